@@ -1,0 +1,215 @@
+// Package book holds the order book in memory: one column per milestone and per field, in blocks. A Book
+// is one immutable snapshot; a load makes the next one with a Builder, which copies only the blocks that
+// it touches.
+package book
+
+import (
+	"slices"
+	"sort"
+	"strings"
+
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// BlockSize is the number of orders in every block but the last.
+const BlockSize = 1 << 16
+
+// A Field is a coded column of an order.
+type Field int
+
+// The fields that every book has.
+const (
+	Customer Field = iota
+	Site
+	Country
+	Place
+	Channel
+	Currency
+	Fields // how many there are
+)
+
+var fieldNames = [Fields]string{"customer", "site", "country", "place", "channel", "currency"}
+
+func (f Field) String() string { return fieldNames[f] }
+
+// FieldNames lists the fields in the order of their values.
+func FieldNames() []string { return fieldNames[:] }
+
+// ParseField reads what String writes.
+func ParseField(name string) (Field, bool) {
+	i := slices.Index(fieldNames[:], name)
+	return Field(i), i >= 0
+}
+
+// An Order is one order as a record, for putting it into a Builder and for taking it out of a Book.
+type Order struct {
+	ID     int64 // given by the store, ascending
+	Number string
+	Days   []day.Day      // one per milestone of the book; zero where there is none
+	Fields [Fields]string // empty where there is none
+	// Value counts the minor units of the order's currency.
+	Value  int64
+	Valued bool // false: no value is known
+}
+
+// A Book is a snapshot of all orders. It is safe for concurrent use.
+type Book struct {
+	milestones   []milestone.Milestone
+	dictionaries [Fields]dictionary
+	blocks       []*Block
+	calendars    Calendars
+	siteCalendar []int // by code of Site, an index into calendars.all
+	bounds       period.Bounds
+	version      int64
+}
+
+// A Block is a stretch of orders by column. Its slices are equally long and must not be changed.
+type Block struct {
+	IDs     []int64
+	Numbers []string
+	Columns []Column         // by milestone
+	Codes   [Fields][]uint32 // by field; code 0 is "none"
+	Values  []int64          // minor units
+	Valued  []bool           // false: no value is known
+}
+
+// A Column holds one milestone's days of a block.
+type Column struct {
+	// Raw are the days as recorded; zero is none.
+	Raw []day.Day
+	// Known are the days as known at the data date: a fact after it is zero. It is Raw itself where they agree.
+	Known []day.Day
+	// Low and High bound the known days; both are zero where there is none.
+	Low, High day.Day
+	// RawHigh is the latest recorded day.
+	RawHigh day.Day
+}
+
+// Milestones lists the book's milestones; columns and days go by the same index.
+func (b *Book) Milestones() []milestone.Milestone { return b.milestones }
+
+// Bounds are the first day and the data date.
+func (b *Book) Bounds() period.Bounds { return b.bounds }
+
+// Version tells snapshots apart: the number of the load that made it.
+func (b *Book) Version() int64 { return b.version }
+
+// Blocks are the columns, in the order of the orders' identities.
+func (b *Book) Blocks() []*Block { return b.blocks }
+
+// Orders is the number of orders.
+func (b *Book) Orders() int {
+	if len(b.blocks) == 0 {
+		return 0
+	}
+	return (len(b.blocks)-1)*BlockSize + len(b.blocks[len(b.blocks)-1].IDs)
+}
+
+// Values lists the values of a field by code; code 0 is the empty text, "none".
+func (b *Book) Values(f Field) []string { return b.dictionaries[f].values }
+
+// Range bounds the known days of a milestone over the whole book; both are zero where there is none.
+func (b *Book) Range(m int) (low, high day.Day) {
+	for _, block := range b.blocks {
+		c := block.Columns[m]
+		if c.High != 0 && (low == 0 || c.Low < low) {
+			low = c.Low
+		}
+		high = max(high, c.High)
+	}
+	return low, high
+}
+
+// Calendars are the calendars by which the orders are counted.
+func (b *Book) Calendars() Calendars { return b.calendars }
+
+// SiteCalendar is the calendar for a code of Site. Named is false where no calendar bears the site's name,
+// so that the default stands in.
+func (b *Book) SiteCalendar(code uint32) (c *calendar.Calendar, named bool) {
+	i := b.siteCalendar[code]
+	return b.calendars.all[i], i != 0
+}
+
+// At is the order in a row, counted from 0 over all blocks.
+func (b *Book) At(row int) Order {
+	block, i := b.blocks[row/BlockSize], row%BlockSize
+	o := Order{ID: block.IDs[i], Number: block.Numbers[i], Value: block.Values[i], Valued: block.Valued[i]}
+	o.Days = make([]day.Day, len(block.Columns))
+	for m, c := range block.Columns {
+		o.Days[m] = c.Raw[i]
+	}
+	for f := range Fields {
+		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
+	}
+	return o
+}
+
+// Find is the row of an order number. It reads all numbers.
+func (b *Book) Find(number string) (row int, found bool) {
+	for i, block := range b.blocks {
+		if at := slices.Index(block.Numbers, number); at >= 0 {
+			return i*BlockSize + at, true
+		}
+	}
+	return 0, false
+}
+
+// Calendars is the set of calendars of a book: the default first, then those that were loaded.
+type Calendars struct {
+	all []*calendar.Calendar
+}
+
+// DefaultCalendar is the name under which a loaded calendar becomes the book's default.
+const DefaultCalendar = "default"
+
+// NewCalendars takes the loaded calendars. One that is named DefaultCalendar is the default; otherwise it is
+// Monday to Friday, without holidays.
+func NewCalendars(loaded []*calendar.Calendar) (Calendars, error) {
+	i := slices.IndexFunc(loaded, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), DefaultCalendar) })
+	if i >= 0 {
+		all := append([]*calendar.Calendar{loaded[i]}, loaded[:i]...)
+		return Calendars{append(all, loaded[i+1:]...)}, nil
+	}
+	standard, err := calendar.New(calendar.Definition{Name: DefaultCalendar})
+	if err != nil {
+		return Calendars{}, err
+	}
+	return Calendars{append([]*calendar.Calendar{standard}, loaded...)}, nil
+}
+
+// All lists the calendars, the default first.
+func (c Calendars) All() []*calendar.Calendar { return c.all }
+
+// Named is the calendar of this name, whatever its capitals.
+func (c Calendars) Named(name string) (*calendar.Calendar, bool) {
+	if i := c.index(name); i >= 0 {
+		return c.all[i], true
+	}
+	return nil, false
+}
+
+func (c Calendars) index(name string) int {
+	return slices.IndexFunc(c.all, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), name) })
+}
+
+// bySite maps the codes of Site to calendars; 0, the default, where no calendar bears the site's name.
+func (c Calendars) bySite(sites []string) []int {
+	by := make([]int, len(sites))
+	for code, site := range sites[1:] {
+		by[code+1] = max(0, c.index(site))
+	}
+	return by
+}
+
+// find is the block and row of an identity.
+func find(blocks []*Block, id int64) (block, row int, found bool) {
+	block = sort.Search(len(blocks), func(i int) bool { return blocks[i].IDs[0] > id }) - 1
+	if block < 0 {
+		return 0, 0, false
+	}
+	row, found = slices.BinarySearch(blocks[block].IDs, id)
+	return block, row, found
+}

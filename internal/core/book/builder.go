@@ -1,0 +1,230 @@
+package book
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// A dictionary codes the values of a field. It is immutable once its book stands; code 0 is "".
+type dictionary struct {
+	values []string
+	codes  map[string]uint32
+}
+
+// A Builder makes the next snapshot from an earlier one. It is for one goroutine; the earlier book stays
+// whole and in use meanwhile.
+type Builder struct {
+	milestones   []milestone.Milestone
+	dictionaries [Fields]dictionary
+	ownCodes     [Fields]bool // the map of codes is this builder's own
+	blocks       []*Block
+	own          []bool // the block is this builder's own
+	scratch      []byte
+}
+
+// NewBuilder begins an empty book with these milestones.
+func NewBuilder(milestones []milestone.Milestone) *Builder {
+	b := &Builder{milestones: milestones}
+	for f := range b.dictionaries {
+		b.dictionaries[f] = dictionary{values: []string{""}, codes: map[string]uint32{"": 0}}
+		b.ownCodes[f] = true
+	}
+	return b
+}
+
+// Next begins the snapshot that follows this one.
+func (b *Book) Next() *Builder {
+	return &Builder{
+		milestones:   b.milestones,
+		dictionaries: b.dictionaries,
+		blocks:       slices.Clone(b.blocks),
+		own:          make([]bool, len(b.blocks)),
+	}
+}
+
+// Put takes in an order: in the place of the one with its identity, or as the last. A new identity must be
+// greater than all before it, and the days must be as many as the milestones; Put panics otherwise.
+func (b *Builder) Put(o Order) {
+	if len(o.Days) != len(b.milestones) {
+		panic(fmt.Sprintf("book: an order with %d days in a book of %d milestones", len(o.Days), len(b.milestones)))
+	}
+	at, row, found := find(b.blocks, o.ID)
+	if !found {
+		at, row = b.appendRow(o.ID)
+	}
+	block := b.owned(at)
+	block.Numbers[row] = o.Number
+	block.Values[row], block.Valued[row] = o.Value, o.Valued
+	for m, d := range o.Days {
+		block.Columns[m].Raw[row] = d
+	}
+	for f := range Fields {
+		block.Codes[f][row] = b.code(f, o)
+	}
+}
+
+// appendRow makes room for one more order and says where.
+func (b *Builder) appendRow(id int64) (at, row int) {
+	at = len(b.blocks) - 1
+	if at >= 0 && b.blocks[at].IDs[len(b.blocks[at].IDs)-1] >= id {
+		panic(fmt.Sprintf("book: order identity %d comes after a greater one", id))
+	}
+	if at < 0 || len(b.blocks[at].IDs) == BlockSize {
+		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.milestones))})
+		b.own = append(b.own, true)
+		at++
+	}
+	block := b.owned(at)
+	block.IDs = append(block.IDs, id)
+	block.Numbers = append(block.Numbers, "")
+	block.Values = append(block.Values, 0)
+	block.Valued = append(block.Valued, false)
+	for m := range block.Columns {
+		block.Columns[m].Raw = append(block.Columns[m].Raw, 0)
+	}
+	for f := range block.Codes {
+		block.Codes[f] = append(block.Codes[f], 0)
+	}
+	return at, len(block.IDs) - 1
+}
+
+// owned is the block at a place, copied first where it belongs to an earlier snapshot.
+func (b *Builder) owned(at int) *Block {
+	if !b.own[at] {
+		old := b.blocks[at]
+		block := &Block{
+			IDs:     slices.Clone(old.IDs),
+			Numbers: slices.Clone(old.Numbers),
+			Values:  slices.Clone(old.Values),
+			Valued:  slices.Clone(old.Valued),
+			Columns: make([]Column, len(old.Columns)),
+		}
+		for m := range old.Columns {
+			block.Columns[m].Raw = slices.Clone(old.Columns[m].Raw)
+		}
+		for f := range old.Codes {
+			block.Codes[f] = slices.Clone(old.Codes[f])
+		}
+		b.blocks[at], b.own[at] = block, true
+	}
+	return b.blocks[at]
+}
+
+// code is the code of the order's value of a field. A place is the place of its country: two of one name
+// stay two.
+func (b *Builder) code(f Field, o Order) uint32 {
+	text := b.scratch[:0]
+	text = append(text, o.Fields[f]...)
+	if f == Place && len(text) > 0 && o.Fields[Country] != "" {
+		text = append(append(text, ", "...), o.Fields[Country]...)
+	}
+	b.scratch = text
+	dict := &b.dictionaries[f]
+	code, known := dict.codes[string(text)]
+	if !known {
+		if !b.ownCodes[f] {
+			dict.codes, b.ownCodes[f] = maps.Clone(dict.codes), true
+			dict.values = slices.Clip(dict.values)
+		}
+		code = uint32(len(dict.values))
+		value := string(text)
+		dict.values = append(dict.values, value)
+		dict.codes[value] = code
+	}
+	return code
+}
+
+// Ends are what a book is finished with.
+type Ends struct {
+	// Bounds: a zero FirstDay is the earliest `ordered`, a zero DataDate the latest fact.
+	Bounds    period.Bounds
+	Calendars Calendars
+	Version   int64
+}
+
+// Finish makes the snapshot. The Builder must not be used afterwards.
+func (b *Builder) Finish(ends Ends) *Book {
+	book := &Book{
+		milestones:   b.milestones,
+		dictionaries: b.dictionaries,
+		blocks:       b.blocks,
+		calendars:    ends.Calendars,
+		siteCalendar: ends.Calendars.bySite(b.dictionaries[Site].values),
+		bounds:       ends.Bounds,
+		version:      ends.Version,
+	}
+	if book.bounds.DataDate == 0 {
+		book.bounds.DataDate = b.latestFact()
+	}
+	for i, block := range book.blocks {
+		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.milestones)
+	}
+	if book.bounds.FirstDay == 0 {
+		ordered := milestone.Index(b.milestones, milestone.Ordered)
+		book.bounds.FirstDay, _ = book.Range(ordered)
+	}
+	// An empty book, or one whose orders all lie after the data date, is one day long.
+	if book.bounds.DataDate == 0 {
+		book.bounds.DataDate = day.First
+	}
+	if book.bounds.FirstDay == 0 || book.bounds.FirstDay > book.bounds.DataDate {
+		book.bounds.FirstDay = book.bounds.DataDate
+	}
+	return book
+}
+
+func (b *Builder) latestFact() (latest day.Day) {
+	for _, block := range b.blocks {
+		for m, c := range block.Columns {
+			if !b.milestones[m].Plan {
+				latest = max(latest, slices.Max(c.Raw))
+			}
+		}
+	}
+	return latest
+}
+
+// knownAt is the block with its columns as known at the data date; itself where that changes nothing.
+func (block *Block) knownAt(dataDate day.Day, milestones []milestone.Milestone) *Block {
+	next := *block
+	next.Columns = slices.Clone(block.Columns)
+	changed := false
+	for m := range next.Columns {
+		c := &next.Columns[m]
+		if c.Known == nil {
+			c.RawHigh = slices.Max(c.Raw)
+		} else if milestones[m].Plan || c.RawHigh <= dataDate && c.RawHigh == c.High {
+			continue // known as recorded, then and now
+		}
+		c.know(dataDate, milestones[m].Plan)
+		changed = true
+	}
+	if !changed {
+		return block
+	}
+	return &next
+}
+
+func (c *Column) know(dataDate day.Day, plan bool) {
+	c.Known = c.Raw
+	if !plan && c.RawHigh > dataDate {
+		c.Known = slices.Clone(c.Raw)
+		for i, d := range c.Known {
+			if d > dataDate {
+				c.Known[i] = 0
+			}
+		}
+	}
+	c.Low, c.High = 0, 0
+	for _, d := range c.Known {
+		if d != 0 && (c.Low == 0 || d < c.Low) {
+			c.Low = d
+		}
+		c.High = max(c.High, d)
+	}
+}

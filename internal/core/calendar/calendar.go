@@ -1,0 +1,331 @@
+// Package calendar says which days are worked. A Calendar keeps a running total of its working days, so
+// that the working days between any two days are two look-ups whatever lies between them.
+package calendar
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"slices"
+	"sort"
+	"strings"
+	"time"
+
+	"prairiedusk/internal/core/day"
+)
+
+// A Week holds the weekdays that are worked: bit i stands for time.Weekday(i). The zero Week works never
+// and is refused by New.
+type Week uint8
+
+// MondayToFriday is the week of a calendar that nothing else is known about.
+const MondayToFriday Week = 1<<time.Monday | 1<<time.Tuesday | 1<<time.Wednesday | 1<<time.Thursday | 1<<time.Friday
+
+// Works says whether the weekday is worked.
+func (w Week) Works(d time.Weekday) bool { return w>>d&1 == 1 }
+
+// String lists the worked weekdays, Monday first: "Mon Tue Wed Thu Fri".
+func (w Week) String() string {
+	var names []string
+	for i := range 7 {
+		if d := time.Weekday((i + 1) % 7); w.Works(d) {
+			names = append(names, d.String()[:3])
+		}
+	}
+	return strings.Join(names, " ")
+}
+
+// A Pattern is the week that holds from a day on, until the next Pattern.
+type Pattern struct {
+	From day.Day
+	Week Week
+}
+
+// A NamedDay is a holiday or an extra working day.
+type NamedDay struct {
+	Day  day.Day
+	Name string
+	// Unbounded marks a day that comes from a rule without an end. Such a rule says nothing about which
+	// years somebody has looked up, so it does not extend the coverage.
+	Unbounded bool
+}
+
+// A Definition is what people write down about a calendar.
+type Definition struct {
+	Name string
+	// Patterns may come in any order; the earliest also holds for the days before it. Empty means Monday
+	// to Friday.
+	Patterns []Pattern
+	// Holidays are not worked. A day given twice is one, under the name given first.
+	Holidays []NamedDay
+	// Extra days are worked whatever the pattern and the holidays say.
+	Extra []NamedDay
+	// Coverage are the days for which holidays are known. The zero Span derives it: the whole years that
+	// have a holiday; where years are missing in between, the longest run of years, the later of two.
+	Coverage day.Span
+}
+
+// A Kind says what a calendar makes of a day.
+type Kind uint8
+
+// A weekend is any rest day of the weekly pattern, also when a holiday falls on it.
+const (
+	Working Kind = iota
+	Weekend
+	Holiday
+	ExtraWorking
+)
+
+var kindNames = [...]string{Working: "working", Weekend: "weekend", Holiday: "holiday", ExtraWorking: "extra working day"}
+
+func (k Kind) String() string {
+	if int(k) < len(kindNames) {
+		return kindNames[k]
+	}
+	return fmt.Sprintf("Kind(%d)", k)
+}
+
+// ErrOutsideDays is returned, wrapped, where a reckoning leaves the supported days.
+var ErrOutsideDays = fmt.Errorf("calendar: outside the supported days, %v to %v", day.First, day.Last)
+
+// A Calendar is immutable and may be shared.
+type Calendar struct {
+	definition Definition
+	holidays   map[day.Day]string
+	extra      map[day.Day]string
+	// totals[d+1] is the number of working days on or before d, so that totals[d] is the number before d.
+	totals []int32
+}
+
+// New checks the definition and adds up its days: a walk over all supported days, about half a megabyte.
+func New(def Definition) (*Calendar, error) {
+	if len(def.Patterns) == 0 {
+		def.Patterns = []Pattern{{day.First, MondayToFriday}}
+	}
+	def.Patterns = slices.Clone(def.Patterns)
+	slices.SortStableFunc(def.Patterns, func(a, b Pattern) int { return cmp.Compare(a.From, b.From) })
+	for i, p := range def.Patterns {
+		if p.Week&0x7f == 0 {
+			return nil, fmt.Errorf("calendar %q: the week from %v on has no worked weekday; it needs at least one", def.Name, p.From)
+		}
+		if i > 0 && p.From == def.Patterns[i-1].From {
+			return nil, fmt.Errorf("calendar %q: two weeks begin on %v; want one", def.Name, p.From)
+		}
+	}
+	c := &Calendar{definition: def}
+	var err error
+	if c.holidays, c.definition.Holidays, err = index(def.Name, "holiday", def.Holidays); err != nil {
+		return nil, err
+	}
+	if c.extra, c.definition.Extra, err = index(def.Name, "extra working day", def.Extra); err != nil {
+		return nil, err
+	}
+	if def.Coverage == (day.Span{}) {
+		c.definition.Coverage = covered(def.Holidays)
+	}
+	c.total()
+	return c, nil
+}
+
+// index sorts the days, folds those given twice and maps them to their names.
+func index(calendar, kind string, days []NamedDay) (map[day.Day]string, []NamedDay, error) {
+	names := make(map[day.Day]string, len(days))
+	once := make([]NamedDay, 0, len(days))
+	for _, n := range days {
+		if !n.Day.Known() {
+			return nil, nil, fmt.Errorf("calendar %q: the %s %q: %w", calendar, kind, n.Name, ErrOutsideDays)
+		}
+		if _, twice := names[n.Day]; !twice {
+			names[n.Day] = n.Name
+			once = append(once, n)
+		}
+	}
+	slices.SortFunc(once, func(a, b NamedDay) int { return cmp.Compare(a.Day, b.Day) })
+	return names, once, nil
+}
+
+// covered is the derived coverage of Definition.
+func covered(holidays []NamedDay) day.Span {
+	known := map[int]bool{}
+	for _, h := range holidays {
+		if year, _, _ := h.Day.Date(); !h.Unbounded {
+			known[year] = true
+		}
+	}
+	best, bestFrom := 0, 0
+	for year := range known {
+		if known[year-1] {
+			continue
+		}
+		run := 1
+		for known[year+run] {
+			run++
+		}
+		if run > best || run == best && year > bestFrom {
+			best, bestFrom = run, year
+		}
+	}
+	if best == 0 {
+		return day.Span{}
+	}
+	return day.Through(day.Of(bestFrom, 1, 1), day.Of(bestFrom+best-1, 12, 31))
+}
+
+func (c *Calendar) total() {
+	c.totals = make([]int32, day.Last+2)
+	patterns := c.definition.Patterns
+	week, next := patterns[0].Week, 1
+	weekday := day.First.Weekday()
+	for d := day.First; d <= day.Last; d++ {
+		for next < len(patterns) && patterns[next].From <= d {
+			week = patterns[next].Week
+			next++
+		}
+		worked := week.Works(weekday)
+		if worked {
+			_, holiday := c.holidays[d]
+			worked = !holiday
+		}
+		if !worked {
+			_, worked = c.extra[d]
+		}
+		c.totals[d+1] = c.totals[d]
+		if worked {
+			c.totals[d+1]++
+		}
+		weekday = (weekday + 1) % 7
+	}
+}
+
+// EveryDay counts each day: it turns the reckoning of working days into that of days.
+func EveryDay() *Calendar {
+	c, err := New(Definition{
+		Name:     "every day",
+		Patterns: []Pattern{{day.First, 0x7f}},
+		Coverage: day.Through(day.First, day.Last),
+	})
+	if err != nil {
+		panic(err) // the definition above is whole
+	}
+	return c
+}
+
+// Name is the name that the calendar was defined under.
+func (c *Calendar) Name() string { return c.definition.Name }
+
+// Definition is the calendar as New understood it: sorted, folded, with its coverage. It must not be changed.
+func (c *Calendar) Definition() Definition { return c.definition }
+
+// Coverage is the span of days for which holidays are known; empty where none is.
+func (c *Calendar) Coverage() day.Span { return c.definition.Coverage }
+
+// Covers says whether both days lie in the coverage, so that no holiday between them is unknown.
+func (c *Calendar) Covers(start, end day.Day) bool {
+	return c.Coverage().Holds(start) && c.Coverage().Holds(end)
+}
+
+// Totals is the running total itself, for loops over columns of days: Totals()[d+1] is the number of
+// working days on or before d. It must not be changed.
+func (c *Calendar) Totals() []int32 { return c.totals }
+
+// Works says whether d is a working day.
+func (c *Calendar) Works(d day.Day) bool { return c.totals[d+1] != c.totals[d] }
+
+// Week is the weekly pattern that holds on d.
+func (c *Calendar) Week(d day.Day) Week {
+	patterns := c.definition.Patterns
+	after := sort.Search(len(patterns), func(i int) bool { return patterns[i].From > d })
+	return patterns[max(0, after-1)].Week
+}
+
+// Kind says what d is, and the name of the holiday or extra working day that falls on it.
+func (c *Calendar) Kind(d day.Day) (Kind, string) {
+	holiday, isHoliday := c.holidays[d]
+	if name, isExtra := c.extra[d]; isExtra {
+		return ExtraWorking, name
+	}
+	if !c.Week(d).Works(d.Weekday()) {
+		return Weekend, holiday
+	}
+	if isHoliday {
+		return Holiday, holiday
+	}
+	return Working, ""
+}
+
+// Elapsed is the number of working days after start up to and with end; for an end before the start it is
+// the negative of the length from end to start.
+func (c *Calendar) Elapsed(start, end day.Day) int {
+	return int(c.totals[end+1] - c.totals[start+1])
+}
+
+// BothEnds is the number of working days from start to end, both counted; for an end before the start it
+// is the negative of the length from end to start.
+func (c *Calendar) BothEnds(start, end day.Day) int {
+	if end < start {
+		return -c.BothEnds(end, start)
+	}
+	return int(c.totals[end+1] - c.totals[start])
+}
+
+// A Roll says where a day that is not worked moves to.
+type Roll uint8
+
+// Keep leaves the day where it is.
+const (
+	Keep Roll = iota
+	Next
+	Previous
+)
+
+// Rolled is d, moved to the next or previous working day where it is none and the roll asks for it.
+func (c *Calendar) Rolled(d day.Day, roll Roll) (day.Day, error) {
+	if roll == Keep || c.Works(d) {
+		return d, nil
+	}
+	if roll == Next {
+		return c.nth(c.totals[d+1] + 1)
+	}
+	return c.nth(c.totals[d+1])
+}
+
+// Add is the n-th working day after start; a negative n mirrors it, and n = 0 is start itself, rolled.
+func (c *Calendar) Add(start day.Day, n int, roll Roll) (day.Day, error) {
+	switch {
+	case n > 0:
+		return c.nth(c.totals[start+1] + int32(n))
+	case n < 0:
+		return c.nth(c.totals[start] + int32(n) + 1)
+	}
+	return c.Rolled(start, roll)
+}
+
+// LatestStart is the latest day d with d + n working days on or before target, and the latest working day
+// that is. It is not target − n: every day of a weekend before the latest working day is later than it.
+func (c *Calendar) LatestStart(target day.Day, n int) (latest, latestWorking day.Day, err error) {
+	if n < 0 {
+		return 0, 0, errors.New("calendar: a latest start wants 0 or more working days")
+	}
+	latest = target
+	if n > 0 {
+		// The latest day whose total leaves n working days is the one before the next working day.
+		after, err := c.nth(c.totals[target+1] - int32(n) + 1)
+		if err != nil {
+			return 0, 0, err
+		}
+		latest = after - 1
+	}
+	latestWorking, err = c.Rolled(latest, Previous)
+	if err != nil || !latest.Known() {
+		return 0, 0, ErrOutsideDays
+	}
+	return latest, latestWorking, nil
+}
+
+// nth is the n-th working day from day.First on: the first day with that total.
+func (c *Calendar) nth(n int32) (day.Day, error) {
+	if n < 1 || n > c.totals[day.Last+1] {
+		return 0, ErrOutsideDays
+	}
+	return day.Day(sort.Search(len(c.totals), func(i int) bool { return c.totals[i] >= n }) - 1), nil
+}

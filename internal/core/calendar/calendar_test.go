@@ -1,0 +1,264 @@
+package calendar
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"prairiedusk/internal/core/day"
+)
+
+func d(t require.TestingT, text string) day.Day {
+	v, err := day.Parse(text)
+	require.NoError(t, err)
+	return v
+}
+
+// julyFirst is the calendar of the worked examples: Monday to Friday, 2026-07-01 a holiday.
+func julyFirst(t *testing.T) *Calendar {
+	c, err := New(Definition{Name: "example", Holidays: []NamedDay{{Day: d(t, "2026-07-01"), Name: "Canada Day"}}})
+	require.NoError(t, err)
+	return c
+}
+
+// The table of semantics §3.
+func TestLengthsOfTheWorkedTable(t *testing.T) {
+	c := julyFirst(t)
+	for _, tt := range []struct {
+		start, end              string
+		days, elapsed, bothEnds int
+	}{
+		{"2026-06-29", "2026-07-10", 11, 8, 9},
+		{"2026-06-26", "2026-06-29", 3, 1, 2},
+		{"2026-06-27", "2026-06-29", 2, 1, 1},
+		{"2026-06-26", "2026-06-27", 1, 0, 1},
+		{"2026-06-27", "2026-06-28", 1, 0, 0},
+		{"2026-07-01", "2026-07-01", 0, 0, 0},
+		{"2026-07-02", "2026-07-02", 0, 0, 1},
+		{"2026-06-30", "2026-07-02", 2, 1, 2},
+	} {
+		start, end := d(t, tt.start), d(t, tt.end)
+		name := tt.start + " to " + tt.end
+		assert.Equal(t, tt.elapsed, c.Elapsed(start, end), name)
+		assert.Equal(t, tt.bothEnds, c.BothEnds(start, end), name)
+		assert.Equal(t, -tt.elapsed, c.Elapsed(end, start), name+", reversed")
+		if start != end {
+			assert.Equal(t, -tt.bothEnds, c.BothEnds(end, start), name+", reversed")
+		}
+		assert.Equal(t, tt.days, EveryDay().Elapsed(start, end), name)
+		assert.Equal(t, tt.days+1, EveryDay().BothEnds(start, end), name)
+	}
+}
+
+// The examples of semantics §3 about adding and latest start.
+func TestAddingExamples(t *testing.T) {
+	c := julyFirst(t)
+	for _, tt := range []struct {
+		start string
+		n     int
+		want  string
+	}{
+		{"2026-06-30", 1, "2026-07-02"},
+		{"2026-06-27", 1, "2026-06-29"},
+		{"2026-07-05", -3, "2026-06-30"},
+		{"2026-07-05", 0, "2026-07-05"},
+	} {
+		got, err := c.Add(d(t, tt.start), tt.n, Keep)
+		require.NoError(t, err)
+		assert.Equalf(t, tt.want, got.String(), "Add(%s, %d)", tt.start, tt.n)
+	}
+	next, err := c.Add(d(t, "2026-07-05"), 0, Next)
+	require.NoError(t, err)
+	assert.Equal(t, "2026-07-06", next.String())
+	previous, err := c.Add(d(t, "2026-07-01"), 0, Previous)
+	require.NoError(t, err)
+	assert.Equal(t, "2026-06-30", previous.String())
+
+	latest, working, err := c.LatestStart(d(t, "2026-07-05"), 3)
+	require.NoError(t, err)
+	assert.Equal(t, "2026-06-29", latest.String())
+	assert.Equal(t, "2026-06-29", working.String())
+	latest, working, err = c.LatestStart(d(t, "2026-06-30"), 2)
+	require.NoError(t, err)
+	assert.Equal(t, "2026-06-28", latest.String(), "the Sunday still leaves Monday and Tuesday")
+	assert.Equal(t, "2026-06-26", working.String())
+
+	for _, n := range []int{100_000, -100_000} {
+		_, err = c.Add(d(t, "2026-07-05"), n, Keep)
+		assert.ErrorIs(t, err, ErrOutsideDays)
+	}
+}
+
+func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
+	holiday := func(text string) NamedDay { return NamedDay{Day: d(t, text), Name: "holiday"} }
+	yearly := NamedDay{Day: d(t, "2030-12-25"), Name: "Christmas Day", Unbounded: true}
+	for _, tt := range []struct {
+		name     string
+		holidays []NamedDay
+		want     string
+	}{
+		{"none", nil, ""},
+		{"only a rule without an end", []NamedDay{yearly}, ""},
+		{"one year", []NamedDay{holiday("2025-05-05"), yearly}, "2025-01-01 2025-12-31"},
+		{"years in a row", []NamedDay{holiday("2026-05-05"), holiday("2025-12-25")}, "2025-01-01 2026-12-31"},
+		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")}, "2025-01-01 2026-12-31"},
+		{"two runs alike", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01")}, "2025-01-01 2025-12-31"},
+	} {
+		c, err := New(Definition{Name: tt.name, Holidays: tt.holidays})
+		require.NoError(t, err)
+		got := ""
+		if c.Coverage().Days() > 0 {
+			got = c.Coverage().From.String() + " " + c.Coverage().LastDay().String()
+		}
+		assert.Equal(t, tt.want, got, tt.name)
+	}
+}
+
+func TestKindsOfDays(t *testing.T) {
+	c, err := New(Definition{
+		Name:     "Hamilton",
+		Holidays: []NamedDay{{Day: d(t, "2026-04-25"), Name: "ANZAC Day"}, {Day: d(t, "2026-04-27"), Name: "ANZAC Day (in lieu)"}, {Day: d(t, "2026-04-27"), Name: "again"}},
+		Extra:    []NamedDay{{Day: d(t, "2026-05-02"), Name: "Stocktake"}},
+	})
+	require.NoError(t, err)
+	for _, tt := range []struct {
+		day  string
+		kind Kind
+		name string
+	}{
+		{"2026-04-24", Working, ""},
+		{"2026-04-25", Weekend, "ANZAC Day"},
+		{"2026-04-27", Holiday, "ANZAC Day (in lieu)"},
+		{"2026-05-02", ExtraWorking, "Stocktake"},
+	} {
+		kind, name := c.Kind(d(t, tt.day))
+		assert.Equalf(t, tt.kind, kind, "Kind(%s)", tt.day)
+		assert.Equalf(t, tt.name, name, "Kind(%s)", tt.day)
+		assert.Equal(t, kind == Working || kind == ExtraWorking, c.Works(d(t, tt.day)))
+	}
+}
+
+func TestNewRefusesWhatCannotBeCounted(t *testing.T) {
+	for _, tt := range []struct {
+		def  Definition
+		want string
+	}{
+		{Definition{Name: "idle", Patterns: []Pattern{{day.First, 0}}}, "at least one"},
+		{Definition{Name: "torn", Patterns: []Pattern{{5, 1}, {5, 2}}}, "two weeks begin on 1900-01-05"},
+		{Definition{Name: "far", Holidays: []NamedDay{{Day: day.Last + 1, Name: "later"}}}, "outside the supported days"},
+	} {
+		_, err := New(tt.def)
+		assert.ErrorContains(t, err, tt.want)
+	}
+}
+
+// drawCalendar draws any weekly pattern, patterns that change, holidays and extra days.
+func drawCalendar(t *rapid.T) *Calendar {
+	anyDay := func(label string) day.Day {
+		return day.Day(rapid.Int32Range(45000, 45800).Draw(t, label))
+	}
+	named := func(label string) []NamedDay {
+		return rapid.SliceOfN(rapid.Custom(func(t *rapid.T) NamedDay {
+			return NamedDay{Day: day.Day(rapid.Int32Range(45000, 45800).Draw(t, label)), Name: label}
+		}), 0, 60).Draw(t, label)
+	}
+	def := Definition{Name: "drawn", Holidays: named("holiday"), Extra: named("extra")}
+	used := map[day.Day]bool{}
+	for range rapid.IntRange(1, 4).Draw(t, "patterns") {
+		from := anyDay("pattern from")
+		if !used[from] {
+			def.Patterns = append(def.Patterns, Pattern{from, Week(rapid.IntRange(1, 127).Draw(t, "week"))})
+		}
+		used[from] = true
+	}
+	c, err := New(def)
+	require.NoError(t, err)
+	return c
+}
+
+// worksByHand decides one day from the definition alone.
+func worksByHand(def Definition, at day.Day) bool {
+	for _, e := range def.Extra {
+		if e.Day == at {
+			return true
+		}
+	}
+	for _, h := range def.Holidays {
+		if h.Day == at {
+			return false
+		}
+	}
+	week := def.Patterns[0].Week
+	for _, p := range def.Patterns {
+		if p.From <= at {
+			week = p.Week
+		}
+	}
+	return week>>(at.Time().Weekday())&1 == 1
+}
+
+func TestWorkingDaysAgreeWithAWalk(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		c := drawCalendar(t)
+		start := day.Day(rapid.Int32Range(44900, 45900).Draw(t, "start"))
+		end := start + day.Day(rapid.Int32Range(0, 400).Draw(t, "span"))
+		elapsed, both := 0, 0
+		for at := start; at <= end; at++ {
+			if worksByHand(c.Definition(), at) {
+				both++
+				if at > start {
+					elapsed++
+				}
+			}
+		}
+		if got := c.Elapsed(start, end); got != elapsed {
+			t.Fatalf("Elapsed(%v, %v) = %d, want %d", start, end, got, elapsed)
+		}
+		if got := c.BothEnds(start, end); got != both {
+			t.Fatalf("BothEnds(%v, %v) = %d, want %d", start, end, got, both)
+		}
+	})
+}
+
+func TestAddingAndLatestStartAgreeWithAWalk(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		c := drawCalendar(t)
+		start := day.Day(rapid.Int32Range(45000, 45800).Draw(t, "start"))
+		n := rapid.IntRange(1, 40).Draw(t, "n")
+		step := func(from day.Day, by day.Day) day.Day {
+			for left := n; left > 0; {
+				from += by
+				if worksByHand(c.Definition(), from) {
+					left--
+				}
+			}
+			return from
+		}
+		for sign, by := range map[int]day.Day{1: 1, -1: -1} {
+			want := step(start, by)
+			if got, err := c.Add(start, sign*n, Keep); err != nil || got != want {
+				t.Fatalf("Add(%v, %d) = %v, %v, want %v", start, sign*n, got, err, want)
+			}
+		}
+		latest := start
+		for step(latest, 1) > start {
+			latest--
+		}
+		working := latest
+		for !worksByHand(c.Definition(), working) {
+			working--
+		}
+		got, gotWorking, err := c.LatestStart(start, n)
+		if err != nil || got != latest || gotWorking != working {
+			t.Fatalf("LatestStart(%v, %d) = %v, %v, %v, want %v, %v", start, n, got, gotWorking, err, latest, working)
+		}
+	})
+}
+
+func TestWeekNamesItsDays(t *testing.T) {
+	assert.Equal(t, "Mon Tue Wed Thu Fri", MondayToFriday.String())
+	assert.Equal(t, "Thu Sun", (Week(1<<time.Sunday | 1<<time.Thursday)).String())
+}

@@ -1,0 +1,122 @@
+// Package leg decides the state of the way from one milestone to another, counts its length and shows the
+// length day by day.
+package leg
+
+import (
+	"fmt"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+)
+
+// A Leg goes from one milestone to another.
+type Leg struct {
+	From, To milestone.Milestone
+}
+
+// TwoWay says whether the end may properly come before the start: one of the two is a plan, or the end is
+// the payment or the invoice. A leg from ordered on is always one-way.
+func (l Leg) TwoWay() bool {
+	if l.From.Name == milestone.Ordered {
+		return false
+	}
+	return l.From.Plan || l.To.Plan || l.To.Name == milestone.Paid || l.To.Name == milestone.Invoiced
+}
+
+// A State is what the known days of an order make of a leg.
+type State uint8
+
+// The states, in the order in which a reconciliation names them. Complete and Negative are counted, the
+// rest is left out under its name.
+const (
+	Complete State = iota
+	Negative
+	Running
+	Cancelled
+	EndBeforeStart
+	CancelledBeforeStart
+	NoStart
+	NotYetBegun
+	States // how many there are
+)
+
+var stateNames = [States]string{
+	Complete:             "complete",
+	Negative:             "negative",
+	Running:              "running",
+	Cancelled:            "cancelled",
+	EndBeforeStart:       "end-before-start",
+	CancelledBeforeStart: "cancelled-before-start",
+	NoStart:              "no-start",
+	NotYetBegun:          "not-yet-begun",
+}
+
+// String is the state's name in the API and on the command line.
+func (s State) String() string {
+	if s < States {
+		return stateNames[s]
+	}
+	return fmt.Sprintf("State(%d)", s)
+}
+
+// ParseState reads what String writes.
+func ParseState(text string) (State, error) {
+	for s, name := range stateNames {
+		if name == text {
+			return State(s), nil
+		}
+	}
+	return 0, fmt.Errorf("%q is not a state of a leg; want one of %v", text, stateNames)
+}
+
+// Counted says whether a leg in this state has a length that statistics count.
+func (s State) Counted() bool { return s == Complete || s == Negative }
+
+// Label says the state in the words of this leg: "`shipped` before `ordered`".
+func (l Leg) Label(s State) string {
+	switch s {
+	case Complete, Negative:
+		return "counted"
+	case Running:
+		return "still running"
+	case Cancelled:
+		return "cancelled"
+	case EndBeforeStart:
+		return fmt.Sprintf("`%s` before `%s`", l.To.Name, l.From.Name)
+	case CancelledBeforeStart:
+		return fmt.Sprintf("cancelled before `%s`", l.From.Name)
+	case NoStart:
+		return fmt.Sprintf("no `%s` day", l.From.Name)
+	case NotYetBegun:
+		return "not yet begun"
+	}
+	return s.String()
+}
+
+// Dates are the days of one order that decide the state of a leg. Start, End and Cancelled are as known at
+// the data date: a fact after it is the zero Day. RawStart is the start as recorded, whenever it lies.
+type Dates struct {
+	Start, End, Cancelled day.Day
+	RawStart              day.Day
+}
+
+// State applies the table of the product's rules to one order.
+func (l Leg) State(d Dates) State {
+	switch {
+	case d.Start == 0 && d.RawStart != 0:
+		return NotYetBegun
+	case d.Start == 0:
+		return NoStart
+	case d.End >= d.Start:
+		return Complete
+	case d.End != 0 && l.TwoWay():
+		return Negative
+	case d.End != 0:
+		return EndBeforeStart
+	case d.Cancelled == 0:
+		return Running
+	case d.Cancelled >= d.Start:
+		return Cancelled
+	}
+	return CancelledBeforeStart
+}

@@ -1,0 +1,306 @@
+package summary
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// An Answer is what a question comes to, one part for each of its periods.
+type Answer struct {
+	Question Question
+	Bounds   period.Bounds
+	Version  int64
+	Parts    []Part
+}
+
+// A Part is the answer for one period.
+type Part struct {
+	Period    period.Period
+	Placement Placement
+	// Groups are in time order for a cut; else the longest mean comes first and groups that count nothing
+	// come last. Nil where the question has no grouping.
+	Groups []Group
+	Total  Group
+	Notes  []Note
+}
+
+// Placement says how the period divides the book: InBook = Asked + Outside + Undated.
+type Placement struct {
+	InBook  int
+	Asked   int
+	Outside int // basis day outside the period
+	Undated int // no known basis day
+}
+
+// A Group is a set of orders and the lengths of those that count.
+type Group struct {
+	Keys            []string // by grouping; empty text is "none"
+	Orders          int      // asked about
+	States          [leg.States]int
+	Lengths         Distribution
+	HolidaysUnknown int // lengths that leave the coverage of their calendar
+}
+
+// A ReconciliationPart is one number of the line that adds up to the orders asked about.
+type ReconciliationPart struct {
+	State  string // leg.State's name, or "counted"
+	Label  string
+	Orders int
+}
+
+// Counted is the state name that stands for all states that are counted.
+const Counted = "counted"
+
+// Reconciliation divides the group's orders: counted, then each kind left out, kinds without orders too.
+func (g Group) Reconciliation(l leg.Leg) []ReconciliationPart {
+	parts := []ReconciliationPart{{Counted, l.Label(leg.Complete), g.States[leg.Complete] + g.States[leg.Negative]}}
+	for s := leg.State(0); s < leg.States; s++ {
+		if !s.Counted() {
+			parts = append(parts, ReconciliationPart{s.String(), l.Label(s), g.States[s]})
+		}
+	}
+	return parts
+}
+
+// ReconciliationLine is the reconciliation in words; kinds without orders are folded.
+func (g Group) ReconciliationLine(l leg.Leg) string {
+	var terms []string
+	for i, p := range g.Reconciliation(l) {
+		if i == 0 || p.Orders > 0 {
+			terms = append(terms, thousands(p.Orders)+" "+p.Label)
+		}
+	}
+	return thousands(g.Orders) + " " + plural(g.Orders) + " asked about = " + strings.Join(terms, " + ")
+}
+
+// PlacementLine says in words how the period divides the book; empty where all orders are asked about.
+func (p Part) PlacementLine(basis milestone.Milestone) string {
+	if p.Period.Unbounded() {
+		return ""
+	}
+	line := fmt.Sprintf("%s %s in the book = %s asked about + %s with `%s` outside %s",
+		thousands(p.Placement.InBook), plural(p.Placement.InBook), thousands(p.Placement.Asked), thousands(p.Placement.Outside), basis.Name, p.Period.Text)
+	if p.Placement.Undated > 0 {
+		line += fmt.Sprintf(" + %s undated (no `%s` day known)", thousands(p.Placement.Undated), basis.Name)
+	}
+	return line
+}
+
+// A Note is something that a reader of the answer has to know. Code names its kind; Orders is how many
+// orders it concerns, 0 where it concerns the answer as a whole.
+type Note struct {
+	Code   string
+	Orders int
+	Text   string
+}
+
+// Ask computes the answer: one pass over the orders for each period.
+func Ask(b *book.Book, q Question) Answer {
+	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version()}
+	for _, p := range q.Periods {
+		a.Parts = append(a.Parts, newPlan(b, q, p).answer(p))
+	}
+	return a
+}
+
+func (p *plan) answer(asked period.Period) Part {
+	t := p.scan()
+	part := Part{Period: asked, Placement: Placement{InBook: p.book.Orders(), Outside: t.outside, Undated: t.undated}}
+	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated
+	groups := make([]Group, p.groups)
+	for g, lengths := range p.distributions(t) {
+		groups[g] = p.group(g, lengths, t)
+	}
+	part.Total = total(groups)
+	if len(p.axes) > 0 {
+		part.Groups = p.arrange(groups)
+	}
+	part.Notes = p.notes(asked, part, t)
+	return part
+}
+
+// group gathers what was counted under one group's number.
+func (p *plan) group(g int, lengths Distribution, t *tally) Group {
+	group := Group{Lengths: lengths, HolidaysUnknown: int(t.unknown[g]), Keys: make([]string, len(p.axes))}
+	for s := range leg.States {
+		group.States[s] = int(t.states[g*int(leg.States)+int(s)])
+	}
+	// The scan counts negative legs as a state and as a length; complete ones only as a length.
+	group.States[leg.Complete] = lengths.Orders() - group.States[leg.Negative]
+	for _, n := range group.States {
+		group.Orders += n
+	}
+	rest := g
+	for i := len(p.axes) - 1; i >= 0; i-- {
+		size := len(p.axes[i].labels)
+		group.Keys[i] = p.axes[i].labels[rest%size]
+		rest /= size
+	}
+	return group
+}
+
+// total adds the groups' orders up; each order lies in exactly one group.
+func total(groups []Group) Group {
+	var sum Group
+	lowest, highest := math.MaxInt, math.MinInt
+	for _, g := range groups {
+		sum.Orders += g.Orders
+		sum.HolidaysUnknown += g.HolidaysUnknown
+		for s, n := range g.States {
+			sum.States[s] += n
+		}
+		if len(g.Lengths) > 0 {
+			lowest, highest = min(lowest, g.Lengths.Min()), max(highest, g.Lengths.Max())
+		}
+	}
+	if lowest > highest {
+		return sum
+	}
+	orders := make([]int, highest-lowest+1)
+	for _, g := range groups {
+		for _, bar := range g.Lengths {
+			orders[bar.Length-lowest] += bar.Orders
+		}
+	}
+	for i, n := range orders {
+		if n > 0 {
+			sum.Lengths = append(sum.Lengths, Bar{lowest + i, n})
+		}
+	}
+	return sum
+}
+
+// arrange leaves out groups without an order, but for the steps of a cut that stands alone, and sorts.
+func (p *plan) arrange(groups []Group) []Group {
+	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
+	groups = slices.DeleteFunc(groups, func(g Group) bool {
+		return g.Orders == 0 && (!cutAlone || g.Keys[0] == "")
+	})
+	byLength := func(a, b Group) int {
+		if c := cmp.Compare(b.Lengths.Orders(), 0) - cmp.Compare(a.Lengths.Orders(), 0); c != 0 {
+			return c
+		}
+		if len(a.Lengths) == 0 {
+			return slices.Compare(a.Keys, b.Keys)
+		}
+		return cmp.Or(cmp.Compare(b.Lengths.Mean(), a.Lengths.Mean()), slices.Compare(a.Keys, b.Keys))
+	}
+	slices.SortStableFunc(groups, func(a, b Group) int {
+		for i, axis := range p.axes {
+			if axis.grouping.Cut == NoCut {
+				continue
+			}
+			if c := compareNoneLast(a.Keys[i], b.Keys[i]); c != 0 {
+				return c
+			}
+		}
+		return byLength(a, b)
+	})
+	return groups
+}
+
+func compareNoneLast(a, b string) int {
+	if (a == "") != (b == "") {
+		return strings.Compare(b, a)
+	}
+	return strings.Compare(a, b)
+}
+
+// notes gathers what a reader has to know besides the reconciliation.
+func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
+	var notes []Note
+	note := func(code string, orders int, format string, values ...any) {
+		notes = append(notes, Note{code, orders, fmt.Sprintf(format, values...)})
+	}
+	q, bounds := p.question, p.book.Bounds()
+	if cut := asked.Part(bounds); cut != "" {
+		note("part-period", 0, "%s is %s", asked.Text, cut)
+	}
+	if n := part.Total.States[leg.Negative]; n > 0 {
+		note("negative", n, "%s of the counted have `%s` before `%s` and count with a negative length", thousands(n), q.Leg.To.Name, q.Leg.From.Name)
+	}
+	if n := part.Total.HolidaysUnknown; n > 0 {
+		note("holidays-unknown", n, "holidays unknown: %s of %s lengths have a day outside the days for which their calendar knows holidays and follow the weekly pattern there (%s)",
+			thousands(n), thousands(part.Total.Lengths.Orders()), p.coverages(t))
+	}
+	if t.byDefault > 0 {
+		note("default-calendar", t.byDefault, "%s lengths are counted by the default calendar: no calendar has the name of their site", thousands(t.byDefault))
+	}
+	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
+		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
+	}
+	if edge := p.beginning(asked); edge != "" {
+		note("book-begins", 0, "%s", edge)
+	}
+	return notes
+}
+
+// coverages names the calendars that lengths left, each with the days for which it knows holidays.
+func (p *plan) coverages(t *tally) string {
+	var names []string
+	for i, c := range p.book.Calendars().All() {
+		if t.leaving[i] == 0 {
+			continue
+		}
+		known := "knows none"
+		if c.Coverage().Days() > 0 {
+			known = fmt.Sprintf("knows %v to %v", c.Coverage().From, c.Coverage().LastDay())
+		}
+		names = append(names, fmt.Sprintf("%s %s: %s", c.Name(), known, thousands(t.leaving[i])))
+	}
+	return strings.Join(names, "; ")
+}
+
+// beginning says where a period on a basis later than the leg's start lies so near the first day that
+// orders begun before the book are missing from it: within the leg's 95th percentile, in days.
+func (p *plan) beginning(asked period.Period) string {
+	q := p.question
+	placed := !asked.Unbounded() || slices.ContainsFunc(q.By, func(g Grouping) bool { return g.Cut != NoCut })
+	if q.Basis == q.Leg.From || !placed {
+		return ""
+	}
+	all := q
+	all.Measure, all.By, all.Periods = leg.Measure{}, nil, []period.Period{period.All(p.book.Bounds())}
+	lengths := total([]Group{newPlan(p.book, all, all.Periods[0]).answerGroup()}).Lengths
+	if len(lengths) == 0 {
+		return ""
+	}
+	reach := lengths.Quantile(0.95)
+	first := p.book.Bounds().FirstDay
+	if float64(asked.Span.From-first) >= reach || asked.Span.LastDay() < first {
+		return ""
+	}
+	return fmt.Sprintf("the book begins here: its first day is %v, and 95%% of these legs take up to %.4g days, so that orders begun before it are missing until %v",
+		first, reach, first+day.Day(math.Ceil(reach)))
+}
+
+// answerGroup counts all orders as one group, without notes.
+func (p *plan) answerGroup() Group {
+	t := p.scan()
+	return p.group(0, p.distributions(t)[0], t)
+}
+
+// thousands writes a count with commas between thousands.
+func thousands(n int) string {
+	digits := fmt.Sprint(n)
+	for i := len(digits) - 3; i > 0; i -= 3 {
+		digits = digits[:i] + "," + digits[i:]
+	}
+	return digits
+}
+
+func plural(n int) string {
+	if n == 1 {
+		return "order"
+	}
+	return "orders"
+}

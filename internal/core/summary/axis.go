@@ -1,0 +1,88 @@
+package summary
+
+import (
+	"fmt"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/period"
+)
+
+// An axis is a grouping resolved against a book: every order has one of its codes, and code 0 is "none".
+type axis struct {
+	grouping Grouping
+	labels   []string // by code; labels[0] is empty
+	// For a cut, steps gives the code for each day from low on.
+	basis int
+	low   day.Day
+	steps []uint32
+}
+
+// newAxis resolves a grouping. A cut has every step of the period, also those without an order; without a
+// period it runs over the days on which the basis is known.
+func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
+	a := axis{grouping: g, basis: basis}
+	if g.Cut == NoCut {
+		a.labels = b.Values(g.Field)
+		return a
+	}
+	a.labels = []string{""}
+	low, high := b.Range(basis)
+	if !p.Unbounded() {
+		low, high = p.Span.From, p.Span.LastDay()
+	}
+	if low == 0 {
+		return a
+	}
+	a.low = low
+	for d := low; d <= high; d++ {
+		if label := g.Cut.label(d); label != a.labels[len(a.labels)-1] {
+			a.labels = append(a.labels, label)
+		}
+		a.steps = append(a.steps, uint32(len(a.labels)-1))
+	}
+	return a
+}
+
+// label names the step of a day in the form in which it can be asked for as a period.
+func (c Cut) label(d day.Day) string {
+	year, month, _ := d.Date()
+	switch c {
+	case Week:
+		isoYear, week := d.Time().ISOWeek()
+		return fmt.Sprintf("%d-W%02d", isoYear, week)
+	case Month:
+		return fmt.Sprintf("%d-%02d", year, month)
+	case Quarter:
+		return fmt.Sprintf("%d-Q%d", year, (month+2)/3)
+	}
+	return fmt.Sprint(year)
+}
+
+// codes gives the codes of a stretch of orders; scratch is used where they are not a column of the block.
+func (a axis) codes(block *book.Block, from, to int, scratch []uint32) []uint32 {
+	if a.grouping.Cut == NoCut {
+		return block.Codes[a.grouping.Field][from:to]
+	}
+	days := block.Columns[a.basis].Known[from:to]
+	scratch = scratch[:len(days)]
+	for i, d := range days {
+		// An undated order, or one outside the period, has a step number that lies outside as well.
+		code := uint32(0)
+		if step := uint32(d - a.low); step < uint32(len(a.steps)) {
+			code = a.steps[step]
+		}
+		scratch[i] = code
+	}
+	return scratch
+}
+
+// code is the code of a label.
+func (a axis) code(label string) (uint32, bool) {
+	for code, l := range a.labels {
+		if l == label {
+			return uint32(code), true
+		}
+	}
+	return 0, false
+}

@@ -1,0 +1,171 @@
+package summary
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+)
+
+// A Selection names orders behind a number of an answer. The zero Selection names all that were asked about.
+type Selection struct {
+	State string // a state of the leg, or Counted; empty for all
+	// Keys picks a group: one key for each grouping of the question. Nil for all groups.
+	Keys []string
+}
+
+// A Sort orders a list. Key is "number", "length", "value" or a milestone; orders that lack it come last.
+type Sort struct {
+	Key        string
+	Descending bool
+}
+
+// ParseSort reads a key, with a leading minus for descending. Empty text is by number.
+func ParseSort(b *book.Book, text string) (Sort, error) {
+	key, descending := strings.CutPrefix(text, "-")
+	s := Sort{or(key, "number"), descending}
+	if !slices.Contains(SortKeys(b), s.Key) {
+		return s, &RequestError{"sort", text, "not a key to sort by; want one of " + strings.Join(SortKeys(b), ", ") + ", with a leading minus for descending"}
+	}
+	return s, nil
+}
+
+// SortKeys lists what orders can be sorted by.
+func SortKeys(b *book.Book) []string {
+	keys := []string{"number", "length", "value"}
+	for _, m := range b.Milestones() {
+		keys = append(keys, m.Name)
+	}
+	return keys
+}
+
+// A Listed is an order of a list, with the state and length of the question's leg.
+type Listed struct {
+	Row             int // in the book
+	State           leg.State
+	Length          int // where the state is counted
+	HolidaysUnknown bool
+}
+
+// List gives the orders that the question's first period asks about and the selection names, sorted: at
+// most limit of them from offset on, and how many there are in all. The error is a *RequestError.
+func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (listed []Listed, all int, err error) {
+	p := newPlan(b, q, q.Periods[0])
+	keep, err := p.selects(s)
+	if err != nil {
+		return nil, 0, err
+	}
+	var space scratch
+	for n, block := range b.Blocks() {
+		for from := 0; from < len(block.IDs); from += chunkRows {
+			to := min(from+chunkRows, len(block.IDs))
+			basis := block.Columns[p.basisRow].Known
+			for i, group := range p.groupCodes(block, from, to, &space) {
+				row := from + i
+				if uint32(basis[row]-p.basisFrom) >= p.basisWidth {
+					continue
+				}
+				d := p.dates(block, row)
+				state := q.Leg.State(d)
+				if !keep(state, group) {
+					continue
+				}
+				l := Listed{Row: n*book.BlockSize + row, State: state}
+				if state.Counted() {
+					l.Length = p.length(block, row, d)
+					own, _ := b.SiteCalendar(block.Codes[book.Site][row])
+					l.HolidaysUnknown = !q.Measure.Calendar(own).Covers(d.Start, d.End)
+				}
+				listed = append(listed, l)
+			}
+		}
+	}
+	slices.SortFunc(listed, comparison(b, by))
+	all = len(listed)
+	return listed[min(offset, all):min(offset+limit, all)], all, nil
+}
+
+// selects turns a selection into a test of a state and a group's number.
+func (p *plan) selects(s Selection) (func(leg.State, uint32) bool, error) {
+	wanted := func(leg.State) bool { return true }
+	switch s.State {
+	case "":
+	case Counted:
+		wanted = leg.State.Counted
+	default:
+		only, err := leg.ParseState(s.State)
+		if err != nil {
+			return nil, &RequestError{"state", s.State, err.Error() + ", or " + Counted}
+		}
+		wanted = func(state leg.State) bool { return state == only }
+	}
+	if s.Keys == nil {
+		return func(state leg.State, _ uint32) bool { return wanted(state) }, nil
+	}
+	if len(s.Keys) != len(p.axes) {
+		return nil, &RequestError{"group", strings.Join(s.Keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes))}
+	}
+	number := uint32(0)
+	for i, key := range s.Keys {
+		code, known := p.axes[i].code(key)
+		if !known {
+			return nil, &RequestError{"group", key, "no group of this answer by " + p.axes[i].grouping.String()}
+		}
+		number = number*uint32(len(p.axes[i].labels)) + code
+	}
+	return func(state leg.State, group uint32) bool { return group == number && wanted(state) }, nil
+}
+
+// comparison orders a list; orders that are alike in the key go by number.
+func comparison(b *book.Book, by Sort) func(x, y Listed) int {
+	at := func(l Listed) (*book.Block, int) { return b.Blocks()[l.Row/book.BlockSize], l.Row % book.BlockSize }
+	number := func(l Listed) string { block, i := at(l); return block.Numbers[i] }
+	// key gives what to compare, and whether the order has it.
+	var key func(Listed) (int64, bool)
+	switch m := milestone.Index(b.Milestones(), by.Key); {
+	case m >= 0:
+		key = func(l Listed) (int64, bool) {
+			block, i := at(l)
+			d := block.Columns[m].Raw[i]
+			return int64(d), d != day.Day(0)
+		}
+	case by.Key == "length":
+		key = func(l Listed) (int64, bool) { return int64(l.Length), l.State.Counted() }
+	case by.Key == "value":
+		key = func(l Listed) (int64, bool) {
+			block, i := at(l)
+			return block.Values[i], block.Valued[i]
+		}
+	default:
+		return func(x, y Listed) int {
+			c := book.CompareNumbers(number(x), number(y))
+			if by.Descending {
+				return -c
+			}
+			return c
+		}
+	}
+	return func(x, y Listed) int {
+		a, hasA := key(x)
+		b, hasB := key(y)
+		if hasA != hasB {
+			if hasA {
+				return -1
+			}
+			return 1
+		}
+		c := cmp.Compare(a, b)
+		if by.Descending {
+			c = -c
+		}
+		if c != 0 {
+			return c
+		}
+		return book.CompareNumbers(number(x), number(y))
+	}
+}

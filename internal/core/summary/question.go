@@ -1,0 +1,211 @@
+// Package summary answers questions about lengths: measures by groups, over a period, placed by a basis.
+// It is the one engine for grouping; a question goes in, an answer that adds up comes out.
+package summary
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// A Request is a question in the words in which people ask it. Empty words take their defaults.
+type Request struct {
+	From   string   // milestone; default ordered
+	To     string   // milestone; default shipped
+	In     string   // unit; default working-days
+	Count  string   // count rule; default elapsed
+	Basis  string   // milestone; default the leg's start
+	Period string   // default all orders
+	By     []string // at most two groupings; default none
+}
+
+// A Question is a Request that has been understood against a book.
+type Question struct {
+	Leg     leg.Leg
+	Measure leg.Measure
+	Basis   milestone.Milestone
+	Periods []period.Period // at least one; each is answered by itself
+	By      []Grouping
+	bounds  period.Bounds
+}
+
+// A RequestError says which word of a request was not understood.
+type RequestError struct {
+	Word   string // the Request's field in lower case, "from"
+	Value  string
+	Reason string
+}
+
+func (e *RequestError) Error() string {
+	return fmt.Sprintf("%s %q: %s", e.Word, e.Value, e.Reason)
+}
+
+// A Cut divides time into steps. The zero Cut is none.
+type Cut uint8
+
+// Weeks are those of ISO 8601.
+const (
+	NoCut Cut = iota
+	Week
+	Month
+	Quarter
+	Year
+	cuts
+)
+
+var cutNames = [cuts]string{Week: "week", Month: "month", Quarter: "quarter", Year: "year"}
+
+// A Grouping puts orders into groups: by a field, or by the step of time in which their basis falls.
+type Grouping struct {
+	Field book.Field
+	Cut   Cut // NoCut: by Field
+}
+
+// String is the grouping's name in the API and on the command line.
+func (g Grouping) String() string {
+	if g.Cut != NoCut {
+		return cutNames[g.Cut]
+	}
+	return g.Field.String()
+}
+
+// GroupingNames lists what orders can be grouped by.
+func GroupingNames() []string {
+	return append(slices.Clone(book.FieldNames()), cutNames[1:]...)
+}
+
+// maxGroupings are rows and columns.
+const maxGroupings = 2
+
+// Parse understands a request against a book. The error is a *RequestError.
+func Parse(b *book.Book, r Request) (Question, error) {
+	q := Question{bounds: b.Bounds()}
+	var err error
+	if q.Leg.From, err = findMilestone(b, "from", or(r.From, milestone.Ordered)); err != nil {
+		return q, err
+	}
+	if q.Leg.To, err = findMilestone(b, "to", or(r.To, milestone.Shipped)); err != nil {
+		return q, err
+	}
+	if q.Leg.From == q.Leg.To {
+		return q, &RequestError{"to", r.To, "a leg goes from one milestone to another; these are the same"}
+	}
+	if q.Basis, err = findMilestone(b, "basis", or(r.Basis, q.Leg.From.Name)); err != nil {
+		return q, err
+	}
+	if q.Measure.Unit, err = leg.ParseUnit(or(r.In, leg.WorkingDays.String())); err != nil {
+		return q, &RequestError{"in", r.In, err.Error()}
+	}
+	if q.Measure.Rule, err = leg.ParseRule(or(r.Count, leg.Elapsed.String())); err != nil {
+		return q, &RequestError{"count", r.Count, err.Error()}
+	}
+	if q.Periods, err = period.Parse(r.Period, b.Bounds()); err != nil {
+		return q, &RequestError{"period", r.Period, err.Error()}
+	}
+	q.By, err = parseGroupings(r.By)
+	return q, err
+}
+
+func or(word, standard string) string {
+	if word == "" {
+		return standard
+	}
+	return word
+}
+
+func findMilestone(b *book.Book, word, name string) (milestone.Milestone, error) {
+	i := milestone.Index(b.Milestones(), name)
+	if i < 0 {
+		return milestone.Milestone{}, &RequestError{word, name, "not a milestone of this book; want one of " + milestone.Names(b.Milestones())}
+	}
+	return b.Milestones()[i], nil
+}
+
+func parseGroupings(names []string) ([]Grouping, error) {
+	var by []Grouping
+	for _, name := range names {
+		var g Grouping
+		if field, ok := book.ParseField(name); ok {
+			g.Field = field
+		} else if i := slices.Index(cutNames[:], name); i > 0 {
+			g.Cut = Cut(i)
+		} else {
+			return nil, &RequestError{"by", name, "not a grouping; want one of " + strings.Join(GroupingNames(), ", ")}
+		}
+		if slices.Contains(by, g) {
+			return nil, &RequestError{"by", name, "named twice"}
+		}
+		by = append(by, g)
+	}
+	if len(by) > maxGroupings {
+		return nil, &RequestError{"by", strings.Join(names, ","), "at most two groupings"}
+	}
+	return by, nil
+}
+
+// A SentencePart is a stretch of the question sentence. Slot names the word of the request that it stands
+// for; it is empty for the words between.
+type SentencePart struct {
+	Slot string
+	Text string
+}
+
+// A Sentence is the question in words: the title of every answer.
+type Sentence []SentencePart
+
+func (s Sentence) String() string {
+	var text strings.Builder
+	for _, p := range s {
+		text.WriteString(p.Text)
+	}
+	return text.String()
+}
+
+// Sentence says exactly what is computed; whatever can be changed has a slot.
+func (q Question) Sentence() Sentence {
+	s := Sentence{
+		{"", "How long from "}, {"from", q.Leg.From.Name},
+		{"", " to "}, {"to", q.Leg.To.Name},
+		{"", ", in "}, {"in", q.Measure.Unit.Words()},
+		{"", ", "}, {"count", q.Measure.Rule.Words()},
+	}
+	if q.Periods[0].Unbounded() {
+		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Name},
+			SentencePart{"", ", "}, SentencePart{"period", q.Periods[0].Days()})
+	} else {
+		s = append(s, SentencePart{"", ", for orders with "}, SentencePart{"basis", q.Basis.Name},
+			SentencePart{"", " in "}, SentencePart{"period", periodWords(q.Periods)})
+	}
+	if len(q.By) > 0 {
+		names := make([]string, len(q.By))
+		for i, g := range q.By {
+			names[i] = g.String()
+			if g.Cut != NoCut {
+				names[i] += " of " + q.Basis.Name
+			}
+		}
+		s = append(s, SentencePart{"", ", by "}, SentencePart{"by", strings.Join(names, " and ")})
+	}
+	return append(s, SentencePart{"", "?"})
+}
+
+// periodWords names the periods, with their days where the text alone does not fix them.
+func periodWords(periods []period.Period) string {
+	words := make([]string, len(periods))
+	for i, p := range periods {
+		words[i] = p.Text
+		if strings.HasPrefix(p.Text, "this-") || strings.HasPrefix(p.Text, "last-") {
+			words[i] += " (" + p.Days() + ")"
+		}
+	}
+	text := strings.Join(words, " and ")
+	if len(periods) > 1 {
+		text += ", each by itself"
+	}
+	return text
+}

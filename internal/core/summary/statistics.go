@@ -1,0 +1,74 @@
+package summary
+
+import "math"
+
+// A Bar is the number of orders of one length.
+type Bar struct {
+	Length int
+	Orders int
+}
+
+// A Distribution lists the lengths that occur, shortest first, each with at least one order.
+type Distribution []Bar
+
+// Orders is the number of orders in the distribution.
+func (d Distribution) Orders() int {
+	n := 0
+	for _, b := range d {
+		n += b.Orders
+	}
+	return n
+}
+
+// Min is the shortest length of a distribution that is not empty.
+func (d Distribution) Min() int { return d[0].Length }
+
+// Max is the longest length of a distribution that is not empty.
+func (d Distribution) Max() int { return d[len(d)-1].Length }
+
+// Mean is the arithmetic mean; NaN where there is no order.
+func (d Distribution) Mean() float64 {
+	sum, n := 0, 0
+	for _, b := range d {
+		sum += b.Length * b.Orders
+		n += b.Orders
+	}
+	return float64(sum) / float64(n)
+}
+
+// Quantile is linear between the closest ranks, with rank p·(n−1): type 7 of Hyndman and Fan, "Sample
+// Quantiles in Statistical Packages", Am. Stat. 50(4), 1996. NaN where there is no order.
+func (d Distribution) Quantile(p float64) float64 {
+	n := d.Orders()
+	if n == 0 {
+		return math.NaN()
+	}
+	rank := p * float64(n-1)
+	below := int(rank)
+	low, high := d.ranked(below), d.ranked(min(below+1, n-1))
+	return float64(low) + (rank-float64(below))*float64(high-low)
+}
+
+// ranked is the length at a rank, counted from 0 in ascending order.
+func (d Distribution) ranked(rank int) int {
+	for _, b := range d {
+		if rank < b.Orders {
+			return b.Length
+		}
+		rank -= b.Orders
+	}
+	panic("summary: rank beyond the orders")
+}
+
+// StandardDeviation is that of a sample (n − 1); NaN where there are fewer than two orders.
+func (d Distribution) StandardDeviation() float64 {
+	n := d.Orders()
+	if n < 2 {
+		return math.NaN()
+	}
+	mean, squares := d.Mean(), 0.0
+	for _, b := range d {
+		squares += float64(b.Orders) * (float64(b.Length) - mean) * (float64(b.Length) - mean)
+	}
+	return math.Sqrt(squares / float64(n-1))
+}

@@ -1,0 +1,386 @@
+package summary
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// drawn is a random book beside the plain orders and calendars that it was made from.
+type drawn struct {
+	book   *book.Book
+	orders []book.Order
+	rested map[string]map[day.Day]bool // by site: the days of holidays
+}
+
+// drawBook covers every state of a leg: days are dense, some missing, some after the data date.
+func drawBook(t *rapid.T) drawn {
+	const from, to = 46000, 46060
+	var d drawn
+	d.rested = map[string]map[day.Day]bool{}
+	var loaded []*calendar.Calendar
+	for _, site := range []string{"Galway", "Muscat"} {
+		def := calendar.Definition{Name: site, Coverage: day.Through(from+5, from+50)}
+		d.rested[site] = map[day.Day]bool{}
+		for range rapid.IntRange(0, 6).Draw(t, "holidays") {
+			at := day.Day(rapid.Int32Range(from, to).Draw(t, "holiday"))
+			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: at})
+			d.rested[site][at] = true
+		}
+		c, err := calendar.New(def)
+		require.NoError(t, err)
+		loaded = append(loaded, c)
+	}
+	calendars, err := book.NewCalendars(loaded)
+	require.NoError(t, err)
+	builder := book.NewBuilder(milestone.BuiltIn())
+	rare := rapid.Float64Range(0, 1)
+	for id := range rapid.IntRange(0, 60).Draw(t, "orders") {
+		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		for m := range o.Days {
+			if rare.Draw(t, "given") < 0.7 {
+				o.Days[m] = day.Day(rapid.Int32Range(from, to).Draw(t, "day"))
+			}
+		}
+		if rare.Draw(t, "far") < 0.05 { // beyond the dense table of lengths
+			o.Days[milestone.Index(milestone.BuiltIn(), milestone.Promised)] = from + 3*denseWidth
+		}
+		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", "Elsewhere", ""}).Draw(t, "site")
+		o.Fields[book.Channel] = rapid.SampledFrom([]string{"web", "phone", ""}).Draw(t, "channel")
+		d.orders = append(d.orders, o)
+		builder.Put(o)
+	}
+	d.book = builder.Finish(book.Ends{
+		Bounds:    period.Bounds{FirstDay: from, DataDate: day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))},
+		Calendars: calendars,
+	})
+	return d
+}
+
+func drawRequest(t *rapid.T, b *book.Book) Request {
+	names := make([]string, len(b.Milestones()))
+	for i, m := range b.Milestones() {
+		names[i] = m.Name
+	}
+	r := Request{
+		From:  rapid.SampledFrom(names).Draw(t, "from"),
+		In:    rapid.SampledFrom(leg.UnitNames()).Draw(t, "in"),
+		Count: rapid.SampledFrom(leg.RuleNames()).Draw(t, "count"),
+		Basis: rapid.SampledFrom(names).Draw(t, "basis"),
+		Period: rapid.SampledFrom([]string{"", day.Day(46010).String() + "/" + day.Day(46030).String(),
+			day.Day(46010).String()[:7] + "," + day.Day(46040).String()[:7]}).Draw(t, "period"),
+		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}}).Draw(t, "by"),
+	}
+	r.To = rapid.SampledFrom(slices.DeleteFunc(names, func(n string) bool { return n == r.From })).Draw(t, "to")
+	return r
+}
+
+// plainGroup is a group as the slow version finds it.
+type plainGroup struct {
+	states  [leg.States]int
+	lengths []int
+	unknown int
+}
+
+// slowly answers one period order by order, day by day, with maps. It shares with the engine only the
+// names of states.
+func (d drawn) slowly(q Question, p period.Period) (groups map[string]*plainGroup, asked, outside, undated int) {
+	groups = map[string]*plainGroup{}
+	dataDate := d.book.Bounds().DataDate
+	index := func(m milestone.Milestone) int { return milestone.Index(milestone.BuiltIn(), m.Name) }
+	known := func(o book.Order, m milestone.Milestone) day.Day {
+		at := o.Days[index(m)]
+		if !m.Plan && at > dataDate {
+			return 0
+		}
+		return at
+	}
+	for _, o := range d.orders {
+		basis := known(o, q.Basis)
+		if !p.Unbounded() {
+			if basis == 0 {
+				undated++
+				continue
+			}
+			if basis < p.Span.From || basis > p.Span.LastDay() {
+				outside++
+				continue
+			}
+		}
+		asked++
+		var keys []string
+		for _, g := range q.By {
+			switch {
+			case g.Cut == NoCut:
+				keys = append(keys, o.Fields[g.Field])
+			case basis == 0:
+				keys = append(keys, "")
+			case g.Cut == Month:
+				keys = append(keys, basis.String()[:7])
+			default:
+				y, w := basis.Time().ISOWeek()
+				keys = append(keys, fmt.Sprintf("%d-W%02d", y, w))
+			}
+		}
+		key := strings.Join(keys, "|")
+		if groups[key] == nil {
+			groups[key] = &plainGroup{}
+		}
+		g := groups[key]
+		start, end, cancelled := known(o, q.Leg.From), known(o, q.Leg.To), o.Days[index(milestone.Milestone{Name: milestone.Cancelled})]
+		if cancelled > dataDate {
+			cancelled = 0
+		}
+		twoWay := q.Leg.From.Name != "ordered" && (q.Leg.From.Plan || q.Leg.To.Plan || q.Leg.To.Name == "paid" || q.Leg.To.Name == "invoiced")
+		state := leg.Complete
+		switch {
+		case start == 0 && o.Days[index(q.Leg.From)] > 0:
+			state = leg.NotYetBegun
+		case start == 0:
+			state = leg.NoStart
+		case end == 0 && cancelled == 0:
+			state = leg.Running
+		case end == 0 && cancelled >= start:
+			state = leg.Cancelled
+		case end == 0:
+			state = leg.CancelledBeforeStart
+		case end < start && twoWay:
+			state = leg.Negative
+		case end < start:
+			state = leg.EndBeforeStart
+		}
+		g.states[state]++
+		if state != leg.Complete && state != leg.Negative {
+			continue
+		}
+		site := o.Fields[book.Site]
+		length := 0
+		first, last := min(start, end), max(start, end)
+		for at := first; at <= last; at++ {
+			weekday := at.Weekday()
+			works := q.Measure.Unit == leg.Days || weekday != 0 && weekday != 6 && !d.rested[site][at]
+			if works && (at > first || q.Measure.Rule == leg.BothEnds) {
+				length++
+			}
+		}
+		if end < start {
+			length = -length
+		}
+		g.lengths = append(g.lengths, length)
+		if q.Measure.Unit == leg.WorkingDays && (d.rested[site] == nil || first < 46005 || last > 46050) {
+			g.unknown++
+		}
+	}
+	return groups, asked, outside, undated
+}
+
+func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		q, err := Parse(d.book, drawRequest(t, d.book))
+		require.NoError(t, err)
+		for _, part := range Ask(d.book, q).Parts {
+			want, asked, outside, undated := d.slowly(q, part.Period)
+			require.Equal(t, Placement{len(d.orders), asked, outside, undated}, part.Placement)
+			groups := part.Groups
+			if len(q.By) == 0 {
+				groups = []Group{part.Total}
+			}
+			orders, seen := 0, 0
+			for _, g := range groups {
+				orders += g.Orders
+				sum := 0
+				for _, r := range g.Reconciliation(q.Leg) {
+					sum += r.Orders
+				}
+				require.Equal(t, g.Orders, sum, "the reconciliation adds up")
+				w := want[strings.Join(g.Keys, "|")]
+				if w == nil {
+					require.Zero(t, g.Orders)
+					continue
+				}
+				seen++
+				require.Equal(t, w.states, g.States, "%v", g.Keys)
+				require.Equal(t, w.unknown, g.HolidaysUnknown, "%v", g.Keys)
+				requireSameLengths(t, w.lengths, g.Lengths)
+			}
+			require.Equal(t, len(want), seen, "no group is missing")
+			require.Equal(t, asked, orders)
+			require.Equal(t, asked, part.Total.Orders)
+			var all []int
+			for _, w := range want {
+				all = append(all, w.lengths...)
+			}
+			requireSameLengths(t, all, part.Total.Lengths)
+			requireListsBehindTheNumbers(t, d.book, q, part)
+		}
+	})
+}
+
+// requireSameLengths compares the statistics with those of a sorted slice.
+func requireSameLengths(t require.TestingT, want []int, got Distribution) {
+	sort.Ints(want)
+	n := len(want)
+	require.Equal(t, n, got.Orders())
+	if n == 0 {
+		require.True(t, math.IsNaN(got.Mean()) && math.IsNaN(got.Quantile(0.5)))
+		return
+	}
+	sum := 0
+	for _, l := range want {
+		sum += l
+	}
+	mean := float64(sum) / float64(n)
+	squares := 0.0
+	for _, l := range want {
+		squares += (float64(l) - mean) * (float64(l) - mean)
+	}
+	require.InDelta(t, mean, got.Mean(), 1e-9)
+	require.Equal(t, []int{want[0], want[n-1]}, []int{got.Min(), got.Max()})
+	for _, p := range []float64{0, 0.5, 0.9, 1} {
+		rank := p * float64(n-1)
+		below, above := want[int(math.Floor(rank))], want[int(math.Ceil(rank))]
+		require.InDelta(t, float64(below)+(rank-math.Floor(rank))*float64(above-below), got.Quantile(p), 1e-9, "quantile %v of %v", p, want)
+	}
+	if n > 1 {
+		require.InDelta(t, math.Sqrt(squares/float64(n-1)), got.StandardDeviation(), 1e-9)
+	} else {
+		require.True(t, math.IsNaN(got.StandardDeviation()))
+	}
+}
+
+// requireListsBehindTheNumbers opens every number of the answer and counts the orders behind it.
+func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, part Part) {
+	q.Periods = []period.Period{part.Period}
+	for _, g := range append(slices.Clone(part.Groups), part.Total) {
+		for _, r := range g.Reconciliation(q.Leg) {
+			listed, all, err := List(b, q, Selection{State: r.State, Keys: g.Keys}, Sort{Key: "length", Descending: true}, 0, math.MaxInt32)
+			require.NoError(t, err)
+			require.Equal(t, r.Orders, all, "%s of %v", r.State, g.Keys)
+			require.Len(t, listed, all)
+			if r.State == Counted {
+				var lengths []int
+				for _, l := range listed {
+					lengths = append(lengths, l.Length)
+				}
+				require.True(t, slices.IsSortedFunc(lengths, func(a, b int) int { return b - a }))
+				requireSameLengths(t, lengths, g.Lengths)
+			}
+		}
+	}
+}
+
+func TestManyGroupsAnswerAsFewDo(t *testing.T) {
+	builder := book.NewBuilder(milestone.BuiltIn())
+	for id := range 6000 {
+		o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		o.Days[0], o.Days[3] = 46000, day.Day(46000+id%2000)
+		o.Fields[book.Customer] = fmt.Sprint("customer ", id%5000)
+		builder.Put(o)
+	}
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	b := builder.Finish(book.Ends{Calendars: calendars})
+	whole, err := Parse(b, Request{In: "days"})
+	require.NoError(t, err)
+	byCustomer, err := Parse(b, Request{In: "days", By: []string{"customer"}})
+	require.NoError(t, err)
+	require.Zero(t, newPlan(b, byCustomer, byCustomer.Periods[0]).width, "too many groups for a table of counts")
+	want, got := Ask(b, whole).Parts[0], Ask(b, byCustomer).Parts[0]
+	assert.Equal(t, want.Total.Lengths, got.Total.Lengths)
+	assert.Len(t, got.Groups, 5000)
+	assert.Equal(t, 1999, want.Total.Lengths.Max())
+}
+
+func smallBook(t *testing.T) *book.Book {
+	builder := book.NewBuilder(milestone.BuiltIn())
+	for i, days := range [][2]string{{"2026-06-29", "2026-07-10"}, {"2026-07-02", ""}, {"2026-07-06", "2026-07-03"}, {"2026-07-31", "2026-08-03"}, {"", "2026-08-03"}} {
+		o := book.Order{ID: int64(i), Number: fmt.Sprint("N", i), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		require.NoError(t, o.Days[0].UnmarshalText([]byte(days[0])))
+		require.NoError(t, o.Days[3].UnmarshalText([]byte(days[1])))
+		o.Fields[book.Site] = "Galway"
+		builder.Put(o)
+	}
+	july := day.Of(2026, 7, 1)
+	galway, err := calendar.New(calendar.Definition{Name: "Galway", Holidays: []calendar.NamedDay{{Day: july, Name: "holiday"}}})
+	require.NoError(t, err)
+	calendars, err := book.NewCalendars([]*calendar.Calendar{galway})
+	require.NoError(t, err)
+	return builder.Finish(book.Ends{Calendars: calendars})
+}
+
+func TestTheAnswerInWords(t *testing.T) {
+	b := smallBook(t)
+	q, err := Parse(b, Request{Period: "2026-Q3", By: []string{"site"}})
+	require.NoError(t, err)
+	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders with ordered in 2026-Q3, by site?", q.Sentence().String())
+	part := Ask(b, q).Parts[0]
+	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`", part.Total.ReconciliationLine(q.Leg))
+	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)", part.PlacementLine(q.Basis))
+	assert.Equal(t, []Note{{"part-period", 0, "2026-Q3 is part of a period: the records end on 2026-08-03"}}, part.Notes)
+
+	q, err = Parse(b, Request{Count: "both-ends", In: "days"})
+	require.NoError(t, err)
+	assert.Equal(t, "How long from ordered to shipped, in days, both ends counted, for all orders, basis ordered, 2026-06-29 to 2026-08-03?", q.Sentence().String())
+	part = Ask(b, q).Parts[0]
+	assert.Equal(t, "5 orders asked about = 2 counted + 1 still running + 1 `shipped` before `ordered` + 1 no `ordered` day", part.Total.ReconciliationLine(q.Leg))
+	assert.Equal(t, Distribution{{4, 1}, {12, 1}}, part.Total.Lengths)
+
+	q, err = Parse(b, Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}})
+	require.NoError(t, err)
+	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders with shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of shipped?", q.Sentence().String())
+	answer := Ask(b, q)
+	assert.Equal(t, "book-begins", answer.Parts[0].Notes[0].Code, "a period by ship day at the book's beginning is marked")
+	months := answer.Parts[1].Groups
+	assert.Equal(t, []string{"2026-07"}, months[0].Keys, "a month without an order keeps its row")
+	assert.Zero(t, months[0].Orders)
+	assert.Equal(t, 2, months[1].Orders)
+}
+
+func TestRequestsThatAreRefused(t *testing.T) {
+	b := smallBook(t)
+	for _, tt := range []struct {
+		request Request
+		word    string
+		want    string
+	}{
+		{Request{From: "orderd"}, "from", "want one of ordered, wanted, promised"},
+		{Request{To: "ordered"}, "to", "these are the same"},
+		{Request{Basis: "site"}, "basis", "not a milestone"},
+		{Request{In: "fortnights"}, "in", "want one of [days working-days]"},
+		{Request{Count: "inclusive"}, "count", "want one of [elapsed both-ends]"},
+		{Request{Period: "July"}, "period", "does not say of which year"},
+		{Request{By: []string{"colour"}}, "by", "want one of customer, site"},
+		{Request{By: []string{"site", "site"}}, "by", "named twice"},
+		{Request{By: []string{"site", "month", "channel"}}, "by", "at most two"},
+	} {
+		_, err := Parse(b, tt.request)
+		var refused *RequestError
+		require.ErrorAsf(t, err, &refused, "Parse(%+v)", tt.request)
+		assert.Equal(t, tt.word, refused.Word)
+		assert.ErrorContains(t, err, tt.want)
+	}
+	q, err := Parse(b, Request{By: []string{"site"}})
+	require.NoError(t, err)
+	for _, s := range []Selection{{State: "lost"}, {Keys: []string{"Cork"}}, {Keys: []string{"Galway", "web"}}} {
+		_, _, err := List(b, q, s, Sort{}, 0, 10)
+		var refused *RequestError
+		assert.ErrorAsf(t, err, &refused, "List of %+v", s)
+	}
+	_, err = ParseSort(b, "-colour")
+	assert.ErrorContains(t, err, "want one of number, length, value, ordered")
+}
