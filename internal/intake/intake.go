@@ -1,0 +1,82 @@
+// Package intake turns files into rows: it maps their columns, checks every cell and says of each row that
+// cannot be used what was found, where, and what was expected. It reads streams and keeps nothing.
+package intake
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+)
+
+// A Kind is what a file holds.
+type Kind string
+
+const (
+	Orders   Kind = "orders"
+	Calendar Kind = "calendar"
+)
+
+// A SetAside is a row that cannot be used, kept whole with the reason.
+type SetAside struct {
+	Row    int    // the line of the file on which the row begins; the header is line 1
+	Column string // empty where the row as a whole is at fault
+	Value  string
+	Reason string
+	Raw    string // the row as it stands in the file
+}
+
+func (s SetAside) Error() string {
+	if s.Column == "" {
+		return fmt.Sprintf("row %d: %s", s.Row, s.Reason)
+	}
+	return fmt.Sprintf("row %d, column %q: %s", s.Row, s.Column, s.Reason)
+}
+
+// A FileError says why a file cannot be used at all. Nothing of it is taken in.
+type FileError struct {
+	File string
+	Row  int // 0 where no row is to blame
+	Err  error
+}
+
+func (e *FileError) Error() string {
+	if e.Row > 0 {
+		return fmt.Sprintf("%s, row %d: %v", e.File, e.Row, e.Err)
+	}
+	return fmt.Sprintf("%s: %v", e.File, e.Err)
+}
+
+func (e *FileError) Unwrap() error { return e.Err }
+
+var errEmpty = errors.New("the file is empty; want a header row and a row per order, or an iCalendar file")
+
+// Sniff tells what a file holds from its first bytes and gives back a reader of the whole file.
+func Sniff(file string, r io.Reader) (Kind, io.Reader, error) {
+	buffered := bufio.NewReaderSize(r, 1<<16)
+	head, err := buffered.Peek(512)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return "", nil, &FileError{File: file, Err: err}
+	}
+	text := bytes.TrimSpace(bytes.TrimPrefix(head, byteOrderMark))
+	switch {
+	case len(text) == 0:
+		return "", nil, &FileError{File: file, Err: errEmpty}
+	case bytes.HasPrefix(bytes.ToUpper(text), []byte("BEGIN:VCALENDAR")):
+		return Calendar, buffered, nil
+	case bytes.IndexByte(text, 0) >= 0:
+		return "", nil, &FileError{File: file, Err: errors.New("this is no text file; want CSV or iCalendar")}
+	}
+	return Orders, buffered, nil
+}
+
+var byteOrderMark = []byte("\uFEFF")
+
+// stem is the file's name without folder and ending.
+func stem(file string) string {
+	base := filepath.Base(file)
+	return strings.TrimSuffix(base, filepath.Ext(base))
+}
