@@ -101,7 +101,10 @@ type Dates struct {
 }
 
 // State applies the table of the product's rules to one order.
-func (l Leg) State(d Dates) State {
+func (l Leg) State(d Dates) State { return StateOf(l.TwoWay(), d) }
+
+// StateOf is State for loops that have asked once whether the leg is two-way.
+func StateOf(twoWay bool, d Dates) State {
 	switch {
 	case d.Start == 0 && d.RawStart != 0:
 		return NotYetBegun
@@ -109,7 +112,7 @@ func (l Leg) State(d Dates) State {
 		return NoStart
 	case d.End >= d.Start:
 		return Complete
-	case d.End != 0 && l.TwoWay():
+	case d.End != 0 && twoWay:
 		return Negative
 	case d.End != 0:
 		return EndBeforeStart

@@ -48,6 +48,7 @@ type Group struct {
 	States          [leg.States]int
 	Lengths         Distribution
 	HolidaysUnknown int // lengths that leave the coverage of their calendar
+	ByDefault       int // lengths counted by the default calendar, as a stand-in
 }
 
 // A ReconciliationPart is one number of the line that adds up to the orders asked about.
@@ -117,25 +118,25 @@ func (p *plan) answer(asked period.Period) Part {
 	part := Part{Period: asked, Placement: Placement{InBook: p.book.Orders(), Outside: t.outside, Undated: t.undated}}
 	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated
 	groups := make([]Group, p.groups)
-	for g, lengths := range p.distributions(t) {
-		groups[g] = p.group(g, lengths, t)
+	for g, count := range p.gather(t) {
+		groups[g] = p.group(g, count, t)
 	}
 	part.Total = total(groups)
 	if len(p.axes) > 0 {
 		part.Groups = p.arrange(groups)
 	}
-	part.Notes = p.notes(asked, part, t)
+	part.Notes = p.notes(asked, part)
 	return part
 }
 
 // group gathers what was counted under one group's number.
-func (p *plan) group(g int, lengths Distribution, t *tally) Group {
-	group := Group{Lengths: lengths, HolidaysUnknown: int(t.unknown[g]), Keys: make([]string, len(p.axes))}
+func (p *plan) group(g int, count groupCount, t *tally) Group {
+	group := Group{Lengths: count.lengths, HolidaysUnknown: count.outsideCoverage, ByDefault: count.byDefault, Keys: make([]string, len(p.axes))}
 	for s := range leg.States {
 		group.States[s] = int(t.states[g*int(leg.States)+int(s)])
 	}
 	// The scan counts negative legs as a state and as a length; complete ones only as a length.
-	group.States[leg.Complete] = lengths.Orders() - group.States[leg.Negative]
+	group.States[leg.Complete] = count.lengths.Orders() - group.States[leg.Negative]
 	for _, n := range group.States {
 		group.Orders += n
 	}
@@ -155,6 +156,7 @@ func total(groups []Group) Group {
 	for _, g := range groups {
 		sum.Orders += g.Orders
 		sum.HolidaysUnknown += g.HolidaysUnknown
+		sum.ByDefault += g.ByDefault
 		for s, n := range g.States {
 			sum.States[s] += n
 		}
@@ -216,7 +218,7 @@ func compareNoneLast(a, b string) int {
 }
 
 // notes gathers what a reader has to know besides the reconciliation.
-func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
+func (p *plan) notes(asked period.Period, part Part) []Note {
 	var notes []Note
 	note := func(code string, orders int, format string, values ...any) {
 		notes = append(notes, Note{code, orders, fmt.Sprintf(format, values...)})
@@ -230,10 +232,10 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
 		note("holidays-unknown", n, "holidays unknown: %s of %s lengths have a day outside the days for which their calendar knows holidays and follow the weekly pattern there (%s)",
-			thousands(n), thousands(part.Total.Lengths.Orders()), p.coverages(t))
+			thousands(n), thousands(part.Total.Lengths.Orders()), p.coverages())
 	}
-	if t.byDefault > 0 {
-		note("default-calendar", t.byDefault, "%s lengths are counted by the default calendar: no calendar has the name of their site", thousands(t.byDefault))
+	if n := part.Total.ByDefault; n > 0 {
+		note("default-calendar", n, "%s lengths are counted by the default calendar: no calendar has the name of their site", thousands(n))
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
@@ -244,19 +246,22 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 	return notes
 }
 
-// coverages names the calendars that lengths left, each with the days for which it knows holidays.
-func (p *plan) coverages(t *tally) string {
+// coverages names the calendars of the book's sites that do not know the holidays of all days on which the
+// legs lie, each with the days for which it does.
+func (p *plan) coverages() string {
+	first, last := legDays(p.book, p.start, p.end)
 	var names []string
-	for i, c := range p.book.Calendars().All() {
-		if t.leaving[i] == 0 {
-			continue
-		}
-		known := "knows none"
+	for code := range p.book.Values(book.Site) {
+		c, _ := p.book.SiteCalendar(uint32(code))
+		name := c.Name() + " knows none"
 		if c.Coverage().Days() > 0 {
-			known = fmt.Sprintf("knows %v to %v", c.Coverage().From, c.Coverage().LastDay())
+			name = fmt.Sprintf("%s knows %v to %v", c.Name(), c.Coverage().From, c.Coverage().LastDay())
 		}
-		names = append(names, fmt.Sprintf("%s %s: %s", c.Name(), known, thousands(t.leaving[i])))
+		if !c.Covers(first, last) && !slices.Contains(names, name) {
+			names = append(names, name)
+		}
 	}
+	slices.Sort(names)
 	return strings.Join(names, "; ")
 }
 
@@ -286,7 +291,7 @@ func (p *plan) beginning(asked period.Period) string {
 // answerGroup counts all orders as one group, without notes.
 func (p *plan) answerGroup() Group {
 	t := p.scan()
-	return p.group(0, p.distributions(t)[0], t)
+	return p.group(0, p.gather(t)[0], t)
 }
 
 // thousands writes a count with commas between thousands.

@@ -1,6 +1,7 @@
 package summary
 
 import (
+	"cmp"
 	"math"
 	"runtime"
 	"slices"
@@ -21,8 +22,10 @@ const (
 	chunkRows = 1 << 11
 	// denseWidth and denseCells bound the table of counts per group and length. Longer lengths, and all
 	// lengths where there are very many groups, are listed one by one instead.
-	denseWidth = 1 << 10
+	denseWidth = 1 << 8
 	denseCells = 1 << 22
+	// turns is the number of tables for a single group; see countWhole.
+	turns = 4
 )
 
 // A plan is a question about one period, resolved against a book: indexes and tables instead of names.
@@ -37,19 +40,9 @@ type plan struct {
 	basisWidth uint32
 	axes       []axis
 	groups     int
-	low, width int // lengths low to low+width−1 have a cell in the dense table
-	// calendars are by code of site; startShift is 1 under Elapsed and 0 under BothEnds.
-	calendars  []reckoning
-	startShift int
-}
-
-// A reckoning is a site's calendar in the form that the scan reads.
-type reckoning struct {
-	totals   []int32
-	from, to day.Day // a leg inside them needs no remark
-	calendar int     // index into the book's calendars
-	named    bool
-	known    day.Span
+	dense      bool // there is a table; lengths low to low+denseWidth−1 have a cell in it
+	low        int
+	reckoner   reckoner
 }
 
 func newPlan(b *book.Book, q Question, p period.Period) *plan {
@@ -61,80 +54,59 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		twoWay:     q.Leg.TwoWay(),
 		basisWidth: math.MaxUint32,
 		groups:     1,
-		startShift: 1,
 	}
 	if !p.Unbounded() {
 		pl.basisFrom, pl.basisWidth = p.Span.From, uint32(p.Span.Days())
-	}
-	if q.Measure.Rule == leg.BothEnds {
-		pl.startShift = 0
 	}
 	for _, g := range q.By {
 		a := newAxis(b, g, pl.basisRow, p)
 		pl.axes = append(pl.axes, a)
 		pl.groups *= len(a.labels)
 	}
-	for code := range b.Values(book.Site) {
-		pl.calendars = append(pl.calendars, pl.reckoningFor(uint32(code)))
-	}
-	pl.chooseWidth()
+	pl.reckoner = newReckoner(b, q.Measure, pl.start, pl.end)
+	pl.chooseTable()
 	return pl
 }
 
-func (p *plan) reckoningFor(site uint32) reckoning {
-	own, named := p.book.SiteCalendar(site)
-	c := p.question.Measure.Calendar(own)
-	r := reckoning{totals: c.Totals(), from: day.First, to: day.Last, named: true, known: c.Coverage()}
-	if c == own {
-		r.calendar = slices.Index(p.book.Calendars().All(), own)
-		r.named = named
-		r.from, r.to = r.known.From, r.known.LastDay()
-		if !named {
-			r.from, r.to = day.Last+1, 0 // every leg gets the remark that the default stood in
-		}
-	}
-	return r
-}
-
-// chooseWidth sizes the dense table by the lengths that can occur.
-func (p *plan) chooseWidth() {
-	startLow, startHigh := p.book.Range(p.start)
-	endLow, endHigh := p.book.Range(p.end)
-	longest := max(0, int(endHigh-startLow)+1)
+// chooseTable places the table by the lengths that can occur.
+func (p *plan) chooseTable() {
+	_, lastStart := p.book.Range(p.start)
+	firstEnd, _ := p.book.Range(p.end)
 	if p.twoWay {
-		p.low = -min(denseWidth/2, max(0, int(startHigh-endLow)+1))
+		p.low = -min(denseWidth/2, max(0, int(lastStart-firstEnd)+1))
 	}
-	p.width = min(denseWidth, longest-p.low+1)
-	if p.groups*p.width > denseCells {
-		p.width = 0
-	}
+	p.dense = p.groups*planes*denseWidth <= denseCells
 }
 
 // A tally is what one worker has counted.
 type tally struct {
-	cells   []uint32 // groups × width: orders by length
-	states  []uint32 // groups × leg.States: orders that are not complete
-	unknown []uint32 // groups: lengths that leave the coverage of their calendar
-	// leaving and byDefault count, over all groups, by calendar and in sum.
-	leaving   []int
-	byDefault int
-	listed    []listedLength // lengths without a cell
-	undated   int            // without a basis day, where a period is asked about
-	outside   int            // with a basis day outside the period
+	cells   []uint32       // tables × groups × planes × width: orders by length
+	states  []uint32       // groups × leg.States: orders that are not complete
+	listed  []listedLength // lengths without a cell
+	undated int            // without a basis day, where a period is asked about
+	outside int            // with a basis day outside the period
 }
 
 type listedLength struct {
+	plane  uint32
 	group  uint32
 	length int32
 }
 
 func (p *plan) newTally() *tally {
-	return &tally{
-		cells:   make([]uint32, p.groups*p.width),
-		states:  make([]uint32, p.groups*int(leg.States)),
-		unknown: make([]uint32, p.groups),
-		leaving: make([]int, len(p.book.Calendars().All())),
+	t := &tally{states: make([]uint32, p.groups*int(leg.States))}
+	if p.dense {
+		t.cells = make([]uint32, p.tables()*p.groups*planes*denseWidth)
 	}
+	return t
+}
+
+// tables is the number of tables of counts.
+func (p *plan) tables() int {
+	if p.groups == 1 {
+		return turns
+	}
+	return 1
 }
 
 func (t *tally) add(other *tally) {
@@ -144,13 +116,6 @@ func (t *tally) add(other *tally) {
 	for i, n := range other.states {
 		t.states[i] += n
 	}
-	for i, n := range other.unknown {
-		t.unknown[i] += n
-	}
-	for i, n := range other.leaving {
-		t.leaving[i] += n
-	}
-	t.byDefault += other.byDefault
 	t.listed = append(t.listed, other.listed...)
 	t.undated += other.undated
 	t.outside += other.outside
@@ -195,88 +160,115 @@ func (p *plan) scan() *tally {
 	return tallies[0]
 }
 
-// scanChunk counts a stretch of at most chunkRows orders. The common case, a complete leg of ordinary
-// length, takes one branch-free difference of two running totals; all else is left to rare.
+// scanChunk counts a stretch of at most chunkRows orders in small steps, each a loop of few enough values to
+// keep them in registers. The common case, a complete leg of ordinary length, is one difference of two table
+// entries and one addition to a cell; all other orders are listed on the way and looked at afterwards.
 func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tally) {
-	start := block.Columns[p.start].Known[from:to]
-	end := block.Columns[p.end].Known[from:to][:len(start)]
-	basis := block.Columns[p.basisRow].Known[from:to][:len(start)]
-	sites := block.Codes[book.Site][from:to][:len(start)]
-	codes := p.groupCodes(block, from, to, space)[:len(start)]
-	calendars, cells := p.calendars, t.cells
-	low, width, shift := p.low, p.width, p.startShift
-	basisFrom, basisWidth := p.basisFrom, p.basisWidth
+	reckoned := space.reckoned[:to-from]
+	p.reckoner.reckon(reckoned, block.Columns[p.start].Known[from:to], block.Columns[p.end].Known[from:to], block.Codes[book.Site][from:to])
+	if p.basisWidth != math.MaxUint32 {
+		p.leaveOut(reckoned, block.Columns[p.basisRow].Known[from:to])
+	}
+	codes := p.groupCodes(block, from, to, space)
+	others := space.others[:0]
+	switch {
+	case !p.dense:
+		for i := range reckoned {
+			others = append(others, int32(i))
+		}
+	case p.groups == 1:
+		others = t.countWhole(reckoned, p.low, others)
+	default:
+		others = t.countGroups(reckoned, codes, p.low, others)
+	}
+	for _, i := range others {
+		p.other(block, from+int(i), codes[i], t)
+	}
+}
 
-	for i, s := range start {
-		if uint32(basis[i]-basisFrom) >= basisWidth {
-			t.notAsked(basis[i])
+// leaveOut marks the orders whose basis lies outside the period.
+func (p *plan) leaveOut(reckoned []uint32, basis []day.Day) {
+	from, width := p.basisFrom, p.basisWidth
+	for i, d := range basis[:len(reckoned)] {
+		if uint32(d-from) >= width {
+			reckoned[i] = notReckoned
+		}
+	}
+}
+
+// countWhole adds each reckoned length to its cell, where there is one group. It counts by turns in several
+// tables, since orders that follow each other are often of one length, and adding to one cell again at once
+// has to wait for the first addition. It lists the orders without a cell.
+//
+//go:noinline
+func (t *tally) countWhole(reckoned []uint32, low int, others []int32) []int32 {
+	cells := t.cells[:turns*planes*denseWidth]
+	for i, r := range reckoned {
+		cell := uint(int(r&lengthMask) - low)
+		if cell >= denseWidth {
+			others = append(others, int32(i))
 			continue
 		}
-		e, group := end[i], codes[i]
-		if s != 0 && e >= s {
-			c := &calendars[sites[i]]
-			length := int(c.totals[e+1] - c.totals[int(s)+shift])
-			if cell := length - low; cell < width {
-				cells[int(group)*width+cell]++
-			} else {
-				t.listed = append(t.listed, listedLength{group, int32(length)})
-			}
-			if s < c.from || e > c.to {
-				t.remark(group, c, s, e)
-			}
+		cells[(uint(i)%turns*planes+uint(r>>planeShift)%planes)*denseWidth+cell]++
+	}
+	return others
+}
+
+// countGroups is countWhole for several groups, in one table.
+//
+//go:noinline
+func (t *tally) countGroups(reckoned, codes []uint32, low int, others []int32) []int32 {
+	cells := t.cells
+	codes = codes[:len(reckoned)]
+	for i, r := range reckoned {
+		cell := uint(int(r&lengthMask) - low)
+		if cell >= denseWidth {
+			others = append(others, int32(i))
 			continue
 		}
-		p.rare(block, from+i, group, t)
+		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+cell]++
 	}
+	return others
 }
 
-func (t *tally) notAsked(basis day.Day) {
-	if basis == 0 {
-		t.undated++
-	} else {
-		t.outside++
-	}
-}
-
-// remark counts a length that leaves the coverage of its calendar, or whose calendar is a stand-in.
-func (t *tally) remark(group uint32, c *reckoning, start, end day.Day) {
-	if !c.named {
-		t.byDefault++
-	}
-	if !c.known.Holds(start) || !c.known.Holds(end) {
-		t.unknown[group]++
-		t.leaving[c.calendar]++
-	}
-}
-
-// rare counts an order whose leg is not complete.
-func (p *plan) rare(block *book.Block, row int, group uint32, t *tally) {
-	d := p.dates(block, row)
-	state := p.question.Leg.State(d)
-	t.states[int(group)*int(leg.States)+int(state)]++
-	if state != leg.Negative {
+// other counts an order that is not asked about, whose leg is not complete, or whose length has no cell.
+func (p *plan) other(block *book.Block, row int, group uint32, t *tally) {
+	basis := block.Columns[p.basisRow].Known[row]
+	if uint32(basis-p.basisFrom) >= p.basisWidth {
+		if basis == 0 {
+			t.undated++
+		} else {
+			t.outside++
+		}
 		return
 	}
-	c := &p.calendars[block.Codes[book.Site][row]]
-	length := p.length(block, row, d)
-	if cell := length - p.low; cell >= 0 && cell < p.width {
-		t.cells[int(group)*p.width+cell]++
-	} else {
-		t.listed = append(t.listed, listedLength{group, int32(length)})
+	d := p.dates(block, row)
+	state := leg.StateOf(p.twoWay, d)
+	if state != leg.Complete {
+		t.states[int(group)*int(leg.States)+int(state)]++
 	}
-	if d.End < c.from || d.Start > c.to {
-		t.remark(group, c, d.Start, d.End)
+	if !state.Counted() {
+		return
+	}
+	length := p.length(block, row, d)
+	plane := p.reckoner.plane(block.Codes[book.Site][row], d.Start, d.End)
+	if cell := length - p.low; p.dense && cell >= 0 && cell < denseWidth {
+		t.cells[(int(group)*planes+int(plane))*denseWidth+cell]++
+	} else {
+		t.listed = append(t.listed, listedLength{plane, group, int32(length)})
 	}
 }
 
 // dates are the days of one order that decide the state of its leg.
 func (p *plan) dates(block *book.Block, row int) leg.Dates {
-	return leg.Dates{
-		Start:     block.Columns[p.start].Known[row],
-		End:       block.Columns[p.end].Known[row],
-		Cancelled: block.Columns[p.cancelled].Known[row],
-		RawStart:  block.Columns[p.start].Raw[row],
+	d := leg.Dates{Start: block.Columns[p.start].Known[row], End: block.Columns[p.end].Known[row]}
+	if d.Start == 0 {
+		d.RawStart = block.Columns[p.start].Raw[row]
 	}
+	if d.End == 0 {
+		d.Cancelled = block.Columns[p.cancelled].Known[row]
+	}
+	return d
 }
 
 // length is the length of one order's leg that is complete or negative.
@@ -285,60 +277,103 @@ func (p *plan) length(block *book.Block, row int, d leg.Dates) int {
 	return p.question.Measure.Length(own, d.Start, d.End)
 }
 
-// scratch is a worker's space for the group codes of a chunk, one array per axis.
-type scratch [maxGroupings][chunkRows]uint32
+// scratch is a worker's space for one chunk.
+type scratch struct {
+	codes    [maxGroupings][chunkRows]uint32 // group codes by axis
+	reckoned [chunkRows]uint32               // lengths with their planes, or notReckoned
+	others   [chunkRows]int32                // the orders that have no cell
+}
 
 // groupCodes gives each order of a stretch the number of its group.
 func (p *plan) groupCodes(block *book.Block, from, to int, space *scratch) []uint32 {
 	switch len(p.axes) {
 	case 0:
-		return space[0][:to-from] // all zero: nothing ever writes to it
+		return space.codes[0][:to-from] // all zero: nothing ever writes to it
 	case 1:
-		return p.axes[0].codes(block, from, to, space[0][:])
+		return p.axes[0].codes(block, from, to, space.codes[0][:])
 	}
 	rows, columns := p.axes[0], p.axes[1]
 	by := uint32(len(columns.labels))
-	column := columns.codes(block, from, to, space[1][:])
-	both := space[0][:len(column)]
+	column := columns.codes(block, from, to, space.codes[1][:])
+	both := space.codes[0][:len(column)]
 	for i, row := range rows.codes(block, from, to, both)[:len(column)] {
 		both[i] = row*by + column[i]
 	}
 	return both
 }
 
-// distributions turns the counts into one distribution per group.
-func (p *plan) distributions(t *tally) []Distribution {
-	slices.SortFunc(t.listed, func(a, b listedLength) int {
-		if a.group != b.group {
-			return int(a.group) - int(b.group)
-		}
-		return int(a.length) - int(b.length)
-	})
-	all := make([]Distribution, p.groups)
-	listed := t.listed
-	for g := range all {
-		var d Distribution
-		n := 0
-		for n < len(listed) && int(listed[n].group) == g {
-			n++
-		}
-		own := listed[:n]
-		listed = listed[n:]
+// A groupCount is what a tally comes to for one group.
+type groupCount struct {
+	lengths         Distribution
+	outsideCoverage int
+	byDefault       int
+}
+
+func (g *groupCount) add(length int, plane uint32, orders int) {
+	g.lengths = g.lengths.with(length, orders)
+	if plane&outsideCoverage != 0 {
+		g.outsideCoverage += orders
+	}
+	if plane&byDefault != 0 {
+		g.byDefault += orders
+	}
+}
+
+// gather turns the counts into one groupCount per group.
+func (p *plan) gather(t *tally) []groupCount {
+	all := make([]groupCount, p.groups)
+	for g, own := range t.listedByGroup(p.groups) {
 		// Lengths without a cell lie below or above all that have one.
 		for len(own) > 0 && int(own[0].length) < p.low {
-			d, own = d.with(int(own[0].length), 1), own[1:]
+			all[g].add(int(own[0].length), own[0].plane, 1)
+			own = own[1:]
 		}
-		for i, orders := range t.cells[g*p.width : (g+1)*p.width] {
-			if orders > 0 {
-				d = append(d, Bar{p.low + i, int(orders)})
-			}
-		}
+		p.gatherCells(t, g, &all[g])
 		for _, l := range own {
-			d = d.with(int(l.length), 1)
+			all[g].add(int(l.length), l.plane, 1)
 		}
-		all[g] = d
 	}
 	return all
+}
+
+// listedByGroup sorts the listed lengths: a counting sort by group, then each group's few by length.
+func (t *tally) listedByGroup(groups int) [][]listedLength {
+	ends := make([]int, groups+1)
+	for _, l := range t.listed {
+		ends[l.group+1]++
+	}
+	for g := range groups {
+		ends[g+1] += ends[g]
+	}
+	sorted := make([]listedLength, len(t.listed))
+	by := make([][]listedLength, groups)
+	for g := range by {
+		by[g] = sorted[ends[g]:ends[g]:ends[g+1]]
+	}
+	for _, l := range t.listed {
+		by[l.group] = append(by[l.group], l)
+	}
+	for _, own := range by {
+		slices.SortFunc(own, func(a, b listedLength) int { return cmp.Compare(a.length, b.length) })
+	}
+	return by
+}
+
+func (p *plan) gatherCells(t *tally, g int, count *groupCount) {
+	if !p.dense {
+		return
+	}
+	for i := range denseWidth {
+		for plane := range planes {
+			orders := 0
+			for turn := range p.tables() {
+				orders += int(t.cells[((turn*p.groups+g)*planes+plane)*denseWidth+i])
+			}
+			if orders > 0 {
+				count.add(p.low+i, uint32(plane), orders)
+			}
+		}
+	}
 }
 
 // with adds orders of a length that is not shorter than any before.

@@ -1,0 +1,115 @@
+package summary
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+)
+
+// Remarks about a length put it in one of the planes of the table of counts. A reckoned number holds the
+// length in its low bits and the plane above them.
+const (
+	planeShift      = 20 // no length reaches it: there are fewer than 2^17 days
+	lengthMask      = 1<<planeShift - 1
+	notReckoned     = lengthMask // stands for an order whose leg is not complete
+	outsideCoverage = 3          // 1 for a start before the coverage, 1 for an end after it
+	byDefault       = 4          // the default calendar stood in for the site's own
+	planes          = 8
+)
+
+// A reckoner turns the scan's inner step, the length of a leg and all remarks about it, into the difference
+// of two table entries: ends[offset+end] − starts[offset+start], with the offset of the order's site.
+type reckoner struct {
+	ends, starts []uint32
+	offsets      []int32 // by code of site
+	reckonings   []reckoning
+}
+
+// A reckoning is how the orders of one site are counted.
+type reckoning struct {
+	calendar *calendar.Calendar
+	stand    bool // as a stand-in
+}
+
+// newReckoner makes the tables for the days on which the legs of the book lie, one part for each calendar.
+func newReckoner(b *book.Book, m leg.Measure, start, end int) reckoner {
+	first, last := legDays(b, start, end)
+	var r reckoner
+	made := map[reckoning]int32{}
+	for code := range b.Values(book.Site) {
+		own, named := b.SiteCalendar(uint32(code))
+		how := reckoning{m.Calendar(own), m.Unit == leg.WorkingDays && !named}
+		offset, done := made[how]
+		if !done {
+			offset = int32(len(r.ends)) - int32(first)
+			made[how] = offset
+			r.tabulate(how, m.Rule, first, last)
+		}
+		r.offsets = append(r.offsets, offset)
+		r.reckonings = append(r.reckonings, how)
+	}
+	return r
+}
+
+// legDays bound the known starts and ends of a leg over the book; both are zero where there is none.
+func legDays(b *book.Book, start, end int) (first, last day.Day) {
+	firstStart, lastStart := b.Range(start)
+	firstEnd, lastEnd := b.Range(end)
+	if firstStart == 0 || firstEnd == 0 {
+		return max(firstStart, firstEnd), max(lastStart, lastEnd)
+	}
+	return min(firstStart, firstEnd), max(lastStart, lastEnd)
+}
+
+func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day) {
+	totals, coverage := how.calendar.Totals(), how.calendar.Coverage()
+	stand := uint32(0)
+	if how.stand {
+		stand = byDefault << planeShift
+	}
+	for d := first; d <= last; d++ {
+		// What the start takes away and the end adds is at least what lies before the start, so that no
+		// entry and no difference is negative.
+		end, start := uint32(totals[d+1])+1<<planeShift, uint32(totals[d+1])+1<<planeShift
+		if rule == leg.BothEnds {
+			start = uint32(totals[d]) + 1<<planeShift
+		}
+		if d >= coverage.To {
+			end += 1 << planeShift
+		}
+		if d < coverage.From {
+			start -= 1 << planeShift
+		}
+		r.ends = append(r.ends, end+stand)
+		r.starts = append(r.starts, start)
+	}
+}
+
+// reckon fills in the lengths of complete legs.
+func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, sites []uint32) {
+	ends, starts, offsets := r.ends, r.starts, r.offsets
+	start, end, sites = start[:len(reckoned)], end[:len(reckoned)], sites[:len(reckoned)]
+	for i, s := range start {
+		e := end[i]
+		if s == 0 || e < s {
+			reckoned[i] = notReckoned
+			continue
+		}
+		offset := offsets[sites[i]]
+		reckoned[i] = ends[offset+int32(e)] - starts[offset+int32(s)]
+	}
+}
+
+// plane is the plane of a length whose days may come in either order.
+func (r *reckoner) plane(site uint32, start, end day.Day) uint32 {
+	how := r.reckonings[site]
+	plane := uint32(0)
+	if !how.calendar.Covers(start, end) {
+		plane = 1
+	}
+	if how.stand {
+		plane |= byDefault
+	}
+	return plane
+}
