@@ -187,16 +187,18 @@ func (p *plan) arrange(groups []Group) []Group {
 	groups = slices.DeleteFunc(groups, func(g Group) bool {
 		return g.Orders == 0 && (!cutAlone || g.Keys[0] == "")
 	})
-	byLength := func(a, b Group) int {
-		if c := cmp.Compare(b.Lengths.Orders(), 0) - cmp.Compare(a.Lengths.Orders(), 0); c != 0 {
-			return c
-		}
-		if len(a.Lengths) == 0 {
-			return slices.Compare(a.Keys, b.Keys)
-		}
-		return cmp.Or(cmp.Compare(b.Lengths.Mean(), a.Lengths.Mean()), slices.Compare(a.Keys, b.Keys))
+	type ranked struct {
+		Group
+		mean float64 // −∞ where nothing is counted
 	}
-	slices.SortStableFunc(groups, func(a, b Group) int {
+	ranking := make([]*ranked, len(groups))
+	for i, g := range groups {
+		ranking[i] = &ranked{g, math.Inf(-1)}
+		if len(g.Lengths) > 0 {
+			ranking[i].mean = g.Lengths.Mean()
+		}
+	}
+	slices.SortFunc(ranking, func(a, b *ranked) int {
 		for i, axis := range p.axes {
 			if axis.grouping.Cut == NoCut {
 				continue
@@ -205,8 +207,11 @@ func (p *plan) arrange(groups []Group) []Group {
 				return c
 			}
 		}
-		return byLength(a, b)
+		return cmp.Or(cmp.Compare(b.mean, a.mean), slices.Compare(a.Keys, b.Keys))
 	})
+	for i, r := range ranking {
+		groups[i] = r.Group
+	}
 	return groups
 }
 
