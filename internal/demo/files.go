@@ -8,11 +8,11 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"strings"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/money"
 )
 
 // A Manifest says what stands in the files, so that tests can assert it.
@@ -135,21 +135,9 @@ func cellsOf(o book.Order) []string {
 	}
 	cells[0] = o.Number
 	if o.Valued {
-		cells[slices.Index(columns, "value")] = decimal(o.Value, o.Fields[book.Currency])
+		cells[slices.Index(columns, "value")] = money.Format(o.Value, o.Fields[book.Currency])
 	}
 	return cells
-}
-
-// decimal writes minor units of one of the demo's currencies.
-func decimal(units int64, currency string) string {
-	decimals := 2
-	for _, s := range sites {
-		if s.currency == currency {
-			decimals = s.decimals
-		}
-	}
-	digits := fmt.Sprintf("%0*d", decimals+1, units)
-	return strings.TrimSuffix(digits[:len(digits)-decimals]+"."+digits[len(digits)-decimals:], ".")
 }
 
 // becameOf says what became of an order between its ordered and shipped days, by the days alone.

@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/money"
 )
 
 const (
@@ -28,29 +29,21 @@ const (
 	valueColumn  = "value"
 )
 
-// Columns says which columns of an order a file has. What a file does not have, its load leaves as it is.
-type Columns struct {
-	Milestones []bool // by milestone.BuiltIn
-	Fields     [book.Fields]bool
-	Value      bool
-	// Unused are headers that mean nothing here.
-	Unused []string
-}
-
 // An OrderReader reads the orders of a CSV file (RFC 4180, comma, UTF-8, with or without a byte order mark).
 // The header names the columns, in any order, in capitals or not: number, the built-in milestones, the
 // fields, value. Only number is required. Days are YYYY-MM-DD, values plain decimals; an empty cell is none.
 type OrderReader struct {
-	file       string
-	csv        *csv.Reader
-	tape       *tape
-	header     []string
-	use        []cellUse // by position in the row
-	columns    Columns
-	currencies currencies
-	numbers    map[digest]firstSeen
-	repeated   int
-	offset     int64 // where the row just read began
+	file     string
+	csv      *csv.Reader
+	tape     *tape
+	header   []string
+	use      []cellUse // by position in the row
+	columns  book.Columns
+	unused   []string
+	decimals map[string]int // of the currencies seen so far
+	numbers  map[digest]firstSeen
+	repeated int
+	offset   int64 // where the row just read began
 }
 
 // A cellUse says what a cell of a row is for.
@@ -87,7 +80,10 @@ func digestOf(text string) (d digest) {
 // NewOrderReader reads the header. The error is a *FileError.
 func NewOrderReader(file string, r io.Reader) (*OrderReader, error) {
 	t := &tape{source: r}
-	o := &OrderReader{file: file, tape: t, csv: csv.NewReader(t), numbers: map[digest]firstSeen{}}
+	o := &OrderReader{file: file, tape: t, csv: csv.NewReader(t), numbers: map[digest]firstSeen{}, decimals: map[string]int{}}
+	if err := o.learn(""); err != nil { // a value without a currency
+		return nil, err
+	}
 	o.csv.FieldsPerRecord = -1
 	o.csv.ReuseRecord = true
 	header, err := o.csv.Read()
@@ -131,7 +127,7 @@ func (o *OrderReader) mapHeader() error {
 		case isField:
 			o.use[i], o.columns.Fields[field] = cellUse{asField, int(field)}, true
 		default:
-			o.columns.Unused = append(o.columns.Unused, title)
+			o.unused = append(o.unused, title)
 			continue
 		}
 		if seen[name] {
@@ -159,8 +155,11 @@ func quoteAll(texts []string) string {
 	return strings.Join(quoted, ", ")
 }
 
-// Columns says which columns the file has.
-func (o *OrderReader) Columns() Columns { return o.columns }
+// Columns says which parts of an order the file has. What it does not have, its load leaves as it is.
+func (o *OrderReader) Columns() book.Columns { return o.columns }
+
+// Unused are the headers that mean nothing here.
+func (o *OrderReader) Unused() []string { return o.unused }
 
 // Header is the file's header, for giving set-aside rows back in the shape of the file.
 func (o *OrderReader) Header() []string { return o.header }
@@ -250,8 +249,8 @@ func (o *OrderReader) order(record []string) (book.Order, *SetAside) {
 			order.Days[u.index] = d
 		case asField:
 			if book.Field(u.index) == book.Currency {
-				code, err := o.currencies.code(cell)
-				if err != nil {
+				code := strings.ToUpper(cell)
+				if err := o.learn(code); err != nil {
 					return fault(err.Error())
 				}
 				order.Fields[u.index] = code
@@ -267,13 +266,25 @@ func (o *OrderReader) order(record []string) (book.Order, *SetAside) {
 	}
 	if value >= 0 {
 		var err error
-		order.Value, err = o.currencies.minorUnits(strings.TrimSpace(record[value]), order.Fields[book.Currency])
+		order.Value, err = money.Parse(strings.TrimSpace(record[value]), o.decimals[order.Fields[book.Currency]])
 		if err != nil {
 			return order, &SetAside{Column: o.header[value], Value: record[value], Reason: err.Error()}
 		}
 		order.Valued = true
 	}
 	return order, nil
+}
+
+// learn looks a currency up once.
+func (o *OrderReader) learn(code string) error {
+	if _, known := o.decimals[code]; known {
+		return nil
+	}
+	decimals, err := money.Decimals(code)
+	if err == nil {
+		o.decimals[strings.Clone(code)] = decimals
+	}
+	return err
 }
 
 // first remembers an order number; the same number again is errRepeated for the same row, else a fault.

@@ -53,7 +53,7 @@ func TestOrdersAreReadCellByCell(t *testing.T) {
 	assert.Equal(t, int64(-300), orders[1].Value)
 	assert.Zero(t, orders[1].Days[3])
 	columns := o.Columns()
-	assert.Equal(t, []string{"Colour"}, columns.Unused)
+	assert.Equal(t, []string{"Colour"}, o.Unused())
 	assert.True(t, columns.Value && columns.Milestones[3] && !columns.Milestones[5] && columns.Fields[book.Customer] && !columns.Fields[book.Site])
 }
 
@@ -68,8 +68,8 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"outside the days", "N,2260-01-01,C,1,EUR", "ordered", "2260-01-01", "from 1900-01-01 to 2199-12-31"},
 		{"no value", "N,2026-07-06,C,n/a,EUR", "value", "n/a", "want a decimal number"},
 		{"a comma for the point", "N,2026-07-06,C,\"1,50\",EUR", "value", "1,50", "at most one point"},
-		{"too many decimals", "N,2026-07-06,C,1.505,EUR", "value", "1.505", "more than the 2 decimals of EUR"},
-		{"no decimals in yen", "N,2026-07-06,C,1.5,JPY", "value", "1.5", "more than the 0 decimals of JPY"},
+		{"too many decimals", "N,2026-07-06,C,1.505,EUR", "value", "1.505", "more than the 2 decimals"},
+		{"no decimals in yen", "N,2026-07-06,C,1.5,JPY", "value", "1.5", "more than the 0 decimals"},
 		{"too large", "N,2026-07-06,C,99999999999999999999,EUR", "value", "99999999999999999999", "too large"},
 		{"no currency", "N,2026-07-06,C,1,Euros", "currency", "Euros", "ISO 4217"},
 		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},

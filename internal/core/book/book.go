@@ -55,6 +55,13 @@ type Order struct {
 	Valued bool // false: no value is known
 }
 
+// Columns says which parts of an order somebody has given; the others are left as they are.
+type Columns struct {
+	Milestones []bool // by milestone
+	Fields     [Fields]bool
+	Value      bool
+}
+
 // A Book is a snapshot of all orders. It is safe for concurrent use.
 type Book struct {
 	milestones   []milestone.Milestone
@@ -145,6 +152,35 @@ func (b *Book) At(row int) Order {
 		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
 	}
 	return o
+}
+
+// KnownAt are the days of an order as known at the data date, by milestone.
+func (b *Book) KnownAt(row int) []day.Day {
+	block := b.blocks[row/BlockSize]
+	known := make([]day.Day, len(block.Columns))
+	for m, c := range block.Columns {
+		known[m] = c.Known[row%BlockSize]
+	}
+	return known
+}
+
+// CalendarAt is the calendar by which an order is counted.
+func (b *Book) CalendarAt(row int) *calendar.Calendar {
+	c, _ := b.SiteCalendar(b.blocks[row/BlockSize].Codes[Site][row%BlockSize])
+	return c
+}
+
+// CountedBy is the number of orders that are counted by a calendar.
+func (b *Book) CountedBy(c *calendar.Calendar) int {
+	orders := 0
+	for _, block := range b.blocks {
+		for _, site := range block.Codes[Site] {
+			if b.calendars.all[b.siteCalendar[site]] == c {
+				orders++
+			}
+		}
+	}
+	return orders
 }
 
 // Find is the row of an order number. It reads all numbers.

@@ -75,19 +75,31 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 				if !keep(state, group) {
 					continue
 				}
-				l := Listed{Row: n*book.BlockSize + row, State: state}
-				if state.Counted() {
-					l.Length = p.length(block, row, d)
-					own, _ := b.SiteCalendar(block.Codes[book.Site][row])
-					l.HolidaysUnknown = !q.Measure.Calendar(own).Covers(d.Start, d.End)
-				}
-				listed = append(listed, l)
+				listed = append(listed, newListed(b, n*book.BlockSize+row, q.Measure, state, d))
 			}
 		}
 	}
 	slices.SortFunc(listed, comparison(b, by))
 	all = len(listed)
 	return listed[min(offset, all):min(offset+limit, all)], all, nil
+}
+
+// One is a single order of a list.
+func One(b *book.Book, row int, l leg.Leg, m leg.Measure) Listed {
+	p := plan{book: b, start: milestone.Index(b.Milestones(), l.From.Name), end: milestone.Index(b.Milestones(), l.To.Name),
+		cancelled: milestone.Index(b.Milestones(), milestone.Cancelled)}
+	d := p.dates(b.Blocks()[row/book.BlockSize], row%book.BlockSize)
+	return newListed(b, row, m, l.State(d), d)
+}
+
+func newListed(b *book.Book, row int, m leg.Measure, state leg.State, d leg.Dates) Listed {
+	l := Listed{Row: row, State: state}
+	if state.Counted() {
+		own := b.CalendarAt(row)
+		l.Length = m.Length(own, d.Start, d.End)
+		l.HolidaysUnknown = !m.Calendar(own).Covers(d.Start, d.End)
+	}
+	return l
 }
 
 // selects turns a selection into a test of a state and a group's number.

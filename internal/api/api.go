@@ -1,0 +1,269 @@
+// Package api is the wire: what the service answers and its clients read. Days are YYYY-MM-DD; a day that is
+// not known is left out. The tags document the fields in the OpenAPI document.
+package api
+
+// BasePath is where the resources lie.
+const BasePath = "/api/v1"
+
+// Book describes the order book as a whole.
+type Book struct {
+	Version    int64       `json:"version" doc:"Grows with every load and every setting."`
+	Orders     int         `json:"orders"`
+	FirstDay   string      `json:"first_day" format:"date" doc:"The day from which the records are complete."`
+	DataDate   string      `json:"data_date" format:"date" doc:"The day up to which the records are complete."`
+	Ends       Ends        `json:"ends" doc:"What people have set; whatever is left out follows from the records."`
+	Milestones []Milestone `json:"milestones"`
+	Fields     []Field     `json:"fields"`
+	Groupings  []string    `json:"groupings" doc:"What orders can be grouped by."`
+	Units      []string    `json:"units"`
+	CountRules []string    `json:"count_rules"`
+	SortKeys   []string    `json:"sort_keys"`
+	States     []string    `json:"states" doc:"The states of a leg, and 'counted' for those that are counted."`
+}
+
+// Ends are the two ends of the book as people have set them.
+type Ends struct {
+	FirstDay string `json:"first_day,omitempty" format:"date" doc:"Left out: the earliest 'ordered'."`
+	DataDate string `json:"data_date,omitempty" format:"date" doc:"Left out: the latest day of any fact that is not after the day of the load that brought it."`
+}
+
+// Milestone is a named day in an order's life.
+type Milestone struct {
+	Name  string `json:"name"`
+	Plan  bool   `json:"plan" doc:"A plan is known whatever its day; a fact after the data date is not known yet."`
+	First string `json:"first,omitempty" format:"date" doc:"The earliest known day."`
+	Last  string `json:"last,omitempty" format:"date" doc:"The latest known day."`
+}
+
+// Field is a field of an order.
+type Field struct {
+	Name   string `json:"name"`
+	Values int    `json:"values" doc:"How many values occur, not counting 'none'."`
+}
+
+// SentencePart is a stretch of the question sentence.
+type SentencePart struct {
+	Text string `json:"text"`
+	Slot string `json:"slot,omitempty" doc:"The parameter whose word this is; left out for the words between."`
+}
+
+// Took answers how long a leg took.
+type Took struct {
+	Sentence      string         `json:"sentence" doc:"Exactly what was computed."`
+	SentenceParts []SentencePart `json:"sentence_parts"`
+	From          string         `json:"from"`
+	To            string         `json:"to"`
+	Unit          string         `json:"unit"`
+	CountRule     string         `json:"count_rule"`
+	Basis         string         `json:"basis"`
+	By            []string       `json:"by"`
+	FirstDay      string         `json:"first_day" format:"date"`
+	DataDate      string         `json:"data_date" format:"date"`
+	Version       int64          `json:"version" doc:"The version of the book that was asked."`
+	Parts         []TookPart     `json:"parts" doc:"One for each period, each by itself."`
+}
+
+// TookPart is the answer for one period.
+type TookPart struct {
+	Period        Period    `json:"period"`
+	Placement     Placement `json:"placement"`
+	PlacementLine string    `json:"placement_line,omitempty"`
+	Groups        []Group   `json:"groups" doc:"In time order, or the longest mean first. Empty without a grouping."`
+	Total         Group     `json:"total" doc:"Computed from the orders, each counted once."`
+	Distribution  []Bar     `json:"distribution" doc:"The lengths that occur, shortest first."`
+	Notes         []Note    `json:"notes"`
+}
+
+// Period is a stretch of whole days, both ends in.
+type Period struct {
+	Text string `json:"text" doc:"As it was asked for; empty for all orders."`
+	From string `json:"from" format:"date"`
+	To   string `json:"to" format:"date"`
+}
+
+// Placement says how the period divides the book; in_book = asked + outside + undated.
+type Placement struct {
+	InBook  int `json:"in_book"`
+	Asked   int `json:"asked"`
+	Outside int `json:"outside"`
+	Undated int `json:"undated"`
+}
+
+// Group is a set of orders and the statistics of the lengths that count.
+type Group struct {
+	Keys               []string         `json:"keys" doc:"One for each grouping; empty text is 'none'."`
+	Asked              int              `json:"asked" doc:"Orders asked about."`
+	N                  int              `json:"n" doc:"Orders counted."`
+	Mean               *float64         `json:"mean" nullable:"true"`
+	Median             *float64         `json:"median" nullable:"true"`
+	P90                *float64         `json:"p90" nullable:"true"`
+	Min                *int             `json:"min" nullable:"true"`
+	Max                *int             `json:"max" nullable:"true"`
+	StandardDeviation  *float64         `json:"standard_deviation" nullable:"true"`
+	HolidaysUnknown    int              `json:"holidays_unknown" doc:"Lengths with a day for which their calendar knows no holidays."`
+	Reconciliation     []Reconciliation `json:"reconciliation" doc:"Adds up to the orders asked about."`
+	ReconciliationLine string           `json:"reconciliation_line"`
+}
+
+// Reconciliation is one number of the line that adds up.
+type Reconciliation struct {
+	State  string `json:"state"`
+	Label  string `json:"label"`
+	Orders int    `json:"orders"`
+}
+
+// Bar is the number of orders of one length.
+type Bar struct {
+	Length int `json:"length"`
+	Orders int `json:"orders"`
+}
+
+// Note is something that a reader of the answer has to know.
+type Note struct {
+	Code   string `json:"code"`
+	Orders int    `json:"orders" doc:"How many orders it concerns; 0 for the answer as a whole."`
+	Text   string `json:"text"`
+}
+
+// Orders is a page of orders with the length of a leg.
+type Orders struct {
+	Sentence string       `json:"sentence"`
+	Selected string       `json:"selected" doc:"Which of the orders asked about are listed."`
+	All      int          `json:"all" doc:"How many there are on all pages."`
+	Offset   int          `json:"offset"`
+	Sort     string       `json:"sort"`
+	Version  int64        `json:"version"`
+	Orders   []OrderEntry `json:"orders"`
+}
+
+// OrderEntry is one order of a list.
+type OrderEntry struct {
+	Number          string            `json:"number"`
+	Fields          map[string]string `json:"fields" doc:"By name; a field that is not known is left out."`
+	Milestones      map[string]string `json:"milestones" doc:"Days by name; a day that is not known is left out."`
+	Value           string            `json:"value,omitempty" doc:"A decimal, in the order's currency."`
+	State           string            `json:"state" doc:"The state of the leg."`
+	StateLabel      string            `json:"state_label"`
+	Length          *int              `json:"length" nullable:"true" doc:"In the unit and rule of the sentence; null where the leg is not counted."`
+	HolidaysUnknown bool              `json:"holidays_unknown"`
+}
+
+// Order is one order with the length of a leg, shown day by day.
+type Order struct {
+	Order    OrderEntry    `json:"order"`
+	Days     []MilestoneOn `json:"days" doc:"The order's milestones in the order of their days."`
+	Leg      string        `json:"leg" doc:"The leg, unit and rule in words."`
+	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
+	Strip    []StripDay    `json:"strip" doc:"Empty where the leg is not counted."`
+	SumLine  string        `json:"sum_line,omitempty"`
+	Legs     []LegState    `json:"legs" doc:"Every leg between milestones that follow each other, and the whole."`
+}
+
+// MilestoneOn is a milestone of an order on its day.
+type MilestoneOn struct {
+	Name  string `json:"name"`
+	Day   string `json:"day" format:"date"`
+	Plan  bool   `json:"plan"`
+	Known bool   `json:"known" doc:"False for a fact after the data date."`
+}
+
+// LegState is one leg of an order.
+type LegState struct {
+	From       string `json:"from"`
+	To         string `json:"to"`
+	State      string `json:"state"`
+	StateLabel string `json:"state_label"`
+	Length     *int   `json:"length" nullable:"true"`
+}
+
+// StripDay is one day of a strip.
+type StripDay struct {
+	Day  string `json:"day" format:"date"`
+	Part string `json:"part" doc:"start (not counted), counted, extra working day (counted), holiday or weekend."`
+	Name string `json:"name,omitempty" doc:"The holiday or extra working day."`
+}
+
+// Calendars lists the working calendars.
+type Calendars struct {
+	Calendars []Calendar `json:"calendars" doc:"The default first."`
+}
+
+// Calendar is a working calendar.
+type Calendar struct {
+	Name         string        `json:"name"`
+	Default      bool          `json:"default" doc:"It counts orders whose site has no calendar of its own."`
+	Weeks        []Week        `json:"weeks" doc:"The weekly patterns, each from a day on; the first also before it."`
+	CoverageFrom string        `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known; left out where none are."`
+	CoverageTo   string        `json:"coverage_to,omitempty" format:"date"`
+	Holidays     int           `json:"holidays" doc:"How many are given, over all years."`
+	ExtraDays    int           `json:"extra_days"`
+	Orders       int           `json:"orders" doc:"Orders that are counted by it."`
+	Year         *CalendarYear `json:"year,omitempty" doc:"One year, where one was asked for."`
+}
+
+// CalendarYear is one year of a calendar.
+type CalendarYear struct {
+	Year        int        `json:"year"`
+	WorkingDays int        `json:"working_days"`
+	Months      []int      `json:"months" doc:"Working days of each month."`
+	NamedDays   []NamedDay `json:"named_days" doc:"Holidays and extra working days."`
+	Known       bool       `json:"known" doc:"False where holidays of this year are not known."`
+}
+
+// Week is a weekly pattern.
+type Week struct {
+	From string `json:"from" format:"date"`
+	Days string `json:"days" doc:"The worked weekdays, Monday first."`
+}
+
+// NamedDay is a day with its kind.
+type NamedDay struct {
+	Day     string `json:"day" format:"date"`
+	Weekday string `json:"weekday"`
+	Kind    string `json:"kind" doc:"holiday, weekend (a holiday on a rest day) or extra working day."`
+	Name    string `json:"name"`
+}
+
+// Loads lists what was brought in, the last first.
+type Loads struct {
+	Loads []Load `json:"loads"`
+}
+
+// Load is one bringing-in of files.
+type Load struct {
+	Number   int64      `json:"number"`
+	LoadedAt string     `json:"loaded_at" format:"date-time"`
+	LoadedBy string     `json:"loaded_by" doc:"Operating-system user of the service."`
+	DataDate string     `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
+	Files    []LoadFile `json:"files"`
+	SetAside int64      `json:"set_aside" doc:"Rows that could not be used, over all files."`
+}
+
+// LoadFile is one file of a load.
+type LoadFile struct {
+	Name          string   `json:"name"`
+	Kind          string   `json:"kind"`
+	SHA256        string   `json:"sha256"`
+	New           int64    `json:"new"`
+	Changed       int64    `json:"changed"`
+	Same          int64    `json:"same"`
+	SetAside      int64    `json:"set_aside"`
+	UnusedColumns []string `json:"unused_columns" doc:"Columns that mean nothing here."`
+}
+
+// SetAsideRows is a page of the rows of a load that could not be used.
+type SetAsideRows struct {
+	All    int64         `json:"all"`
+	Offset int           `json:"offset"`
+	Rows   []SetAsideRow `json:"rows"`
+}
+
+// SetAsideRow is a row that could not be used.
+type SetAsideRow struct {
+	File   string `json:"file"`
+	Row    int64  `json:"row" doc:"The line of the file on which the row begins; the header is line 1."`
+	Column string `json:"column" doc:"Empty where the row as a whole is at fault."`
+	Value  string `json:"value"`
+	Reason string `json:"reason"`
+	Raw    string `json:"raw" doc:"The row as it stands in the file."`
+}

@@ -1,0 +1,259 @@
+// Package app wires the parts together and runs them: PostgreSQL, the store, the order book and the service.
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/netip"
+	"os"
+	"os/user"
+	"strconv"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/pgcluster"
+	"prairiedusk/internal/server"
+	"prairiedusk/internal/store"
+)
+
+// Settings are what a service is started with.
+type Settings struct {
+	// Folder is the data folder.
+	Folder string
+	// Listen is the address of the service, host:port, on loopback; port 0 is any free one.
+	Listen string
+	// DatabaseURL names a server that is already there; empty starts a private one.
+	DatabaseURL string
+	// UploadLimit bounds the files of one load, in bytes.
+	UploadLimit int64
+	// Version is that of the program.
+	Version string
+	Log     *slog.Logger
+}
+
+// stopTimeout is how long requests may take to end when the service stops.
+const stopTimeout = 15 * time.Second
+
+// An App is a running service.
+type App struct {
+	settings Settings
+	folder   *folder
+	cluster  *pgcluster.Cluster // nil where the database is somebody else's
+	store    *store.Store
+	snapshot atomic.Pointer[book.Book]
+	refresh  sync.Mutex // one refresh at a time; guards load
+	load     int64      // the last load that the snapshot holds
+	listener net.Listener
+	http     *http.Server
+	stopping context.CancelFunc // ends requests that would not end in time
+	served   chan error
+	user     string
+}
+
+// Start brings everything up: the folder, PostgreSQL, the tables, the book, the service. The caller stops it.
+func Start(ctx context.Context, settings Settings) (_ *App, err error) {
+	a := &App{settings: settings, served: make(chan error, 1)}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, a.Stop())
+		}
+	}()
+	// The address is taken first: whoever cannot have it should not wait for a database.
+	if a.listener, err = listen(settings.Listen); err != nil {
+		return nil, err
+	}
+	if a.folder, err = openFolder(settings.Folder); err != nil {
+		return nil, err
+	}
+	address := settings.DatabaseURL
+	if address == "" {
+		folder, err := a.folder.postgres()
+		if err != nil {
+			return nil, err
+		}
+		if a.cluster, err = a.startCluster(ctx, folder); err != nil {
+			return nil, err
+		}
+		address = a.cluster.URL()
+	}
+	if a.store, err = store.Open(ctx, address); err != nil {
+		return nil, err
+	}
+	if err := a.Refresh(ctx); err != nil {
+		return nil, err
+	}
+	if account, err := user.Current(); err == nil {
+		a.user = account.Username
+	}
+	return a, a.serve()
+}
+
+// startCluster lets the server's account, which is not root, through our folder.
+func (a *App) startCluster(ctx context.Context, folder string) (*pgcluster.Cluster, error) {
+	if os.Geteuid() == 0 {
+		if account, err := user.Lookup("postgres"); err == nil {
+			uid, _ := strconv.Atoi(account.Uid)
+			if err := os.Chown(a.folder.path, uid, -1); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return pgcluster.Start(ctx, folder, a.settings.Log)
+}
+
+// listen takes the address, which has to be on loopback.
+func listen(address string) (net.Listener, error) {
+	host, port, err := net.SplitHostPort(address)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no address to listen on; want host:port such as 127.0.0.1:8765", address)
+	}
+	if host == "localhost" {
+		host = "127.0.0.1"
+	}
+	ip, err := netip.ParseAddr(host)
+	if err != nil || !ip.IsLoopback() {
+		return nil, fmt.Errorf("%q is not on loopback; there are no accounts yet, so nothing is served beyond this machine: want 127.0.0.1 or ::1", host)
+	}
+	listener, err := net.Listen("tcp", net.JoinHostPort(host, port))
+	if err != nil {
+		return nil, fmt.Errorf("the address %s cannot be had (%w); another program uses it: choose another port with --listen 127.0.0.1:PORT, or any free one with port 0", address, err)
+	}
+	return listener, nil
+}
+
+func (a *App) serve() error {
+	token, err := a.folder.token()
+	if err != nil {
+		return err
+	}
+	handler := server.New(server.Config{
+		Token: token, Version: a.settings.Version, Snapshot: a.snapshot.Load, Records: a.store,
+		Load: a.Load, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+	})
+	a.http = server.HTTP(handler, a.settings.Log)
+	requests, cancel := context.WithCancel(context.Background())
+	a.stopping = cancel
+	a.http.BaseContext = func(net.Listener) context.Context { return requests }
+	go func() {
+		err := a.http.Serve(a.listener)
+		if errors.Is(err, http.ErrServerClosed) {
+			err = nil
+		}
+		a.served <- err
+	}()
+	return a.folder.announce(a.Address())
+}
+
+// Address is where the service is: "http://127.0.0.1:8765".
+func (a *App) Address() string { return "http://" + a.listener.Addr().String() }
+
+// Wait returns when the context ends, or with an error when a part of the service does.
+func (a *App) Wait(ctx context.Context) error {
+	var gone <-chan struct{}
+	if a.cluster != nil {
+		gone = a.cluster.Exited()
+	}
+	select {
+	case <-ctx.Done():
+		return nil
+	case err := <-a.served:
+		return err
+	case <-gone:
+		return errors.New("PostgreSQL has ended; its last messages are in postgres/server.log of the data folder")
+	}
+}
+
+// Stop ends the service, then PostgreSQL. Requests may end; a load that does not is rolled back.
+func (a *App) Stop() error {
+	var errs []error
+	if a.http != nil {
+		errs = append(errs, a.folder.announce(""))
+		ctx, cancel := context.WithTimeout(context.Background(), stopTimeout)
+		if a.http.Shutdown(ctx) != nil {
+			a.stopping()
+			errs = append(errs, a.http.Close())
+		}
+		cancel()
+		a.stopping()
+	} else if a.listener != nil {
+		errs = append(errs, a.listener.Close())
+	}
+	if a.store != nil {
+		a.store.Close()
+	}
+	if a.cluster != nil {
+		errs = append(errs, a.cluster.Stop())
+	}
+	if a.folder != nil {
+		a.folder.close()
+	}
+	return errors.Join(errs...)
+}
+
+// Refresh makes the next snapshot from what has come since the last one.
+func (a *App) Refresh(ctx context.Context) error {
+	a.refresh.Lock()
+	defer a.refresh.Unlock()
+	begin := time.Now()
+	state, err := a.store.State(ctx)
+	if err != nil {
+		return err
+	}
+	builder := book.NewBuilder(milestone.BuiltIn())
+	if b := a.snapshot.Load(); b != nil {
+		builder = b.Next()
+	}
+	changed := 0
+	if state.Load > a.load {
+		if err := a.store.Orders(ctx, a.load, func(o book.Order) { builder.Put(o); changed++ }); err != nil {
+			return err
+		}
+	}
+	ends, err := ends(state)
+	if err != nil {
+		return err
+	}
+	b := builder.Finish(ends)
+	a.snapshot.Store(b)
+	a.load = state.Load
+	a.settings.Log.Info("the book is read", "orders", b.Orders(), "changed", changed, "version", b.Version(), "milliseconds", time.Since(begin).Milliseconds())
+	return nil
+}
+
+// ends are the bounds and calendars of the next snapshot.
+func ends(state store.State) (book.Ends, error) {
+	var loaded []*calendar.Calendar
+	for _, def := range state.Calendars {
+		c, err := calendar.New(def)
+		if err != nil {
+			return book.Ends{}, err
+		}
+		loaded = append(loaded, c)
+	}
+	calendars, err := book.NewCalendars(loaded)
+	if err != nil {
+		return book.Ends{}, err
+	}
+	bounds := period.Bounds{FirstDay: state.Settings.FirstDay, DataDate: state.Settings.DataDate}
+	if bounds.DataDate == 0 {
+		bounds.DataDate = state.Latest
+	}
+	return book.Ends{Bounds: bounds, Calendars: calendars, Version: state.Version}, nil
+}
+
+// SetEnds changes the ends of the book.
+func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {
+	if err := a.store.Set(ctx, settings); err != nil {
+		return err
+	}
+	return a.Refresh(ctx)
+}

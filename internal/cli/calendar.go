@@ -1,0 +1,131 @@
+package cli
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/api"
+)
+
+func newCalendar(e *environment) *cobra.Command {
+	cmd := &cobra.Command{Use: "calendar", Short: "The working calendars by which orders are counted"}
+	cmd.AddCommand(newCalendarList(e), newCalendarShow(e))
+	return cmd
+}
+
+func newCalendarList(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "list",
+		Short: "The calendars, what they know, and how many orders they count",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			calendars, err := c.Calendars(cmd.Context())
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, calendarsSheet(calendars))
+		},
+	}
+	addFormat(cmd)
+	return cmd
+}
+
+func calendarsSheet(calendars *api.Calendars) sheet {
+	s := sheet{title: "Working calendars; each counts the orders of the site of its name, the default all others", answer: calendars}
+	s.columns = append(texts("calendar", "week", "holidays known"), numbers("holidays", "extra days", "orders")...)
+	for _, c := range calendars.Calendars {
+		name := c.Name
+		if c.Default && name != "default" {
+			name += " (default)"
+		}
+		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.ExtraDays), grouped(c.Orders)})
+	}
+	return s
+}
+
+// weekWords is the latest weekly pattern, and since when it holds where there were others.
+func weekWords(c api.Calendar) string {
+	last := c.Weeks[len(c.Weeks)-1]
+	if len(c.Weeks) == 1 {
+		return last.Days
+	}
+	return last.Days + " since " + last.From
+}
+
+func coverageWords(c api.Calendar) string {
+	if c.CoverageFrom == "" {
+		return "none"
+	}
+	return c.CoverageFrom + " to " + c.CoverageTo
+}
+
+func newCalendarShow(e *environment) *cobra.Command {
+	var year int
+	cmd := &cobra.Command{
+		Use:   "show NAME",
+		Short: "One calendar over a year: working days by month, holidays, extra working days",
+		Example: `  prairie-dusk calendar show Hamilton
+  prairie-dusk calendar show Muscat --year 2025`,
+		Args: cobra.ExactArgs(1),
+		ValidArgsFunction: func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
+			return e.completeCalendars(cmd), cobra.ShellCompDirectiveNoFileComp
+		},
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			calendar, err := c.Calendar(cmd.Context(), args[0], year)
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, calendarSheet(calendar))
+		},
+	}
+	cmd.Flags().IntVar(&year, "year", 0, "`year` to show; default that of the data date")
+	addFormat(cmd)
+	return cmd
+}
+
+func (e *environment) completeCalendars(cmd *cobra.Command) (names []string) {
+	if e.readSettings(cmd, nil) != nil {
+		return nil
+	}
+	c, err := e.client()
+	if err != nil {
+		return nil
+	}
+	calendars, err := c.Calendars(cmd.Context())
+	if err != nil {
+		return nil
+	}
+	for _, c := range calendars.Calendars {
+		names = append(names, c.Name)
+	}
+	return names
+}
+
+func calendarSheet(c *api.Calendar) sheet {
+	s := sheet{title: fmt.Sprintf("%s in %d: %d working days, week %s", c.Name, c.Year.Year, c.Year.WorkingDays, weekWords(*c)),
+		answer: c, columns: texts("day", "kind", "name")}
+	for _, d := range c.Year.NamedDays {
+		s.rows = append(s.rows, []string{d.Weekday + " " + d.Day, d.Kind, d.Name})
+	}
+	months := make([]string, 12)
+	for i, n := range c.Year.Months {
+		months[i] = fmt.Sprintf("%s %d", time.Month(i + 1).String()[:3], n)
+	}
+	s.below = []string{"Working days: " + strings.Join(months, " · "), "Holidays are known for: " + coverageWords(*c)}
+	if !c.Year.Known {
+		s.below = append(s.below, fmt.Sprintf("Note: holidays unknown in %d, at least in part; its days follow the weekly pattern there.", c.Year.Year))
+	}
+	return s
+}

@@ -1,0 +1,236 @@
+// Package cli is the command line: a client of the service's API, and the command that runs the service.
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"runtime/debug"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+	"github.com/spf13/viper"
+
+	"prairiedusk/internal/app"
+	"prairiedusk/internal/client"
+)
+
+// The exit statuses, which scripts rely on.
+const (
+	exitAnswered = 0
+	exitFailed   = 1
+	exitMisused  = 2
+	exitSetAside = 3 // a load went well, but for some rows
+)
+
+// errSetAside says that a load went well, but for some rows.
+var errSetAside = errors.New("some rows were set aside")
+
+// misuse wraps an error that better words on the command line would have avoided.
+type misuse struct{ error }
+
+func (m misuse) Unwrap() error { return m.error }
+
+// Run runs the command line and gives its exit status. Data go to out, everything else to err.
+func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) int {
+	root := newRoot()
+	root.SetArgs(args)
+	root.SetIn(in)
+	root.SetOut(out)
+	root.SetErr(err)
+	failure := root.ExecuteContext(ctx)
+	var wrong misuse
+	var problem *client.Problem
+	switch {
+	case failure == nil:
+		return exitAnswered
+	case errors.Is(failure, errSetAside):
+		return exitSetAside
+	case errors.Is(failure, context.Canceled):
+		fmt.Fprintln(err, "prairie-dusk: interrupted")
+		return exitFailed
+	case errors.As(failure, &wrong), errors.As(failure, &problem) && problem.Status == 422 && len(problem.Errors) > 0:
+		fmt.Fprintln(err, "prairie-dusk:", failure)
+		return exitMisused
+	}
+	fmt.Fprintln(err, "prairie-dusk:", failure)
+	return exitFailed
+}
+
+// Version is the program's, from the build.
+func Version() string {
+	info, ok := debug.ReadBuildInfo()
+	if !ok || info.Main.Version == "" || info.Main.Version == "(devel)" {
+		return "development"
+	}
+	return info.Main.Version
+}
+
+// environment holds what all commands share.
+type environment struct {
+	settings *viper.Viper
+}
+
+func newRoot() *cobra.Command {
+	e := &environment{settings: viper.New()}
+	root := &cobra.Command{
+		Use:   "prairie-dusk",
+		Short: "Working-day fulfilment times, from the dates of orders",
+		Long: `Prairie Dusk holds the order book and answers, from the dates alone, how long it took.
+
+Every answer opens with the sentence that says exactly what was computed, and
+closes with the line that reconciles the orders that it was asked about.
+
+Settings come from flags, from the environment (PRAIRIE_DUSK_DATA for --data and
+so on), and from a file, in that order of strength.`,
+		Example: `  prairie-dusk up --demo                                 # start, with the demo book
+  prairie-dusk load orders.csv hamilton.ics              # bring files in
+  prairie-dusk took --period 2026-Q3 --by site           # how long from ordered to shipped
+  prairie-dusk orders --state running --sort ordered     # the orders behind a number
+  prairie-dusk order SD-102345                           # one order, day by day`,
+		Version:           Version(),
+		SilenceUsage:      true,
+		SilenceErrors:     true,
+		PersistentPreRunE: e.readSettings,
+	}
+	flags := root.PersistentFlags()
+	flags.String("data", app.DefaultFolder(), "data `folder` of the service")
+	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
+	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return misuse{err} })
+	root.AddCommand(newUp(e), newLoad(e), newLoads(e), newBook(e), newTook(e), newOrders(e), newOrder(e), newCalendar(e), newDemoData(), newOpenAPI())
+	reportMisuse(root)
+	return root
+}
+
+// reportMisuse marks what cobra itself refuses: wrong arguments and unknown commands.
+func reportMisuse(cmd *cobra.Command) {
+	if cmd.RunE == nil && cmd.HasSubCommands() {
+		cmd.Args = cobra.ArbitraryArgs
+		cmd.RunE = func(cmd *cobra.Command, args []string) error {
+			if len(args) == 0 {
+				return cmd.Help()
+			}
+			hint := ""
+			if near := cmd.SuggestionsFor(args[0]); len(near) > 0 {
+				hint = "; did you mean " + strings.Join(near, " or ") + "?"
+			}
+			return misuse{fmt.Errorf("%q is no command of %s%s", args[0], cmd.CommandPath(), hint)}
+		}
+	} else if check := cmd.Args; check != nil {
+		cmd.Args = func(cmd *cobra.Command, args []string) error {
+			if err := check(cmd, args); err != nil {
+				return misuse{fmt.Errorf("%w; see %s --help", err, cmd.CommandPath())}
+			}
+			return nil
+		}
+	}
+	for _, sub := range cmd.Commands() {
+		reportMisuse(sub)
+	}
+}
+
+// readSettings gathers the settings of a command, the strongest first: flags, environment, file.
+func (e *environment) readSettings(cmd *cobra.Command, _ []string) error {
+	v := e.settings
+	v.SetEnvPrefix("prairie_dusk")
+	v.SetEnvKeyReplacer(strings.NewReplacer("-", "_"))
+	v.AutomaticEnv()
+	if err := v.BindPFlags(cmd.Flags()); err != nil {
+		return err
+	}
+	path := v.GetString("settings")
+	if path == "" {
+		base, err := os.UserConfigDir()
+		if err != nil {
+			return nil // no home, no settings file
+		}
+		path = filepath.Join(base, "prairie-dusk", "prairie-dusk.yaml")
+		if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+			return nil
+		}
+	}
+	v.SetConfigFile(path)
+	if err := v.ReadInConfig(); err != nil {
+		return misuse{fmt.Errorf("the settings file %s: %w", path, err)}
+	}
+	for _, key := range v.AllKeys() {
+		if v.InConfig(key) && !knownSetting(cmd.Root(), key) {
+			return misuse{fmt.Errorf("the settings file %s: there is no setting %q", path, key)}
+		}
+	}
+	return nil
+}
+
+// knownSetting says whether any command has a flag of this name.
+func knownSetting(cmd *cobra.Command, name string) bool {
+	found := cmd.PersistentFlags().Lookup(name) != nil || cmd.Flags().Lookup(name) != nil
+	for _, sub := range cmd.Commands() {
+		found = found || knownSetting(sub, name)
+	}
+	return found
+}
+
+// client finds the service and the token that it wants to see.
+func (e *environment) client() (*client.Client, error) {
+	folder := e.settings.GetString("data")
+	address := e.settings.GetString("service")
+	if address == "" {
+		var err error
+		address, err = app.Address(folder)
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil, fmt.Errorf("no service runs on the data folder %s; start one with `prairie-dusk up`, or name another folder with --data", folder)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	token, err := app.Token(folder)
+	if err != nil {
+		return nil, fmt.Errorf("the service's token cannot be read: %w; name the service's data folder with --data", err)
+	}
+	return client.New(address, token), nil
+}
+
+// questionFlags are the words of a question.
+type questionFlags struct {
+	client.Question
+}
+
+func (q *questionFlags) addLeg(flags *pflag.FlagSet) {
+	flags.StringVar(&q.From, "from", "ordered", "`milestone` at which the leg starts")
+	flags.StringVar(&q.To, "to", "shipped", "`milestone` at which it ends")
+	flags.StringVar(&q.In, "in", "working-days", "`unit`: days or working-days")
+	flags.StringVar(&q.Count, "count", "elapsed", "count `rule`: elapsed (start day not counted) or both-ends")
+}
+
+func (q *questionFlags) add(flags *pflag.FlagSet) {
+	q.addLeg(flags)
+	flags.StringVar(&q.Basis, "basis", "", "`milestone` that places orders in the period; default the leg's start")
+	flags.StringVar(&q.Period, "period", "", "`period`: 2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02,\nlast-month, last-90-days, …; several with commas; default all orders")
+	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field, or week, month, quarter or year of the basis")
+}
+
+// completeQuestion completes the words of a question from what the service knows.
+func (e *environment) completeQuestion(cmd *cobra.Command) {
+	complete := func(flag string, words func(known) []string) {
+		_ = cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, begun string) ([]string, cobra.ShellCompDirective) {
+			return e.complete(cmd, words), cobra.ShellCompDirectiveNoFileComp
+		})
+	}
+	complete("from", known.milestones)
+	complete("to", known.milestones)
+	complete("in", func(k known) []string { return k.Units })
+	complete("count", func(k known) []string { return k.CountRules })
+	if cmd.Flags().Lookup("period") == nil {
+		return
+	}
+	complete("basis", known.milestones)
+	complete("period", known.periods)
+	complete("by", func(k known) []string { return k.Groupings })
+}

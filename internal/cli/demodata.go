@@ -1,0 +1,66 @@
+package cli
+
+import (
+	"fmt"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/demo"
+	"prairiedusk/internal/server"
+)
+
+// The demo book, unless somebody says otherwise.
+const (
+	demoOrders = 6000
+	demoSeed   = 1
+)
+
+func newDemoData() *cobra.Command {
+	var o demo.Options
+	var folder string
+	cmd := &cobra.Command{
+		Use:   "demo-data",
+		Short: "Write the made-up files of Sundrift Apiary Supply",
+		Long: `Write the order file and the working calendars of Sundrift Apiary Supply, a made-up
+seller of beekeeping goods, and a manifest of what was planted in them. The same seed
+writes the same files.`,
+		Example: `  prairie-dusk demo-data --out sundrift
+  prairie-dusk demo-data --orders 1500000 --seed 7 --out large`,
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if o.Orders < 0 {
+				return misuse{fmt.Errorf("--orders %d: want 0 or more", o.Orders)}
+			}
+			m, err := demo.Write(folder, o)
+			if err != nil {
+				return err
+			}
+			for _, name := range append(m.Files, demo.ManifestFile) {
+				fmt.Fprintln(cmd.OutOrStdout(), filepath.Join(folder, name))
+			}
+			return nil
+		},
+	}
+	cmd.Flags().IntVar(&o.Orders, "orders", demoOrders, "how many `orders`")
+	cmd.Flags().Uint64Var(&o.Seed, "seed", demoSeed, "`seed` of the maker")
+	cmd.Flags().StringVar(&folder, "out", "sundrift", "`folder` to write to")
+	return cmd
+}
+
+func newOpenAPI() *cobra.Command {
+	return &cobra.Command{
+		Use:    "openapi",
+		Short:  "Print the OpenAPI document of the service",
+		Hidden: true, // for building clients; a running service has it at /api/openapi.json
+		Args:   cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			text, err := server.Describe(Version())
+			if err != nil {
+				return err
+			}
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%s\n", text)
+			return err
+		},
+	}
+}

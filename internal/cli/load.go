@@ -1,0 +1,143 @@
+package cli
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+)
+
+// shownSetAside is how many set-aside rows a load shows at once.
+const shownSetAside = 20
+
+func newLoad(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "load FILE…",
+		Short: "Bring files in: orders as CSV, working calendars as iCalendar",
+		Long: `Bring files in, all of them or none. Orders come as CSV with a header row: number, and
+any of customer, site, country, place, channel, currency, value and the milestones
+ordered, wanted, promised, shipped, expected, delivered, invoiced, paid, cancelled.
+Working calendars come as iCalendar files; one counts the orders of the site of its name.
+
+A row that cannot be used is set aside with the reason; the exit status is then 3.
+The same file again changes nothing.`,
+		Example: `  prairie-dusk load orders.csv
+  prairie-dusk load orders.csv saskatoon.ics galway.ics hamilton.ics muscat.ics`,
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			load, err := c.Load(cmd.Context(), args)
+			if err != nil {
+				return err
+			}
+			return e.printLoad(cmd, c, load)
+		},
+	}
+	addFormat(cmd)
+	return cmd
+}
+
+// printLoad says what became of a load. Rows that were set aside follow, and set the exit status.
+func (e *environment) printLoad(cmd *cobra.Command, c *client.Client, load *api.Load) error {
+	sheets := []sheet{loadSheet(load)}
+	if load.SetAside > 0 {
+		rows, err := c.SetAsideRows(cmd.Context(), load.Number, 0, shownSetAside)
+		if err != nil {
+			return err
+		}
+		if e.settings.GetString("format") == asTable {
+			sheets = append(sheets, setAsideSheet(load.Number, rows))
+		}
+	}
+	if err := e.print(cmd, sheets...); err != nil {
+		return err
+	}
+	if load.SetAside > 0 {
+		return errSetAside
+	}
+	return nil
+}
+
+func loadSheet(load *api.Load) sheet {
+	s := sheet{
+		title:  fmt.Sprintf("Load %d, by %s at %s", load.Number, load.LoadedBy, load.LoadedAt),
+		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
+	}
+	for _, f := range load.Files {
+		s.rows = append(s.rows, []string{f.Name, f.Kind, grouped(int(f.New)), grouped(int(f.Changed)), grouped(int(f.Same)), grouped(int(f.SetAside))})
+		if len(f.UnusedColumns) > 0 {
+			s.below = append(s.below, fmt.Sprintf("Note: columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
+		}
+	}
+	return s
+}
+
+func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
+	s := sheet{title: fmt.Sprintf("%s rows of load %d were set aside", grouped(int(rows.All)), load), answer: rows}
+	s.columns = append(texts("file"), numbers("row")...)
+	s.columns = append(s.columns, texts("column", "value", "reason")...)
+	for _, r := range rows.Rows {
+		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, r.Reason})
+	}
+	if shown := rows.Offset + len(rows.Rows); int64(shown) < rows.All {
+		s.below = []string{fmt.Sprintf("The rest: prairie-dusk loads %d --offset %d", load, shown)}
+	}
+	return s
+}
+
+func newLoads(e *environment) *cobra.Command {
+	var offset, limit int
+	cmd := &cobra.Command{
+		Use:   "loads [NUMBER]",
+		Short: "What was brought in and when; the rows of one load that were set aside",
+		Example: `  prairie-dusk loads
+  prairie-dusk loads 3`,
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			if len(args) == 1 {
+				number, err := strconv.ParseInt(args[0], 10, 64)
+				if err != nil {
+					return misuse{fmt.Errorf("%q is no number of a load; see `prairie-dusk loads`", args[0])}
+				}
+				rows, err := c.SetAsideRows(cmd.Context(), number, offset, limit)
+				if err != nil {
+					return err
+				}
+				return e.print(cmd, setAsideSheet(number, rows))
+			}
+			loads, err := c.Loads(cmd.Context())
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, loadsSheet(loads))
+		},
+	}
+	cmd.Flags().IntVar(&limit, "limit", 100, "at most so many set-aside `rows`")
+	cmd.Flags().IntVar(&offset, "offset", 0, "leave out the first so many `rows`")
+	addFormat(cmd)
+	return cmd
+}
+
+func loadsSheet(loads *api.Loads) sheet {
+	s := sheet{title: "Loads, the last first", answer: loads}
+	s.columns = append(numbers("load"), texts("at", "by", "data date", "file", "kind")...)
+	s.columns = append(s.columns, numbers("new", "changed", "same", "set aside")...)
+	for _, l := range loads.Loads {
+		for _, f := range l.Files {
+			s.rows = append(s.rows, []string{strconv.FormatInt(l.Number, 10), l.LoadedAt, l.LoadedBy, l.DataDate, f.Name, f.Kind,
+				grouped(int(f.New)), grouped(int(f.Changed)), grouped(int(f.Same)), grouped(int(f.SetAside))})
+		}
+	}
+	return s
+}

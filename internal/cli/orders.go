@@ -1,0 +1,175 @@
+package cli
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+)
+
+func newOrders(e *environment) *cobra.Command {
+	var q questionFlags
+	var s client.Selection
+	cmd := &cobra.Command{
+		Use:   "orders",
+		Short: "The orders behind an answer, with the length of a leg",
+		Example: `  prairie-dusk orders --period 2026-10 --state running --sort ordered
+  prairie-dusk orders --by site --group Muscat --state counted --sort -length
+  prairie-dusk orders --state end-before-start`,
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			if !cmd.Flags().Changed("group") {
+				s.Group = nil
+			}
+			answer, err := c.Orders(cmd.Context(), q.Question, s)
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, ordersSheet(answer, q.From, q.To))
+		},
+	}
+	q.add(cmd.Flags())
+	flags := cmd.Flags()
+	flags.StringVar(&s.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
+	flags.StringArrayVar(&s.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
+	flags.StringVar(&s.Sort, "sort", "number", "`key`: number, length, value or a milestone; with a leading minus descending")
+	flags.IntVar(&s.Limit, "limit", 50, "at most so many `orders`")
+	flags.IntVar(&s.Offset, "offset", 0, "leave out the first so many `orders`")
+	addFormat(cmd)
+	e.completeQuestion(cmd)
+	_ = cmd.RegisterFlagCompletionFunc("state", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
+		return e.complete(cmd, func(k known) []string { return k.States }), cobra.ShellCompDirectiveNoFileComp
+	})
+	_ = cmd.RegisterFlagCompletionFunc("sort", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
+		return e.complete(cmd, func(k known) []string { return k.SortKeys }), cobra.ShellCompDirectiveNoFileComp
+	})
+	return cmd
+}
+
+func ordersSheet(a *api.Orders, from, to string) sheet {
+	s := sheet{title: a.Sentence, answer: a, columns: texts("number", "customer", "site")}
+	milestones := []string{from}
+	for _, name := range []string{"promised", to, "cancelled"} {
+		if name != from && (name == to || anyHas(a.Orders, name)) {
+			milestones = append(milestones, name)
+		}
+	}
+	s.columns = append(s.columns, texts(milestones...)...)
+	s.columns = append(s.columns, column{"length", true}, column{name: "state"})
+	for _, o := range a.Orders {
+		row := []string{o.Number, o.Fields["customer"], o.Fields["site"]}
+		for _, name := range milestones {
+			row = append(row, o.Milestones[name])
+		}
+		s.rows = append(s.rows, append(row, integer(o.Length)+unknownMark(o), o.StateLabel))
+	}
+	shown := "none"
+	if len(a.Orders) > 0 {
+		shown = fmt.Sprintf("%s to %s", grouped(a.Offset+1), grouped(a.Offset+len(a.Orders)))
+	}
+	s.below = []string{fmt.Sprintf("%s: %s orders; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], grouped(a.All), shown, cmp.Or(a.Sort, "number"))}
+	for _, o := range a.Orders {
+		if o.HolidaysUnknown {
+			s.below = append(s.below, "? holidays are not known for all days of this length, which follows the weekly pattern there")
+			break
+		}
+	}
+	return s
+}
+
+func anyHas(orders []api.OrderEntry, milestone string) bool {
+	for _, o := range orders {
+		if o.Milestones[milestone] != "" {
+			return true
+		}
+	}
+	return false
+}
+
+func unknownMark(o api.OrderEntry) string {
+	if o.HolidaysUnknown {
+		return "?"
+	}
+	return ""
+}
+
+func newOrder(e *environment) *cobra.Command {
+	var q questionFlags
+	cmd := &cobra.Command{
+		Use:   "order NUMBER",
+		Short: "One order: its milestones, and a length day by day",
+		Example: `  prairie-dusk order SD-102345
+  prairie-dusk order SD-102345 --from shipped --to delivered --in days`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			answer, err := c.Order(cmd.Context(), args[0], q.Question)
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, orderSheets(answer, e.settings.GetString("format"))...)
+		},
+	}
+	q.addLeg(cmd.Flags())
+	addFormat(cmd)
+	e.completeQuestion(cmd)
+	return cmd
+}
+
+// orderSheets are the milestones and the strip for reading; a CSV file has the strip, a row for each day.
+func orderSheets(a *api.Order, format string) []sheet {
+	title := "Order " + a.Order.Number + ", " + a.Leg + ": " + lengthWords(a)
+	if format == asCSV {
+		s := sheet{title: title, columns: texts("day", "part", "name")}
+		for _, d := range a.Strip {
+			s.rows = append(s.rows, []string{d.Day, d.Part, d.Name})
+		}
+		return []sheet{s}
+	}
+	days := sheet{title: title, answer: a, columns: texts("milestone", "day", "")}
+	for _, d := range a.Days {
+		remark := ""
+		switch {
+		case d.Plan:
+			remark = "plan"
+		case !d.Known:
+			remark = "after the data date: not known yet"
+		}
+		days.rows = append(days.rows, []string{d.Name, withWeekday(d.Day), remark})
+	}
+	var fields []string
+	for _, name := range []string{"customer", "site", "place", "channel"} {
+		if value := a.Order.Fields[name]; value != "" {
+			fields = append(fields, name+" "+value)
+		}
+	}
+	if a.Order.Value != "" {
+		fields = append(fields, "value "+strings.TrimSpace(a.Order.Value+" "+a.Order.Fields["currency"]))
+	}
+	days.below = []string{strings.Join(fields, " · ")}
+	if len(a.Strip) > 0 {
+		days.below = append(days.below, strip(a.Strip), a.SumLine, "Counted by the calendar "+a.Calendar+".")
+	}
+	if a.Order.HolidaysUnknown {
+		days.below = append(days.below, "Note: holidays are not known for all of these days; the length follows the weekly pattern there.")
+	}
+	return []sheet{days}
+}
+
+func lengthWords(a *api.Order) string {
+	if a.Order.Length == nil {
+		return a.Order.StateLabel
+	}
+	return integer(a.Order.Length)
+}

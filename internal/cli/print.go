@@ -1,0 +1,231 @@
+package cli
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"strconv"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+)
+
+// The forms in which commands print what they have.
+const (
+	asTable = "table"
+	asCSV   = "csv"
+	asJSON  = "json"
+)
+
+var formats = []string{asTable, asCSV, asJSON}
+
+func addFormat(cmd *cobra.Command) {
+	cmd.Flags().String("format", asTable, "`form` of the output: table, csv or json")
+	_ = cmd.RegisterFlagCompletionFunc("format", cobra.FixedCompletions(formats, cobra.ShellCompDirectiveNoFileComp))
+}
+
+// A sheet is what a command prints: a title that says what it is, columns, rows, and what has to be said below.
+type sheet struct {
+	title   string
+	columns []column
+	rows    [][]string
+	total   []string // printed below the rows; empty for none
+	below   []string // paragraphs
+	// answer is what the service said, for JSON.
+	answer any
+}
+
+// A column is numeric where its cells are numbers, which stand right.
+type column struct {
+	name    string
+	numeric bool
+}
+
+func texts(names ...string) []column {
+	columns := make([]column, len(names))
+	for i, n := range names {
+		columns[i] = column{name: n}
+	}
+	return columns
+}
+
+func numbers(names ...string) []column {
+	columns := make([]column, len(names))
+	for i, n := range names {
+		columns[i] = column{n, true}
+	}
+	return columns
+}
+
+// print prints sheets in the form that was asked for. As JSON the answer is printed once, from the first.
+func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
+	out := cmd.OutOrStdout()
+	switch format := e.settings.GetString("format"); format {
+	case asJSON:
+		encoder := json.NewEncoder(out)
+		encoder.SetIndent("", "  ")
+		encoder.SetEscapeHTML(false)
+		return encoder.Encode(sheets[0].answer)
+	case asCSV:
+		for _, s := range sheets {
+			if err := s.writeCSV(out); err != nil {
+				return err
+			}
+		}
+	case asTable:
+		for i, s := range sheets {
+			if i > 0 {
+				fmt.Fprintln(out)
+			}
+			s.writeTable(out, width(out))
+		}
+	default:
+		return misuse{fmt.Errorf("%q is no form of output; want one of %s", format, strings.Join(formats, ", "))}
+	}
+	return nil
+}
+
+// writeCSV writes RFC 4180: the title in the first cell of a first row that is as long as the others, then
+// the header and the rows.
+func (s sheet) writeCSV(out io.Writer) error {
+	writer := csv.NewWriter(out)
+	writer.UseCRLF = true
+	title := make([]string, len(s.columns))
+	title[0] = s.title
+	header := make([]string, len(s.columns))
+	for i, c := range s.columns {
+		header[i] = c.name
+	}
+	rows := append([][]string{title, header}, s.rows...)
+	if len(s.total) > 0 {
+		rows = append(rows, s.total)
+	}
+	return writer.WriteAll(rows)
+}
+
+// width is that of the terminal; 0 where there is none.
+func width(out io.Writer) int {
+	file, ok := out.(*os.File)
+	if !ok || !term.IsTerminal(int(file.Fd())) {
+		return 0
+	}
+	columns, _, err := term.GetSize(int(file.Fd()))
+	if err != nil {
+		return 0
+	}
+	return columns
+}
+
+func (s sheet) writeTable(out io.Writer, width int) {
+	if s.title != "" {
+		fmt.Fprintln(out, wrap(s.title, width))
+		fmt.Fprintln(out)
+	}
+	if len(s.columns) > 0 {
+		fmt.Fprintln(out, s.render(width))
+	}
+	for _, paragraph := range s.below {
+		fmt.Fprintln(out)
+		fmt.Fprintln(out, wrap(paragraph, width))
+	}
+}
+
+func wrap(paragraph string, width int) string {
+	if width == 0 {
+		return paragraph
+	}
+	return text.WrapSoft(paragraph, width)
+}
+
+// render lays the table out; columns of text give way where the terminal is too narrow.
+func (s sheet) render(width int) string {
+	t := table.NewWriter()
+	style := table.StyleLight
+	style.Options = table.Options{SeparateHeader: true, SeparateFooter: true}
+	style.Format = table.FormatOptions{}
+	style.Box.MiddleHorizontal, style.Box.PaddingLeft, style.Box.PaddingRight = "─", "", "  "
+	t.SetStyle(style)
+	header := make(table.Row, len(s.columns))
+	configs := make([]table.ColumnConfig, len(s.columns))
+	for i, c := range s.columns {
+		header[i] = c.name
+		configs[i] = table.ColumnConfig{Number: i + 1, WidthMax: s.columnWidths(width)[i], WidthMaxEnforcer: shorten}
+		if c.numeric {
+			configs[i].Align, configs[i].AlignHeader, configs[i].AlignFooter = text.AlignRight, text.AlignRight, text.AlignRight
+		}
+	}
+	t.SetColumnConfigs(configs)
+	t.AppendHeader(header)
+	for _, row := range s.rows {
+		t.AppendRow(tableRow(row))
+	}
+	if len(s.total) > 0 {
+		t.AppendFooter(tableRow(s.total))
+	}
+	if width > 0 {
+		t.Style().Size.WidthMax = width
+	}
+	lines := strings.Split(t.Render(), "\n")
+	for i, line := range lines {
+		lines[i] = strings.TrimRight(line, " ")
+	}
+	return strings.Join(lines, "\n")
+}
+
+func tableRow(cells []string) table.Row {
+	row := make(table.Row, len(cells))
+	for i, c := range cells {
+		row[i] = c
+	}
+	return row
+}
+
+// shorten cuts a cell that is too wide, and shows that it did.
+func shorten(cell string, width int) string {
+	return text.Snip(cell, width, "…")
+}
+
+// columnWidths gives each column what its cells need; the widest columns of text give way, down to
+// narrowest, until the table fits.
+func (s sheet) columnWidths(width int) []int {
+	const gap, narrowest = 2, 8
+	need := make([]int, len(s.columns))
+	sum := 0
+	for i, c := range s.columns {
+		need[i] = text.StringWidth(c.name)
+		for _, row := range append(s.rows, s.total) {
+			if i < len(row) {
+				need[i] = max(need[i], text.StringWidth(row[i]))
+			}
+		}
+		sum += need[i] + gap
+	}
+	for width > 0 && sum > width {
+		widest := -1
+		for i, c := range s.columns {
+			if !c.numeric && need[i] > narrowest && (widest < 0 || need[i] > need[widest]) {
+				widest = i
+			}
+		}
+		if widest < 0 {
+			break
+		}
+		need[widest]--
+		sum--
+	}
+	return need
+}
+
+// grouped writes a count with commas between thousands.
+func grouped(n int) string {
+	digits := strconv.Itoa(n)
+	for i := len(digits) - 3; i > 0; i -= 3 {
+		digits = digits[:i] + "," + digits[i:]
+	}
+	return digits
+}

@@ -1,0 +1,241 @@
+// Package client calls the service: typed requests and answers, for the command line and for tests.
+package client
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"prairiedusk/internal/api"
+)
+
+// A Client talks to one service. It is safe for concurrent use.
+type Client struct {
+	address string
+	token   string
+	http    *http.Client
+}
+
+// New makes a client for the service at an address such as http://127.0.0.1:8765, which knows it by a token.
+func New(address, token string) *Client {
+	return &Client{strings.TrimSuffix(address, "/"), token, &http.Client{}}
+}
+
+// ErrNoService is returned, wrapped, where nothing answers at the address.
+var ErrNoService = errors.New("no service answers")
+
+// A Problem is what the service says when it refuses a request or fails (RFC 9457).
+type Problem struct {
+	Status int    `json:"status"`
+	Title  string `json:"title"`
+	Detail string `json:"detail"`
+	Errors []struct {
+		Location string `json:"location"`
+		Message  string `json:"message"`
+		Value    any    `json:"value"`
+	} `json:"errors"`
+}
+
+func (p *Problem) Error() string {
+	text := p.Detail
+	if text == "" {
+		text = p.Title
+	}
+	for _, e := range p.Errors {
+		// Whatever the detail has said already is not said again.
+		if !strings.Contains(text, e.Message) {
+			text += fmt.Sprintf("; %s: %s", strings.TrimPrefix(e.Location, "query."), e.Message)
+		}
+	}
+	return text
+}
+
+// Question is a question as the service takes it; an empty word takes its default.
+type Question struct {
+	From, To, In, Count, Basis, Period string
+	By                                 []string
+}
+
+func (q Question) query() url.Values {
+	v := url.Values{}
+	for name, value := range map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
+		"basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ",")} {
+		if value != "" {
+			v.Set(name, value)
+		}
+	}
+	return v
+}
+
+// Selection picks orders behind an answer.
+type Selection struct {
+	State  string
+	Group  []string // nil: all groups
+	Sort   string
+	Offset int
+	Limit  int // 0: the service's default
+}
+
+// Book describes the order book.
+func (c *Client) Book(ctx context.Context) (*api.Book, error) {
+	return call[api.Book](ctx, c, http.MethodGet, "/book", nil, nil)
+}
+
+// SetEnds sets the two ends of the book; an empty one follows from the records.
+func (c *Client) SetEnds(ctx context.Context, ends api.Ends) (*api.Book, error) {
+	text, err := json.Marshal(ends)
+	if err != nil {
+		return nil, err
+	}
+	return call[api.Book](ctx, c, http.MethodPut, "/book/ends", nil, &body{strings.NewReader(string(text)), "application/json"})
+}
+
+// Took asks how long a leg took.
+func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
+	return call[api.Took](ctx, c, http.MethodGet, "/took", q.query(), nil)
+}
+
+// Orders lists orders behind an answer.
+func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
+	v := q.query()
+	if s.State != "" {
+		v.Set("state", s.State)
+	}
+	if s.Sort != "" {
+		v.Set("sort", s.Sort)
+	}
+	if s.Offset != 0 {
+		v.Set("offset", strconv.Itoa(s.Offset))
+	}
+	if s.Limit != 0 {
+		v.Set("limit", strconv.Itoa(s.Limit))
+	}
+	for _, key := range s.Group {
+		v.Add("group", key)
+	}
+	return call[api.Orders](ctx, c, http.MethodGet, "/orders", v, nil)
+}
+
+// Order is one order with the length of a question's leg, day by day.
+func (c *Client) Order(ctx context.Context, number string, q Question) (*api.Order, error) {
+	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.query(), nil)
+}
+
+// Calendars lists the working calendars.
+func (c *Client) Calendars(ctx context.Context) (*api.Calendars, error) {
+	return call[api.Calendars](ctx, c, http.MethodGet, "/calendars", nil, nil)
+}
+
+// Calendar is a working calendar over a year; 0 is the year of the data date.
+func (c *Client) Calendar(ctx context.Context, name string, year int) (*api.Calendar, error) {
+	v := url.Values{}
+	if year != 0 {
+		v.Set("year", strconv.Itoa(year))
+	}
+	return call[api.Calendar](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(name), v, nil)
+}
+
+// Loads lists what was brought in, the last first.
+func (c *Client) Loads(ctx context.Context) (*api.Loads, error) {
+	return call[api.Loads](ctx, c, http.MethodGet, "/loads", nil, nil)
+}
+
+// SetAsideRows lists the rows of a load that could not be used.
+func (c *Client) SetAsideRows(ctx context.Context, load int64, offset, limit int) (*api.SetAsideRows, error) {
+	v := url.Values{"offset": {strconv.Itoa(offset)}, "limit": {strconv.Itoa(limit)}}
+	return call[api.SetAsideRows](ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load), v, nil)
+}
+
+// Load sends files, read from their paths as they are sent: all are taken, or none.
+func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
+	for _, path := range paths { // before anything is sent
+		if info, err := os.Stat(path); err != nil {
+			return nil, err
+		} else if info.IsDir() {
+			return nil, fmt.Errorf("%s is a folder; want files", path)
+		}
+	}
+	read, write := io.Pipe()
+	form := multipart.NewWriter(write)
+	go func() { write.CloseWithError(writeFiles(form, paths)) }()
+	defer read.Close()
+	return call[api.Load](ctx, c, http.MethodPost, "/loads", nil, &body{read, form.FormDataContentType()})
+}
+
+func writeFiles(form *multipart.Writer, paths []string) error {
+	for _, path := range paths {
+		if err := writeFile(form, path); err != nil {
+			return err
+		}
+	}
+	return form.Close()
+}
+
+func writeFile(form *multipart.Writer, path string) error {
+	file, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	part, err := form.CreateFormFile("file", filepath.Base(path))
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(part, file)
+	return err
+}
+
+type body struct {
+	content io.Reader
+	kind    string
+}
+
+// call sends a request and reads the answer, or the problem.
+func call[T any](ctx context.Context, c *Client, method, path string, query url.Values, with *body) (*T, error) {
+	address := c.address + api.BasePath + path
+	if len(query) > 0 {
+		address += "?" + query.Encode()
+	}
+	var content io.Reader
+	if with != nil {
+		content = with.content
+	}
+	request, err := http.NewRequestWithContext(ctx, method, address, content)
+	if err != nil {
+		return nil, err
+	}
+	request.Header.Set("Authorization", "Bearer "+c.token)
+	if with != nil {
+		request.Header.Set("Content-Type", with.kind)
+	}
+	response, err := c.http.Do(request)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		return nil, fmt.Errorf("%w at %s: %w", ErrNoService, c.address, err)
+	}
+	defer response.Body.Close()
+	decode := json.NewDecoder(response.Body)
+	if response.StatusCode >= 400 {
+		problem := &Problem{Status: response.StatusCode, Title: response.Status}
+		if err := decode.Decode(problem); err != nil {
+			return nil, fmt.Errorf("%s answered %s, and not in the form of this service", c.address, response.Status)
+		}
+		return nil, problem
+	}
+	answer := new(T)
+	if err := decode.Decode(answer); err != nil {
+		return nil, fmt.Errorf("%s: the answer cannot be read: %w", c.address, err)
+	}
+	return answer, nil
+}

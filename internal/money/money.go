@@ -1,0 +1,72 @@
+// Package money reads and writes values as exact counts of a currency's minor units.
+package money
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"golang.org/x/text/currency"
+)
+
+// unstatedDecimals is used for a value without a currency.
+const unstatedDecimals = 2
+
+// Decimals is how many decimals a currency of ISO 4217 has; an empty code stands for a currency that is not
+// stated. The error says that there is no such currency.
+func Decimals(code string) (int, error) {
+	if code == "" {
+		return unstatedDecimals, nil
+	}
+	unit, err := currency.ParseISO(code)
+	if err != nil {
+		return 0, fmt.Errorf("%q is no currency; want a code of ISO 4217 such as EUR", code)
+	}
+	decimals, _ := currency.Standard.Rounding(unit)
+	return decimals, nil
+}
+
+// Parse reads a plain decimal exactly, as minor units of a currency with so many decimals.
+func Parse(text string, decimals int) (int64, error) {
+	wrong := func(why string) error {
+		return fmt.Errorf("%q is no value: %s; want a decimal number such as 1234.50", text, why)
+	}
+	digits, negative := strings.CutPrefix(text, "-")
+	whole, fraction, _ := strings.Cut(digits, ".")
+	if len(fraction) > decimals {
+		if strings.TrimRight(fraction[decimals:], "0") != "" {
+			return 0, wrong(fmt.Sprintf("it has more than the %d decimals of its currency", decimals))
+		}
+		fraction = fraction[:decimals]
+	}
+	units, err := strconv.ParseUint(whole+fraction+strings.Repeat("0", decimals-len(fraction)), 10, 64)
+	switch {
+	case whole == "" || strings.Trim(whole+fraction, "0123456789") != "":
+		return 0, wrong("it is not digits with at most one point")
+	case err != nil || units > math.MaxInt64:
+		return 0, wrong("it is too large")
+	case negative:
+		return -int64(units), nil
+	}
+	return int64(units), nil
+}
+
+// Format writes minor units as a decimal: what Parse reads. A currency that is not known has as many
+// decimals as one that is not stated.
+func Format(units int64, code string) string {
+	decimals, err := Decimals(code)
+	if err != nil {
+		decimals = unstatedDecimals
+	}
+	sign := ""
+	if units < 0 {
+		sign = "-"
+	}
+	digits := fmt.Sprintf("%0*s", decimals+1, strings.TrimPrefix(strconv.FormatInt(units, 10), "-"))
+	if decimals == 0 {
+		return sign + digits
+	}
+	point := len(digits) - decimals
+	return sign + digits[:point] + "." + digits[point:]
+}

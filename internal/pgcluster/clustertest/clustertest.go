@@ -1,0 +1,55 @@
+// Package clustertest gives tests databases on a PostgreSQL server of their own.
+package clustertest
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net/url"
+	"os"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/pgcluster"
+)
+
+var cluster *pgcluster.Cluster
+
+// Main runs a package's tests beside a server; call it from TestMain.
+func Main(m *testing.M) {
+	os.Exit(run(m))
+}
+
+func run(m *testing.M) int {
+	folder, err := os.MkdirTemp("", "prairie-dusk-test")
+	if err != nil {
+		panic(err)
+	}
+	defer os.RemoveAll(folder)
+	cluster, err = pgcluster.Start(context.Background(), folder, slog.New(slog.DiscardHandler))
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer cluster.Stop()
+	return m.Run()
+}
+
+// Database makes an empty database and gives its address.
+func Database(t testing.TB) string {
+	t.Helper()
+	conn, err := pgx.Connect(t.Context(), cluster.URL())
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	var number int
+	require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_database").Scan(&number))
+	name := fmt.Sprintf("test_%d", number)
+	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name)
+	require.NoError(t, err)
+	address, err := url.Parse(cluster.URL())
+	require.NoError(t, err)
+	address.Path = name
+	return address.String()
+}

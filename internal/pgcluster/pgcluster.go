@@ -1,0 +1,330 @@
+// Package pgcluster runs a private PostgreSQL server: its own data folder, its own port on loopback, its own
+// password, no sockets, and no trace outside the folder. It uses the server binaries that Debian installs.
+package pgcluster
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/url"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// ErrNotInstalled is returned, wrapped, where the server's binaries are missing.
+var ErrNotInstalled = errors.New("PostgreSQL's server is not installed; install Debian's package with `apt-get install postgresql-15`, or name a running server with --database-url")
+
+// installed is where Debian keeps the binaries of each major version.
+const installed = "/usr/lib/postgresql"
+
+const (
+	role          = "prairie_dusk"
+	database      = "postgres"
+	startTimeout  = 60 * time.Second
+	fastTimeout   = 60 * time.Second
+	serverAccount = "postgres" // runs the server where we are root, which the server refuses to be
+)
+
+// A Cluster is a running server.
+type Cluster struct {
+	folder   string
+	bin      string
+	owner    *owner // nil: ourselves
+	port     int
+	password string
+	process  *exec.Cmd
+	exited   chan struct{} // closed once the server is gone
+}
+
+// An owner is the account that the server runs as.
+type owner struct {
+	uid, gid uint32
+	name     string
+}
+
+// Start makes the cluster on first use and starts its server. The folder must exist; it holds the cluster in
+// "cluster", the password in "password" and the server's messages in "server.log". Where we are root it is
+// given to the user postgres.
+func Start(ctx context.Context, folder string, log *slog.Logger) (*Cluster, error) {
+	c := &Cluster{folder: folder, exited: make(chan struct{})}
+	var err error
+	if c.bin, err = c.binaries(); err != nil {
+		return nil, err
+	}
+	if c.owner, err = serverOwner(); err != nil {
+		return nil, err
+	}
+	if err := c.handOver(); err != nil {
+		return nil, err
+	}
+	if err := c.create(ctx, log); err != nil {
+		return nil, err
+	}
+	if err := c.stopOrphan(ctx, log); err != nil {
+		return nil, err
+	}
+	if err := c.start(ctx); err != nil {
+		return nil, err
+	}
+	log.Info("PostgreSQL is up", "port", c.port, "version", filepath.Base(filepath.Dir(c.bin)))
+	return c, nil
+}
+
+// URL is the address of the server's database, with the password.
+func (c *Cluster) URL() string {
+	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, c.password),
+		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), Path: database, RawQuery: "sslmode=disable"}
+	return u.String()
+}
+
+// Exited is closed when the server is gone, asked for or not.
+func (c *Cluster) Exited() <-chan struct{} { return c.exited }
+
+// Pid is the server's process.
+func (c *Cluster) Pid() int { return c.process.Process.Pid }
+
+func (c *Cluster) data() string { return filepath.Join(c.folder, "cluster") }
+
+// binaries finds the folder of the server's binaries: of the version that made the cluster, or the newest.
+func (c *Cluster) binaries() (string, error) {
+	if version, err := os.ReadFile(filepath.Join(c.data(), "PG_VERSION")); err == nil {
+		bin := filepath.Join(installed, strings.TrimSpace(string(version)), "bin")
+		if _, err := os.Stat(filepath.Join(bin, "postgres")); err != nil {
+			return "", fmt.Errorf("the data in %s were made by PostgreSQL %s, which is not installed here; install Debian's package postgresql-%[2]s, or choose another folder with --data",
+				c.folder, strings.TrimSpace(string(version)))
+		}
+		return bin, nil
+	}
+	versions, err := filepath.Glob(filepath.Join(installed, "*", "bin", "postgres"))
+	if err != nil || len(versions) == 0 {
+		return "", ErrNotInstalled
+	}
+	newest := slices.MaxFunc(versions, func(a, b string) int { return major(a) - major(b) })
+	return filepath.Dir(newest), nil
+}
+
+// major is the version number in the path of a server's binary.
+func major(path string) int {
+	n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path))))
+	return n
+}
+
+func serverOwner() (*owner, error) {
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	account, err := user.Lookup(serverAccount)
+	if err != nil {
+		return nil, fmt.Errorf("PostgreSQL refuses to run as root, and there is no user %s to run it as; install Debian's package postgresql-15, or run as another user", serverAccount)
+	}
+	uid, err := strconv.ParseUint(account.Uid, 10, 32)
+	if err != nil {
+		return nil, err
+	}
+	gid, err := strconv.ParseUint(account.Gid, 10, 32)
+	if err != nil {
+		return nil, err
+	}
+	return &owner{uint32(uid), uint32(gid), account.Username}, nil
+}
+
+// handOver gives the folder to the server's account and checks that the account can get there.
+func (c *Cluster) handOver() error {
+	if c.owner == nil {
+		return nil
+	}
+	if err := os.Chown(c.folder, int(c.owner.uid), int(c.owner.gid)); err != nil {
+		return err
+	}
+	test := exec.Command("/usr/bin/test", "-w", c.folder)
+	c.runAsOwner(test)
+	if test.Run() != nil {
+		return fmt.Errorf("the user %s, who runs PostgreSQL for root, cannot get to %s; choose a folder that others can reach with --data, such as /var/lib/prairie-dusk", c.owner.name, c.folder)
+	}
+	return nil
+}
+
+func (c *Cluster) runAsOwner(command *exec.Cmd) {
+	command.Dir = "/"
+	command.SysProcAttr = &syscall.SysProcAttr{}
+	if c.owner != nil {
+		command.SysProcAttr.Credential = &syscall.Credential{Uid: c.owner.uid, Gid: c.owner.gid}
+	}
+}
+
+// create makes the cluster where there is none. It is made beside its place and moved there whole, so that
+// one that was cut short is never taken for a cluster.
+func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
+	passwordFile := filepath.Join(c.folder, "password")
+	if _, err := os.Stat(c.data()); err == nil {
+		password, err := os.ReadFile(passwordFile)
+		c.password = string(password)
+		return err
+	}
+	log.Info("making a PostgreSQL cluster", "folder", c.folder)
+	c.password = rand.Text()
+	if err := os.WriteFile(passwordFile, []byte(c.password), 0o600); err != nil {
+		return err
+	}
+	if c.owner != nil {
+		if err := os.Chown(passwordFile, int(c.owner.uid), int(c.owner.gid)); err != nil {
+			return err
+		}
+	}
+	unfinished := c.data() + ".unfinished"
+	if err := os.RemoveAll(unfinished); err != nil {
+		return err
+	}
+	initdb := exec.CommandContext(ctx, filepath.Join(c.bin, "initdb"), "-D", unfinished, "-U", role, "--pwfile", passwordFile,
+		"--auth", "scram-sha-256", "--encoding", "UTF8", "--locale", "C.UTF-8", "--data-checksums", "--no-instructions")
+	c.runAsOwner(initdb)
+	if out, err := initdb.CombinedOutput(); err != nil {
+		return fmt.Errorf("PostgreSQL could not make a cluster in %s: %w\n%s", c.folder, err, out)
+	}
+	return os.Rename(unfinished, c.data())
+}
+
+// stopOrphan stops a server that an earlier, killed process has left running on this cluster.
+func (c *Cluster) stopOrphan(ctx context.Context, log *slog.Logger) error {
+	if _, err := os.Stat(filepath.Join(c.data(), "postmaster.pid")); errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	status := exec.CommandContext(ctx, filepath.Join(c.bin, "pg_ctl"), "status", "-D", c.data())
+	c.runAsOwner(status)
+	if status.Run() != nil {
+		return nil // a stale file: the server itself clears it
+	}
+	log.Warn("stopping a PostgreSQL server that an earlier run left behind", "folder", c.folder)
+	stop := exec.CommandContext(ctx, filepath.Join(c.bin, "pg_ctl"), "stop", "-D", c.data(), "-m", "fast", "-w")
+	c.runAsOwner(stop)
+	if out, err := stop.CombinedOutput(); err != nil {
+		return fmt.Errorf("a PostgreSQL server of an earlier run could not be stopped: %w\n%s", err, out)
+	}
+	return nil
+}
+
+// start runs the server on a free port and waits until it answers. Another process can take the port in
+// between; a second port is tried then.
+func (c *Cluster) start(ctx context.Context) error {
+	var err error
+	for range 3 {
+		if c.port, err = freePort(); err != nil {
+			return err
+		}
+		if err = c.startOnPort(ctx); err == nil || ctx.Err() != nil || !strings.Contains(c.lastWords(), "Address already in use") {
+			return err
+		}
+	}
+	return err
+}
+
+func freePort() (int, error) {
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer listener.Close()
+	return listener.Addr().(*net.TCPAddr).Port, nil
+}
+
+func (c *Cluster) startOnPort(ctx context.Context) error {
+	messages, err := os.OpenFile(filepath.Join(c.folder, "server.log"), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	defer messages.Close()
+	c.exited = make(chan struct{})
+	c.process = exec.Command(filepath.Join(c.bin, "postgres"), "-D", c.data())
+	for setting, value := range map[string]string{
+		"listen_addresses":        "127.0.0.1",
+		"port":                    strconv.Itoa(c.port),
+		"unix_socket_directories": "",
+		"shared_buffers":          "256MB",
+		"maintenance_work_mem":    "256MB",
+		"max_wal_size":            "4GB",
+		"log_min_messages":        "warning",
+	} {
+		c.process.Args = append(c.process.Args, "-c", setting+"="+value)
+	}
+	c.process.Stdout, c.process.Stderr = messages, messages
+	c.runAsOwner(c.process)
+	// Ctrl-C in a terminal reaches a whole process group; the server is to stop after the service, not with
+	// it. Should we be killed, it shuts down by itself.
+	c.process.SysProcAttr.Setpgid = true
+	c.process.SysProcAttr.Pdeathsig = syscall.SIGINT
+	started := make(chan error)
+	go func() {
+		// The signal of a parent's death is bound to the thread that started the child.
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		err := c.process.Start()
+		started <- err
+		if err == nil {
+			_ = c.process.Wait() // how it ended stands in its log
+			close(c.exited)
+		}
+	}()
+	if err := <-started; err != nil {
+		return fmt.Errorf("PostgreSQL could not be started: %w", err)
+	}
+	if err := c.waitUntilReady(ctx); err != nil {
+		return errors.Join(err, c.Stop())
+	}
+	return nil
+}
+
+func (c *Cluster) waitUntilReady(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, startTimeout)
+	defer cancel()
+	for {
+		if connection, err := pgx.Connect(ctx, c.URL()); err == nil {
+			return connection.Close(ctx)
+		}
+		select {
+		case <-c.exited:
+			return fmt.Errorf("PostgreSQL ended while starting; its last words in %s:\n%s", filepath.Join(c.folder, "server.log"), c.lastWords())
+		case <-ctx.Done():
+			return fmt.Errorf("PostgreSQL did not answer: %w; its last words in %s:\n%s", ctx.Err(), filepath.Join(c.folder, "server.log"), c.lastWords())
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+}
+
+// lastWords is the end of the server's log.
+func (c *Cluster) lastWords() string {
+	text, err := os.ReadFile(filepath.Join(c.folder, "server.log"))
+	if err != nil {
+		return err.Error()
+	}
+	lines := bytes.Split(bytes.TrimSpace(text), []byte("\n"))
+	return string(bytes.Join(lines[max(0, len(lines)-5):], []byte("\n")))
+}
+
+// Stop shuts the server down: it ends open transactions by rolling them back, writes what it has, and exits.
+func (c *Cluster) Stop() error {
+	for _, signal := range []syscall.Signal{syscall.SIGINT, syscall.SIGQUIT} {
+		// The server may be gone already; then there is nobody to signal, and exited is closed.
+		_ = c.process.Process.Signal(signal)
+		select {
+		case <-c.exited:
+			return nil
+		case <-time.After(fastTimeout):
+		}
+	}
+	return fmt.Errorf("PostgreSQL, process %d, does not stop", c.Pid())
+}

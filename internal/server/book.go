@@ -1,0 +1,62 @@
+package server
+
+import (
+	"context"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/store"
+)
+
+func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], error) {
+	b := s.Snapshot()
+	state, err := s.Records.State(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body := api.Book{
+		Version:    b.Version(),
+		Orders:     b.Orders(),
+		FirstDay:   b.Bounds().FirstDay.String(),
+		DataDate:   b.Bounds().DataDate.String(),
+		Ends:       api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
+		Groupings:  summary.GroupingNames(),
+		Units:      leg.UnitNames(),
+		CountRules: leg.RuleNames(),
+		SortKeys:   summary.SortKeys(b),
+		States:     []string{summary.Counted},
+	}
+	for i, m := range b.Milestones() {
+		first, last := b.Range(i)
+		body.Milestones = append(body.Milestones, api.Milestone{Name: m.Name, Plan: m.Plan, First: first.String(), Last: last.String()})
+	}
+	for f := range book.Fields {
+		body.Fields = append(body.Fields, api.Field{Name: f.String(), Values: len(b.Values(f)) - 1})
+	}
+	for state := range leg.States {
+		body.States = append(body.States, state.String())
+	}
+	return &answered[api.Book]{body}, nil
+}
+
+func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*answered[api.Book], error) {
+	var settings store.Settings
+	for _, end := range []struct {
+		word, text string
+		day        *day.Day
+	}{{"first_day", in.Body.FirstDay, &settings.FirstDay}, {"data_date", in.Body.DataDate, &settings.DataDate}} {
+		if err := end.day.UnmarshalText([]byte(end.text)); err != nil {
+			return nil, s.failed(ctx, &summary.RequestError{Word: end.word, Value: end.text, Reason: err.Error()})
+		}
+	}
+	if settings.FirstDay != 0 && settings.DataDate != 0 && settings.FirstDay > settings.DataDate {
+		return nil, s.failed(ctx, &summary.RequestError{Word: "first_day", Value: in.Body.FirstDay, Reason: "it lies after the data date " + in.Body.DataDate})
+	}
+	if err := s.SetEnds(ctx, settings); err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return s.book(ctx, nil)
+}

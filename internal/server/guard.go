@@ -1,0 +1,61 @@
+package server
+
+import (
+	"crypto/subtle"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+)
+
+// open are the addresses that need no token: they say nothing about anybody's orders.
+var open = map[string]bool{"/healthz": true, "/readyz": true}
+
+// guard refuses whoever is not a client of this service on this machine. Loopback alone is no wall: any web
+// page in the analyst's browser can send requests to it, under a name that it points at 127.0.0.1, and so can
+// every other user of the machine.
+func (s *server) guard(c *gin.Context) {
+	r := c.Request
+	switch {
+	case !loopbackHost(r.Host):
+		refuse(c, http.StatusMisdirectedRequest, "this service answers to 127.0.0.1, [::1] and localhost only")
+	case !sameOrigin(r):
+		refuse(c, http.StatusForbidden, "requests from other web pages are refused")
+	case !open[r.URL.Path] && !s.tokenShown(r):
+		c.Header("WWW-Authenticate", "Bearer")
+		refuse(c, http.StatusUnauthorized, "a client has to show the token of this service; it lies in the file `token` of the data folder")
+	}
+}
+
+func loopbackHost(host string) bool {
+	name, _, err := net.SplitHostPort(host)
+	if err != nil {
+		name = strings.Trim(host, "[]")
+	}
+	return name == "127.0.0.1" || name == "::1" || strings.EqualFold(name, "localhost")
+}
+
+// sameOrigin says whether a request that a web page sent comes from our own pages.
+func sameOrigin(r *http.Request) bool {
+	origin := r.Header.Get("Origin")
+	if origin == "" {
+		site := r.Header.Get("Sec-Fetch-Site")
+		return site == "" || site == "same-origin" || site == "none"
+	}
+	from, err := url.Parse(origin)
+	return err == nil && from.Scheme == "http" && strings.EqualFold(from.Host, r.Host)
+}
+
+func (s *server) tokenShown(r *http.Request) bool {
+	shown, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+	return ok && subtle.ConstantTimeCompare([]byte(shown), []byte(s.Token)) == 1
+}
+
+// refuse ends a request with problem details.
+func refuse(c *gin.Context, status int, detail string) {
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(status, huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
+}

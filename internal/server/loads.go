@@ -1,0 +1,145 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"mime/multipart"
+	"net/http"
+	"path"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/store"
+)
+
+// patience is how long a load waits for the next bytes of its files.
+const patience = time.Minute
+
+var loadOperation = huma.Operation{
+	OperationID: "load", Method: http.MethodPost, Path: api.BasePath + "/loads",
+	Summary:     "Bring files in: all of them, or nothing",
+	Description: "Orders as CSV (RFC 4180), working calendars as iCalendar (RFC 5545), one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
+	RequestBody: &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
+		Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{
+			"file": {Type: huma.TypeArray, Items: &huma.Schema{Type: huma.TypeString, Format: "binary"}}}}}}},
+}
+
+// loadInput holds the body as a stream: a file can be larger than memory.
+type loadInput struct {
+	body     io.Reader
+	boundary string
+}
+
+// Resolve takes hold of the body before anything reads it.
+func (in *loadInput) Resolve(ctx huma.Context) []error {
+	c := humagin.Unwrap(ctx)
+	kind, parameters, err := mime.ParseMediaType(c.GetHeader("Content-Type"))
+	if err != nil || kind != "multipart/form-data" || parameters["boundary"] == "" {
+		return []error{huma.Error415UnsupportedMediaType("want the files as multipart/form-data")}
+	}
+	control := http.NewResponseController(c.Writer)
+	in.body, in.boundary = &patientReader{c.Request.Body, control}, parameters["boundary"]
+	return nil
+}
+
+// A patientReader puts off the connection's deadlines as long as bytes keep coming.
+type patientReader struct {
+	body    io.Reader
+	control *http.ResponseController
+}
+
+func (r *patientReader) Read(p []byte) (int, error) {
+	until := time.Now().Add(patience)
+	if err := errors.Join(r.control.SetReadDeadline(until), r.control.SetWriteDeadline(until.Add(writeTimeout))); err != nil {
+		return 0, err
+	}
+	return r.body.Read(p)
+}
+
+// A limitedReader fails, rather than ending, at its limit: a file that is cut short must not look whole.
+type limitedReader struct {
+	body io.Reader
+	left int64
+}
+
+var errTooLarge = errors.New("the files are larger than the service takes; raise --upload-limit")
+
+func (r *limitedReader) Read(p []byte) (int, error) {
+	if r.left <= 0 {
+		return 0, errTooLarge
+	}
+	n, err := r.body.Read(p[:min(int64(len(p)), r.left)])
+	r.left -= int64(n)
+	return n, err
+}
+
+func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
+	files, left := 0, &limitedReader{in.body, s.UploadLimit}
+	parts := multipart.NewReader(left, in.boundary)
+	record, err := s.Load(ctx, func() (string, io.Reader, error) {
+		part, err := parts.NextPart()
+		switch {
+		case errors.Is(err, io.EOF):
+			if files == 0 {
+				return "", nil, fmt.Errorf("%w: no file was sent", ErrBadFile)
+			}
+			return "", nil, io.EOF
+		case errors.Is(err, errTooLarge):
+			return "", nil, fmt.Errorf("%w: %w", ErrBadFile, err)
+		case err != nil:
+			return "", nil, fmt.Errorf("%w: the files ended early: %v", ErrBadFile, err)
+		}
+		files++
+		return path.Base(part.FileName()), part, nil
+	})
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Load]{loadBody(record)}, nil
+}
+
+func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], error) {
+	records, err := s.Records.Loads(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body := api.Loads{Loads: []api.Load{}}
+	for _, r := range records {
+		body.Loads = append(body.Loads, loadBody(r))
+	}
+	return &answered[api.Loads]{body}, nil
+}
+
+func loadBody(r store.LoadRecord) api.Load {
+	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Files: []api.LoadFile{}}
+	for _, f := range r.Files {
+		body.SetAside += f.RowsSetAside
+		body.Files = append(body.Files, api.LoadFile{Name: f.Name, Kind: f.Kind, SHA256: f.SHA256,
+			New: f.RowsNew, Changed: f.RowsChanged, Same: f.RowsSame, SetAside: f.RowsSetAside, UnusedColumns: f.UnusedColumns})
+	}
+	return body
+}
+
+type setAsideInput struct {
+	Number int64 `path:"number" doc:"Of the load."`
+	Offset int   `query:"offset" minimum:"0"`
+	Limit  int   `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+}
+
+func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered[api.SetAsideRows], error) {
+	rows, all, err := s.Records.SetAsideRows(ctx, in.Number, in.Offset, in.Limit)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body := api.SetAsideRows{All: all, Offset: in.Offset, Rows: []api.SetAsideRow{}}
+	for _, r := range rows {
+		body.Rows = append(body.Rows, api.SetAsideRow{File: r.File, Row: r.RowNumber, Column: r.ColumnName, Value: r.Value, Reason: r.Reason, Raw: r.Raw})
+	}
+	return &answered[api.SetAsideRows]{body}, nil
+}

@@ -1,0 +1,87 @@
+package server
+
+import (
+	"context"
+	"crypto/rand"
+	"net/http"
+	"runtime/debug"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"prairiedusk/internal/core/book"
+)
+
+// metrics are what the service tells about itself; never a value of anybody's orders.
+type metrics struct {
+	registry *prometheus.Registry
+	requests *prometheus.HistogramVec
+}
+
+func newMetrics(snapshot func() *book.Book) *metrics {
+	m := &metrics{
+		registry: prometheus.NewRegistry(),
+		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name:    "prairie_dusk_request_seconds",
+			Help:    "Time to answer requests, by route, method and status.",
+			Buckets: prometheus.ExponentialBuckets(0.0005, 4, 10),
+		}, []string{"route", "method", "status"}),
+	}
+	m.registry.MustRegister(m.requests, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "prairie_dusk_orders", Help: "Orders in the book."},
+			func() float64 { return float64(snapshot().Orders()) }),
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "prairie_dusk_book_version", Help: "Version of the book."},
+			func() float64 { return float64(snapshot().Version()) }))
+	return m
+}
+
+func (m *metrics) handler() http.Handler {
+	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+}
+
+type requestIDKey struct{}
+
+// requestID is the identity under which a request stands in the log.
+func requestID(ctx context.Context) string {
+	id, _ := ctx.Value(requestIDKey{}).(string)
+	return id
+}
+
+// observe gives every request an identity, times and logs it, and turns a panic into a failure of that
+// request alone. The log has the path without its query, which can hold names.
+func (s *server) observe(c *gin.Context) {
+	id, begin := rand.Text(), time.Now()
+	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), requestIDKey{}, id))
+	c.Header("X-Request-Id", id)
+	c.Header("X-Content-Type-Options", "nosniff")
+	c.Header("Cache-Control", "no-store")
+	defer func() {
+		if fault := recover(); fault != nil {
+			s.Log.Error("request panicked", "request_id", id, "fault", fault, "stack", string(debug.Stack()))
+			refuse(c, http.StatusInternalServerError, "the service failed; its log says why, under request "+id)
+		}
+		route, took := c.FullPath(), time.Since(begin)
+		s.metrics.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
+		s.Log.Info("request", "request_id", id, "method", c.Request.Method, "route", route, "status", c.Writer.Status(),
+			"milliseconds", float64(took.Microseconds())/1000, "bytes", c.Writer.Size())
+	}()
+	c.Next()
+}
+
+// healthy says that the process serves.
+func (s *server) healthy(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok"}) }
+
+// ready says that questions can be answered and files be loaded.
+func (s *server) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+	defer cancel()
+	if err := s.Records.Ping(ctx); err != nil {
+		refuse(c, http.StatusServiceUnavailable, "the database does not answer")
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"status": "ready"})
+}

@@ -1,0 +1,165 @@
+package server
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/money"
+)
+
+type ordersInput struct {
+	questionInput
+	State  string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
+	Group  []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Sort   string   `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
+	Offset int      `query:"offset" minimum:"0"`
+	Limit  int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+}
+
+func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Orders], error) {
+	b := s.Snapshot()
+	q, err := summary.Parse(b, in.request())
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	if len(q.Periods) > 1 {
+		return nil, s.failed(ctx, &summary.RequestError{Word: "period", Value: in.Period, Reason: "a list of orders takes one period"})
+	}
+	sort, err := summary.ParseSort(b, in.Sort)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	listed, all, err := summary.List(b, q, summary.Selection{State: in.State, Keys: in.Group}, sort, in.Offset, in.Limit)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body := api.Orders{
+		Sentence: q.Sentence().String(), Selected: selectedWords(q, in.State, in.Group),
+		All: all, Offset: in.Offset, Sort: in.Sort, Version: b.Version(), Orders: []api.OrderEntry{},
+	}
+	for _, l := range listed {
+		body.Orders = append(body.Orders, entryBody(b, b.At(l.Row), q.Leg, l))
+	}
+	return &answered[api.Orders]{body}, nil
+}
+
+// selectedWords says which of the orders asked about are listed.
+func selectedWords(q summary.Question, state string, group []string) string {
+	words := "all orders asked about"
+	if parsed, err := leg.ParseState(state); err == nil {
+		words = q.Leg.Label(parsed)
+	} else if state != "" {
+		words = state
+	}
+	for i, key := range group {
+		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
+	}
+	return words
+}
+
+func entryBody(b *book.Book, o book.Order, l leg.Leg, listed summary.Listed) api.OrderEntry {
+	entry := api.OrderEntry{
+		Number: o.Number, Fields: fieldsBody(o), Milestones: map[string]string{},
+		State: listed.State.String(), StateLabel: l.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
+	}
+	for m, d := range o.Days {
+		if d != 0 {
+			entry.Milestones[b.Milestones()[m].Name] = d.String()
+		}
+	}
+	if o.Valued {
+		entry.Value = money.Format(o.Value, o.Fields[book.Currency])
+	}
+	if listed.State.Counted() {
+		entry.Length = &listed.Length
+	}
+	return entry
+}
+
+type orderInput struct {
+	Number string `path:"number" doc:"Order number."`
+	legInput
+}
+
+func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order], error) {
+	b := s.Snapshot()
+	q, err := summary.Parse(b, summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count})
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	row, found := b.Find(in.Number)
+	if !found {
+		return nil, huma.Error404NotFound(fmt.Sprintf("there is no order %q in the book", in.Number))
+	}
+	return &answered[api.Order]{orderBody(b, row, q)}, nil
+}
+
+func orderBody(b *book.Book, row int, q summary.Question) api.Order {
+	o, known := b.At(row), b.KnownAt(row)
+	own := b.CalendarAt(row)
+	length := func(l leg.Leg) (leg.State, summary.Listed) {
+		listed := summary.One(b, row, l, q.Measure)
+		return listed.State, listed
+	}
+	state, listed := length(q.Leg)
+	body := api.Order{
+		Order:    entryBody(b, o, q.Leg, listed),
+		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.Rule.Words()),
+		Calendar: own.Name(),
+		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{},
+	}
+	for m, d := range o.Days {
+		if d != 0 {
+			at := b.Milestones()[m]
+			body.Days = append(body.Days, api.MilestoneOn{Name: at.Name, Day: d.String(), Plan: at.Plan, Known: known[m] != 0})
+		}
+	}
+	slices.SortStableFunc(body.Days, func(x, y api.MilestoneOn) int { return strings.Compare(x.Day, y.Day) })
+	if state.Counted() {
+		at := func(m milestone.Milestone) day.Day { return known[milestone.Index(b.Milestones(), m.Name)] }
+		strip := q.Measure.Strip(own, at(q.Leg.From), at(q.Leg.To))
+		for _, c := range strip.Cells {
+			body.Strip = append(body.Strip, api.StripDay{Day: c.Day.String(), Part: c.Part.String(), Name: c.Name})
+		}
+		body.SumLine = strip.String()
+	}
+	for _, l := range chain(b) {
+		state, listed := length(l)
+		entry := api.LegState{From: l.From.Name, To: l.To.Name, State: state.String(), StateLabel: l.Label(state)}
+		if state.Counted() {
+			entry.Length = &listed.Length
+		}
+		body.Legs = append(body.Legs, entry)
+	}
+	return body
+}
+
+// chain are the legs between facts that follow each other in an order's life, cancellation aside, and the
+// whole way from ordered to delivered.
+func chain(b *book.Book) []leg.Leg {
+	var facts []milestone.Milestone
+	for i, m := range b.Milestones() {
+		if first, _ := b.Range(i); first != 0 && !m.Plan && m.Name != milestone.Cancelled {
+			facts = append(facts, m)
+		}
+	}
+	var legs []leg.Leg
+	for i := 1; i < len(facts); i++ {
+		legs = append(legs, leg.Leg{From: facts[i-1], To: facts[i]})
+	}
+	if len(facts) > 2 {
+		legs = append(legs, leg.Leg{From: facts[0], To: facts[len(facts)-1]})
+	}
+	return legs
+}

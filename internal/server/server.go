@@ -1,0 +1,151 @@
+// Package server answers over HTTP: it turns requests into questions for the core and the core's answers
+// into the wire's form, and computes nothing itself.
+package server
+
+import (
+	"context"
+	"errors"
+	"io"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/store"
+)
+
+// Limits of a request. Loads have none on time as long as bytes keep coming.
+const (
+	headerTimeout = 10 * time.Second
+	readTimeout   = 30 * time.Second
+	writeTimeout  = 2 * time.Minute
+	idleTimeout   = 2 * time.Minute
+	bodyLimit     = 1 << 20
+)
+
+// Config is what a server is made with; every field is needed.
+type Config struct {
+	// Token is what every client has to show.
+	Token string
+	// Version is that of the program.
+	Version string
+	// Snapshot is the order book as it stands.
+	Snapshot func() *book.Book
+	// Records looks up what is not in the book.
+	Records *store.Store
+	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault.
+	Load func(context.Context, Files) (store.LoadRecord, error)
+	// SetEnds changes the ends of the book.
+	SetEnds func(context.Context, store.Settings) error
+	// UploadLimit bounds the body of a load, in bytes.
+	UploadLimit int64
+	Log         *slog.Logger
+}
+
+// Files gives the files of a load one after the other, and io.EOF after the last. A file's content is read
+// before the next file is asked for.
+type Files func() (name string, content io.Reader, err error)
+
+// ErrBadFile is wrapped by Config.Load where a file cannot be used.
+var ErrBadFile = errors.New("nothing was loaded")
+
+type server struct {
+	Config
+	metrics *metrics
+}
+
+// New makes the handler of all routes.
+func New(config Config) http.Handler {
+	s := &server{Config: config, metrics: newMetrics(config.Snapshot)}
+	gin.SetMode(gin.ReleaseMode)
+	router := gin.New()
+	router.UseRawPath = true // an order number can hold a slash
+	router.HandleMethodNotAllowed = true
+	router.Use(s.observe, s.guard)
+	router.NoRoute(func(c *gin.Context) { refuse(c, http.StatusNotFound, "there is nothing at this address") })
+	router.NoMethod(func(c *gin.Context) { refuse(c, http.StatusMethodNotAllowed, "this address does not take that method") })
+	router.GET("/healthz", s.healthy)
+	router.GET("/readyz", s.ready)
+	router.GET("/metrics", gin.WrapH(s.metrics.handler()))
+	s.register(humagin.New(router, apiConfig(config.Version)))
+	return router
+}
+
+// HTTP is the server with its limits around the handler.
+func HTTP(handler http.Handler, log *slog.Logger) *http.Server {
+	return &http.Server{
+		Handler:           handler,
+		ReadHeaderTimeout: headerTimeout,
+		ReadTimeout:       readTimeout,
+		WriteTimeout:      writeTimeout,
+		IdleTimeout:       idleTimeout,
+		MaxHeaderBytes:    1 << 16,
+		ErrorLog:          slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+	}
+}
+
+func apiConfig(version string) huma.Config {
+	config := huma.DefaultConfig("Prairie Dusk", version)
+	config.Info.Description = "Working-day fulfilment times from the dates of orders. Every answer opens with the sentence that says what was computed, and reconciles the orders that it was asked about."
+	config.OpenAPIPath = "/api/openapi"
+	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
+	config.CreateHooks = nil
+	config.RejectUnknownQueryParameters = true
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "The content of the file `token` in the data folder."}}
+	config.Security = []map[string][]string{{"token": {}}}
+	return config
+}
+
+// register adds every operation.
+func (s *server) register(to huma.API) {
+	huma.Register(to, get("book", "/book", "The order book as a whole"), s.book)
+	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
+	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
+	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
+	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)
+	huma.Register(to, get("calendars", "/calendars", "The working calendars"), s.calendars)
+	huma.Register(to, get("calendar", "/calendars/{name}", "A working calendar over a year"), s.calendar)
+	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
+	huma.Register(to, loadOperation, s.load)
+	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
+}
+
+func get(id, path, summary string) huma.Operation {
+	return huma.Operation{OperationID: id, Method: http.MethodGet, Path: api.BasePath + path, Summary: summary}
+}
+
+// Describe is the OpenAPI document, as JSON.
+func Describe(version string) ([]byte, error) {
+	router := gin.New()
+	documented := humagin.New(router, apiConfig(version))
+	(&server{metrics: &metrics{registry: prometheus.NewRegistry()}}).register(documented)
+	return documented.OpenAPI().MarshalJSON()
+}
+
+// answered wraps a body as a successful answer.
+type answered[T any] struct{ Body T }
+
+// failed turns an error into the answer that says so. What is nobody's fault but ours is logged, and its text
+// stays here.
+func (s *server) failed(ctx context.Context, err error) error {
+	var request *summary.RequestError
+	switch {
+	case errors.As(err, &request):
+		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
+	case errors.Is(err, ErrBadFile):
+		return huma.Error422UnprocessableEntity(err.Error())
+	case errors.Is(err, store.ErrLoadRunning):
+		return huma.Error409Conflict(err.Error())
+	case errors.Is(err, context.Canceled):
+		return huma.NewError(499, "the request was cancelled")
+	}
+	s.Log.ErrorContext(ctx, "request failed", "request_id", requestID(ctx), "error", err)
+	return huma.Error500InternalServerError("the service failed; its log says why, under request " + requestID(ctx))
+}

@@ -1,0 +1,120 @@
+package server
+
+import (
+	"context"
+	"math"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/summary"
+)
+
+// legInput is the leg and how it is counted.
+type legInput struct {
+	From  string `query:"from" doc:"Milestone at which the leg starts; default ordered."`
+	To    string `query:"to" doc:"Milestone at which it ends; default shipped."`
+	In    string `query:"in" doc:"Unit: days or working-days; default working-days."`
+	Count string `query:"count" doc:"Count rule: elapsed or both-ends; default elapsed."`
+}
+
+// questionInput is a question in full.
+type questionInput struct {
+	legInput
+	Basis  string   `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
+	Period string   `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
+	By     []string `query:"by" doc:"At most two groupings, with a comma between them."`
+}
+
+func (in questionInput) request() summary.Request {
+	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Basis: in.Basis, Period: in.Period, By: in.By}
+}
+
+func (s *server) took(ctx context.Context, in *questionInput) (*answered[api.Took], error) {
+	b := s.Snapshot()
+	q, err := summary.Parse(b, in.request())
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Took]{tookBody(summary.Ask(b, q))}, nil
+}
+
+func tookBody(a summary.Answer) api.Took {
+	q := a.Question
+	body := api.Took{
+		Sentence: q.Sentence().String(),
+		From:     q.Leg.From.Name, To: q.Leg.To.Name,
+		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
+		Basis:    q.Basis.Name,
+		By:       []string{},
+		FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(),
+		Version: a.Version,
+	}
+	for _, p := range q.Sentence() {
+		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
+	}
+	for _, g := range q.By {
+		body.By = append(body.By, g.String())
+	}
+	for _, p := range a.Parts {
+		part := api.TookPart{
+			Period:        api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
+			Placement:     api.Placement(p.Placement),
+			PlacementLine: p.PlacementLine(q.Basis),
+			Groups:        []api.Group{},
+			Total:         groupBody(p.Total, q.Leg),
+			Distribution:  []api.Bar{},
+			Notes:         []api.Note{},
+		}
+		for _, g := range p.Groups {
+			part.Groups = append(part.Groups, groupBody(g, q.Leg))
+		}
+		for _, bar := range p.Total.Lengths {
+			part.Distribution = append(part.Distribution, api.Bar(bar))
+		}
+		for _, n := range p.Notes {
+			part.Notes = append(part.Notes, api.Note(n))
+		}
+		body.Parts = append(body.Parts, part)
+	}
+	return body
+}
+
+func groupBody(g summary.Group, l leg.Leg) api.Group {
+	body := api.Group{
+		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(),
+		Mean: number(g.Lengths.Mean()), Median: number(g.Lengths.Quantile(0.5)), P90: number(g.Lengths.Quantile(0.9)),
+		StandardDeviation: number(g.Lengths.StandardDeviation()),
+		HolidaysUnknown:   g.HolidaysUnknown, ReconciliationLine: g.ReconciliationLine(l),
+	}
+	if body.Keys == nil {
+		body.Keys = []string{}
+	}
+	if len(g.Lengths) > 0 {
+		shortest, longest := g.Lengths.Min(), g.Lengths.Max()
+		body.Min, body.Max = &shortest, &longest
+	}
+	for _, r := range g.Reconciliation(l) {
+		body.Reconciliation = append(body.Reconciliation, api.Reconciliation(r))
+	}
+	return body
+}
+
+// number is nil for what is not a number.
+func number(x float64) *float64 {
+	if math.IsNaN(x) {
+		return nil
+	}
+	return &x
+}
+
+// field is a field's value of an order, under its name, where it is known.
+func fieldsBody(o book.Order) map[string]string {
+	fields := map[string]string{}
+	for f, value := range o.Fields {
+		if value != "" {
+			fields[book.Field(f).String()] = value
+		}
+	}
+	return fields
+}

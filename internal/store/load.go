@@ -1,0 +1,274 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"gorm.io/gorm"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+)
+
+// ErrLoadRunning is returned by Load while another load runs, in this process or another.
+var ErrLoadRunning = errors.New("another load is running; try again when it has ended")
+
+// loadLock is the advisory lock that lets one load run at a time.
+const loadLock = 0x7072_6475_736b
+
+// A LoadRecord is one bringing-in of files.
+type LoadRecord struct {
+	ID       int64      `gorm:"primaryKey"`
+	LoadedAt time.Time  // when it began
+	LoadedOn date       // the day of that where it was made
+	LoadedBy string     // operating-system user
+	DataDate *date      // see DataDay
+	Files    []LoadFile `gorm:"foreignKey:LoadID"`
+}
+
+// TableName is the table's name, for GORM.
+func (LoadRecord) TableName() string { return "loads" }
+
+// DataDay is the latest day of any fact that the load brought and that is not after its own day; zero where
+// it brought none.
+func (r LoadRecord) DataDay() day.Day { return r.DataDate.day() }
+
+// A LoadFile is one file of a load, with what became of its rows.
+type LoadFile struct {
+	ID            int64 `gorm:"primaryKey"`
+	LoadID        int64
+	Name          string
+	Kind          string
+	SHA256        string `gorm:"column:sha256"`
+	RowsNew       int64
+	RowsChanged   int64
+	RowsSame      int64
+	RowsSetAside  int64
+	UnusedColumns []string `gorm:"serializer:json"`
+}
+
+// TableName is the table's name, for GORM.
+func (LoadFile) TableName() string { return "load_files" }
+
+// A SetAsideRow is a row that could not be used, kept whole with the reason.
+type SetAsideRow struct {
+	ID         int64 `gorm:"primaryKey"`
+	FileID     int64
+	File       string `gorm:"->"` // the file's name
+	RowNumber  int64
+	ColumnName string
+	Value      string
+	Reason     string
+	Raw        string
+}
+
+// TableName is the table's name, for GORM.
+func (SetAsideRow) TableName() string { return "set_aside_rows" }
+
+// A Load is a transaction that brings files in. Nothing of it is seen until it ends well.
+type Load struct {
+	tx     *gorm.DB
+	record LoadRecord
+	latest day.Day // of the facts that it brought
+}
+
+// Load runs fill in one transaction: all of it is kept when fill returns nil, and nothing otherwise or when
+// the context ends. The day of the load is that of at, in its location.
+func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Load) error) (LoadRecord, error) {
+	conn, err := s.db.Conn(ctx)
+	if err != nil {
+		return LoadRecord{}, err
+	}
+	defer conn.Close()
+	ctx = context.WithValue(ctx, connectionKey{}, conn)
+	session := s.records.Session(&gorm.Session{Context: ctx, NewDB: true})
+	session.Statement.ConnPool = conn
+	l := &Load{record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)}, LoadedBy: by}}
+	err = session.Transaction(func(tx *gorm.DB) error {
+		l.tx = tx
+		var free bool
+		if err := tx.Raw("SELECT pg_try_advisory_xact_lock(?)", int64(loadLock)).Scan(&free).Error; err != nil {
+			return err
+		}
+		if !free {
+			return ErrLoadRunning
+		}
+		if err := tx.Omit("Files").Create(&l.record).Error; err != nil {
+			return err
+		}
+		if err := fill(l); err != nil {
+			return err
+		}
+		if l.latest == 0 {
+			return nil
+		}
+		l.record.DataDate = &date{l.latest}
+		return tx.Model(&l.record).Omit("Files").Update("data_date", l.record.DataDate).Error
+	}, &sql.TxOptions{})
+	return l.record, err
+}
+
+// AddFile records a file with what became of its rows, and keeps its set-aside rows.
+func (l *Load) AddFile(file LoadFile, aside []SetAsideRow) error {
+	file.LoadID, file.RowsSetAside = l.record.ID, int64(len(aside))
+	if file.UnusedColumns == nil {
+		file.UnusedColumns = []string{}
+	}
+	if err := l.tx.Create(&file).Error; err != nil {
+		return err
+	}
+	l.record.Files = append(l.record.Files, file)
+	return onConnection(l.tx, func(conn *pgx.Conn) error {
+		_, err := conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{"set_aside_rows"},
+			[]string{"file_id", "row_number", "column_name", "value", "reason", "raw"},
+			pgx.CopyFromSlice(len(aside), func(i int) ([]any, error) {
+				a := aside[i]
+				return []any{file.ID, a.RowNumber, a.ColumnName, a.Value, a.Reason, a.Raw}, nil
+			}))
+		return err
+	})
+}
+
+// Calendar brings in a calendar under its name, in the place of an earlier one of that name.
+func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
+	var earlier calendarRow
+	found := l.tx.Where("lower(name) = lower(?)", def.Name).Limit(1).Find(&earlier)
+	if found.Error != nil {
+		return change, found.Error
+	}
+	row := calendarRow{ID: earlier.ID, Name: def.Name, Definition: def, LoadID: l.record.ID}
+	switch {
+	case found.RowsAffected == 0:
+		change.New = 1
+	case sameCalendar(earlier.Definition, def):
+		return RowCounts{Same: 1}, nil
+	default:
+		change.Changed = 1
+	}
+	return change, l.tx.Save(&row).Error
+}
+
+func sameCalendar(a, b calendar.Definition) bool {
+	return fmt.Sprintf("%+v", a) == fmt.Sprintf("%+v", b)
+}
+
+// RowCounts says what became of rows that could be used.
+type RowCounts struct {
+	New, Changed, Same int64
+}
+
+// Orders brings in orders until next returns io.EOF; any other error of next ends the load. An order with a
+// known number changes the columns given and no others. No two orders may have one number.
+func (l *Load) Orders(columns book.Columns, next func() (book.Order, error)) (counts RowCounts, err error) {
+	var known bool
+	if err := l.tx.Raw("SELECT EXISTS (SELECT FROM orders)").Scan(&known).Error; err != nil {
+		return counts, err
+	}
+	if !known {
+		counts.New, err = l.copyOrders("orders", append(orderColumns, "load_id"), next)
+		return counts, err
+	}
+	return l.mergeOrders(columns, next)
+}
+
+// mergeOrders copies the orders beside the table, then changes what differs and adds what is new.
+func (l *Load) mergeOrders(columns book.Columns, next func() (book.Order, error)) (counts RowCounts, err error) {
+	// The names below are ours, never a file's.
+	all, set := strings.Join(orderColumns, ", "), given(columns)
+	create := fmt.Sprintf("CREATE TEMPORARY TABLE incoming ON COMMIT DROP AS SELECT %s, load_id FROM orders WITH NO DATA", all)
+	for _, sql := range []string{"SET LOCAL work_mem = '256MB'", "DROP TABLE IF EXISTS incoming", create} {
+		if err := l.tx.Exec(sql).Error; err != nil {
+			return counts, err
+		}
+	}
+	rows, err := l.copyOrders("incoming", append(orderColumns, "load_id"), next)
+	if err != nil {
+		return counts, err
+	}
+	if err := l.tx.Exec("ANALYZE incoming").Error; err != nil {
+		return counts, err
+	}
+	if len(set) > 0 {
+		mine, theirs := strings.Join(set, ", "), "incoming."+strings.Join(set, ", incoming.")
+		update := l.tx.Exec(fmt.Sprintf(
+			"UPDATE orders SET (%[1]s, load_id) = ROW(%[2]s, incoming.load_id) FROM incoming WHERE orders.number = incoming.number AND (orders.%[3]s) IS DISTINCT FROM (%[2]s)",
+			mine, theirs, strings.Join(set, ", orders.")))
+		if update.Error != nil {
+			return counts, update.Error
+		}
+		counts.Changed = update.RowsAffected
+	}
+	insert := l.tx.Exec(fmt.Sprintf(
+		"INSERT INTO orders (%[1]s, load_id) SELECT incoming.* FROM incoming LEFT JOIN orders ON orders.number = incoming.number WHERE orders.id IS NULL ORDER BY incoming.ctid", all))
+	counts.New = insert.RowsAffected
+	counts.Same = rows - counts.New - counts.Changed
+	return counts, insert.Error
+}
+
+// copyOrders streams orders into a table.
+func (l *Load) copyOrders(table string, columns []string, next func() (book.Order, error)) (rows int64, err error) {
+	row, facts := newOrderRow(l.record.ID), facts()
+	// The database repeats what next says in words of its own; callers want the error itself.
+	var failed error
+	err = onConnection(l.tx, func(conn *pgx.Conn) error {
+		rows, err = conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{table}, columns, pgx.CopyFromFunc(func() ([]any, error) {
+			order, err := next()
+			if errors.Is(err, io.EOF) {
+				return nil, nil
+			}
+			if err != nil {
+				failed = err
+				return nil, err
+			}
+			for _, m := range facts {
+				if d := order.Days[m]; d > l.latest && d <= l.record.LoadedOn.value {
+					l.latest = d
+				}
+			}
+			return row.set(order), nil
+		}))
+		return err
+	})
+	if failed != nil {
+		err = failed
+	}
+	return rows, err
+}
+
+// facts are the milestones that are no plans.
+func facts() (indexes []int) {
+	for i, m := range milestone.BuiltIn() {
+		if !m.Plan {
+			indexes = append(indexes, i)
+		}
+	}
+	return indexes
+}
+
+// Loads lists the loads with their files, the last first.
+func (s *Store) Loads(ctx context.Context) (loads []LoadRecord, err error) {
+	err = s.records.WithContext(ctx).Preload("Files", func(tx *gorm.DB) *gorm.DB { return tx.Order("id") }).Order("id DESC").Find(&loads).Error
+	return loads, err
+}
+
+// SetAsideRows lists the set-aside rows of a load by file and row: at most limit of them from offset on, and
+// how many there are in all.
+func (s *Store) SetAsideRows(ctx context.Context, load int64, offset, limit int) (rows []SetAsideRow, all int64, err error) {
+	of := func() *gorm.DB {
+		return s.records.WithContext(ctx).Model(&SetAsideRow{}).Where("file_id IN (SELECT id FROM load_files WHERE load_id = ?)", load)
+	}
+	if err := of().Count(&all).Error; err != nil {
+		return nil, 0, err
+	}
+	err = of().Select("set_aside_rows.*, (SELECT name FROM load_files WHERE id = file_id) AS file").
+		Order("file_id, row_number, id").Offset(offset).Limit(limit).Find(&rows).Error
+	return rows, all, err
+}
