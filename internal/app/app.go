@@ -35,9 +35,7 @@ type Settings struct {
 	DatabaseURL string
 	// UploadLimit bounds the files of one load, in bytes.
 	UploadLimit int64
-	// Version is that of the program.
-	Version string
-	Log     *slog.Logger
+	Log         *slog.Logger
 }
 
 // stopTimeout is how long requests may take to end when the service stops.
@@ -136,7 +134,7 @@ func (a *App) serve() error {
 		return err
 	}
 	handler := server.New(server.Config{
-		Token: token, Version: a.settings.Version, Snapshot: a.snapshot.Load, Records: a.store,
+		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
 		Load: a.Load, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)

@@ -58,7 +58,7 @@ func (f *folder) inUse() error {
 	if address, err := Address(f.path); err == nil {
 		where = " at " + address
 	}
-	return fmt.Errorf("Prairie Dusk already runs on the folder %s%s; use that one, or choose another folder with --data", f.path, where)
+	return fmt.Errorf("a service already runs on the data folder %s%s; use that one, or choose another folder with --data", f.path, where)
 }
 
 func (f *folder) checkFormat() error {

@@ -1,6 +1,8 @@
 package cli
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"path/filepath"
 
@@ -55,11 +57,15 @@ func newOpenAPI() *cobra.Command {
 		Hidden: true, // for building clients; a running service has it at /api/openapi.json
 		Args:   cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			text, err := server.Describe(Version())
+			text, err := server.Describe()
 			if err != nil {
 				return err
 			}
-			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%s\n", text)
+			var indented bytes.Buffer
+			if err := json.Indent(&indented, text, "", "  "); err != nil {
+				return err
+			}
+			_, err = fmt.Fprintln(cmd.OutOrStdout(), indented.String())
 			return err
 		},
 	}

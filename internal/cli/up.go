@@ -57,7 +57,6 @@ func (e *environment) up(ctx context.Context, out, messages io.Writer, withDemo 
 		Listen:      e.settings.GetString("listen"),
 		DatabaseURL: e.settings.GetString("database-url"),
 		UploadLimit: e.settings.GetInt64("upload-limit"),
-		Version:     Version(),
 		Log:         slog.New(slog.NewJSONHandler(messages, &slog.HandlerOptions{Level: level})),
 	})
 	if err != nil {

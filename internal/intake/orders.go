@@ -232,8 +232,9 @@ func (o *OrderReader) order(record []string) (book.Order, *SetAside) {
 		if cell == "" || u.kind == unused {
 			continue
 		}
+		found := cell
 		fault := func(reason string) (book.Order, *SetAside) {
-			return order, &SetAside{Column: o.header[i], Value: cell, Reason: reason}
+			return order, &SetAside{Column: o.header[i], Value: found, Reason: reason}
 		}
 		if u.kind != asMilestone && len(cell) > maxText {
 			return fault(fmt.Sprintf("the cell is %d bytes long; want at most %d", len(cell), maxText))
@@ -243,18 +244,17 @@ func (o *OrderReader) order(record []string) (book.Order, *SetAside) {
 			order.Number = strings.Clone(cell)
 		case asMilestone:
 			d, err := day.Parse(cell)
-			if err != nil {
-				return fault(err.Error())
+			var parse *day.ParseError
+			if errors.As(err, &parse) {
+				return fault(parse.Explanation())
 			}
 			order.Days[u.index] = d
 		case asField:
 			if book.Field(u.index) == book.Currency {
-				code := strings.ToUpper(cell)
-				if err := o.learn(code); err != nil {
+				if err := o.learn(cell); err != nil {
 					return fault(err.Error())
 				}
-				order.Fields[u.index] = code
-				continue
+				cell = strings.ToUpper(cell)
 			}
 			order.Fields[u.index] = strings.Clone(cell)
 		case asValue:
@@ -277,12 +277,12 @@ func (o *OrderReader) order(record []string) (book.Order, *SetAside) {
 
 // learn looks a currency up once.
 func (o *OrderReader) learn(code string) error {
-	if _, known := o.decimals[code]; known {
+	if _, known := o.decimals[strings.ToUpper(code)]; known {
 		return nil
 	}
 	decimals, err := money.Decimals(code)
 	if err == nil {
-		o.decimals[strings.Clone(code)] = decimals
+		o.decimals[strings.ToUpper(code)] = decimals
 	}
 	return err
 }
@@ -298,7 +298,7 @@ func (o *OrderReader) first(number string, row int, raw string) (*SetAside, erro
 	case earlier.content == content:
 		return nil, errRepeated
 	}
-	return &SetAside{Column: numberColumn, Value: number, Reason: fmt.Sprintf("order %q already stands in row %d with other cells; want one row per order", number, earlier.row)}, nil
+	return &SetAside{Column: numberColumn, Value: number, Reason: fmt.Sprintf("this order already stands in row %d with other cells; want one row per order", earlier.row)}, nil
 }
 
 // A tape keeps what the CSV reader has read since the last cut, so that a row can be kept as it stood.

@@ -2,6 +2,7 @@
 package money
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
@@ -14,14 +15,14 @@ import (
 const unstatedDecimals = 2
 
 // Decimals is how many decimals a currency of ISO 4217 has; an empty code stands for a currency that is not
-// stated. The error says that there is no such currency.
+// stated. Errors here say why and what was expected; the text itself stands beside them, with whoever asked.
 func Decimals(code string) (int, error) {
 	if code == "" {
 		return unstatedDecimals, nil
 	}
 	unit, err := currency.ParseISO(code)
 	if err != nil {
-		return 0, fmt.Errorf("%q is no currency; want a code of ISO 4217 such as EUR", code)
+		return 0, errors.New("not a currency; want a code of ISO 4217 such as EUR")
 	}
 	decimals, _ := currency.Standard.Rounding(unit)
 	return decimals, nil
@@ -30,7 +31,7 @@ func Decimals(code string) (int, error) {
 // Parse reads a plain decimal exactly, as minor units of a currency with so many decimals.
 func Parse(text string, decimals int) (int64, error) {
 	wrong := func(why string) error {
-		return fmt.Errorf("%q is no value: %s; want a decimal number such as 1234.50", text, why)
+		return fmt.Errorf("not a value: %s; want a decimal number such as 1234.50", why)
 	}
 	digits, negative := strings.CutPrefix(text, "-")
 	whole, fraction, _ := strings.Cut(digits, ".")

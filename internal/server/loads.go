@@ -21,14 +21,20 @@ import (
 // patience is how long a load waits for the next bytes of its files.
 const patience = time.Minute
 
-var loadOperation = huma.Operation{
-	OperationID: "load", Method: http.MethodPost, Path: api.BasePath + "/loads",
-	Summary:     "Bring files in: all of them, or nothing",
-	Description: "Orders as CSV (RFC 4180), working calendars as iCalendar (RFC 5545), one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
-	RequestBody: &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
+// registerLoad adds the operation and, only then, its body to the document: an operation that has one when it
+// is added gets it read into memory.
+func (s *server) registerLoad(to huma.API) {
+	huma.Register(to, huma.Operation{
+		OperationID: "load", Method: http.MethodPost, Path: loadsPath,
+		Summary:     "Bring files in: all of them, or nothing",
+		Description: "Orders as CSV (RFC 4180), working calendars as iCalendar (RFC 5545), one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
+	}, s.load)
+	to.OpenAPI().Paths[loadsPath].Post.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
 		Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{
-			"file": {Type: huma.TypeArray, Items: &huma.Schema{Type: huma.TypeString, Format: "binary"}}}}}}},
+			"file": {Type: huma.TypeArray, Items: &huma.Schema{Type: huma.TypeString, Format: "binary"}}}}}}}
 }
+
+const loadsPath = api.BasePath + "/loads"
 
 // loadInput holds the body as a stream: a file can be larger than memory.
 type loadInput struct {

@@ -19,7 +19,7 @@ import (
 )
 
 type ordersInput struct {
-	questionInput
+	QuestionInput
 	State  string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
 	Group  []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
 	Sort   string   `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
@@ -89,7 +89,7 @@ func entryBody(b *book.Book, o book.Order, l leg.Leg, listed summary.Listed) api
 
 type orderInput struct {
 	Number string `path:"number" doc:"Order number."`
-	legInput
+	LegInput
 }
 
 func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order], error) {

@@ -34,8 +34,6 @@ const (
 type Config struct {
 	// Token is what every client has to show.
 	Token string
-	// Version is that of the program.
-	Version string
 	// Snapshot is the order book as it stands.
 	Snapshot func() *book.Book
 	// Records looks up what is not in the book.
@@ -64,8 +62,7 @@ type server struct {
 // New makes the handler of all routes.
 func New(config Config) http.Handler {
 	s := &server{Config: config, metrics: newMetrics(config.Snapshot)}
-	gin.SetMode(gin.ReleaseMode)
-	router := gin.New()
+	router := newRouter()
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true
 	router.Use(s.observe, s.guard)
@@ -74,8 +71,14 @@ func New(config Config) http.Handler {
 	router.GET("/healthz", s.healthy)
 	router.GET("/readyz", s.ready)
 	router.GET("/metrics", gin.WrapH(s.metrics.handler()))
-	s.register(humagin.New(router, apiConfig(config.Version)))
+	s.register(humagin.New(router, apiConfig()))
 	return router
+}
+
+// newRouter is a router that prints nothing of its own.
+func newRouter() *gin.Engine {
+	gin.SetMode(gin.ReleaseMode)
+	return gin.New()
 }
 
 // HTTP is the server with its limits around the handler.
@@ -91,8 +94,11 @@ func HTTP(handler http.Handler, log *slog.Logger) *http.Server {
 	}
 }
 
-func apiConfig(version string) huma.Config {
-	config := huma.DefaultConfig("Prairie Dusk", version)
+// apiVersion is that of the wire, not of the program: it changes when clients have to.
+const apiVersion = "1"
+
+func apiConfig() huma.Config {
+	config := huma.DefaultConfig("Prairie Dusk", apiVersion)
 	config.Info.Description = "Working-day fulfilment times from the dates of orders. Every answer opens with the sentence that says what was computed, and reconciles the orders that it was asked about."
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
@@ -113,7 +119,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("calendars", "/calendars", "The working calendars"), s.calendars)
 	huma.Register(to, get("calendar", "/calendars/{name}", "A working calendar over a year"), s.calendar)
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
-	huma.Register(to, loadOperation, s.load)
+	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 }
 
@@ -122,9 +128,8 @@ func get(id, path, summary string) huma.Operation {
 }
 
 // Describe is the OpenAPI document, as JSON.
-func Describe(version string) ([]byte, error) {
-	router := gin.New()
-	documented := humagin.New(router, apiConfig(version))
+func Describe() ([]byte, error) {
+	documented := humagin.New(newRouter(), apiConfig())
 	(&server{metrics: &metrics{registry: prometheus.NewRegistry()}}).register(documented)
 	return documented.OpenAPI().MarshalJSON()
 }

@@ -10,27 +10,28 @@ import (
 	"prairiedusk/internal/core/summary"
 )
 
-// legInput is the leg and how it is counted.
-type legInput struct {
+// LegInput is the leg and how it is counted. It is exported, as is QuestionInput, for huma, which looks for
+// parameters in embedded structs only where they are.
+type LegInput struct {
 	From  string `query:"from" doc:"Milestone at which the leg starts; default ordered."`
 	To    string `query:"to" doc:"Milestone at which it ends; default shipped."`
 	In    string `query:"in" doc:"Unit: days or working-days; default working-days."`
 	Count string `query:"count" doc:"Count rule: elapsed or both-ends; default elapsed."`
 }
 
-// questionInput is a question in full.
-type questionInput struct {
-	legInput
+// QuestionInput is a question in full.
+type QuestionInput struct {
+	LegInput
 	Basis  string   `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
 	Period string   `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
 	By     []string `query:"by" doc:"At most two groupings, with a comma between them."`
 }
 
-func (in questionInput) request() summary.Request {
+func (in QuestionInput) request() summary.Request {
 	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Basis: in.Basis, Period: in.Period, By: in.By}
 }
 
-func (s *server) took(ctx context.Context, in *questionInput) (*answered[api.Took], error) {
+func (s *server) took(ctx context.Context, in *QuestionInput) (*answered[api.Took], error) {
 	b := s.Snapshot()
 	q, err := summary.Parse(b, in.request())
 	if err != nil {
@@ -108,7 +109,7 @@ func number(x float64) *float64 {
 	return &x
 }
 
-// field is a field's value of an order, under its name, where it is known.
+// fieldsBody are the fields of an order that are known, by name.
 func fieldsBody(o book.Order) map[string]string {
 	fields := map[string]string{}
 	for f, value := range o.Fields {

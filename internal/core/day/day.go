@@ -30,8 +30,11 @@ type ParseError struct {
 	Reason string
 }
 
-func (e *ParseError) Error() string {
-	return fmt.Sprintf("%q is not a day: %s; want YYYY-MM-DD from %v to %v", e.Value, e.Reason, First, Last)
+func (e *ParseError) Error() string { return fmt.Sprintf("%q is %s", e.Value, e.Explanation()) }
+
+// Explanation is the error without the value, for where that stands beside it.
+func (e *ParseError) Explanation() string {
+	return fmt.Sprintf("not a day: %s; want YYYY-MM-DD from %v to %v", e.Reason, First, Last)
 }
 
 // Parse reads YYYY-MM-DD and nothing else: no time of day, no other order of its parts, no white space.

@@ -236,11 +236,11 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 		note("negative", n, "%s of the counted have `%s` before `%s` and count with a negative length", thousands(n), q.Leg.To.Name, q.Leg.From.Name)
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
-		note("holidays-unknown", n, "holidays unknown: %s of %s lengths have a day outside the days for which their calendar knows holidays and follow the weekly pattern there (%s)",
+		note("holidays-unknown", n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
 			thousands(n), thousands(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note("default-calendar", n, "%s lengths are counted by the default calendar: no calendar has the name of their site", thousands(n))
+		note("default-calendar", n, "counted by the default calendar, since no calendar has the name of the site: %s of %s lengths", thousands(n), thousands(part.Total.Lengths.Orders()))
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)

@@ -178,7 +178,7 @@ func (q Question) Sentence() Sentence {
 		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Name},
 			SentencePart{"", ", "}, SentencePart{"period", q.Periods[0].Days()})
 	} else {
-		s = append(s, SentencePart{"", ", for orders with "}, SentencePart{"basis", q.Basis.Name},
+		s = append(s, SentencePart{"", ", for orders "}, SentencePart{"basis", q.Basis.Name},
 			SentencePart{"", " in "}, SentencePart{"period", periodWords(q.Periods)})
 	}
 	if len(q.By) > 0 {

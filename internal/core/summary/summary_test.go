@@ -327,7 +327,7 @@ func TestTheAnswerInWords(t *testing.T) {
 	b := smallBook(t)
 	q, err := Parse(b, Request{Period: "2026-Q3", By: []string{"site"}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders with ordered in 2026-Q3, by site?", q.Sentence().String())
+	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?", q.Sentence().String())
 	part := Ask(b, q).Parts[0]
 	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`", part.Total.ReconciliationLine(q.Leg))
 	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)", part.PlacementLine(q.Basis))
@@ -342,7 +342,7 @@ func TestTheAnswerInWords(t *testing.T) {
 
 	q, err = Parse(b, Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders with shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of shipped?", q.Sentence().String())
+	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of shipped?", q.Sentence().String())
 	answer := Ask(b, q)
 	assert.Equal(t, "book-begins", answer.Parts[0].Notes[0].Code, "a period by ship day at the book's beginning is marked")
 	months := answer.Parts[1].Groups
