@@ -27,6 +27,14 @@ type ordersInput struct {
 	Limit  int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
+// Resolve takes the groups as they stand in the address: huma leaves out empty ones, which are the key of
+// "none".
+func (in *ordersInput) Resolve(ctx huma.Context) []error {
+	address := ctx.URL()
+	in.Group = address.Query()["group"]
+	return nil
+}
+
 func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Orders], error) {
 	b := s.Snapshot()
 	q, err := summary.Parse(b, in.request())

@@ -1,0 +1,237 @@
+package test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"sort"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+)
+
+// The second book: a ship chandler with two sites, weeks and holidays that the demo does not have, written as
+// text and answered by walking days with time.Time. It shares no code with the generator or the core.
+type depot struct {
+	name     string
+	rest     map[time.Weekday]bool
+	holidays map[string]string
+	extra    map[string]string
+	weekend  string // BYDAY of the rest days
+}
+
+var depots = []depot{
+	{"Port Vell", map[time.Weekday]bool{time.Sunday: true}, map[string]string{"2031-05-01": "May Day", "2031-05-12": "Regatta"}, map[string]string{"2031-05-18": "Boat Show"}, "SU"},
+	{"Dhow Quay", map[time.Weekday]bool{time.Thursday: true, time.Friday: true}, map[string]string{"2031-05-06": "Pearl Day", "2031-05-07": "Pearl Day", "2031-05-15": "Founders' Day"}, map[string]string{"2031-05-22": "Stocktake"}, "TH,FR"},
+}
+
+func (d depot) works(at time.Time) bool {
+	day := at.Format(time.DateOnly)
+	if d.extra[day] != "" {
+		return true
+	}
+	return !d.rest[at.Weekday()] && d.holidays[day] == ""
+}
+
+func (d depot) calendarFile() string {
+	lines := []string{"BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//second book//EN", "NAME:" + d.name}
+	event := func(day, summary, category string, more ...string) {
+		lines = append(lines, "BEGIN:VEVENT", "UID:"+category+day, "DTSTAMP:20310101T000000Z", "DTSTART;VALUE=DATE:"+strings.ReplaceAll(day, "-", ""), "SUMMARY:"+summary, "CATEGORIES:"+category)
+		lines = append(append(lines, more...), "END:VEVENT")
+	}
+	event("2030-01-01", "Rest", "WEEKEND", "RRULE:FREQ=WEEKLY;BYDAY="+d.weekend)
+	for day, name := range d.holidays {
+		event(day, name, "HOLIDAY")
+	}
+	for day, name := range d.extra {
+		event(day, name, "WORKING DAY")
+	}
+	return strings.Join(append(lines, "END:VCALENDAR", ""), "\r\n")
+}
+
+// chandlerOrder is a row of the second book.
+type chandlerOrder struct {
+	number, depot, ordered, shipped, cancelled string
+}
+
+// chandlerBook draws orders whose legs come to every state; known says up to which day the records go.
+func chandlerBook(random *rand.Rand, orders int) (rows []chandlerOrder, text string) {
+	day := func(n int) string {
+		return time.Date(2031, 4, 20, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format(time.DateOnly)
+	}
+	var out strings.Builder
+	writer := csv.NewWriter(&out)
+	_ = writer.Write([]string{"Shipped", "NUMBER", "cancelled", "site", "ordered", "berth"})
+	for i := range orders {
+		start := random.IntN(40)
+		o := chandlerOrder{number: fmt.Sprintf("CH/%d", i), depot: depots[random.IntN(2)].name, ordered: day(start)}
+		switch random.IntN(10) {
+		case 0: // waits
+		case 1:
+			o.cancelled = day(start + random.IntN(5))
+		case 2:
+			o.cancelled = day(start - 1 - random.IntN(5))
+		case 3:
+			o.shipped = day(start - 1 - random.IntN(5))
+		case 4:
+			o.ordered, o.shipped = "", day(start)
+		default:
+			o.shipped = day(start + random.IntN(20))
+		}
+		rows = append(rows, o)
+		_ = writer.Write([]string{o.shipped, o.number, o.cancelled, o.depot, o.ordered, "B" + strconv.Itoa(i%7)})
+	}
+	writer.Flush()
+	return rows, out.String()
+}
+
+// TestTheSecondBookAgreesWithAPlainWalk loads the book and compares every number of the answers.
+func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
+	s := startService(t)
+	rows, text := chandlerBook(rand.New(rand.NewPCG(20310501, 9)), 700)
+	folder := t.TempDir()
+	var paths []string
+	for name, content := range map[string]string{"chandler.csv": text, "vell.ics": depots[0].calendarFile(), "dhow.ics": depots[1].calendarFile()} {
+		path := filepath.Join(folder, name)
+		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
+		paths = append(paths, path)
+	}
+	load, err := s.Load(t.Context(), paths)
+	require.NoError(t, err)
+	require.Zero(t, load.SetAside)
+	const dataDate = "2031-05-24"
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: dataDate})
+	require.NoError(t, err)
+
+	for _, in := range []string{"days", "working-days"} {
+		for _, count := range []string{"elapsed", "both-ends"} {
+			for _, month := range []string{"", "2031-05"} {
+				t.Run(in+" "+count+" "+month, func(t *testing.T) {
+					answer, err := s.Took(t.Context(), client.Question{In: in, Count: count, Period: month, By: []string{"site"}})
+					require.NoError(t, err)
+					part := answer.Parts[0]
+					require.Len(t, part.Groups, 2)
+					for _, g := range part.Groups {
+						compareGroup(t, g, plainAnswer(rows, g.Keys[0], in, count, month, dataDate))
+					}
+					compareGroup(t, part.Total, plainAnswer(rows, "", in, count, month, dataDate))
+				})
+			}
+		}
+	}
+
+	// Any order's strip adds up to its length, and names the holidays that it meets.
+	listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{State: "counted", Sort: "-length", Limit: 30})
+	require.NoError(t, err)
+	for _, entry := range listed.Orders {
+		order, err := s.Order(t.Context(), entry.Number, client.Question{})
+		require.NoError(t, err)
+		counted := 0
+		for _, d := range order.Strip {
+			at, err := time.Parse(time.DateOnly, d.Day)
+			require.NoError(t, err)
+			works := depotNamed(entry.Fields["site"]).works(at)
+			assert.Equal(t, works, d.Part == "counted" || d.Part == "extra working day" || d.Part == "start" && works, "%s %s", entry.Number, d.Day)
+			if d.Part == "counted" || d.Part == "extra working day" {
+				counted++
+			}
+		}
+		assert.Equal(t, *entry.Length, counted, entry.Number)
+	}
+}
+
+type plain struct {
+	states  map[string]int
+	lengths []float64
+}
+
+func depotNamed(name string) depot {
+	for _, d := range depots {
+		if d.name == name {
+			return d
+		}
+	}
+	panic(name)
+}
+
+// plainAnswer answers from the rows: every order by itself, every day by itself.
+func plainAnswer(rows []chandlerOrder, site, in, count, month, dataDate string) plain {
+	p := plain{states: map[string]int{}}
+	known := func(day string) string {
+		if day > dataDate {
+			return ""
+		}
+		return day
+	}
+	for _, o := range rows {
+		ordered, shipped, cancelled := known(o.ordered), known(o.shipped), known(o.cancelled)
+		if site != "" && o.depot != site || month != "" && !strings.HasPrefix(ordered, month) {
+			continue
+		}
+		switch {
+		case ordered == "" && o.ordered != "":
+			p.states["not-yet-begun"]++
+		case ordered == "":
+			p.states["no-start"]++
+		case shipped >= ordered:
+			p.states["counted"]++
+			p.lengths = append(p.lengths, walk(depotNamed(o.depot), ordered, shipped, in, count))
+		case shipped != "":
+			p.states["end-before-start"]++
+		case cancelled == "":
+			p.states["running"]++
+		case cancelled < ordered:
+			p.states["cancelled-before-start"]++
+		default:
+			p.states["cancelled"]++
+		}
+	}
+	sort.Float64s(p.lengths)
+	return p
+}
+
+func walk(d depot, from, to, in, count string) (length float64) {
+	start, _ := time.Parse(time.DateOnly, from)
+	end, _ := time.Parse(time.DateOnly, to)
+	for at := start; !at.After(end); at = at.AddDate(0, 0, 1) {
+		if (at.After(start) || count == "both-ends") && (in == "days" || d.works(at)) {
+			length++
+		}
+	}
+	return length
+}
+
+func compareGroup(t *testing.T, got api.Group, want plain) {
+	sum := 0
+	for _, r := range got.Reconciliation {
+		assert.Equal(t, want.states[r.State], r.Orders, "%v %s", got.Keys, r.State)
+		sum += r.Orders
+	}
+	assert.Equal(t, got.Asked, sum, "the reconciliation adds up")
+	n := len(want.lengths)
+	require.NotZero(t, n)
+	total := 0.0
+	for _, l := range want.lengths {
+		total += l
+	}
+	rank := func(p float64) float64 {
+		at := p * float64(n-1)
+		low := want.lengths[int(at)]
+		return low + (at-math.Floor(at))*(want.lengths[int(math.Ceil(at))]-low)
+	}
+	assert.Equal(t, n, got.N)
+	assert.InDelta(t, total/float64(n), *got.Mean, 1e-9)
+	assert.InDelta(t, rank(0.5), *got.Median, 1e-9)
+	assert.InDelta(t, rank(0.9), *got.P90, 1e-9)
+	assert.Equal(t, []float64{want.lengths[0], want.lengths[n-1]}, []float64{float64(*got.Min), float64(*got.Max)})
+}

@@ -1,0 +1,264 @@
+package test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/app"
+	"prairiedusk/internal/client"
+)
+
+const fewOrders = "number,site,place,country,ordered,promised,shipped,value,currency\n" +
+	"A/1,Lisbon,Porto,Portugal,2026-06-29,2026-07-03,2026-07-10,12.50,EUR\n" +
+	"A/2,Lisbon,\"Vila, Nova\",Portugal,2026-07-02,,,,\n" +
+	"A/10,,,,2026-07-03,2026-07-06,2026-07-06,1.500,OMR\n"
+
+func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
+	s := startService(t)
+	counts := func(text string) api.LoadFile {
+		load, err := s.Load(t.Context(), []string{write(t, "orders.csv", text)})
+		require.NoError(t, err)
+		return load.Files[0]
+	}
+	first := counts(fewOrders)
+	assert.Equal(t, []int64{3, 0, 0, 0}, []int64{first.New, first.Changed, first.Same, first.SetAside})
+	before, err := s.Book(t.Context())
+	require.NoError(t, err)
+	again := counts(fewOrders)
+	assert.Equal(t, []int64{0, 0, 3, 0}, []int64{again.New, again.Changed, again.Same, again.SetAside})
+	assert.Equal(t, first.SHA256, again.SHA256)
+
+	running := func() int {
+		answer, err := s.Took(t.Context(), client.Question{})
+		require.NoError(t, err)
+		return answer.Parts[0].Total.Asked - answer.Parts[0].Total.N
+	}
+	assert.Equal(t, 1, running())
+	third := counts("number,shipped\nA/2,2026-07-07\nA/11,\nA/12,2026-13-01\n")
+	assert.Equal(t, []int64{1, 1, 0, 1}, []int64{third.New, third.Changed, third.Same, third.SetAside})
+	assert.Equal(t, 1, running(), "A/2 has shipped, A/11 has no ordered day")
+	after, err := s.Book(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 4, after.Orders)
+	assert.Greater(t, after.Version, before.Version)
+
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	require.Len(t, loads.Loads, 3)
+	rows, err := s.SetAsideRows(t.Context(), loads.Loads[0].Number, 0, 10)
+	require.NoError(t, err)
+	require.Len(t, rows.Rows, 1)
+	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Row: 4, Column: "shipped", Value: "2026-13-01", Raw: "A/12,2026-13-01",
+		Reason: "not a day: there is no month 13; want YYYY-MM-DD from 1900-01-01 to 2199-12-31"}, rows.Rows[0])
+}
+
+func TestABadFileStopsTheWholeLoad(t *testing.T) {
+	s := startService(t, func(settings *app.Settings) { settings.UploadLimit = 10_000 })
+	good := write(t, "good.csv", fewOrders)
+	for name, bad := range map[string]string{
+		"no column \"number\"":    write(t, "bad.csv", "order;ordered\n1;2026-07-01\n"),
+		"the file is empty":       write(t, "empty.csv", ""),
+		"no iCalendar file":       write(t, "cut.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n"),
+		"larger than the service": write(t, "large.csv", "number\n"+strings.Repeat("12345678\n", 2000)),
+		"no such file":            "nowhere.csv",
+		"is a folder; want files": t.TempDir(),
+	} {
+		_, err := s.Load(t.Context(), []string{good, bad})
+		assert.ErrorContains(t, err, name)
+	}
+	book, err := s.Book(t.Context())
+	require.NoError(t, err)
+	assert.Zero(t, book.Orders, "the good file beside a bad one did not come in either")
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, loads.Loads)
+}
+
+// A client that goes away in the middle of a load leaves nothing behind, and the next load gets through.
+func TestALoadThatBreaksOffLeavesNoTrace(t *testing.T) {
+	s := startService(t)
+	ctx, cancel := context.WithCancel(t.Context())
+	read, write2 := io.Pipe()
+	form := multipart.NewWriter(write2)
+	go func() {
+		part, _ := form.CreateFormFile("file", "orders.csv")
+		_, _ = io.WriteString(part, fewOrders)
+		_, _ = io.WriteString(part, strings.Repeat("\n", 1<<20)) // past all buffers
+		cancel()
+	}()
+	request, err := http.NewRequestWithContext(ctx, http.MethodPost, s.address+"/api/v1/loads", read)
+	require.NoError(t, err)
+	request.Header.Set("Authorization", "Bearer "+s.token)
+	request.Header.Set("Content-Type", form.FormDataContentType())
+	_, err = http.DefaultClient.Do(request)
+	require.ErrorIs(t, err, context.Canceled)
+
+	require.Eventually(t, func() bool {
+		load, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
+		if err != nil {
+			assert.ErrorContains(t, err, "another load is running")
+			return false
+		}
+		assert.EqualValues(t, 3, load.Files[0].New, "nothing had come in before")
+		return true
+	}, 20*time.Second, 50*time.Millisecond)
+}
+
+func TestOrdersBehindANumber(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
+	require.NoError(t, err)
+	q := client.Question{By: []string{"place"}, In: "days"}
+	answer, err := s.Took(t.Context(), q)
+	require.NoError(t, err)
+	for _, g := range answer.Parts[0].Groups {
+		listed, err := s.Orders(t.Context(), q, client.Selection{Group: g.Keys})
+		require.NoError(t, err)
+		assert.Equalf(t, g.Asked, listed.All, "%q", g.Keys)
+	}
+	comma, err := s.Orders(t.Context(), q, client.Selection{Group: []string{"Vila, Nova, Portugal"}})
+	require.NoError(t, err)
+	require.Equal(t, 1, comma.All)
+	assert.Equal(t, "A/2", comma.Orders[0].Number)
+	none, err := s.Orders(t.Context(), q, client.Selection{Group: []string{""}})
+	require.NoError(t, err)
+	assert.Equal(t, "1.500", none.Orders[0].Value, "three decimals, by the currency")
+
+	order, err := s.Order(t.Context(), "A/1", client.Question{})
+	require.NoError(t, err)
+	assert.Equal(t, "06-29 to 07-10: 12 days = 1 start + 9 counted + 2 weekend", order.SumLine)
+	_, err = s.Order(t.Context(), "A/99", client.Question{})
+	assert.ErrorContains(t, err, `no order "A/99"`)
+}
+
+func TestWrongQuestionsAreProblemDetails(t *testing.T) {
+	s := startService(t)
+	for _, tt := range []struct {
+		path   string
+		status int
+		want   string
+	}{
+		{"/api/v1/took?from=orderd", 422, "want one of ordered, wanted"},
+		{"/api/v1/took?period=July", 422, "does not say of which year"},
+		{"/api/v1/took?form=ordered", 422, "validation failed"},
+		{"/api/v1/orders?limit=0", 422, "validation failed"},
+		{"/api/v1/orders?period=2026-01,2026-02", 422, "takes one period"},
+		{"/api/v1/orders?sort=colour", 422, "want one of number"},
+		{"/api/v1/calendars/Atlantis", 404, "no calendar"},
+		{"/api/v1/nowhere", 404, "nothing at this address"},
+	} {
+		status, body := s.get(t, tt.path)
+		assert.Equal(t, tt.status, status, tt.path)
+		assert.EqualValues(t, tt.status, body["status"], tt.path)
+		assert.Contains(t, body["detail"], tt.want, tt.path)
+	}
+	_, err := s.SetEnds(t.Context(), api.Ends{FirstDay: "2026-05-01", DataDate: "2026-04-01"})
+	assert.ErrorContains(t, err, "after the data date")
+	status, body := s.get(t, "/api/openapi.json")
+	assert.Equal(t, 200, status)
+	assert.Equal(t, "3.1.0", body["openapi"])
+}
+
+// Whoever is not a client of this service on this machine is refused, on every address.
+func TestStrangersAreRefused(t *testing.T) {
+	s := startService(t)
+	header := func(name, value string) func(*http.Request) {
+		return func(r *http.Request) { r.Header.Set(name, value) }
+	}
+	host := func(name string) func(*http.Request) { return func(r *http.Request) { r.Host = name } }
+	for _, tt := range []struct {
+		name   string
+		change func(*http.Request)
+		status int
+	}{
+		{"ours", func(*http.Request) {}, 200},
+		{"by the name localhost", host("localhost:8765"), 200},
+		{"no token", header("Authorization", ""), 401},
+		{"another token", header("Authorization", "Bearer x"), 401},
+		{"the token in another scheme", header("Authorization", s.token), 401},
+		{"a name that points here", host("rebound.example:8765"), 421},
+		{"a name that looks like loopback", host("127.0.0.1.rebound.example"), 421},
+		{"another page", header("Origin", "http://evil.example"), 403},
+		{"a page of another port", header("Origin", "http://127.0.0.1:1"), 403},
+		{"a page without an origin", header("Origin", "null"), 403},
+		{"an image of another page", header("Sec-Fetch-Site", "cross-site"), 403},
+	} {
+		for _, path := range []string{"/api/v1/book", "/api/v1/took", "/metrics", "/api/openapi.json"} {
+			status, body := s.get(t, path, tt.change)
+			assert.Equalf(t, tt.status, status, "%s: %s", tt.name, path)
+			if tt.status == 200 {
+				break // one address shows that the others get through
+			}
+			assert.NotContains(t, body, "orders", tt.name)
+		}
+	}
+	response, err := http.Get(s.address + "/healthz")
+	require.NoError(t, err)
+	response.Body.Close()
+	assert.Equal(t, 200, response.StatusCode, "health says nothing about orders")
+	assert.Empty(t, response.Header.Get("Access-Control-Allow-Origin"))
+}
+
+func TestTheFolderIsOursAlone(t *testing.T) {
+	s := startService(t)
+	for name, mode := range map[string]os.FileMode{".": 0o700, "token": 0o600, "service.json": 0o600} {
+		info, err := os.Stat(s.folder + "/" + name)
+		require.NoError(t, err)
+		assert.Equalf(t, mode, info.Mode().Perm(), "mode of %s", name)
+	}
+	_, err := app.Start(t.Context(), app.Settings{Folder: s.folder, Listen: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler)})
+	assert.ErrorContains(t, err, "already runs on the data folder")
+	assert.ErrorContains(t, err, s.address)
+
+	newer := t.TempDir()
+	require.NoError(t, os.WriteFile(newer+"/format", []byte("99\n"), 0o600))
+	_, err = app.Start(t.Context(), app.Settings{Folder: newer, Listen: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler)})
+	assert.ErrorContains(t, err, "newer version")
+	for _, beyond := range []string{"0.0.0.0:0", "192.168.1.4:80", "example.org:80", "[::]:80", "nonsense"} {
+		_, err = app.Start(t.Context(), app.Settings{Folder: t.TempDir(), Listen: beyond, Log: slog.New(slog.DiscardHandler)})
+		assert.ErrorContains(t, err, "want", beyond)
+	}
+	taken := strings.TrimPrefix(s.address, "http://")
+	_, err = app.Start(t.Context(), app.Settings{Folder: t.TempDir(), Listen: taken, Log: slog.New(slog.DiscardHandler)})
+	assert.ErrorContains(t, err, "choose another port with --listen")
+}
+
+// The log and the metrics name routes and times; never a password, a token, or what stands in a query.
+func TestLogsAndMetricsKeepSecrets(t *testing.T) {
+	var log bytes.Buffer
+	var address string
+	s := startService(t, func(settings *app.Settings) {
+		settings.Log = slog.New(slog.NewJSONHandler(&log, &slog.HandlerOptions{Level: slog.LevelDebug}))
+		address = settings.DatabaseURL
+	})
+	password := strings.Split(strings.Split(address, ":")[2], "@")[0]
+	s.get(t, "/api/v1/orders?by=customer&group=Clover+Secret")
+	response, err := http.DefaultClient.Do(func() *http.Request {
+		r, err := http.NewRequest(http.MethodGet, s.address+"/metrics", nil)
+		require.NoError(t, err)
+		r.Header.Set("Authorization", "Bearer "+s.token)
+		return r
+	}())
+	require.NoError(t, err)
+	metrics, err := io.ReadAll(response.Body)
+	require.NoError(t, errors.Join(err, response.Body.Close()))
+	assert.Contains(t, string(metrics), `prairie_dusk_request_seconds_count{method="GET",route="/api/v1/orders",status="422"} 1`)
+	assert.Contains(t, log.String(), `"route":"/api/v1/orders"`)
+	for _, secret := range []string{password, s.token, "Secret"} {
+		assert.NotContains(t, log.String(), secret)
+		assert.NotContains(t, string(metrics), secret)
+	}
+}
