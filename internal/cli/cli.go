@@ -117,6 +117,7 @@ func reportMisuse(cmd *cobra.Command) {
 				return cmd.Help()
 			}
 			hint := ""
+			cmd.SuggestionsMinimumDistance = 2
 			if near := cmd.SuggestionsFor(args[0]); len(near) > 0 {
 				hint = "; did you mean " + strings.Join(near, " or ") + "?"
 			}
