@@ -4,7 +4,7 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
-	"hash/fnv"
+	"hash/maphash"
 	"io"
 	"slices"
 	"strings"
@@ -63,19 +63,18 @@ const (
 )
 
 // A digest stands for an order number or a row; 128 bits leave no two alike by chance.
-type digest [16]byte
+type digest [2]uint64
 
 type firstSeen struct {
 	row     int
 	content digest
 }
 
-func digestOf(text string) (d digest) {
-	h := fnv.New128a()
-	io.WriteString(h, text)
-	h.Sum(d[:0])
-	return d
+func digestOf(text string) digest {
+	return digest{maphash.String(seeds[0], text), maphash.String(seeds[1], text)}
 }
+
+var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 
 // NewOrderReader reads the header. The error is a *FileError.
 func NewOrderReader(file string, r io.Reader) (*OrderReader, error) {

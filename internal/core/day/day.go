@@ -76,17 +76,16 @@ func number(digits string) (n int, ok bool) {
 // Of is the day of a year, month and day of the month, normalised as time.Date does it. Outside First to
 // Last it is the zero Day.
 func Of(year int, month time.Month, dayOfMonth int) Day {
-	return FromTime(time.Date(year, month, dayOfMonth, 0, 0, 0, 0, time.UTC))
-}
-
-// FromTime is the civil day that t shows in its own location; outside First to Last it is the zero Day.
-func FromTime(t time.Time) Day {
-	y, m, dom := t.Date()
-	n := time.Date(y, m, dom, 0, 0, 0, 0, time.UTC).Unix()/86400 - unixOfZero
+	n := time.Date(year, month, dayOfMonth, 0, 0, 0, 0, time.UTC).Unix()/86400 - unixOfZero
 	if n < int64(First) || n > int64(Last) {
 		return 0
 	}
 	return Day(n)
+}
+
+// FromTime is the civil day that t shows in its own location; outside First to Last it is the zero Day.
+func FromTime(t time.Time) Day {
+	return Of(t.Date())
 }
 
 // Time is midnight UTC of the day, for formatting and for the database's driver.
@@ -137,7 +136,16 @@ func (d *Day) UnmarshalText(text []byte) (err error) {
 
 // DaysIn is the number of days of a month.
 func DaysIn(year int, month time.Month) int {
-	return time.Date(year, month+1, 0, 0, 0, 0, 0, time.UTC).Day()
+	switch month {
+	case time.February:
+		if year%4 == 0 && (year%100 != 0 || year%400 == 0) {
+			return 29
+		}
+		return 28
+	case time.April, time.June, time.September, time.November:
+		return 30
+	}
+	return 31
 }
 
 // AddMonths keeps the day of the month, or takes the last day of a month that is too short:
