@@ -9,10 +9,13 @@ BINARY   := bin/prairie-dusk
 DATA     ?= $(shell id -u | grep -qx 0 && echo /var/lib/prairie-dusk-demo || echo $$HOME/.local/share/prairie-dusk-demo)
 SOURCES  := $(shell find cmd internal -name '*.go' -o -name '*.sql' -o -name '*.ics') go.mod go.sum
 
-.PHONY: demo test build lint bench screenshots system openapi clean
+.PHONY: demo where test build lint bench screenshots system openapi clean
 
 demo: system build
 	$(BINARY) up --demo --data $(DATA)
+
+where: # the data folder of the demo
+	@echo $(DATA)
 
 build: $(BINARY)
 
@@ -38,8 +41,9 @@ bench: system
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json
 
-screenshots: system build
-	SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count 1 -run Screenshots ./test
+screenshots: build
+	@scripts/install-packages xvfb:Xvfb xterm:xterm imagemagick:import
+	scripts/screenshots
 
 # PostgreSQL's server and Chromium, from Debian's packages, where they are missing.
 system:

@@ -153,6 +153,7 @@ type Order struct {
 	Order    OrderEntry    `json:"order"`
 	Days     []MilestoneOn `json:"days" doc:"The order's milestones in the order of their days."`
 	Leg      string        `json:"leg" doc:"The leg, unit and rule in words."`
+	Unit     string        `json:"unit"`
 	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
 	Strip    []StripDay    `json:"strip" doc:"Empty where the leg is not counted."`
 	SumLine  string        `json:"sum_line,omitempty"`

@@ -255,3 +255,6 @@ func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {
 	}
 	return a.Refresh(ctx)
 }
+
+// DescribeAPI is the OpenAPI document of the service, as JSON.
+func DescribeAPI() ([]byte, error) { return server.Describe() }

@@ -125,7 +125,7 @@ func calendarSheet(c *api.Calendar) sheet {
 	}
 	s.below = []string{"Working days: " + strings.Join(months, " · "), "Holidays are known for: " + coverageWords(*c)}
 	if !c.Year.Known {
-		s.below = append(s.below, fmt.Sprintf("Note: holidays unknown in %d, at least in part; its days follow the weekly pattern there.", c.Year.Year))
+		s.below = append(s.below, fmt.Sprintf(notePrefix+"holidays unknown in %d, at least in part; its days follow the weekly pattern there.", c.Year.Year))
 	}
 	return s
 }

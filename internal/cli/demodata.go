@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"prairiedusk/internal/app"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/server"
 )
 
 // The demo book, unless somebody says otherwise.
@@ -57,7 +57,7 @@ func newOpenAPI() *cobra.Command {
 		Hidden: true, // for building clients; a running service has it at /api/openapi.json
 		Args:   cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			text, err := server.Describe()
+			text, err := app.DescribeAPI()
 			if err != nil {
 				return err
 			}

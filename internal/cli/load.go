@@ -73,7 +73,7 @@ func loadSheet(load *api.Load) sheet {
 	for _, f := range load.Files {
 		s.rows = append(s.rows, []string{f.Name, f.Kind, grouped(int(f.New)), grouped(int(f.Changed)), grouped(int(f.Same)), grouped(int(f.SetAside))})
 		if len(f.UnusedColumns) > 0 {
-			s.below = append(s.below, fmt.Sprintf("Note: columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
+			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
 		}
 	}
 	return s
@@ -82,7 +82,7 @@ func loadSheet(load *api.Load) sheet {
 func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
 	s := sheet{title: fmt.Sprintf("%s rows of load %d were set aside", grouped(int(rows.All)), load), answer: rows}
 	s.columns = append(texts("file"), numbers("row")...)
-	s.columns = append(s.columns, texts("column", "value", "reason")...)
+	s.columns = append(append(s.columns, texts("column", "value")...), column{name: "reason", wraps: true})
 	for _, r := range rows.Rows {
 		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, r.Reason})
 	}

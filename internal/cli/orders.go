@@ -63,7 +63,7 @@ func ordersSheet(a *api.Orders, from, to string) sheet {
 		}
 	}
 	s.columns = append(s.columns, texts(milestones...)...)
-	s.columns = append(s.columns, column{"length", true}, column{name: "state"})
+	s.columns = append(s.columns, column{name: "length", numeric: true}, column{name: "state"})
 	for _, o := range a.Orders {
 		row := []string{o.Number, o.Fields["customer"], o.Fields["site"]}
 		for _, name := range milestones {
@@ -162,7 +162,7 @@ func orderSheets(a *api.Order, format string) []sheet {
 		days.below = append(days.below, strip(a.Strip), a.SumLine, "Counted by the calendar "+a.Calendar+".")
 	}
 	if a.Order.HolidaysUnknown {
-		days.below = append(days.below, "Note: holidays are not known for all of these days; the length follows the weekly pattern there.")
+		days.below = append(days.below, notePrefix+"holidays are not known for all of these days; the length follows the weekly pattern there.")
 	}
 	return []sheet{days}
 }
@@ -171,5 +171,5 @@ func lengthWords(a *api.Order) string {
 	if a.Order.Length == nil {
 		return a.Order.StateLabel
 	}
-	return integer(a.Order.Length)
+	return integer(a.Order.Length) + " " + unitWords(a.Unit)
 }

@@ -35,15 +35,32 @@ type sheet struct {
 	columns []column
 	rows    [][]string
 	total   []string // printed below the rows; empty for none
-	below   []string // paragraphs
+	below   []string // paragraphs; one with line breaks is printed as it is
 	// answer is what the service said, for JSON.
 	answer any
 }
 
-// A column is numeric where its cells are numbers, which stand right.
+// A column is numeric where its cells are numbers, which stand right. Cells of one that wraps go on in the
+// next line where others are cut.
 type column struct {
 	name    string
 	numeric bool
+	wraps   bool
+}
+
+// headingWidth is where the name of a column of numbers is broken: the numbers need less.
+const headingWidth = 11
+
+// heading is the column's name as it stands in a table.
+func (c column) heading() string {
+	if !c.numeric {
+		return c.name
+	}
+	lines := strings.Split(text.WrapSoft(c.name, headingWidth), "\n")
+	for i := range lines {
+		lines[i] = strings.TrimSpace(lines[i])
+	}
+	return strings.Join(lines, "\n")
 }
 
 func texts(names ...string) []column {
@@ -57,7 +74,7 @@ func texts(names ...string) []column {
 func numbers(names ...string) []column {
 	columns := make([]column, len(names))
 	for i, n := range names {
-		columns[i] = column{n, true}
+		columns[i] = column{name: n, numeric: true}
 	}
 	return columns
 }
@@ -122,8 +139,9 @@ func width(out io.Writer) int {
 }
 
 func (s sheet) writeTable(out io.Writer, width int) {
+	paint := painter(width)
 	if s.title != "" {
-		fmt.Fprintln(out, wrap(s.title, width))
+		fmt.Fprintln(out, paint(wrap(s.title, width), text.Bold))
 		fmt.Fprintln(out)
 	}
 	if len(s.columns) > 0 {
@@ -131,15 +149,42 @@ func (s sheet) writeTable(out io.Writer, width int) {
 	}
 	for _, paragraph := range s.below {
 		fmt.Fprintln(out)
-		fmt.Fprintln(out, wrap(paragraph, width))
+		if strings.HasPrefix(paragraph, notePrefix) {
+			paragraph = paint(wrap(paragraph, width), text.FgYellow)
+		} else {
+			paragraph = wrap(paragraph, width)
+		}
+		fmt.Fprintln(out, paragraph)
 	}
 }
 
+// notePrefix begins a paragraph that the eye should find.
+const notePrefix = "Note: "
+
+// painter colours for a terminal, unless the user wants none (no-color.org).
+func painter(width int) func(string, text.Color) string {
+	if width == 0 || os.Getenv("NO_COLOR") != "" {
+		return func(plain string, _ text.Color) string { return plain }
+	}
+	return func(plain string, color text.Color) string {
+		lines := strings.Split(plain, "\n")
+		for i, line := range lines {
+			lines[i] = color.EscapeSeq() + line + text.EscapeReset
+		}
+		return strings.Join(lines, "\n")
+	}
+}
+
+// wrap breaks a paragraph at the width; one that has lines already is drawn, and stays as it is.
 func wrap(paragraph string, width int) string {
-	if width == 0 {
+	if width == 0 || strings.Contains(paragraph, "\n") {
 		return paragraph
 	}
-	return text.WrapSoft(paragraph, width)
+	lines := strings.Split(text.WrapSoft(paragraph, width), "\n")
+	for i := range lines {
+		lines[i] = strings.TrimRight(lines[i], " ") // it pads them
+	}
+	return strings.Join(lines, "\n")
 }
 
 // render lays the table out; columns of text give way where the terminal is too narrow.
@@ -151,13 +196,18 @@ func (s sheet) render(width int) string {
 	style.Box.MiddleHorizontal, style.Box.PaddingLeft, style.Box.PaddingRight = "─", "", "  "
 	t.SetStyle(style)
 	header := make(table.Row, len(s.columns))
-	configs := make([]table.ColumnConfig, len(s.columns))
+	configs, widths := make([]table.ColumnConfig, len(s.columns)), s.columnWidths(width)
 	for i, c := range s.columns {
-		header[i] = c.name
-		configs[i] = table.ColumnConfig{Number: i + 1, WidthMax: s.columnWidths(width)[i], WidthMaxEnforcer: shorten}
-		if c.numeric {
-			configs[i].Align, configs[i].AlignHeader, configs[i].AlignFooter = text.AlignRight, text.AlignRight, text.AlignRight
+		header[i] = c.heading()
+		configs[i] = table.ColumnConfig{Number: i + 1, WidthMax: widths[i], WidthMaxEnforcer: shorten, VAlignHeader: text.VAlignBottom}
+		if c.wraps {
+			configs[i].WidthMaxEnforcer = text.WrapSoft
 		}
+		align := text.AlignLeft
+		if c.numeric {
+			align = text.AlignRight
+		}
+		configs[i].Align, configs[i].AlignHeader, configs[i].AlignFooter = align, align, align
 	}
 	t.SetColumnConfigs(configs)
 	t.AppendHeader(header)
@@ -185,9 +235,13 @@ func tableRow(cells []string) table.Row {
 	return row
 }
 
-// shorten cuts a cell that is too wide, and shows that it did.
+// shorten cuts a line of a cell that is too wide, and shows that it did.
 func shorten(cell string, width int) string {
-	return text.Snip(cell, width, "…")
+	lines := strings.Split(cell, "\n")
+	for i := range lines {
+		lines[i] = text.Snip(lines[i], width, "…")
+	}
+	return strings.Join(lines, "\n")
 }
 
 // columnWidths gives each column what its cells need; the widest columns of text give way, down to
@@ -197,11 +251,12 @@ func (s sheet) columnWidths(width int) []int {
 	need := make([]int, len(s.columns))
 	sum := 0
 	for i, c := range s.columns {
-		need[i] = text.StringWidth(c.name)
-		for _, row := range append(s.rows, s.total) {
-			if i < len(row) {
-				need[i] = max(need[i], text.StringWidth(row[i]))
-			}
+		need[i] = text.LongestLineLen(c.heading())
+		for _, row := range s.rows {
+			need[i] = max(need[i], text.StringWidth(row[i]))
+		}
+		if len(s.total) > 0 {
+			need[i] = max(need[i], text.StringWidth(s.total[i]))
 		}
 		sum += need[i] + gap
 	}

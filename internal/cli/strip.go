@@ -21,7 +21,7 @@ func withWeekday(day string) string {
 // last number is the length.
 //
 //	             Mon Tue Wed Thu Fri Sat Sun
-//	2026-06-29     ·   1   H   2   3   –   –   Wed 07-01 Canada Day
+//	2026-06-29     ·   1   H   2   3   –   –  Wed 07-01 Canada Day
 //	2026-07-06     4   5   6   7   8
 func strip(days []api.StripDay) string {
 	const cell = "    "

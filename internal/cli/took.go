@@ -60,12 +60,12 @@ func tookSheet(a *api.Took, part api.TookPart, whole bool) sheet {
 	for i, r := range part.Total.Reconciliation {
 		if i > 0 && (whole || r.Orders > 0) {
 			kinds = append(kinds, i)
-			s.columns = append(s.columns, column{r.Label, true})
+			s.columns = append(s.columns, column{name: r.Label, numeric: true})
 		}
 	}
 	unknown := whole || part.Total.HolidaysUnknown > 0
 	if unknown {
-		s.columns = append(s.columns, column{"holidays unknown", true})
+		s.columns = append(s.columns, column{name: "holidays unknown", numeric: true})
 	}
 	row := func(g api.Group, keys []string) []string {
 		if len(a.Parts) > 1 {
@@ -100,7 +100,7 @@ func tookSheet(a *api.Took, part api.TookPart, whole bool) sheet {
 		s.below = append(s.below, part.PlacementLine)
 	}
 	for _, n := range part.Notes {
-		s.below = append(s.below, "Note: "+n.Text)
+		s.below = append(s.below, notePrefix+n.Text)
 	}
 	s.below = append(s.below, fmt.Sprintf("Lengths in %s; p90 is the 90th percentile. Records from %s to %s.", unitWords(a.Unit), a.FirstDay, a.DataDate))
 	return s

@@ -124,6 +124,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 	body := api.Order{
 		Order:    entryBody(b, o, q.Leg, listed),
 		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.Rule.Words()),
+		Unit:     q.Measure.Unit.String(),
 		Calendar: own.Name(),
 		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{},
 	}

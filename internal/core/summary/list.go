@@ -60,6 +60,7 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 	if err != nil {
 		return nil, 0, err
 	}
+	page := page{most: offset + limit, before: comparison(b, by)}
 	var space scratch
 	for n, block := range b.Blocks() {
 		for from := 0; from < len(block.IDs); from += chunkRows {
@@ -71,17 +72,42 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 					continue
 				}
 				d := p.dates(block, row)
-				state := q.Leg.State(d)
-				if !keep(state, group) {
-					continue
+				if state := q.Leg.State(d); keep(state, group) {
+					all++
+					page.add(newListed(b, n*book.BlockSize+row, q.Measure, state, d))
 				}
-				listed = append(listed, newListed(b, n*book.BlockSize+row, q.Measure, state, d))
 			}
 		}
 	}
-	slices.SortFunc(listed, comparison(b, by))
-	all = len(listed)
-	return listed[min(offset, all):min(offset+limit, all)], all, nil
+	listed = page.sorted()
+	return listed[min(offset, len(listed)):], all, nil
+}
+
+// A page keeps the first so many orders of a list, whatever the order in which they come: it sorts when it
+// holds twice as many, and forgets the rest.
+type page struct {
+	most   int
+	before func(x, y Listed) int
+	kept   []Listed
+	full   bool // kept[most-1] is the last that can still be of use
+}
+
+func (p *page) add(l Listed) {
+	if p.full && p.before(l, p.kept[p.most-1]) > 0 {
+		return
+	}
+	p.kept = append(p.kept, l)
+	if len(p.kept) >= 2*p.most {
+		p.sorted()
+	}
+}
+
+// sorted sorts what is kept and cuts it to the size of the page.
+func (p *page) sorted() []Listed {
+	slices.SortFunc(p.kept, p.before)
+	p.kept = p.kept[:min(len(p.kept), p.most)]
+	p.full = len(p.kept) == p.most
+	return p.kept
 }
 
 // One is a single order of a list.
