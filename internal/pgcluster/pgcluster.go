@@ -193,7 +193,9 @@ func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
 	initdb := exec.CommandContext(ctx, filepath.Join(c.bin, "initdb"), "-D", unfinished, "-U", role, "--pwfile", passwordFile,
 		"--auth", "scram-sha-256", "--encoding", "UTF8", "--locale", "C.UTF-8", "--data-checksums", "--no-instructions")
 	c.runAsOwner(initdb)
-	if out, err := initdb.CombinedOutput(); err != nil {
+	if out, err := initdb.CombinedOutput(); ctx.Err() != nil {
+		return ctx.Err()
+	} else if err != nil {
 		return fmt.Errorf("PostgreSQL could not make a cluster in %s: %w\n%s", c.folder, err, out)
 	}
 	return os.Rename(unfinished, c.data())
