@@ -7,7 +7,10 @@
 GO       ?= go
 BINARY   := bin/prairie-dusk
 DATA     ?= $(shell id -u | grep -qx 0 && echo /var/lib/prairie-dusk-demo || echo $$HOME/.local/share/prairie-dusk-demo)
-SOURCES  := $(shell find cmd internal -name '*.go' -o -name '*.sql' -o -name '*.ics') go.mod go.sum
+SOURCES  := $(shell find cmd internal -name '*.go' -o -name '*.sql' -o -name '*.ics') console/console.go go.mod go.sum
+PAGES    := $(shell find console/src console/public -type f ! -name schema.ts) console/index.html $(wildcard console/*.ts console/*.json)
+MODULES  := console/node_modules/.package-lock.json
+SITE     := console/dist/site/index.html
 
 .PHONY: demo where test build lint bench screenshots system openapi clean
 
@@ -19,13 +22,22 @@ where: # the data folder of the demo
 
 build: $(BINARY)
 
-$(BINARY): $(SOURCES)
+$(BINARY): $(SOURCES) $(SITE)
 	$(GO) build -trimpath -o $@ ./cmd/prairie-dusk
+
+# The console: npm's packages as the lock file has them, types from the OpenAPI document, one bundle.
+$(MODULES): console/package-lock.json
+	cd console && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(SITE): $(MODULES) $(PAGES) docs/openapi.json
+	cd console && npm run --silent types >/dev/null && npm run --silent build
+	touch $@
 
 test: system lint
 	$(GO) test ./...
 
-lint: docs/openapi.json
+lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
@@ -33,9 +45,10 @@ lint: docs/openapi.json
 		|| { echo "internal/core imports more than the standard library"; exit 1; }
 	@$(GO) run ./cmd/prairie-dusk openapi | diff -q - docs/openapi.json >/dev/null \
 		|| { echo "docs/openapi.json is out of date; run make openapi"; exit 1; }
+	cd console && npm run --silent lint
 
 # Speed is told as ratios, since machines differ: the core beside bare loops, a load beside a bare COPY.
-bench: system
+bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/summary ./internal/app
 
 openapi:
@@ -50,4 +63,4 @@ system:
 	@scripts/install-packages
 
 clean:
-	rm -rf bin
+	rm -rf bin console/dist/site console/node_modules

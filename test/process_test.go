@@ -80,7 +80,8 @@ func (p program) up(args ...string) (cmd *exec.Cmd, address string) {
 	p.t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
 	address, err = bufio.NewReader(out).ReadString('\n')
 	require.NoErrorf(p.t, err, "up said: %s", &messages)
-	return cmd, strings.TrimSpace(address)
+	address, _, _ = strings.Cut(address, "/enter?key=")
+	return cmd, address
 }
 
 // down stops the service as Ctrl-C does.
@@ -143,7 +144,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		status int
 		want   string
 	}{
-		{[]string{"up"}, 1, "already runs on the data folder " + p.folder + " at " + address},
+		{[]string{"up", "--listen", "127.0.0.1:0"}, 1, "already runs on the data folder " + p.folder + " at " + address},
 		{[]string{"took", "--period", "July"}, 2, "does not say of which year"},
 		{[]string{"took", "--perod", "2026"}, 2, "unknown flag: --perod"},
 		{[]string{"tuck"}, 2, "did you mean took"},

@@ -12,13 +12,13 @@ type Book struct {
 	FirstDay   string      `json:"first_day" format:"date" doc:"The day from which the records are complete."`
 	DataDate   string      `json:"data_date" format:"date" doc:"The day up to which the records are complete."`
 	Ends       Ends        `json:"ends" doc:"What people have set; whatever is left out follows from the records."`
-	Milestones []Milestone `json:"milestones"`
-	Fields     []Field     `json:"fields"`
-	Groupings  []string    `json:"groupings" doc:"What orders can be grouped by."`
-	Units      []string    `json:"units"`
-	CountRules []string    `json:"count_rules"`
-	SortKeys   []string    `json:"sort_keys"`
-	States     []string    `json:"states" doc:"The states of a leg, and 'counted' for those that are counted."`
+	Milestones []Milestone `json:"milestones" nullable:"false"`
+	Fields     []Field     `json:"fields" nullable:"false"`
+	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
+	Units      []string    `json:"units" nullable:"false"`
+	CountRules []string    `json:"count_rules" nullable:"false"`
+	SortKeys   []string    `json:"sort_keys" nullable:"false"`
+	States     []string    `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
 }
 
 // Ends are the two ends of the book as people have set them.
@@ -50,17 +50,17 @@ type SentencePart struct {
 // Took answers how long a leg took.
 type Took struct {
 	Sentence      string         `json:"sentence" doc:"Exactly what was computed."`
-	SentenceParts []SentencePart `json:"sentence_parts"`
+	SentenceParts []SentencePart `json:"sentence_parts" nullable:"false"`
 	From          string         `json:"from"`
 	To            string         `json:"to"`
 	Unit          string         `json:"unit"`
 	CountRule     string         `json:"count_rule"`
 	Basis         string         `json:"basis"`
-	By            []string       `json:"by"`
+	By            []string       `json:"by" nullable:"false"`
 	FirstDay      string         `json:"first_day" format:"date"`
 	DataDate      string         `json:"data_date" format:"date"`
 	Version       int64          `json:"version" doc:"The version of the book that was asked."`
-	Parts         []TookPart     `json:"parts" doc:"One for each period, each by itself."`
+	Parts         []TookPart     `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
 }
 
 // TookPart is the answer for one period.
@@ -68,10 +68,10 @@ type TookPart struct {
 	Period        Period    `json:"period"`
 	Placement     Placement `json:"placement"`
 	PlacementLine string    `json:"placement_line,omitempty"`
-	Groups        []Group   `json:"groups" doc:"In time order, or the longest mean first. Empty without a grouping."`
+	Groups        []Group   `json:"groups" nullable:"false" doc:"In time order, or the longest mean first. Empty without a grouping."`
 	Total         Group     `json:"total" doc:"Computed from the orders, each counted once."`
-	Distribution  []Bar     `json:"distribution" doc:"The lengths that occur, shortest first."`
-	Notes         []Note    `json:"notes"`
+	Distribution  []Bar     `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first."`
+	Notes         []Note    `json:"notes" nullable:"false"`
 }
 
 // Period is a stretch of whole days, both ends in.
@@ -91,7 +91,7 @@ type Placement struct {
 
 // Group is a set of orders and the statistics of the lengths that count.
 type Group struct {
-	Keys               []string         `json:"keys" doc:"One for each grouping; empty text is 'none'."`
+	Keys               []string         `json:"keys" nullable:"false" doc:"One for each grouping; empty text is 'none'."`
 	Asked              int              `json:"asked" doc:"Orders asked about."`
 	N                  int              `json:"n" doc:"Orders counted."`
 	Mean               *float64         `json:"mean" nullable:"true"`
@@ -101,7 +101,7 @@ type Group struct {
 	Max                *int             `json:"max" nullable:"true"`
 	StandardDeviation  *float64         `json:"standard_deviation" nullable:"true"`
 	HolidaysUnknown    int              `json:"holidays_unknown" doc:"Lengths with a day for which their calendar knows no holidays."`
-	Reconciliation     []Reconciliation `json:"reconciliation" doc:"Adds up to the orders asked about."`
+	Reconciliation     []Reconciliation `json:"reconciliation" nullable:"false" doc:"Adds up to the orders asked about."`
 	ReconciliationLine string           `json:"reconciliation_line"`
 }
 
@@ -133,7 +133,7 @@ type Orders struct {
 	Offset   int          `json:"offset"`
 	Sort     string       `json:"sort"`
 	Version  int64        `json:"version"`
-	Orders   []OrderEntry `json:"orders"`
+	Orders   []OrderEntry `json:"orders" nullable:"false"`
 }
 
 // OrderEntry is one order of a list.
@@ -151,13 +151,13 @@ type OrderEntry struct {
 // Order is one order with the length of a leg, shown day by day.
 type Order struct {
 	Order    OrderEntry    `json:"order"`
-	Days     []MilestoneOn `json:"days" doc:"The order's milestones in the order of their days."`
+	Days     []MilestoneOn `json:"days" nullable:"false" doc:"The order's milestones in the order of their days."`
 	Leg      string        `json:"leg" doc:"The leg, unit and rule in words."`
 	Unit     string        `json:"unit"`
 	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
-	Strip    []StripDay    `json:"strip" doc:"Empty where the leg is not counted."`
+	Strip    []StripDay    `json:"strip" nullable:"false" doc:"Empty where the leg is not counted."`
 	SumLine  string        `json:"sum_line,omitempty"`
-	Legs     []LegState    `json:"legs" doc:"Every leg between milestones that follow each other, and the whole."`
+	Legs     []LegState    `json:"legs" nullable:"false" doc:"Every leg between milestones that follow each other, and the whole."`
 }
 
 // MilestoneOn is a milestone of an order on its day.
@@ -186,14 +186,14 @@ type StripDay struct {
 
 // Calendars lists the working calendars.
 type Calendars struct {
-	Calendars []Calendar `json:"calendars" doc:"The default first."`
+	Calendars []Calendar `json:"calendars" nullable:"false" doc:"The default first."`
 }
 
 // Calendar is a working calendar.
 type Calendar struct {
 	Name         string        `json:"name"`
 	Default      bool          `json:"default" doc:"It counts orders whose site has no calendar of its own."`
-	Weeks        []Week        `json:"weeks" doc:"The weekly patterns, each from a day on; the first also before it."`
+	Weeks        []Week        `json:"weeks" nullable:"false" doc:"The weekly patterns, each from a day on; the first also before it."`
 	CoverageFrom string        `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known; left out where none are."`
 	CoverageTo   string        `json:"coverage_to,omitempty" format:"date"`
 	Holidays     int           `json:"holidays" doc:"How many are given, over all years."`
@@ -206,8 +206,8 @@ type Calendar struct {
 type CalendarYear struct {
 	Year        int        `json:"year"`
 	WorkingDays int        `json:"working_days"`
-	Months      []int      `json:"months" doc:"Working days of each month."`
-	NamedDays   []NamedDay `json:"named_days" doc:"Holidays and extra working days."`
+	Months      []int      `json:"months" nullable:"false" doc:"Working days of each month."`
+	NamedDays   []NamedDay `json:"named_days" nullable:"false" doc:"Holidays and extra working days."`
 	Known       bool       `json:"known" doc:"False where holidays of this year are not known."`
 }
 
@@ -227,7 +227,7 @@ type NamedDay struct {
 
 // Loads lists what was brought in, the last first.
 type Loads struct {
-	Loads []Load `json:"loads"`
+	Loads []Load `json:"loads" nullable:"false"`
 }
 
 // Load is one bringing-in of files.
@@ -236,7 +236,7 @@ type Load struct {
 	LoadedAt string     `json:"loaded_at" format:"date-time"`
 	LoadedBy string     `json:"loaded_by" doc:"Operating-system user of the service."`
 	DataDate string     `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
-	Files    []LoadFile `json:"files"`
+	Files    []LoadFile `json:"files" nullable:"false"`
 	SetAside int64      `json:"set_aside" doc:"Rows that could not be used, over all files."`
 }
 
@@ -249,14 +249,14 @@ type LoadFile struct {
 	Changed       int64    `json:"changed"`
 	Same          int64    `json:"same"`
 	SetAside      int64    `json:"set_aside"`
-	UnusedColumns []string `json:"unused_columns" doc:"Columns that mean nothing here."`
+	UnusedColumns []string `json:"unused_columns" nullable:"false" doc:"Columns that mean nothing here."`
 }
 
 // SetAsideRows is a page of the rows of a load that could not be used.
 type SetAsideRows struct {
 	All    int64         `json:"all"`
 	Offset int           `json:"offset"`
-	Rows   []SetAsideRow `json:"rows"`
+	Rows   []SetAsideRow `json:"rows" nullable:"false"`
 }
 
 // SetAsideRow is a row that could not be used.

@@ -154,6 +154,12 @@ func (a *App) serve() error {
 // Address is where the service is: "http://127.0.0.1:8765".
 func (a *App) Address() string { return "http://" + a.listener.Addr().String() }
 
+// Entry is the address that a person opens to be let into the console.
+func (a *App) Entry() (string, error) {
+	token, err := Token(a.folder.path)
+	return server.Entry(a.Address(), token), err
+}
+
 // Wait returns when the context ends, or with an error when a part of the service does.
 func (a *App) Wait(ctx context.Context) error {
 	var gone <-chan struct{}

@@ -71,7 +71,11 @@ func (e *environment) up(ctx context.Context, out, messages io.Writer, withDemo 
 			return err
 		}
 	}
-	fmt.Fprintln(out, running.Address())
+	entry, err := running.Entry()
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(out, entry)
 	fmt.Fprintln(messages, "Prairie Dusk is up; Ctrl-C stops it.")
 	return running.Wait(ctx)
 }

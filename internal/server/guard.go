@@ -11,8 +11,11 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// open are the addresses that need no token: they say nothing about anybody's orders.
-var open = map[string]bool{"/healthz": true, "/readyz": true}
+// secret says whether an address tells anything about anybody's orders, or about the service. The files of the
+// console do not; nor does health.
+func secret(path string) bool {
+	return strings.HasPrefix(path, "/api/") || path == "/metrics"
+}
 
 // guard refuses whoever is not a client of this service on this machine. Loopback alone is no wall: any web
 // page in the analyst's browser can send requests to it, under a name that it points at 127.0.0.1, and so can
@@ -24,7 +27,7 @@ func (s *server) guard(c *gin.Context) {
 		refuse(c, http.StatusMisdirectedRequest, "this service answers to 127.0.0.1, [::1] and localhost only")
 	case !sameOrigin(r):
 		refuse(c, http.StatusForbidden, "requests from other web pages are refused")
-	case !open[r.URL.Path] && !s.tokenShown(r):
+	case secret(r.URL.Path) && !s.tokenShown(r) && !s.cookieShown(r):
 		c.Header("WWW-Authenticate", "Bearer")
 		refuse(c, http.StatusUnauthorized, "a client has to show the token of this service; it lies in the file `token` of the data folder")
 	}

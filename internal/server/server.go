@@ -66,7 +66,8 @@ func New(config Config) http.Handler {
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true
 	router.Use(s.observe, s.guard)
-	router.NoRoute(func(c *gin.Context) { refuse(c, http.StatusNotFound, "there is nothing at this address") })
+	router.NoRoute(s.page)
+	router.GET(entryPath, s.enter)
 	router.NoMethod(func(c *gin.Context) { refuse(c, http.StatusMethodNotAllowed, "this address does not take that method") })
 	router.GET("/healthz", s.healthy)
 	router.GET("/readyz", s.ready)

@@ -1,0 +1,12 @@
+import { defineConfigWithVueTs, vueTsConfigs } from '@vue/eslint-config-typescript'
+import prettier from 'eslint-config-prettier'
+import vue from 'eslint-plugin-vue'
+
+export default defineConfigWithVueTs(
+  { ignores: ['dist', 'src/api/schema.ts'] },
+  vue.configs['flat/recommended'],
+  vueTsConfigs.strict,
+  // Text from files is text: nothing of it ever becomes HTML.
+  { rules: { 'vue/no-v-html': 'error' } },
+  prettier,
+)

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { mdiClockOutline, mdiThemeLightDark, mdiViewListOutline } from '@mdi/js'
+import { computed, provide } from 'vue'
+import { useTheme } from 'vuetify'
+import StateNotice from './components/StateNotice.vue'
+import { useBook } from './composables/useBook'
+import { BOOK } from './keys'
+import { pages } from './router'
+
+const { book, problem, retry, newer } = useBook()
+provide(BOOK, book)
+
+const icons: Record<string, string> = { '/orders': mdiViewListOutline, '/how-long': mdiClockOutline }
+
+const theme = useTheme()
+const isDark = computed(() => theme.global.current.value.dark)
+function changeTheme() {
+  const next = isDark.value ? 'light' : 'dark'
+  theme.change(next)
+  localStorage.setItem('theme', next)
+}
+
+function reload() {
+  location.reload()
+}
+</script>
+
+<template>
+  <v-app>
+    <a class="skip" href="#main">Skip to the answer</a>
+    <nav class="rail" aria-label="Pages">
+      <div class="brand"><img src="/mark.svg" alt="" width="28" height="28" /> <b>Prairie Dusk</b></div>
+      <router-link v-for="page in pages" :key="page.path" :to="page.path" class="page">
+        <v-icon :icon="icons[page.path]" size="20" /> {{ page.name }}
+      </router-link>
+      <dl v-if="book" class="ends">
+        <dt>Records from</dt>
+        <dd data-test="first-day">{{ book.first_day }}</dd>
+        <dt>Data date</dt>
+        <dd data-test="data-date">{{ book.data_date }}</dd>
+      </dl>
+      <button class="theme" type="button" @click="changeTheme">
+        <v-icon :icon="mdiThemeLightDark" size="18" /> {{ isDark ? 'Light' : 'Dark' }}
+      </button>
+    </nav>
+    <main id="main" tabindex="-1">
+      <p v-if="newer" class="newer panel" role="status">
+        A newer load has come. <button type="button" @click="reload">Show it</button>
+      </p>
+      <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
+      <router-view v-else />
+    </main>
+  </v-app>
+</template>
+
+<style scoped>
+.rail {
+  position: fixed;
+  inset: 0 auto 0 0;
+  width: 200px;
+  padding: 20px 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  background: rgb(var(--v-theme-surface));
+  border-right: 1px solid rgb(var(--v-theme-line));
+}
+
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin: 0 8px 20px;
+}
+
+.page {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 8px;
+  border-radius: 8px;
+  color: inherit;
+  text-decoration: none;
+}
+
+.page.router-link-active {
+  background: rgb(var(--v-theme-background));
+  font-weight: 600;
+  box-shadow: inset 3px 0 rgb(var(--v-theme-secondary));
+}
+
+.ends {
+  margin: auto 8px 12px;
+  margin-top: auto;
+  font-size: 0.82rem;
+}
+
+.ends dt {
+  color: rgb(var(--v-theme-muted));
+  margin-top: 6px;
+}
+
+.theme {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 6px 8px;
+  border-radius: 8px;
+}
+
+main {
+  margin-left: 200px;
+  padding: 28px 32px 64px;
+  max-width: 1480px;
+  outline: none;
+}
+
+.newer {
+  padding: 10px 16px;
+  margin-bottom: 20px;
+}
+
+.newer button {
+  text-decoration: underline;
+  color: rgb(var(--v-theme-secondary));
+}
+
+.skip {
+  position: absolute;
+  left: -999px;
+}
+
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  z-index: 10;
+}
+
+@media (max-width: 800px) {
+  .rail {
+    position: static;
+    width: auto;
+    flex-direction: row;
+    flex-wrap: wrap;
+    align-items: center;
+    padding: 8px 12px;
+    border-right: 0;
+    border-bottom: 1px solid rgb(var(--v-theme-line));
+  }
+
+  .brand {
+    margin: 0 8px 0 0;
+  }
+
+  .ends {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 8px;
+    margin: 0 8px;
+    order: 3;
+    width: 100%;
+  }
+
+  .ends dt {
+    margin: 0;
+  }
+
+  main {
+    margin-left: 0;
+    padding: 20px 16px 48px;
+  }
+}
+</style>

@@ -1,0 +1,52 @@
+import type { components } from './schema'
+
+type Schemas = components['schemas']
+export type Book = Schemas['Book']
+export type Took = Schemas['Took']
+export type TookPart = Schemas['TookPart']
+export type Group = Schemas['Group']
+export type Bar = Schemas['Bar']
+export type Orders = Schemas['Orders']
+export type OrderEntry = Schemas['OrderEntry']
+export type Order = Schemas['Order']
+export type StripDay = Schemas['StripDay']
+
+/** What the service says when it refuses a request or fails (RFC 9457). */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    detail: string,
+  ) {
+    super(detail)
+  }
+}
+
+/** Query parameters; an empty word is left out, a list is repeated. */
+export type Query = Record<string, string | number | readonly string[] | undefined>
+
+function search(query: Query): string {
+  const parameters = new URLSearchParams()
+  for (const [name, value] of Object.entries(query)) {
+    if (Array.isArray(value)) value.forEach((v: string) => parameters.append(name, v))
+    else if (value !== undefined && value !== '') parameters.set(name, String(value))
+  }
+  const text = parameters.toString()
+  return text ? `?${text}` : ''
+}
+
+/** Asks the service; throws a Problem where it refuses or does not answer. */
+export async function get<T>(path: string, query: Query, signal?: AbortSignal): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(`/api/v1${path}${search(query)}`, { signal })
+  } catch (error) {
+    if (signal?.aborted) throw error
+    throw new Problem(0, 'The service does not answer. Is it still up?')
+  }
+  if (response.ok) return (await response.json()) as T
+  const body = (await response.json().catch(() => ({}))) as {
+    detail?: string
+    errors?: { message: string }[]
+  }
+  throw new Problem(response.status, body.errors?.[0]?.message ?? body.detail ?? response.statusText)
+}

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Took, TookPart } from '@/api/client'
+import { count, decimal, keyName } from '@/format'
+import { parameters, type Question } from '@/question'
+
+// The statistics by group, longest first; each number of orders opens them.
+const { answer, part, question } = defineProps<{ answer: Took; part: TookPart; question: Question }>()
+
+const left = computed(() =>
+  part.total.reconciliation.map((r, i) => ({ ...r, i })).filter((r) => r.i > 0 && r.orders > 0),
+)
+const labels = computed(() => (answer.by.length > 0 ? answer.by : ['orders']))
+const groups = computed(() => part.groups)
+
+function behind(keys: readonly string[], state?: string) {
+  const group = keys.length > 0 ? [...keys] : undefined
+  return { path: '/orders', query: { ...parameters(question), state, group } }
+}
+</script>
+
+<template>
+  <div class="scroll panel" tabindex="0" role="region" aria-label="Lengths by group">
+    <table class="plain" data-test="groups">
+      <thead>
+        <tr>
+          <th v-for="label in labels" :key="label" scope="col">{{ label }}</th>
+          <th class="number" scope="col">asked</th>
+          <th class="number" scope="col">n</th>
+          <th class="number" scope="col">mean</th>
+          <th class="number" scope="col">median</th>
+          <th class="number" scope="col">p90</th>
+          <th class="number" scope="col">min</th>
+          <th class="number" scope="col">max</th>
+          <th v-for="r in left" :key="r.state" class="number" scope="col">{{ r.label }}</th>
+          <th v-if="part.total.holidays_unknown" class="number" scope="col">holidays unknown</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="g in groups" :key="JSON.stringify(g.keys)">
+          <td v-for="(key, i) in g.keys" :key="i">{{ keyName(key) }}</td>
+          <td class="number">
+            <router-link :to="behind(g.keys)">{{ count(g.asked) }}</router-link>
+          </td>
+          <td class="number">
+            <router-link :to="behind(g.keys, 'counted')">{{ count(g.n) }}</router-link>
+          </td>
+          <td class="number">{{ decimal(g.mean, 2) }}</td>
+          <td class="number">{{ decimal(g.median, 1) }}</td>
+          <td class="number">{{ decimal(g.p90, 1) }}</td>
+          <td class="number">{{ g.min }}</td>
+          <td class="number">{{ g.max }}</td>
+          <td v-for="r in left" :key="r.state" class="number">
+            <router-link v-if="g.reconciliation[r.i]?.orders" :to="behind(g.keys, r.state)">{{
+              count(g.reconciliation[r.i]!.orders)
+            }}</router-link>
+            <span v-else class="muted">0</span>
+          </td>
+          <td v-if="part.total.holidays_unknown" class="number">{{ count(g.holidays_unknown) }}</td>
+        </tr>
+      </tbody>
+      <tfoot>
+        <tr>
+          <td v-for="label in labels" :key="label">all</td>
+          <td class="number">{{ count(part.total.asked) }}</td>
+          <td class="number">{{ count(part.total.n) }}</td>
+          <td class="number">{{ decimal(part.total.mean, 2) }}</td>
+          <td class="number">{{ decimal(part.total.median, 1) }}</td>
+          <td class="number">{{ decimal(part.total.p90, 1) }}</td>
+          <td class="number">{{ part.total.min }}</td>
+          <td class="number">{{ part.total.max }}</td>
+          <td v-for="r in left" :key="r.state" class="number">{{ count(r.orders) }}</td>
+          <td v-if="part.total.holidays_unknown" class="number">{{ count(part.total.holidays_unknown) }}</td>
+        </tr>
+      </tfoot>
+    </table>
+  </div>
+</template>

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import type { Order } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
+import { withWeekday } from '@/format'
+import type { Question } from '@/question'
+import DayStrip from './DayStrip.vue'
+import StateNotice from './StateNotice.vue'
+
+// One order at the side: its milestones in time, the states of its legs, and the chosen length day by day.
+const { number, question } = defineProps<{ number: string; question: Question }>()
+const emit = defineEmits<{ close: [] }>()
+
+const { answer, problem, retry } = useAnswer<Order>(() => ({
+  path: `/orders/${encodeURIComponent(number)}`,
+  query: { from: question.from, to: question.to, in: question.in, count: question.count },
+}))
+
+const sheet = ref<HTMLElement>()
+watch(answer, () => nextTick(() => sheet.value?.focus()), { once: true })
+
+const fields = computed(() =>
+  ['customer', 'site', 'place', 'channel'].flatMap((name) => {
+    const value = answer.value?.order.fields[name]
+    return value ? [{ name, value }] : []
+  }),
+)
+</script>
+
+<template>
+  <aside
+    ref="sheet"
+    class="sheet"
+    tabindex="-1"
+    :aria-label="`Order ${number}`"
+    data-test="order-sheet"
+    @keydown.esc="emit('close')"
+  >
+    <button type="button" class="close" aria-label="Close the order" @click="emit('close')">×</button>
+    <StateNotice v-if="problem" :problem="problem" @retry="retry" />
+    <template v-else-if="answer">
+      <h2>Order {{ answer.order.number }}</h2>
+      <dl>
+        <template v-for="f in fields" :key="f.name">
+          <dt>{{ f.name }}</dt>
+          <dd>{{ f.value }}</dd>
+        </template>
+        <template v-if="answer.order.value">
+          <dt>value</dt>
+          <dd>{{ answer.order.value }} {{ answer.order.fields['currency'] }}</dd>
+        </template>
+      </dl>
+      <h3>Milestones</h3>
+      <ol class="milestones">
+        <li v-for="d in answer.days" :key="d.name" :class="{ plan: d.plan }">
+          <span class="day">{{ withWeekday(d.day) }}</span> {{ d.name }}
+          <span v-if="d.plan" class="muted">plan</span>
+          <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
+        </li>
+      </ol>
+      <h3>
+        {{ answer.leg }}: <b>{{ answer.order.length ?? answer.order.state_label }}</b>
+      </h3>
+      <template v-if="answer.strip.length > 0">
+        <DayStrip :days="answer.strip" />
+        <p class="sum" data-test="sum-line">{{ answer.sum_line }}</p>
+        <p class="muted">Counted by the calendar {{ answer.calendar }}.</p>
+        <p v-if="answer.order.holidays_unknown" class="amber">
+          Holidays are not known for all of these days; the length follows the weekly pattern there.
+        </p>
+      </template>
+      <h3>Its legs</h3>
+      <table class="plain">
+        <tbody>
+          <tr v-for="l in answer.legs" :key="`${l.from}-${l.to}`">
+            <td>{{ l.from }} → {{ l.to }}</td>
+            <td class="number">{{ l.length }}</td>
+            <td>{{ l.state_label }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <p v-else class="muted">Looking it up …</p>
+  </aside>
+</template>
+
+<style scoped>
+.sheet {
+  position: fixed;
+  inset: 0 0 0 auto;
+  width: min(430px, 100vw);
+  overflow-y: auto;
+  padding: 24px;
+  background: rgb(var(--v-theme-surface));
+  border-left: 1px solid rgb(var(--v-theme-line));
+  box-shadow: -12px 0 32px rgb(0 0 0 / 12%);
+  z-index: 5;
+}
+
+.sheet:focus-visible {
+  outline: none !important;
+}
+
+.sheet p {
+  font-size: 0.88rem;
+}
+
+.close {
+  position: absolute;
+  right: 16px;
+  top: 12px;
+  font-size: 1.6rem;
+  width: 40px;
+  height: 40px;
+}
+
+h2 {
+  font-size: 1.2rem;
+}
+
+h3 {
+  font-size: 0.95rem;
+  font-weight: 500;
+  margin: 20px 0 8px;
+}
+
+dl {
+  display: grid;
+  grid-template-columns: 90px 1fr;
+  margin-top: 12px;
+  font-size: 0.9rem;
+}
+
+dt {
+  color: rgb(var(--v-theme-muted));
+}
+
+.milestones {
+  list-style: none;
+  padding: 0 0 0 14px;
+  border-left: 2px solid rgb(var(--v-theme-primary));
+  font-size: 0.9rem;
+  line-height: 1.8;
+}
+
+.milestones .day {
+  display: inline-block;
+  width: 128px;
+}
+
+.plan {
+  font-style: italic;
+}
+
+.sum {
+  margin-top: 10px;
+  font-size: 0.88rem;
+}
+</style>

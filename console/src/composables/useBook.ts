@@ -1,0 +1,17 @@
+import { computed, onScopeDispose, ref, watch } from 'vue'
+import type { Book } from '@/api/client'
+import { useAnswer } from './useAnswer'
+
+const everyHalfMinute = 30_000
+
+/** useBook describes the order book, looks again every half minute, and says when a newer load has come. */
+export function useBook() {
+  const round = ref(0)
+  const { answer, problem, retry } = useAnswer<Book>(() => ({ path: '/book', query: {}, round: round.value }))
+  const timer = setInterval(() => round.value++, everyHalfMinute)
+  onScopeDispose(() => clearInterval(timer))
+  const first = ref<number>()
+  watch(answer, (book) => (first.value ??= book?.version))
+  const newer = computed(() => answer.value !== undefined && answer.value.version !== first.value)
+  return { book: answer, problem, retry, newer }
+}

@@ -1,0 +1,30 @@
+const grouped = new Intl.NumberFormat('en', { maximumFractionDigits: 0 })
+
+/** A count with commas between thousands. */
+export function count(n: number): string {
+  return grouped.format(n)
+}
+
+/** A statistic with so many decimals; nothing where there is none. */
+export function decimal(x: number | null, places: number): string {
+  if (x === null) return ''
+  const text = x.toFixed(places)
+  return Number(text) === 0 ? text.replace('-', '') : text
+}
+
+const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
+
+/** The day with its weekday before it. A day stays text: only the weekday is reckoned, in UTC. */
+export function withWeekday(day: string): string {
+  return `${weekdays[weekdayOf(day)]} ${day}`
+}
+
+/** 0 for Sunday to 6 for Saturday. */
+export function weekdayOf(day: string): number {
+  return new Date(`${day}T00:00:00Z`).getUTCDay()
+}
+
+/** The name of a group's key. */
+export function keyName(key: string): string {
+  return key === '' ? '(none)' : key
+}

@@ -1,0 +1,5 @@
+import type { InjectionKey, ShallowRef } from 'vue'
+import type { Book } from './api/client'
+
+/** The order book as a whole, for every page. */
+export const BOOK: InjectionKey<Readonly<ShallowRef<Book | undefined>>> = Symbol('book')

@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
+import type { Orders } from '@/api/client'
+import OrderSheet from '@/components/OrderSheet.vue'
+import StateNotice from '@/components/StateNotice.vue'
+import { useAnswer } from '@/composables/useAnswer'
+import { count } from '@/format'
+import { parameters, questionOf } from '@/question'
+
+const pageSize = 50
+
+const route = useRoute()
+const router = useRouter()
+const question = computed(() => questionOf(route.query))
+const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
+const group = computed(() => {
+  const keys = route.query.group
+  return keys === undefined ? undefined : [keys].flat().map((k) => k ?? '')
+})
+const sort = computed(() => text('sort') || 'number')
+const offset = computed(() => Number(text('offset')) || 0)
+const opened = computed(() => text('order'))
+
+const { answer, problem, loading, retry } = useAnswer<Orders>(() => ({
+  path: '/orders',
+  query: {
+    ...parameters(question.value),
+    state: text('state'),
+    group: group.value,
+    sort: sort.value,
+    offset: offset.value,
+    limit: pageSize,
+  },
+}))
+
+const from = computed(() => question.value.from ?? 'ordered')
+const to = computed(() => question.value.to ?? 'shipped')
+const milestones = computed(() => [...new Set([from.value, 'promised', to.value])])
+const columns = computed(() => [
+  { key: 'number', name: 'number', number: false },
+  { key: '', name: 'customer', number: false },
+  { key: '', name: 'site', number: false },
+  ...milestones.value.map((m) => ({ key: m, name: m, number: false })),
+  { key: 'length', name: 'length', number: true },
+  { key: '', name: 'state', number: false },
+])
+
+function change(query: LocationQueryRaw) {
+  router.push({ query: { ...route.query, ...query } })
+}
+
+function sortBy(key: string) {
+  change({ sort: sort.value === key ? `-${key}` : key, offset: undefined })
+}
+
+function direction(key: string) {
+  if (sort.value === key) return 'ascending'
+  return sort.value === `-${key}` ? 'descending' : undefined
+}
+
+function arrow(key: string) {
+  if (sort.value === key) return '↑'
+  return sort.value === `-${key}` ? '↓' : ''
+}
+</script>
+
+<template>
+  <div :aria-busy="loading">
+    <StateNotice v-if="problem" :problem="problem" @retry="retry" />
+    <template v-else-if="answer">
+      <h1 data-test="sentence">{{ answer.sentence }}</h1>
+      <p class="selected" data-test="selected">
+        {{ answer.selected }}: <b>{{ count(answer.all) }}</b> orders
+        <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
+          >How long they took</router-link
+        >
+      </p>
+      <div class="scroll panel" tabindex="0" role="region" aria-label="Orders">
+        <table class="plain" data-test="orders">
+          <thead>
+            <tr>
+              <th
+                v-for="c in columns"
+                :key="c.name"
+                scope="col"
+                :class="{ number: c.number }"
+                :aria-sort="c.key ? direction(c.key) : undefined"
+              >
+                <button v-if="c.key" type="button" @click="sortBy(c.key)">
+                  {{ c.name }} <span aria-hidden="true">{{ arrow(c.key) }}</span>
+                </button>
+                <template v-else>{{ c.name }}</template>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="o in answer.orders" :key="o.number" :class="{ opened: o.number === opened }">
+              <td>
+                <router-link :to="{ query: { ...route.query, order: o.number } }">{{ o.number }}</router-link>
+              </td>
+              <td>{{ o.fields['customer'] }}</td>
+              <td>{{ o.fields['site'] }}</td>
+              <td v-for="m in milestones" :key="m">{{ o.milestones[m] }}</td>
+              <td class="number">
+                {{ o.length
+                }}<span
+                  v-if="o.holidays_unknown"
+                  class="amber"
+                  title="Holidays are not known for all of these days"
+                  >?</span
+                >
+              </td>
+              <td>{{ o.state_label }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="answer.all === 0" class="empty muted">No order is in this selection.</p>
+      </div>
+      <nav v-if="answer.all > pageSize" class="pages" aria-label="Pages of orders">
+        <button
+          type="button"
+          :disabled="offset === 0"
+          @click="change({ offset: Math.max(0, offset - pageSize) || undefined })"
+        >
+          ← Earlier
+        </button>
+        <span
+          >{{ count(offset + 1) }} to {{ count(Math.min(offset + pageSize, answer.all)) }} of
+          {{ count(answer.all) }}</span
+        >
+        <button
+          type="button"
+          :disabled="offset + pageSize >= answer.all"
+          @click="change({ offset: offset + pageSize })"
+        >
+          Later →
+        </button>
+      </nav>
+    </template>
+    <p v-else class="muted">Looking them up …</p>
+    <OrderSheet
+      v-if="opened"
+      :key="opened"
+      :number="opened"
+      :question="question"
+      @close="change({ order: undefined })"
+    />
+  </div>
+</template>
+
+<style scoped>
+h1 {
+  font-size: 1.3rem;
+  line-height: 1.5;
+  font-weight: 500;
+  margin-bottom: 8px;
+}
+
+.selected {
+  margin-bottom: 16px;
+}
+
+.selected::first-letter {
+  text-transform: uppercase;
+}
+
+.opened {
+  background: rgb(var(--v-theme-background));
+}
+
+th button {
+  font: inherit;
+  color: inherit;
+}
+
+.pages {
+  display: flex;
+  gap: 20px;
+  justify-content: center;
+  margin-top: 16px;
+}
+
+.pages button:disabled {
+  opacity: 0.4;
+}
+
+.empty {
+  padding: 24px;
+}
+</style>

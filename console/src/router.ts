@@ -1,0 +1,12 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+/** The pages, in the order in which an analyst works. */
+export const pages = [
+  { path: '/orders', name: 'Orders', component: () => import('./pages/OrdersPage.vue') },
+  { path: '/how-long', name: 'How long', component: () => import('./pages/HowLongPage.vue') },
+] as const
+
+export default createRouter({
+  history: createWebHistory(),
+  routes: [...pages, { path: '/:rest(.*)*', redirect: '/how-long' }],
+})

@@ -1,0 +1,262 @@
+package test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/demo"
+	"prairiedusk/internal/server"
+)
+
+// A tab is one of headless Chromium, of 1280 × 800.
+type tab struct {
+	t   *testing.T
+	ctx context.Context
+	// faults is what went wrong on its pages.
+	mutex  sync.Mutex
+	faults []string
+}
+
+func newTab(t *testing.T) *tab {
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox,
+		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true))
+	allocator, cancel := chromedp.NewExecAllocator(t.Context(), options...)
+	t.Cleanup(cancel)
+	b := &tab{t: t}
+	b.ctx, cancel = chromedp.NewContext(allocator, chromedp.WithListener(func(event any) {
+		b.mutex.Lock()
+		defer b.mutex.Unlock()
+		switch e := event.(type) {
+		case *log.EventEntryAdded:
+			if e.Entry.Level == "error" && !strings.Contains(e.Entry.Text, "401") {
+				b.faults = append(b.faults, e.Entry.Text)
+			}
+		case *runtime.EventExceptionThrown:
+			b.faults = append(b.faults, e.ExceptionDetails.Text)
+		}
+	}))
+	t.Cleanup(cancel)
+	b.ctx, cancel = context.WithTimeout(b.ctx, 4*time.Minute)
+	t.Cleanup(cancel)
+	return b
+}
+
+func (b *tab) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	require.NoError(b.t, chromedp.Do(b.ctx, steps...))
+}
+
+func (b *tab) wentWrong() []string {
+	b.mutex.Lock()
+	defer b.mutex.Unlock()
+	return b.faults
+}
+
+// evaluate gives the value of a script.
+func evaluate[T any](b *tab, script string) T {
+	b.t.Helper()
+	value, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](script, chromedp.EvalAwaitPromise))
+	require.NoError(b.t, err)
+	return value
+}
+
+// text waits until an element holds a text and gives all of it, with its white space folded.
+func (b *tab) text(selector, holds string) (all string) {
+	b.t.Helper()
+	script := fmt.Sprintf("document.querySelector(%q)?.innerText ?? ''", selector)
+	for until := time.Now().Add(20 * time.Second); time.Now().Before(until); time.Sleep(50 * time.Millisecond) {
+		var err error
+		all, err = chromedp.Run(b.ctx, chromedp.Evaluate[string](script))
+		all = strings.Join(strings.Fields(all), " ")
+		if err == nil && strings.Contains(all, holds) {
+			return all
+		}
+	}
+	require.Failf(b.t, "not on the page", "%s never held %q; it holds %q", selector, holds, all)
+	return all
+}
+
+// prefers emulates the system's choice of light or dark.
+func prefers(scheme string) chromedp.Action[chromedp.Void] {
+	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}})
+		return err
+	})
+}
+
+func test(name string) string { return fmt.Sprintf("[data-test=%q]", name) }
+
+// demoService has the demo book.
+func demoService(t *testing.T) service {
+	s := startService(t)
+	folder := t.TempDir()
+	m, err := demo.Write(folder, demo.Options{Orders: 3000, Seed: 1})
+	require.NoError(t, err)
+	var paths []string
+	for _, name := range m.Files {
+		paths = append(paths, filepath.Join(folder, name))
+	}
+	_, err = s.Load(t.Context(), paths)
+	require.NoError(t, err)
+	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	require.NoError(t, err)
+	return s
+}
+
+// From the printed address through a question, a number and an order, all of which an address restores.
+func TestConsoleFromAQuestionToItsProof(t *testing.T) {
+	s := demoService(t)
+	b := newTab(t)
+	b.do(chromedp.Navigate(s.address + "/how-long"))
+	b.text("[role=alert]", "This page is locked")
+
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("sentence"), "How long from ordered to shipped, in working days")
+	b.text(test("data-date"), "2026-10-31")
+	b.text(test("first-day"), "2025-01-01")
+
+	pick := func(slot, choice string) {
+		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)), chromedp.Click(test("choice-"+choice)))
+	}
+	pick("by", "site")
+	b.text(test("sentence"), "by site?")
+	pick("period", "2026-Q3")
+	b.text(test("sentence"), "for orders ordered in 2026-Q3, by site?")
+	pick("in", "days")
+	sentence := b.text(test("sentence"), "in days, start day not counted")
+
+	want, err := s.Took(t.Context(), client.Question{In: "days", Period: "2026-Q3", By: []string{"site"}})
+	require.NoError(t, err)
+	assert.Equal(t, want.Sentence, sentence)
+	assert.Equal(t, want.Parts[0].Total.ReconciliationLine, b.text(test("reconciliation"), "counted"))
+	for _, g := range want.Parts[0].Groups {
+		b.text(test("groups"), fmt.Sprintf("%d %d %.2f %.1f %.1f", g.Asked, g.N, *g.Mean, *g.Median, *g.P90))
+	}
+	b.do(chromedp.WaitVisible(test("chart") + " svg"))
+
+	// The number of counted orders opens as many orders; one of them opens its days.
+	b.do(chromedp.Click(test("reconciliation") + " a:nth-of-type(2)"))
+	b.text(test("selected"), fmt.Sprintf("ounted: %d orders", want.Parts[0].Total.N))
+	longest := test("orders") + " th.number"
+	b.do(chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="ascending"]`), chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="descending"]`))
+	b.text(test("orders")+" tbody td.number", fmt.Sprint(*want.Parts[0].Total.Max))
+	b.do(chromedp.Click(test("orders")+" tbody a"), chromedp.WaitVisible(test("order-sheet")+" h2"))
+	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`), evaluate[string](b, "location.href")
+	b.text(test("sum-line"), "days")
+	counted := evaluate[int](b, `document.querySelectorAll('[data-part="counted"], [data-part="extra working day"]').length`)
+	order, err := s.Order(t.Context(), number, client.Question{In: "days"})
+	require.NoError(t, err)
+	assert.Equal(t, *order.Order.Length, counted, "the strip adds up to the length")
+	b.text(test("sum-line"), order.SumLine)
+
+	// The address alone brings all of it back.
+	b.do(chromedp.Navigate("about:blank"), chromedp.Navigate(address))
+	b.text(test("order-sheet"), "Order "+number)
+	b.text(test("selected"), fmt.Sprintf("%d orders", want.Parts[0].Total.N))
+	assert.Empty(t, b.wentWrong())
+}
+
+func TestConsoleByKeyboard(t *testing.T) {
+	s := demoService(t)
+	b := newTab(t)
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("sentence"), "How long")
+	focused := func() string { return evaluate[string](b, `document.activeElement?.dataset.test ?? ''`) }
+	for range 30 {
+		if focused() == "pick-count" {
+			break
+		}
+		b.do(chromedp.KeyEvent(kb.Tab))
+	}
+	require.Equal(t, "pick-count", focused(), "the tabulator reaches every word")
+	b.do(chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("choice-both-ends")))
+	for range 5 {
+		if focused() == "choice-both-ends" {
+			break
+		}
+		b.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.Sleep(50*time.Millisecond))
+	}
+	require.Equal(t, "choice-both-ends", focused())
+	b.do(chromedp.KeyEvent(kb.Enter))
+	b.text(test("sentence"), "both ends counted")
+
+	b.do(chromedp.Navigate(s.address+"/orders?order=SD-100001"), chromedp.WaitVisible(test("order-sheet")+" h2"),
+		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
+	assert.Empty(t, b.wentWrong())
+}
+
+// In light and dark, at the size to design for and on a telephone: axe finds nothing serious, and the page does
+// not run over its side.
+func TestConsoleIsFitForAll(t *testing.T) {
+	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err)
+	s := demoService(t)
+	for _, scheme := range []string{"light", "dark"} {
+		b := newTab(t)
+		b.do(prefers(scheme), chromedp.Navigate(server.Entry(s.address, s.token)))
+		b.text(test("sentence"), "How long")
+		for _, size := range []int64{1280, 390} {
+			for _, page := range []struct{ path, ready, holds string }{
+				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
+				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+				{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
+				{"/how-long?period=July", "[role=alert]", "does not say of which year"},
+			} {
+				name := fmt.Sprintf("%s, %d px, %s", scheme, size, page.path)
+				b.do(chromedp.EmulateViewport(size, 800), chromedp.Navigate(s.address+page.path))
+				b.text(page.ready, page.holds)
+				evaluate[any](b, string(axe)+"; null")
+				found := evaluate[[]string](b, `axe.run().then(r => r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.map(n => n.html).join(' ')))`)
+				over := evaluate[int](b, "document.documentElement.scrollWidth - innerWidth")
+				assert.Empty(t, found, name)
+				assert.LessOrEqual(t, over, 0, "%s runs over its side", name)
+			}
+		}
+		background := evaluate[string](b, `getComputedStyle(document.querySelector('.v-application')).backgroundColor`)
+		assert.Equal(t, map[string]string{"light": "rgb(248, 243, 232)", "dark": "rgb(28, 22, 34)"}[scheme], background)
+		for _, fault := range b.wentWrong() {
+			assert.Contains(t, fault, "422", "only the question that cannot be asked is refused")
+		}
+	}
+}
+
+// Text from files stays text, wherever it is shown.
+func TestConsoleShowsMarkupAsText(t *testing.T) {
+	s := startService(t)
+	attack := `<img src=x onerror=document.title='taken'><script>document.title='taken'</script>`
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,customer,ordered,shipped\n\""+attack+"\",\""+attack+"\",\""+attack+"\",2026-07-01,2026-07-03\n")})
+	require.NoError(t, err)
+	b := newTab(t)
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("sentence"), "How long")
+	for _, page := range []struct{ path, ready string }{{"/how-long?by=site", test("groups")}, {"/orders", test("orders")}} {
+		b.do(chromedp.Navigate(s.address + page.path))
+		b.text(page.ready, "<img src=x")
+	}
+	b.do(chromedp.Click(test("orders") + " tbody a"))
+	b.text(test("order-sheet"), "<img src=x")
+	assert.Equal(t, "Prairie Dusk", evaluate[string](b, "document.title"))
+
+	// The policy stops script that gets into a page all the same.
+	assert.Equal(t, "Prairie Dusk", evaluate[string](b, `{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
+	require.Eventually(t, func() bool { return len(b.wentWrong()) == 1 }, 5*time.Second, 50*time.Millisecond)
+	assert.Contains(t, b.wentWrong()[0], "Content Security Policy")
+}
