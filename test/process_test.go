@@ -3,17 +3,22 @@ package test
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"encoding/json"
+	"fmt"
+	"math/rand/v2"
 	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -171,28 +176,88 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	p.down(cmd)
 }
 
-// A service that is killed takes PostgreSQL with it, and the next one finds the load whole or not at all.
+// Twenty times, the service or PostgreSQL is killed at a random moment of a load; mostly rows of the load lie in
+// PostgreSQL by then. The next service finds the load whole or not at all.
 func TestKilledInTheMiddleOfALoad(t *testing.T) {
+	const kills, orders, proofs = 20, 30_000, 12
 	p := newProgram(t)
 	files := t.TempDir()
-	_, err := demo.Write(files, demo.Options{Orders: 200_000, Seed: 3})
+	_, err := demo.Write(files, demo.Options{Orders: orders, Seed: 3})
 	require.NoError(t, err)
-	cmd, _ := p.up()
-	load := p.command("load", filepath.Join(files, demo.OrdersFile))
-	require.NoError(t, load.Start())
-	time.Sleep(300 * time.Millisecond)
-	require.NoError(t, cmd.Process.Kill())
-	_ = cmd.Wait()
-	_ = load.Wait()
-	assert.Equal(t, 1, load.ProcessState.ExitCode(), "the client says that the load failed")
+	rows, err := os.ReadFile(filepath.Join(files, demo.OrdersFile))
+	require.NoError(t, err)
+	random := rand.New(rand.NewPCG(uint64(time.Now().UnixNano()), 0))
 
-	cmd, _ = p.up()
+	before, proven := 0, 0
+	for kill := range kills {
+		cmd, _ := p.up()
+		require.Equalf(t, before, p.ordersInBook(), "before kill %d", kill)
+		fresh := write(t, "orders.csv", strings.ReplaceAll(string(rows), "SD-", fmt.Sprintf("K%d-", kill)))
+		load := p.command("load", fresh)
+		require.NoError(t, load.Start())
+		moment := random.IntN(orders)
+		seen := p.waitForRows(moment)
+		if seen > 0 {
+			proven++
+		}
+		victim := cmd.Process.Pid
+		if kill%2 == 1 {
+			victim, _ = p.postmaster()
+		}
+		require.NoError(t, syscall.Kill(victim, syscall.SIGKILL))
+		_ = load.Wait()
+		_ = cmd.Wait()
+
+		cmd, _ = p.up()
+		after := p.ordersInBook()
+		assert.Containsf(t, []int{before, before + orders}, after, "kill %d, of process %d, after %d rows", kill, victim, seen)
+		if load.ProcessState.ExitCode() == 0 || load.ProcessState.ExitCode() == 3 {
+			assert.Equal(t, before+orders, after, "a load that said it went well is there")
+		}
+		before = after
+		p.down(cmd)
+	}
+	assert.GreaterOrEqualf(t, proven, proofs, "rows of the load lay in PostgreSQL at %d of %d kills", proven, kills)
+}
+
+func (p program) ordersInBook() int {
 	status, out, messages := p.run("book", "--format", "json")
-	require.Zerof(t, status, "%s", messages)
+	require.Zerof(p.t, status, "%s", messages)
 	var book api.Book
-	require.NoError(t, json.Unmarshal([]byte(out), &book))
-	assert.Contains(t, []int{0, 200_000}, book.Orders)
-	p.down(cmd)
+	require.NoError(p.t, json.Unmarshal([]byte(out), &book))
+	return book.Orders
+}
+
+// postmaster is PostgreSQL's process and port, from its own file.
+func (p program) postmaster() (pid int, port string) {
+	text, err := os.ReadFile(filepath.Join(p.folder, "postgres", "cluster", "postmaster.pid"))
+	require.NoError(p.t, err)
+	lines := strings.Split(string(text), "\n")
+	pid, err = strconv.Atoi(lines[0])
+	require.NoError(p.t, err)
+	return pid, lines[3]
+}
+
+// waitForRows waits until PostgreSQL has copied so many rows of a load that runs, and gives how many it has; 0
+// where none was seen before the load ended.
+func (p program) waitForRows(rows int) (seen int) {
+	_, port := p.postmaster()
+	password, err := os.ReadFile(filepath.Join(p.folder, "postgres", "password"))
+	require.NoError(p.t, err)
+	conn, err := pgx.Connect(p.t.Context(), fmt.Sprintf("postgres://prairie_dusk:%s@127.0.0.1:%s/postgres", password, port))
+	require.NoError(p.t, err)
+	defer conn.Close(context.Background())
+	for until := time.Now().Add(10 * time.Second); time.Now().Before(until); time.Sleep(time.Millisecond) {
+		var now int
+		require.NoError(p.t, conn.QueryRow(p.t.Context(), "SELECT coalesce(max(tuples_processed), 0) FROM pg_stat_progress_copy WHERE relid <> 'set_aside_rows'::regclass").Scan(&now))
+		if now < seen { // that COPY has ended
+			return seen
+		}
+		if seen = now; seen > rows {
+			return seen
+		}
+	}
+	return seen
 }
 
 // Flags are stronger than the environment, and that than the file; the address that is refused says which won.

@@ -33,11 +33,13 @@ var ErrNotInstalled = errors.New("PostgreSQL's server is not installed; install 
 const installed = "/usr/lib/postgresql"
 
 const (
-	role          = "prairie_dusk"
-	database      = "postgres"
-	startTimeout  = 60 * time.Second
-	fastTimeout   = 60 * time.Second
-	serverAccount = "postgres" // runs the server where we are root, which the server refuses to be
+	role         = "prairie_dusk"
+	database     = "postgres"
+	startTimeout = 60 * time.Second
+	fastTimeout  = 60 * time.Second
+	// helpersTimeout is how long helpers of a killed server may take to notice.
+	helpersTimeout = 20 * time.Second
+	serverAccount  = "postgres" // runs the server where we are root, which the server refuses to be
 )
 
 // A Cluster is a running server.
@@ -220,19 +222,22 @@ func (c *Cluster) stopOrphan(ctx context.Context, log *slog.Logger) error {
 	return nil
 }
 
-// start runs the server on a free port and waits until it answers. Another process can take the port in
-// between; a second port is tried then.
+// start runs the server on a free port and waits until it answers. It tries again where another process took
+// the port in between, and where helpers of a killed server have not yet noticed that it is gone.
 func (c *Cluster) start(ctx context.Context) error {
-	var err error
-	for range 3 {
+	for until := time.Now().Add(helpersTimeout); ; {
+		var err error
 		if c.port, err = freePort(); err != nil {
 			return err
 		}
-		if err = c.startOnPort(ctx); err == nil || ctx.Err() != nil || !strings.Contains(c.lastWords(), "Address already in use") {
+		err = c.startOnPort(ctx)
+		words := c.lastWords()
+		passing := strings.Contains(words, "Address already in use") || strings.Contains(words, "is still in use")
+		if err == nil || ctx.Err() != nil || !passing || time.Now().After(until) {
 			return err
 		}
+		time.Sleep(200 * time.Millisecond)
 	}
-	return err
 }
 
 func freePort() (int, error) {

@@ -58,7 +58,6 @@ func TestClusterLifetime(t *testing.T) {
 	c = start(t, folder)
 	require.NoError(t, syscall.Kill(c.Pid(), syscall.SIGKILL))
 	<-c.Exited()
-	time.Sleep(100 * time.Millisecond) // its helpers notice
 	orphan := start(t, folder)
 	c = start(t, folder)
 	select {
