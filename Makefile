@@ -35,7 +35,7 @@ $(SITE): $(MODULES) $(PAGES) docs/openapi.json
 	touch $@
 
 test: system lint
-	$(GO) test ./...
+	$(GO) test -timeout 40m ./...
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
