@@ -181,8 +181,32 @@ func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tal
 	default:
 		others = t.countGroups(reckoned, codes, p.low, others)
 	}
+	p.countOthers(block, from, others, codes, t)
+}
+
+// countOthers counts the orders of a stretch that have no cell: those that are not asked about, whose leg is
+// not complete, or whose length is out of the ordinary.
+func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []uint32, t *tally) {
+	start, end := block.Columns[p.start].Known[from:], block.Columns[p.end].Known[from:]
+	cancelled, raw := block.Columns[p.cancelled].Known[from:], block.Columns[p.start].Raw[from:]
+	basis := block.Columns[p.basisRow].Known[from:]
 	for _, i := range others {
-		p.other(block, from+int(i), codes[i], t)
+		if uint32(basis[i]-p.basisFrom) >= p.basisWidth {
+			if basis[i] == 0 {
+				t.undated++
+			} else {
+				t.outside++
+			}
+			continue
+		}
+		d := leg.Dates{Start: start[i], End: end[i], Cancelled: cancelled[i], RawStart: raw[i]}
+		state := leg.StateOf(p.twoWay, d)
+		if state != leg.Complete {
+			t.states[int(codes[i])*int(leg.States)+int(state)]++
+		}
+		if state.Counted() {
+			p.countLength(block, from+int(i), codes[i], d, t)
+		}
 	}
 }
 
@@ -231,25 +255,8 @@ func (t *tally) countGroups(reckoned, codes []uint32, low int, others []int32) [
 	return others
 }
 
-// other counts an order that is not asked about, whose leg is not complete, or whose length has no cell.
-func (p *plan) other(block *book.Block, row int, group uint32, t *tally) {
-	basis := block.Columns[p.basisRow].Known[row]
-	if uint32(basis-p.basisFrom) >= p.basisWidth {
-		if basis == 0 {
-			t.undated++
-		} else {
-			t.outside++
-		}
-		return
-	}
-	d := p.dates(block, row)
-	state := leg.StateOf(p.twoWay, d)
-	if state != leg.Complete {
-		t.states[int(group)*int(leg.States)+int(state)]++
-	}
-	if !state.Counted() {
-		return
-	}
+// countLength counts a length that the common case leaves out: a negative or a very long one.
+func (p *plan) countLength(block *book.Block, row int, group uint32, d leg.Dates, t *tally) {
 	length := p.length(block, row, d)
 	plane := p.reckoner.plane(block.Codes[book.Site][row], d.Start, d.End)
 	if cell := length - p.low; p.dense && cell >= 0 && cell < denseWidth {
