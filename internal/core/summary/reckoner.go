@@ -8,7 +8,7 @@ import (
 )
 
 // Remarks about a length put it in one of the planes of the table of counts. A reckoned number holds the
-// length in its low bits and the plane above them.
+// length, less the lowest one of the table, in its low bits, and the plane above them.
 const (
 	planeShift      = 20 // no length reaches it: there are fewer than 2^17 days
 	lengthMask      = 1<<planeShift - 1
@@ -19,12 +19,16 @@ const (
 )
 
 // A reckoner turns the scan's inner step, the length of a leg and all remarks about it, into the difference
-// of two table entries: ends[offset+end] − starts[offset+start], with the offset of the order's site.
+// of two table entries: entries[offset+end].end − entries[offset+start].start, with the offset of the order's site.
 type reckoner struct {
-	ends, starts []uint32
-	offsets      []int32 // by code of site
-	reckonings   []reckoning
+	shift      int // the number of low bits: planeShift, or for countWhole as few as hold every length
+	entries    []entry
+	offsets    []int32 // by code of site
+	reckonings []reckoning
 }
+
+// An entry is what a day adds as the end of a leg, and what it takes away as its start.
+type entry struct{ end, start uint32 }
 
 // A reckoning is how the orders of one site are counted.
 type reckoning struct {
@@ -33,18 +37,18 @@ type reckoning struct {
 }
 
 // newReckoner makes the tables for the days on which the legs of the book lie, one part for each calendar.
-func newReckoner(b *book.Book, m leg.Measure, start, end int) reckoner {
+func newReckoner(b *book.Book, m leg.Measure, start, end, low, shift int) reckoner {
 	first, last := legDays(b, start, end)
-	var r reckoner
+	r := reckoner{shift: shift}
 	made := map[reckoning]int32{}
 	for code := range b.Values(book.Site) {
 		own, named := b.SiteCalendar(uint32(code))
 		how := reckoning{m.Calendar(own), m.Unit == leg.WorkingDays && !named}
 		offset, done := made[how]
 		if !done {
-			offset = int32(len(r.ends)) - int32(first)
+			offset = int32(len(r.entries)) - int32(first)
 			made[how] = offset
-			r.tabulate(how, m.Rule, first, last)
+			r.tabulate(how, m.Rule, first, last, low)
 		}
 		r.offsets = append(r.offsets, offset)
 		r.reckonings = append(r.reckonings, how)
@@ -62,33 +66,32 @@ func legDays(b *book.Book, start, end int) (first, last day.Day) {
 	return min(firstStart, firstEnd), max(lastStart, lastEnd)
 }
 
-func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day) {
+func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day, low int) {
 	totals, coverage := how.calendar.Totals(), how.calendar.Coverage()
-	stand := uint32(0)
+	always, plane := uint32(-low), uint32(1)<<r.shift
 	if how.stand {
-		stand = byDefault << planeShift
+		always += byDefault * plane
 	}
 	for d := first; d <= last; d++ {
 		// What the start takes away and the end adds is at least what lies before the start, so that no
 		// entry and no difference is negative.
-		end, start := uint32(totals[d+1])+1<<planeShift, uint32(totals[d+1])+1<<planeShift
+		end, start := uint32(totals[d+1])+plane, uint32(totals[d+1])+plane
 		if rule == leg.BothEnds {
-			start = uint32(totals[d]) + 1<<planeShift
+			start = uint32(totals[d]) + plane
 		}
 		if d >= coverage.To {
-			end += 1 << planeShift
+			end += plane
 		}
 		if d < coverage.From {
-			start -= 1 << planeShift
+			start -= plane
 		}
-		r.ends = append(r.ends, end+stand)
-		r.starts = append(r.starts, start)
+		r.entries = append(r.entries, entry{end + always, start})
 	}
 }
 
 // reckon fills in the lengths of complete legs.
 func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, sites []uint32) {
-	ends, starts, offsets := r.ends, r.starts, r.offsets
+	entries, offsets := r.entries, r.offsets
 	start, end, sites = start[:len(reckoned)], end[:len(reckoned)], sites[:len(reckoned)]
 	for i, s := range start {
 		e := end[i]
@@ -97,8 +100,32 @@ func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, sites []uint3
 			continue
 		}
 		offset := offsets[sites[i]]
-		reckoned[i] = ends[offset+int32(e)] - starts[offset+int32(s)]
+		reckoned[i] = entries[offset+int32(e)].end - entries[offset+int32(s)].start
 	}
+}
+
+// countWhole adds the length of each complete leg to its cell, where the book is one group and every length
+// has a cell: a reckoned number is then the place of its cell. It counts by turns in several cells, since
+// orders that follow each other are often of one length, and adding to one cell again at once has to wait for
+// the first addition. It lists the other orders and returns their number.
+//
+//go:noinline
+func (r *reckoner) countWhole(cells *[wholeCells]uint32, start, end []day.Day, sites []uint32, others *[chunkRows]int32) int {
+	entries, offsets := r.entries, r.offsets
+	end, sites = end[:len(start)], sites[:len(start)]
+	n := uint(0)
+	for i, s := range start {
+		e := end[i]
+		if uint32(s-1) >= uint32(e) { // no start, no end, or the end before the start
+			others[n%chunkRows] = int32(i)
+			n++
+			continue
+		}
+		offset := offsets[sites[i]]
+		reckoned := entries[uint32(offset+int32(e))].end - entries[uint32(offset+int32(s))].start
+		cells[(reckoned*wholeTurns+uint32(i)%wholeTurns)%wholeCells]++
+	}
+	return int(n)
 }
 
 // plane is the plane of a length whose days may come in either order.

@@ -3,6 +3,7 @@ package summary
 import (
 	"cmp"
 	"math"
+	"math/bits"
 	"runtime"
 	"slices"
 	"sync"
@@ -24,8 +25,9 @@ const (
 	// lengths where there are very many groups, are listed one by one instead.
 	denseWidth = 1 << 8
 	denseCells = 1 << 22
-	// turns is the number of tables for a single group; see countWhole.
-	turns = 4
+	// wholeTurns and wholeCells are for the book as one group; see countWhole.
+	wholeTurns = 4
+	wholeCells = 1 << 17
 )
 
 // A plan is a question about one period, resolved against a book: indexes and tables instead of names.
@@ -40,9 +42,10 @@ type plan struct {
 	basisWidth uint32
 	axes       []axis
 	groups     int
-	dense      bool // there is a table; lengths low to low+denseWidth−1 have a cell in it
-	low        int
 	reckoner   reckoner
+	// The table of counts: group × plane × length × turn, for lengths of low to low+width−1. Without a
+	// table, width is 0.
+	low, width, turns int
 }
 
 func newPlan(b *book.Book, q Question, p period.Period) *plan {
@@ -63,24 +66,45 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		pl.axes = append(pl.axes, a)
 		pl.groups *= len(a.labels)
 	}
-	pl.reckoner = newReckoner(b, q.Measure, pl.start, pl.end)
-	pl.chooseTable()
+	shift := pl.chooseTable()
+	pl.reckoner = newReckoner(b, q.Measure, pl.start, pl.end, pl.low, shift)
 	return pl
 }
 
-// chooseTable places the table by the lengths that can occur.
-func (p *plan) chooseTable() {
-	_, lastStart := p.book.Range(p.start)
-	firstEnd, _ := p.book.Range(p.end)
+// chooseTable places the table by the lengths that can occur, and says where reckoned numbers have their plane.
+func (p *plan) chooseTable() (shift int) {
+	firstStart, lastStart := p.book.Range(p.start)
+	firstEnd, lastEnd := p.book.Range(p.end)
 	if p.twoWay {
 		p.low = -min(denseWidth/2, max(0, int(lastStart-firstEnd)+1))
 	}
-	p.dense = p.groups*planes*denseWidth <= denseCells
+	// Both days counted, a length is one more than the days lie apart.
+	longest := max(0, int(lastEnd-firstStart)+1)
+	if shift := bits.Len(uint(longest - p.low)); p.groups == 1 && p.unbounded() && wholeTurns*planes<<shift <= wholeCells {
+		p.width, p.turns = 1<<shift, wholeTurns
+		return shift
+	}
+	p.turns = 1
+	if p.groups*planes*denseWidth <= denseCells {
+		p.width = denseWidth
+	}
+	return planeShift
 }
+
+// unbounded says that all orders are asked about.
+func (p *plan) unbounded() bool { return p.basisWidth == math.MaxUint32 }
+
+// cell is the place in the table of the first turn of a length, which has one.
+func (p *plan) cell(group, plane, length int) int {
+	return ((group*planes+plane)*p.width + length - p.low) * p.turns
+}
+
+// hasCell says whether the table counts a length.
+func (p *plan) hasCell(length int) bool { return length >= p.low && length < p.low+p.width }
 
 // A tally is what one worker has counted.
 type tally struct {
-	cells   []uint32       // tables × groups × planes × width: orders by length
+	cells   []uint32       // the table of the plan: orders by length
 	states  []uint32       // groups × leg.States: orders that are not complete
 	listed  []listedLength // lengths without a cell
 	undated int            // without a basis day, where a period is asked about
@@ -94,19 +118,14 @@ type listedLength struct {
 }
 
 func (p *plan) newTally() *tally {
-	t := &tally{states: make([]uint32, p.groups*int(leg.States))}
-	if p.dense {
-		t.cells = make([]uint32, p.tables()*p.groups*planes*denseWidth)
+	cells := p.groups * planes * p.width * p.turns
+	if p.turns == wholeTurns {
+		cells = wholeCells
 	}
-	return t
-}
-
-// tables is the number of tables of counts.
-func (p *plan) tables() int {
-	if p.groups == 1 {
-		return turns
+	return &tally{
+		cells:  make([]uint32, cells),
+		states: make([]uint32, p.groups*int(leg.States)),
 	}
-	return 1
 }
 
 func (t *tally) add(other *tally) {
@@ -164,33 +183,34 @@ func (p *plan) scan() *tally {
 // keep them in registers. The common case, a complete leg of ordinary length, is one difference of two table
 // entries and one addition to a cell; all other orders are listed on the way and looked at afterwards.
 func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tally) {
-	reckoned := space.reckoned[:to-from]
-	p.reckoner.reckon(reckoned, block.Columns[p.start].Known[from:to], block.Columns[p.end].Known[from:to], block.Codes[book.Site][from:to])
-	if p.basisWidth != math.MaxUint32 {
-		p.leaveOut(reckoned, block.Columns[p.basisRow].Known[from:to])
-	}
+	start, end := block.Columns[p.start].Known[from:to], block.Columns[p.end].Known[from:to]
+	sites := block.Codes[book.Site][from:to]
 	codes := p.groupCodes(block, from, to, space)
-	others := space.others[:0]
-	switch {
-	case !p.dense:
-		for i := range reckoned {
-			others = append(others, int32(i))
+	others := 0
+	if p.turns == wholeTurns {
+		others = p.reckoner.countWhole((*[wholeCells]uint32)(t.cells), start, end, sites, &space.others)
+	} else {
+		reckoned := space.reckoned[:to-from]
+		p.reckoner.reckon(reckoned, start, end, sites)
+		if !p.unbounded() {
+			p.leaveOut(reckoned, block.Columns[p.basisRow].Known[from:to])
 		}
-	case p.groups == 1:
-		others = t.countWhole(reckoned, p.low, others)
-	default:
-		others = t.countGroups(reckoned, codes, p.low, others)
+		others = p.countGroups(t.cells, reckoned, codes, &space.others)
 	}
-	p.countOthers(block, from, others, codes, t)
+	p.countOthers(block, from, space.others[:others], codes, &space.dates, t)
 }
 
 // countOthers counts the orders of a stretch that have no cell: those that are not asked about, whose leg is
 // not complete, or whose length is out of the ordinary.
-func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []uint32, t *tally) {
+func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []uint32, dates *[chunkRows]leg.Dates, t *tally) {
 	start, end := block.Columns[p.start].Known[from:], block.Columns[p.end].Known[from:]
 	cancelled, raw := block.Columns[p.cancelled].Known[from:], block.Columns[p.start].Raw[from:]
 	basis := block.Columns[p.basisRow].Known[from:]
-	for _, i := range others {
+	// The days lie far apart in memory. Fetched before anything depends on them, they are waited for together.
+	for k, i := range others {
+		dates[k] = leg.Dates{Start: start[i], End: end[i], Cancelled: cancelled[i]}
+	}
+	for k, i := range others {
 		if uint32(basis[i]-p.basisFrom) >= p.basisWidth {
 			if basis[i] == 0 {
 				t.undated++
@@ -199,7 +219,10 @@ func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []
 			}
 			continue
 		}
-		d := leg.Dates{Start: start[i], End: end[i], Cancelled: cancelled[i], RawStart: raw[i]}
+		d := dates[k]
+		if d.Start == 0 {
+			d.RawStart = raw[i]
+		}
 		state := leg.StateOf(p.twoWay, d)
 		if state != leg.Complete {
 			t.states[int(codes[i])*int(leg.States)+int(state)]++
@@ -220,47 +243,32 @@ func (p *plan) leaveOut(reckoned []uint32, basis []day.Day) {
 	}
 }
 
-// countWhole adds each reckoned length to its cell, where there is one group. It counts by turns in several
-// tables, since orders that follow each other are often of one length, and adding to one cell again at once
-// has to wait for the first addition. It lists the orders without a cell.
+// countGroups adds each reckoned length to its cell. It lists the orders without a cell and returns their
+// number.
 //
 //go:noinline
-func (t *tally) countWhole(reckoned []uint32, low int, others []int32) []int32 {
-	cells := t.cells[:turns*planes*denseWidth]
-	for i, r := range reckoned {
-		cell := uint(int(r&lengthMask) - low)
-		if cell >= denseWidth {
-			others = append(others, int32(i))
-			continue
-		}
-		cells[(uint(i)%turns*planes+uint(r>>planeShift)%planes)*denseWidth+cell]++
-	}
-	return others
-}
-
-// countGroups is countWhole for several groups, in one table.
-//
-//go:noinline
-func (t *tally) countGroups(reckoned, codes []uint32, low int, others []int32) []int32 {
-	cells := t.cells
+func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[chunkRows]int32) int {
+	width := uint32(p.width)
 	codes = codes[:len(reckoned)]
+	n := uint(0)
 	for i, r := range reckoned {
-		cell := uint(int(r&lengthMask) - low)
-		if cell >= denseWidth {
-			others = append(others, int32(i))
+		length := r & lengthMask
+		if length >= width {
+			others[n%chunkRows] = int32(i)
+			n++
 			continue
 		}
-		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+cell]++
+		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+uint(length)]++
 	}
-	return others
+	return int(n)
 }
 
 // countLength counts a length that the common case leaves out: a negative or a very long one.
 func (p *plan) countLength(block *book.Block, row int, group uint32, d leg.Dates, t *tally) {
 	length := p.length(block, row, d)
 	plane := p.reckoner.plane(block.Codes[book.Site][row], d.Start, d.End)
-	if cell := length - p.low; p.dense && cell >= 0 && cell < denseWidth {
-		t.cells[(int(group)*planes+int(plane))*denseWidth+cell]++
+	if p.hasCell(length) {
+		t.cells[p.cell(int(group), int(plane), length)]++
 	} else {
 		t.listed = append(t.listed, listedLength{plane, group, int32(length)})
 	}
@@ -289,6 +297,7 @@ type scratch struct {
 	codes    [maxGroupings][chunkRows]uint32 // group codes by axis
 	reckoned [chunkRows]uint32               // lengths with their planes, or notReckoned
 	others   [chunkRows]int32                // the orders that have no cell
+	dates    [chunkRows]leg.Dates
 }
 
 // groupCodes gives each order of a stretch the number of its group.
@@ -367,17 +376,14 @@ func (t *tally) listedByGroup(groups int) [][]listedLength {
 }
 
 func (p *plan) gatherCells(t *tally, g int, count *groupCount) {
-	if !p.dense {
-		return
-	}
-	for i := range denseWidth {
+	for length := p.low; length < p.low+p.width; length++ {
 		for plane := range planes {
 			orders := 0
-			for turn := range p.tables() {
-				orders += int(t.cells[((turn*p.groups+g)*planes+plane)*denseWidth+i])
+			for _, n := range t.cells[p.cell(g, plane, length):][:p.turns] {
+				orders += int(n)
 			}
 			if orders > 0 {
-				count.add(p.low+i, uint32(plane), orders)
+				count.add(length, uint32(plane), orders)
 			}
 		}
 	}

@@ -305,7 +305,8 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 	require.NoError(t, err)
 	byCustomer, err := Parse(b, Request{In: "days", By: []string{"customer"}})
 	require.NoError(t, err)
-	require.False(t, newPlan(b, byCustomer, byCustomer.Periods[0]).dense, "too many groups for a table of counts")
+	require.Zero(t, newPlan(b, byCustomer, byCustomer.Periods[0]).width, "too many groups for a table of counts")
+	require.Equal(t, wholeTurns, newPlan(b, whole, whole.Periods[0]).turns, "one table of all lengths")
 	want, got := Ask(b, whole).Parts[0], Ask(b, byCustomer).Parts[0]
 	assert.Equal(t, want.Total.Lengths, got.Total.Lengths)
 	assert.Len(t, got.Groups, 5000)
