@@ -6,6 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/figure"
 )
 
 // fromRecords is the word that takes a set end of the book back.
@@ -66,7 +67,7 @@ func bookSheet(b *api.Book) sheet {
 		return "from the records"
 	}
 	s := sheet{
-		title: fmt.Sprintf("The order book: %s orders, complete from %s (%s) to %s (%s)", grouped(b.Orders),
+		title: fmt.Sprintf("The order book: %s orders, complete from %s (%s) to %s (%s)", figure.Count(b.Orders),
 			b.FirstDay, how(b.Ends.FirstDay), b.DataDate, how(b.Ends.DataDate)),
 		answer: b, columns: texts("milestone", "", "known from", "to"),
 	}
@@ -82,7 +83,7 @@ func bookSheet(b *api.Book) sheet {
 		if i > 0 {
 			fields += " · "
 		}
-		fields += fmt.Sprintf("%s %s", f.Name, grouped(f.Values))
+		fields += fmt.Sprintf("%s %s", f.Name, figure.Count(f.Values))
 	}
 	s.below = []string{"Values of the fields: " + fields}
 	return s

@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/figure"
 )
 
 func newCalendar(e *environment) *cobra.Command {
@@ -46,7 +47,7 @@ func calendarsSheet(calendars *api.Calendars) sheet {
 		if c.Default && name != "default" {
 			name += " (default)"
 		}
-		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.ExtraDays), grouped(c.Orders)})
+		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.ExtraDays), figure.Count(c.Orders)})
 	}
 	return s
 }

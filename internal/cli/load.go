@@ -9,6 +9,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
 )
 
 // shownSetAside is how many set-aside rows a load shows at once.
@@ -71,7 +72,7 @@ func loadSheet(load *api.Load) sheet {
 		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
 	}
 	for _, f := range load.Files {
-		s.rows = append(s.rows, []string{f.Name, f.Kind, grouped(int(f.New)), grouped(int(f.Changed)), grouped(int(f.Same)), grouped(int(f.SetAside))})
+		s.rows = append(s.rows, []string{f.Name, f.Kind, figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})
 		if len(f.UnusedColumns) > 0 {
 			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
 		}
@@ -80,7 +81,7 @@ func loadSheet(load *api.Load) sheet {
 }
 
 func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
-	s := sheet{title: fmt.Sprintf("%s rows of load %d were set aside", grouped(int(rows.All)), load), answer: rows}
+	s := sheet{title: fmt.Sprintf("%s rows of load %d were set aside", figure.Count(int(rows.All)), load), answer: rows}
 	s.columns = append(texts("file"), numbers("row")...)
 	s.columns = append(append(s.columns, texts("column", "value")...), column{name: "reason", wraps: true})
 	for _, r := range rows.Rows {
@@ -136,7 +137,7 @@ func loadsSheet(loads *api.Loads) sheet {
 	for _, l := range loads.Loads {
 		for _, f := range l.Files {
 			s.rows = append(s.rows, []string{strconv.FormatInt(l.Number, 10), l.LoadedAt, l.LoadedBy, l.DataDate, f.Name, f.Kind,
-				grouped(int(f.New)), grouped(int(f.Changed)), grouped(int(f.Same)), grouped(int(f.SetAside))})
+				figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})
 		}
 	}
 	return s

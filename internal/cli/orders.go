@@ -9,6 +9,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
 )
 
 func newOrders(e *environment) *cobra.Command {
@@ -73,9 +74,9 @@ func ordersSheet(a *api.Orders, from, to string) sheet {
 	}
 	shown := "none"
 	if len(a.Orders) > 0 {
-		shown = fmt.Sprintf("%s to %s", grouped(a.Offset+1), grouped(a.Offset+len(a.Orders)))
+		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.Orders)))
 	}
-	s.below = []string{fmt.Sprintf("%s: %s orders; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], grouped(a.All), shown, cmp.Or(a.Sort, "number"))}
+	s.below = []string{fmt.Sprintf("%s: %s orders; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], figure.Count(a.All), shown, cmp.Or(a.Sort, "number"))}
 	for _, o := range a.Orders {
 		if o.HolidaysUnknown {
 			s.below = append(s.below, "? holidays are not known for all days of this length, which follows the weekly pattern there")

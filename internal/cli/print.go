@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"strconv"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -274,13 +273,4 @@ func (s sheet) columnWidths(width int) []int {
 		sum--
 	}
 	return need
-}
-
-// grouped writes a count with commas between thousands.
-func grouped(n int) string {
-	digits := strconv.Itoa(n)
-	for i := len(digits) - 3; i > 0; i -= 3 {
-		digits = digits[:i] + "," + digits[i:]
-	}
-	return digits
 }

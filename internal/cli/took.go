@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/figure"
 )
 
 func newTook(e *environment) *cobra.Command {
@@ -125,7 +126,7 @@ func count(n int, plain bool) string {
 	if plain {
 		return strconv.Itoa(n)
 	}
-	return grouped(n)
+	return figure.Count(n)
 }
 
 func decimal(x *float64, places int) string {

@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
 )
 
@@ -92,7 +93,7 @@ func (e *environment) loadDemo(ctx context.Context, messages io.Writer, address 
 		return err
 	}
 	if book.Orders > 0 {
-		fmt.Fprintf(messages, "The book has %s orders already; the demo book is not loaded.\n", grouped(book.Orders))
+		fmt.Fprintf(messages, "The book has %s orders already; the demo book is not loaded.\n", figure.Count(book.Orders))
 		return nil
 	}
 	folder, err := os.MkdirTemp("", "sundrift")
@@ -115,6 +116,6 @@ func (e *environment) loadDemo(ctx context.Context, messages io.Writer, address 
 	if _, err := c.SetEnds(ctx, api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()}); err != nil {
 		return err
 	}
-	fmt.Fprintf(messages, "The demo book of Sundrift Apiary Supply is loaded: %s orders, %d rows set aside.\n", grouped(m.Orders), load.SetAside)
+	fmt.Fprintf(messages, "The demo book of Sundrift Apiary Supply is loaded: %s orders, %d rows set aside.\n", figure.Count(m.Orders), load.SetAside)
 	return nil
 }

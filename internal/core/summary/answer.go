@@ -9,6 +9,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
@@ -77,10 +78,10 @@ func (g Group) ReconciliationLine(l leg.Leg) string {
 	var terms []string
 	for i, p := range g.Reconciliation(l) {
 		if i == 0 || p.Orders > 0 {
-			terms = append(terms, thousands(p.Orders)+" "+p.Label)
+			terms = append(terms, figure.Count(p.Orders)+" "+p.Label)
 		}
 	}
-	return thousands(g.Orders) + " " + plural(g.Orders) + " asked about = " + strings.Join(terms, " + ")
+	return figure.Counted(g.Orders, "order") + " asked about = " + strings.Join(terms, " + ")
 }
 
 // PlacementLine says in words how the period divides the book; empty where all orders are asked about.
@@ -88,10 +89,10 @@ func (p Part) PlacementLine(basis milestone.Milestone) string {
 	if p.Period.Unbounded() {
 		return ""
 	}
-	line := fmt.Sprintf("%s %s in the book = %s asked about + %s with `%s` outside %s",
-		thousands(p.Placement.InBook), plural(p.Placement.InBook), thousands(p.Placement.Asked), thousands(p.Placement.Outside), basis.Name, p.Period.Text)
+	line := fmt.Sprintf("%s in the book = %s asked about + %s with `%s` outside %s",
+		figure.Counted(p.Placement.InBook, "order"), figure.Count(p.Placement.Asked), figure.Count(p.Placement.Outside), basis.Name, p.Period.Text)
 	if p.Placement.Undated > 0 {
-		line += fmt.Sprintf(" + %s undated (no `%s` day known)", thousands(p.Placement.Undated), basis.Name)
+		line += fmt.Sprintf(" + %s undated (no `%s` day known)", figure.Count(p.Placement.Undated), basis.Name)
 	}
 	return line
 }
@@ -103,6 +104,13 @@ type Note struct {
 	Orders int
 	Text   string
 }
+
+// The codes of notes that concern some of the orders; a Selection can name them.
+const (
+	NoteNegative        = "negative"
+	NoteHolidaysUnknown = "holidays-unknown"
+	NoteDefaultCalendar = "default-calendar"
+)
 
 // Ask computes the answer: one pass over the orders for each period.
 func Ask(b *book.Book, q Question) Answer {
@@ -233,14 +241,14 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
 	if n := part.Total.States[leg.Negative]; n > 0 {
-		note("negative", n, "%s of the counted have `%s` before `%s` and count with a negative length", thousands(n), q.Leg.To.Name, q.Leg.From.Name)
+		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", figure.Count(n), q.Leg.To.Name, q.Leg.From.Name)
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
-		note("holidays-unknown", n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
-			thousands(n), thousands(part.Total.Lengths.Orders()), p.coverages())
+		note(NoteHolidaysUnknown, n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
+			figure.Count(n), figure.Count(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note("default-calendar", n, "counted by the default calendar, since no calendar has the name of the site: %s of %s lengths", thousands(n), thousands(part.Total.Lengths.Orders()))
+		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the site: %s of %s lengths", figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
@@ -297,20 +305,4 @@ func (p *plan) beginning(asked period.Period) string {
 func (p *plan) answerGroup() Group {
 	t := p.scan()
 	return p.group(0, p.gather(t)[0], t)
-}
-
-// thousands writes a count with commas between thousands.
-func thousands(n int) string {
-	digits := fmt.Sprint(n)
-	for i := len(digits) - 3; i > 0; i -= 3 {
-		digits = digits[:i] + "," + digits[i:]
-	}
-	return digits
-}
-
-func plural(n int) string {
-	if n == 1 {
-		return "order"
-	}
-	return "orders"
 }
