@@ -17,6 +17,7 @@ type Book struct {
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
 	Units      []string    `json:"units" nullable:"false"`
 	CountRules []string    `json:"count_rules" nullable:"false"`
+	Periods    []string    `json:"periods" nullable:"false" doc:"Periods to pick from; others can be asked for."`
 	SortKeys   []string    `json:"sort_keys" nullable:"false"`
 	States     []string    `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
 }

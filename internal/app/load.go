@@ -43,7 +43,10 @@ func (a *App) Load(ctx context.Context, files server.Files) (store.LoadRecord, e
 		return record, err
 	}
 	// The load stands, whether or not its client still listens.
-	return record, a.Refresh(context.WithoutCancel(ctx))
+	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
+		return record, &server.StaleError{Load: record.ID, Err: err}
+	}
+	return record, nil
 }
 
 // loadFile brings one file in, whatever its kind.

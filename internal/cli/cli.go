@@ -232,6 +232,6 @@ func (e *environment) completeQuestion(cmd *cobra.Command) {
 		return
 	}
 	complete("basis", known.milestones)
-	complete("period", known.periods)
+	complete("period", func(k known) []string { return k.Periods })
 	complete("by", func(k known) []string { return k.Groupings })
 }

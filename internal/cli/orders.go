@@ -15,11 +15,13 @@ import (
 func newOrders(e *environment) *cobra.Command {
 	var q questionFlags
 	var s client.Selection
+	var shortest, longest int
 	cmd := &cobra.Command{
 		Use:   "orders",
 		Short: "The orders behind an answer, with the length of a leg",
 		Example: `  prairie-dusk orders --period 2026-10 --state running --sort ordered
   prairie-dusk orders --by site --group Muscat --state counted --sort -length
+  prairie-dusk orders --shortest 20 --sort -length
   prairie-dusk orders --state end-before-start`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -29,6 +31,12 @@ func newOrders(e *environment) *cobra.Command {
 			}
 			if !cmd.Flags().Changed("group") {
 				s.Group = nil
+			}
+			if cmd.Flags().Changed("shortest") {
+				s.Shortest = &shortest
+			}
+			if cmd.Flags().Changed("longest") {
+				s.Longest = &longest
 			}
 			answer, err := c.Orders(cmd.Context(), q.Question, s)
 			if err != nil {
@@ -41,6 +49,10 @@ func newOrders(e *environment) *cobra.Command {
 	flags := cmd.Flags()
 	flags.StringVar(&s.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&s.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
+	flags.StringVar(&s.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar")
+	flags.IntVar(&shortest, "shortest", 0, "only counted orders of at least this `length`")
+	flags.IntVar(&longest, "longest", 0, "only counted orders of at most this `length`")
+	flags.StringVar(&s.Placed, "placed", "", "the orders that the period leaves out: `outside` or undated")
 	flags.StringVar(&s.Sort, "sort", "number", "`key`: number, length, value or a milestone; with a leading minus descending")
 	flags.IntVar(&s.Limit, "limit", 50, "at most so many `orders`")
 	flags.IntVar(&s.Offset, "offset", 0, "leave out the first so many `orders`")

@@ -78,11 +78,14 @@ func (q Question) query() url.Values {
 
 // Selection picks orders behind an answer.
 type Selection struct {
-	State  string
-	Group  []string // nil: all groups
-	Sort   string
-	Offset int
-	Limit  int // 0: the service's default
+	Placed            string // outside, undated; empty for those asked about
+	State             string
+	Group             []string // nil: all groups
+	Note              string
+	Shortest, Longest *int
+	Sort              string
+	Offset            int
+	Limit             int // 0: the service's default
 }
 
 // Book describes the order book.
@@ -107,11 +110,15 @@ func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
 // Orders lists orders behind an answer.
 func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
 	v := q.query()
-	if s.State != "" {
-		v.Set("state", s.State)
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "sort": s.Sort} {
+		if value != "" {
+			v.Set(name, value)
+		}
 	}
-	if s.Sort != "" {
-		v.Set("sort", s.Sort)
+	for name, value := range map[string]*int{"shortest": s.Shortest, "longest": s.Longest} {
+		if value != nil {
+			v.Set(name, strconv.Itoa(*value))
+		}
 	}
 	if s.Offset != 0 {
 		v.Set("offset", strconv.Itoa(s.Offset))

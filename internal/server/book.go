@@ -7,6 +7,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/store"
 )
@@ -26,6 +27,7 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		Groupings:  summary.GroupingNames(),
 		Units:      leg.UnitNames(),
 		CountRules: leg.RuleNames(),
+		Periods:    period.Offered(b.Bounds()),
 		SortKeys:   summary.SortKeys(b),
 		States:     []string{summary.Counted},
 	}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -12,6 +13,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/summary"
@@ -20,12 +22,42 @@ import (
 
 type ordersInput struct {
 	QuestionInput
-	State  string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
-	Group  []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Sort   string   `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
-	Offset int      `query:"offset" minimum:"0"`
-	Limit  int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+	Placed   string      `query:"placed" doc:"The orders that the period leaves out: outside or undated. Default those asked about."`
+	State    string      `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
+	Group    []string    `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Note     string      `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown or default-calendar."`
+	Shortest optionalInt `query:"shortest" doc:"Only counted orders of at least this length."`
+	Longest  optionalInt `query:"longest" doc:"Only counted orders of at most this length."`
+	Sort     string      `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
+	Offset   int         `query:"offset" minimum:"0"`
+	Limit    int         `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
+
+func (in *ordersInput) selection() summary.Selection {
+	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Shortest: in.Shortest.value(), Longest: in.Longest.value()}
+}
+
+// An optionalInt tells a parameter of 0 from one that is not there.
+type optionalInt struct {
+	Number int
+	given  bool
+}
+
+func (o optionalInt) value() *int {
+	if !o.given {
+		return nil
+	}
+	return &o.Number
+}
+
+// Schema, Receiver and OnParamSet let huma document and read it as an integer.
+func (o optionalInt) Schema(r huma.Registry) *huma.Schema {
+	return huma.SchemaFromType(r, reflect.TypeOf(0))
+}
+
+func (o *optionalInt) Receiver() reflect.Value { return reflect.ValueOf(o).Elem().Field(0) }
+
+func (o *optionalInt) OnParamSet(isSet bool, _ any) { o.given = isSet }
 
 // Resolve takes the groups as they stand in the address: huma leaves out empty ones, which are the key of
 // "none".
@@ -48,12 +80,12 @@ func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Ord
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	listed, all, err := summary.List(b, q, summary.Selection{State: in.State, Keys: in.Group}, sort, in.Offset, in.Limit)
+	listed, all, err := summary.List(b, q, in.selection(), sort, in.Offset, in.Limit)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	body := api.Orders{
-		Sentence: q.Sentence().String(), Selected: selectedWords(q, in.State, in.Group),
+		Sentence: q.Sentence().String(), Selected: selectedWords(q, in.selection()),
 		All: all, Offset: in.Offset, Sort: in.Sort, Version: b.Version(), Orders: []api.OrderEntry{},
 	}
 	for _, l := range listed {
@@ -63,17 +95,45 @@ func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Ord
 }
 
 // selectedWords says which of the orders asked about are listed.
-func selectedWords(q summary.Question, state string, group []string) string {
+func selectedWords(q summary.Question, s summary.Selection) string {
 	words := "all orders asked about"
-	if parsed, err := leg.ParseState(state); err == nil {
-		words = q.Leg.Label(parsed)
-	} else if state != "" {
-		words = state
+	switch s.Placed {
+	case summary.Outside:
+		words = fmt.Sprintf("orders with `%s` outside %s", q.Basis.Name, q.Periods[0].Text)
+	case summary.Undated:
+		words = fmt.Sprintf("undated orders (no `%s` day known)", q.Basis.Name)
 	}
-	for i, key := range group {
+	if parsed, err := leg.ParseState(s.State); err == nil {
+		words = q.Leg.Label(parsed)
+	} else if s.State != "" {
+		words = s.State
+	}
+	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
 	}
+	if s.Note != "" {
+		words += ", " + noteWords[s.Note]
+	}
+	switch shortest, longest := s.Shortest, s.Longest; {
+	case shortest != nil && longest != nil && *shortest == *longest:
+		words += ", " + figure.Counted(*shortest, unitNoun(q))
+	case shortest != nil && longest != nil:
+		words += fmt.Sprintf(", %d to %s", *shortest, figure.Counted(*longest, unitNoun(q)))
+	case shortest != nil:
+		words += fmt.Sprintf(", at least %s", figure.Counted(*shortest, unitNoun(q)))
+	case longest != nil:
+		words += fmt.Sprintf(", at most %s", figure.Counted(*longest, unitNoun(q)))
+	}
 	return words
+}
+
+// unitNoun is the unit of one.
+func unitNoun(q summary.Question) string { return strings.TrimSuffix(q.Measure.Unit.Words(), "s") }
+
+var noteWords = map[string]string{
+	summary.NoteNegative:        "negative lengths",
+	summary.NoteHolidaysUnknown: "holidays unknown on some day",
+	summary.NoteDefaultCalendar: "counted by the default calendar",
 }
 
 func entryBody(b *book.Book, o book.Order, l leg.Leg, listed summary.Listed) api.OrderEntry {

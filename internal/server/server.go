@@ -5,6 +5,7 @@ package server
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -38,7 +39,8 @@ type Config struct {
 	Snapshot func() *book.Book
 	// Records looks up what is not in the book.
 	Records *store.Store
-	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault.
+	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault, and a *StaleError where
+	// the load stands without being shown.
 	Load func(context.Context, Files) (store.LoadRecord, error)
 	// SetEnds changes the ends of the book.
 	SetEnds func(context.Context, store.Settings) error
@@ -53,6 +55,18 @@ type Files func() (name string, content io.Reader, err error)
 
 // ErrBadFile is wrapped by Config.Load where a file cannot be used.
 var ErrBadFile = errors.New("nothing was loaded")
+
+// A StaleError says that a load stands, though the order book could not be read anew with it.
+type StaleError struct {
+	Load int64
+	Err  error
+}
+
+func (e *StaleError) Error() string {
+	return fmt.Sprintf("the files are in, as load %d, but answers do not show them yet: the order book could not be read anew. Loading the same files again tries once more, and changes nothing else", e.Load)
+}
+
+func (e *StaleError) Unwrap() error { return e.Err }
 
 type server struct {
 	Config
@@ -151,6 +165,11 @@ func (s *server) failed(ctx context.Context, err error) error {
 		return huma.Error409Conflict(err.Error())
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "the request was cancelled")
+	}
+	var stale *StaleError
+	if errors.As(err, &stale) {
+		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
+		return huma.Error500InternalServerError(stale.Error())
 	}
 	s.Log.ErrorContext(ctx, "request failed", "request_id", requestID(ctx), "error", err)
 	return huma.Error500InternalServerError("the service failed; its log says why, under request " + requestID(ctx))

@@ -5,6 +5,7 @@ package period
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -64,6 +65,31 @@ func (p Period) Part(b Bounds) string {
 		return fmt.Sprintf("part of a period: the records end on %v", b.DataDate)
 	}
 	return ""
+}
+
+// Offered lists periods to pick from: the relative ones, then the years, quarters and months that the book
+// touches, each kind with the latest first.
+func Offered(b Bounds) []string {
+	offered := []string{"this-week", "last-week", "this-month", "last-month", "this-quarter", "last-quarter", "this-year", "last-year", "last-30-days", "last-90-days"}
+	if b.FirstDay == 0 || b.DataDate == 0 {
+		return offered
+	}
+	firstYear, firstMonth, _ := b.FirstDay.Date()
+	lastYear, lastMonth, _ := b.DataDate.Date()
+	var years, quarters, months []string
+	for year := lastYear; year >= firstYear; year-- {
+		years = append(years, fmt.Sprint(year))
+		for month := time.December; month >= time.January; month-- {
+			if day.Of(year, month, 1) > day.Of(lastYear, lastMonth, 1) || day.Of(year, month, 1) < day.Of(firstYear, firstMonth, 1) {
+				continue
+			}
+			if quarter := fmt.Sprintf("%d-Q%d", year, (month+2)/3); len(quarters) == 0 || quarters[len(quarters)-1] != quarter {
+				quarters = append(quarters, quarter)
+			}
+			months = append(months, fmt.Sprintf("%d-%02d", year, month))
+		}
+	}
+	return slices.Concat(offered, years, quarters, months)
 }
 
 // Parse reads one period or several with commas between them, in the order given. Empty text is All. The

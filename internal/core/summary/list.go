@@ -14,10 +14,22 @@ import (
 
 // A Selection names orders behind a number of an answer. The zero Selection names all that were asked about.
 type Selection struct {
-	State string // a state of the leg, or Counted; empty for all
+	// Placed is Outside or Undated for the orders that the period leaves out; empty for those asked about.
+	Placed string
+	State  string // a state of the leg, or Counted; empty for all
 	// Keys picks a group: one key for each grouping of the question. Nil for all groups.
 	Keys []string
+	// Note is the code of a note that concerns some of the orders; empty for all.
+	Note string
+	// Shortest and Longest bound the length; with either, only counted orders are left.
+	Shortest, Longest *int
 }
+
+// How a period leaves an order out; see Placement.
+const (
+	Outside = "outside"
+	Undated = "undated"
+)
 
 // A Sort orders a list. Key is "number", "length", "value" or a milestone; orders that lack it come last.
 type Sort struct {
@@ -68,13 +80,17 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 			basis := block.Columns[p.basisRow].Known
 			for i, group := range p.groupCodes(block, from, to, &space) {
 				row := from + i
-				if uint32(basis[row]-p.basisFrom) >= p.basisWidth {
+				if p.placed(basis[row]) != s.Placed {
 					continue
 				}
 				d := p.dates(block, row)
-				if state := q.Leg.State(d); keep(state, group) {
+				state := q.Leg.State(d)
+				if !keep.state(state) || !keep.group(group) {
+					continue
+				}
+				if l := newListed(b, n*book.BlockSize+row, q.Measure, state, d); keep.listed(l) {
 					all++
-					page.add(newListed(b, n*book.BlockSize+row, q.Measure, state, d))
+					page.add(l)
 				}
 			}
 		}
@@ -128,35 +144,96 @@ func newListed(b *book.Book, row int, m leg.Measure, state leg.State, d leg.Date
 	return l
 }
 
-// selects turns a selection into a test of a state and a group's number.
-func (p *plan) selects(s Selection) (func(leg.State, uint32) bool, error) {
-	wanted := func(leg.State) bool { return true }
+// placed says how the period leaves an order of this basis out; empty where it is asked about.
+func (p *plan) placed(basis day.Day) string {
+	switch {
+	case uint32(basis-p.basisFrom) < p.basisWidth:
+		return ""
+	case basis == 0:
+		return Undated
+	}
+	return Outside
+}
+
+// tests are what an order has to pass to be listed.
+type tests struct {
+	state  func(leg.State) bool
+	group  func(number uint32) bool
+	listed func(Listed) bool
+}
+
+// selects turns a selection into tests.
+func (p *plan) selects(s Selection) (tests, error) {
+	t := tests{
+		state:  func(leg.State) bool { return true },
+		group:  func(uint32) bool { return true },
+		listed: func(Listed) bool { return true },
+	}
 	switch s.State {
 	case "":
 	case Counted:
-		wanted = leg.State.Counted
+		t.state = leg.State.Counted
 	default:
 		only, err := leg.ParseState(s.State)
 		if err != nil {
-			return nil, &RequestError{"state", s.State, err.Error() + ", or " + Counted}
+			return t, &RequestError{"state", s.State, err.Error() + ", or " + Counted}
 		}
-		wanted = func(state leg.State) bool { return state == only }
+		t.state = func(state leg.State) bool { return state == only }
 	}
-	if s.Keys == nil {
-		return func(state leg.State, _ uint32) bool { return wanted(state) }, nil
+	if s.Keys != nil {
+		number, err := p.number(s.Keys)
+		if err != nil {
+			return t, err
+		}
+		t.group = func(group uint32) bool { return group == number }
 	}
-	if len(s.Keys) != len(p.axes) {
-		return nil, &RequestError{"group", strings.Join(s.Keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes))}
+	if s.Placed != "" && s.Placed != Outside && s.Placed != Undated {
+		return t, &RequestError{"placed", s.Placed, "want outside or undated, or nothing for the orders asked about"}
+	}
+	noted, err := p.noted(s.Note)
+	if err != nil {
+		return t, err
+	}
+	if s.Note != "" || s.Shortest != nil || s.Longest != nil {
+		t.listed = func(l Listed) bool {
+			return l.State.Counted() && (s.Shortest == nil || l.Length >= *s.Shortest) && (s.Longest == nil || l.Length <= *s.Longest) && noted(l)
+		}
+	}
+	return t, nil
+}
+
+// number is that of the group with these keys.
+func (p *plan) number(keys []string) (uint32, error) {
+	if len(keys) != len(p.axes) {
+		return 0, &RequestError{"group", strings.Join(keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes))}
 	}
 	number := uint32(0)
-	for i, key := range s.Keys {
+	for i, key := range keys {
 		code, known := p.axes[i].code(key)
 		if !known {
-			return nil, &RequestError{"group", key, "no group of this answer by " + p.axes[i].grouping.String()}
+			return 0, &RequestError{"group", key, "no group of this answer by " + p.axes[i].grouping.String()}
 		}
 		number = number*uint32(len(p.axes[i].labels)) + code
 	}
-	return func(state leg.State, group uint32) bool { return group == number && wanted(state) }, nil
+	return number, nil
+}
+
+// noted says which counted orders a note concerns.
+func (p *plan) noted(code string) (func(Listed) bool, error) {
+	switch code {
+	case "":
+		return func(Listed) bool { return true }, nil
+	case NoteNegative:
+		return func(l Listed) bool { return l.State == leg.Negative }, nil
+	case NoteHolidaysUnknown:
+		return func(l Listed) bool { return l.HolidaysUnknown }, nil
+	case NoteDefaultCalendar:
+		return func(l Listed) bool {
+			block, i := p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize
+			return p.reckoner.reckonings[block.Codes[book.Site][i]].stand
+		}, nil
+	}
+	return nil, &RequestError{"note", code, fmt.Sprintf("no note that concerns single orders; want %s, %s or %s", NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar)}
 }
 
 // comparison orders a list; orders that are alike in the key go by number.

@@ -287,7 +287,21 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 				requireSameLengths(t, lengths, g.Lengths)
 			}
 		}
+		for _, bar := range g.Lengths {
+			requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Shortest: &bar.Length, Longest: &bar.Length}, bar.Orders)
+		}
+		requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Note: NoteHolidaysUnknown}, g.HolidaysUnknown)
+		requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Note: NoteDefaultCalendar}, g.ByDefault)
+		requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Note: NoteNegative}, g.States[leg.Negative])
 	}
+	requireOrdersBehind(t, b, q, Selection{Placed: Outside}, part.Placement.Outside)
+	requireOrdersBehind(t, b, q, Selection{Placed: Undated}, part.Placement.Undated)
+}
+
+func requireOrdersBehind(t require.TestingT, b *book.Book, q Question, s Selection, orders int) {
+	_, all, err := List(b, q, s, Sort{Key: "number"}, 0, 1)
+	require.NoError(t, err)
+	require.Equal(t, orders, all, "%+v", s)
 }
 
 func TestManyGroupsAnswerAsFewDo(t *testing.T) {
