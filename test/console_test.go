@@ -1,8 +1,14 @@
 package test
 
 import (
+	"bytes"
 	"context"
+	"encoding/csv"
+	"encoding/xml"
 	"fmt"
+	"image"
+	"image/png"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,6 +16,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/log"
@@ -21,6 +28,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
 	"prairiedusk/internal/server"
 )
@@ -93,11 +101,28 @@ func (b *tab) text(selector, holds string) (all string) {
 	return all
 }
 
+// run is a step that runs a script.
+func run(script string) chromedp.Action[chromedp.Void] {
+	return chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		_, err := chromedp.Run(ctx, chromedp.Evaluate[any](script))
+		return err
+	})
+}
+
 // prefers emulates the system's choice of light or dark.
 func prefers(scheme string) chromedp.Action[chromedp.Void] {
 	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
 		_, err := cdp.Call(ctx, target, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
 			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}})
+		return err
+	})
+}
+
+// downloadsTo puts what pages save into a folder.
+func downloadsTo(folder string) chromedp.Action[chromedp.Void] {
+	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{
+			Behavior: browser.SetDownloadBehaviorBehaviorAllow, DownloadPath: folder})
 		return err
 	})
 }
@@ -151,6 +176,33 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 		b.text(test("groups"), fmt.Sprintf("%d %d %.2f %.1f %.1f", g.Asked, g.N, *g.Mean, *g.Median, *g.P90))
 	}
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
+
+	// What is typed becomes the period; a second grouping joins the first; any bar and any note opens its orders.
+	b.do(chromedp.Click(test("pick-period"), chromedp.NodeVisible), chromedp.WaitVisible(test("type-period")), chromedp.Sleep(200*time.Millisecond),
+		chromedp.KeyEvent("2026-07-06/2026-08-02"+kb.Enter))
+	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
+	pick("and-by", "month")
+	b.text(test("sentence"), "by site and month of ordered?")
+	b.text(test("groups"), "site month asked")
+	pick("and-by", "nothing else")
+	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
+	july := client.Question{In: "days", Period: "2026-07-06/2026-08-02", By: []string{"site"}}
+	some, err := s.Took(t.Context(), july)
+	require.NoError(t, err)
+	b.do(chromedp.WaitVisible(test("chart")+" svg"), chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
+	second := some.Parts[0].Distribution[1] // every length is there so early in the distribution
+	b.text(test("point"), fmt.Sprintf("%d days: %d orders", second.Length, second.Orders))
+	b.do(chromedp.KeyEvent(kb.Enter))
+	b.text(test("selected"), fmt.Sprintf("ounted, %d day: %d orders", second.Length, second.Orders))
+	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
+	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", figure.Counted(some.Parts[0].Placement.Outside, "order")))
+	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
+	unknown, err := s.Took(t.Context(), client.Question{Period: "2026-Q3"})
+	require.NoError(t, err)
+	b.do(chromedp.Click(test("note-holidays-unknown"), chromedp.NodeVisible))
+	b.text(test("selected"), fmt.Sprintf("olidays unknown on some day: %d orders", unknown.Parts[0].Total.HolidaysUnknown))
+	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site&in=days"))
+	b.text(test("reconciliation"), "counted")
 
 	// The number of counted orders opens as many orders; one of them opens its days.
 	b.do(chromedp.Click(test("reconciliation") + " a:nth-of-type(2)"))
@@ -259,4 +311,79 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	assert.Equal(t, "Prairie Dusk", evaluate[string](b, `{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
 	require.Eventually(t, func() bool { return len(b.wentWrong()) == 1 }, 5*time.Second, 50*time.Millisecond)
 	assert.Contains(t, b.wentWrong()[0], "Content Security Policy")
+}
+
+// What is taken away says by itself what it shows.
+func TestConsoleTakesAway(t *testing.T) {
+	s := demoService(t)
+	b := newTab(t)
+	folder := t.TempDir()
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
+	b.do(chromedp.WaitVisible(test("chart") + " svg"))
+	want, err := s.Took(t.Context(), client.Question{Period: "2026-Q3,2026-Q2"})
+	require.NoError(t, err)
+	part := want.Parts[0]
+	taken := func(kind string) []byte {
+		b.do(chromedp.Click(test("take-"+kind), chromedp.NodeVisible)) // of the first of the two pictures
+		var content []byte
+		require.Eventually(t, func() bool {
+			found, _ := filepath.Glob(filepath.Join(folder, "how-long-from-ordered-to-shipped-*."+kind))
+			if len(found) == 1 {
+				content, _ = os.ReadFile(found[0])
+			}
+			return len(content) > 0
+		}, 20*time.Second, 50*time.Millisecond)
+		return content
+	}
+	records, err := csv.NewReader(bytes.NewReader(taken("csv"))).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, []string{want.Sentence + " (2026-Q3)", ""}, records[0])
+	assert.Equal(t, []string{"working days", "orders"}, records[1])
+	require.Len(t, records, 2+len(part.Distribution)+2)
+	for i, bar := range part.Distribution {
+		assert.Equal(t, []string{fmt.Sprint(bar.Length), fmt.Sprint(bar.Orders)}, records[2+i])
+	}
+	assert.Equal(t, part.Total.ReconciliationLine, records[len(records)-2][0])
+
+	var text strings.Builder
+	drawing := xml.NewDecoder(bytes.NewReader(taken("svg")))
+	for token, err := drawing.Token(); err != io.EOF; token, err = drawing.Token() {
+		require.NoError(t, err)
+		if letters, ok := token.(xml.CharData); ok {
+			text.Write(letters)
+		}
+	}
+	drawn := strings.Join(strings.Fields(text.String()), "")
+	for _, said := range []string{want.Sentence, part.Total.ReconciliationLine, "median", "p90", "working days"} {
+		assert.Contains(t, drawn, strings.ReplaceAll(said, " ", ""))
+	}
+
+	picture, err := png.Decode(bytes.NewReader(taken("png")))
+	require.NoError(t, err)
+	assert.Equal(t, image.Pt(2400, 1280), picture.Bounds().Size())
+	inked := 0 // pixels of the strip in which the sentence stands
+	for x := range 2400 {
+		for y := 30; y < 80; y++ {
+			if r, _, _, _ := picture.At(x, y).RGBA(); r < 0x8000 {
+				inked++
+			}
+		}
+	}
+	assert.Greater(t, inked, 1000, "the sentence is drawn")
+	assert.Empty(t, b.wentWrong())
+}
+
+// A page that is open while a load comes says so, and shows it when asked to.
+func TestConsoleNoticesANewerLoad(t *testing.T) {
+	s := demoService(t)
+	b := newTab(t)
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("reconciliation"), "3,000 orders asked about")
+	_, err := s.Load(t.Context(), []string{write(t, "more.csv", "number,ordered,shipped\nN-1,2026-07-01,2026-07-03\n")})
+	require.NoError(t, err)
+	b.do(run("document.dispatchEvent(new Event('visibilitychange'))")) // as when one comes back to the tab
+	b.text(test("newer"), "A newer load has come")
+	b.text(test("reconciliation"), "3,000 orders asked about")
+	b.do(chromedp.Click(test("newer") + " button"))
+	b.text(test("reconciliation"), "3,001 orders asked about")
 }

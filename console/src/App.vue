@@ -44,7 +44,7 @@ function reload() {
       </button>
     </nav>
     <main id="main" tabindex="-1">
-      <p v-if="newer" class="newer panel" role="status">
+      <p v-if="newer" class="newer panel" role="status" data-test="newer">
         A newer load has come. <button type="button" @click="reload">Show it</button>
       </p>
       <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
@@ -158,7 +158,11 @@ main {
     gap: 0 8px;
     margin: 0 8px;
     order: 3;
-    width: 100%;
+    flex: 1;
+  }
+
+  .theme {
+    order: 4;
   }
 
   .ends dt {

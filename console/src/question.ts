@@ -1,4 +1,4 @@
-import type { LocationQuery } from 'vue-router'
+import type { LocationQuery, RouteLocationRaw } from 'vue-router'
 
 /** A question in the words of the address; a word that is missing takes the service's default. */
 export interface Question {
@@ -33,6 +33,32 @@ export function questionOf(query: LocationQuery): Question {
 /** The question as parameters, for the service and for addresses. */
 export function parameters(question: Question): Record<string, string | undefined> {
   return { ...question }
+}
+
+const selecting = ['placed', 'state', 'note', 'shortest', 'longest'] as const
+
+/** Which of the orders asked about are listed, in the words of the address. */
+export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {
+  /** One key for each grouping; an empty key is "none". */
+  group?: readonly string[]
+}
+
+/** Reads a selection from an address. */
+export function selectionOf(query: LocationQuery): Selection {
+  const selection: Selection = {}
+  for (const word of selecting) {
+    const value = query[word]
+    if (typeof value === 'string' && value) selection[word] = value
+  }
+  if (query.group !== undefined) selection.group = [query.group].flat().map((key) => key ?? '')
+  return selection
+}
+
+/** The page of the orders behind a number of an answer. */
+export function ordersBehind(question: Question, selection: Selection): RouteLocationRaw {
+  const { group, ...words } = selection
+  const keys = group && group.length > 0 ? [...group] : undefined
+  return { path: '/orders', query: { ...parameters(question), ...words, group: keys } }
 }
 
 /** Names for what the API calls by its words. */

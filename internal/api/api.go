@@ -66,13 +66,14 @@ type Took struct {
 
 // TookPart is the answer for one period.
 type TookPart struct {
-	Period        Period    `json:"period"`
-	Placement     Placement `json:"placement"`
-	PlacementLine string    `json:"placement_line,omitempty"`
-	Groups        []Group   `json:"groups" nullable:"false" doc:"In time order, or the longest mean first. Empty without a grouping."`
-	Total         Group     `json:"total" doc:"Computed from the orders, each counted once."`
-	Distribution  []Bar     `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first."`
-	Notes         []Note    `json:"notes" nullable:"false"`
+	Period         Period           `json:"period"`
+	Placement      Placement        `json:"placement"`
+	PlacementParts []Reconciliation `json:"placement_parts" nullable:"false" doc:"What the period makes of the orders in the book; 'state' is the word for 'placed'. Empty for all orders."`
+	PlacementLine  string           `json:"placement_line,omitempty"`
+	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest mean first. Empty without a grouping."`
+	Total          Group            `json:"total" doc:"Computed from the orders, each counted once."`
+	Distribution   []Bar            `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first."`
+	Notes          []Note           `json:"notes" nullable:"false"`
 }
 
 // Period is a stretch of whole days, both ends in.

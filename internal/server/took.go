@@ -59,13 +59,17 @@ func tookBody(a summary.Answer) api.Took {
 	}
 	for _, p := range a.Parts {
 		part := api.TookPart{
-			Period:        api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
-			Placement:     api.Placement(p.Placement),
-			PlacementLine: p.PlacementLine(q.Basis),
-			Groups:        []api.Group{},
-			Total:         groupBody(p.Total, q.Leg),
-			Distribution:  []api.Bar{},
-			Notes:         []api.Note{},
+			Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
+			Placement:      api.Placement(p.Placement),
+			PlacementLine:  p.PlacementLine(q.Basis),
+			PlacementParts: []api.Reconciliation{},
+			Groups:         []api.Group{},
+			Total:          groupBody(p.Total, q.Leg),
+			Distribution:   []api.Bar{},
+			Notes:          []api.Note{},
+		}
+		for _, r := range p.PlacementParts(q.Basis) {
+			part.PlacementParts = append(part.PlacementParts, api.Reconciliation(r))
 		}
 		for _, g := range p.Groups {
 			part.Groups = append(part.Groups, groupBody(g, q.Leg))

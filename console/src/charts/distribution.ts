@@ -1,5 +1,6 @@
 import type { EChartsOption } from 'echarts'
 import type { Bar } from '@/api/client'
+import { count } from '@/format'
 import type { Tokens } from '@/theme'
 
 /** What the picture of a distribution shows besides its bars. */
@@ -12,36 +13,50 @@ export interface Marks {
 /** The lengths from which on the picture ends with one bar for all that are longer. */
 const widest = 60
 
-/**
- * distributionOption draws one bar per length, every length there, with the median and the 90th percentile
- * marked. Lengths beyond the picture's end share a last bar that says so. It is pure: no page, no clock.
- */
-export function distributionOption(bars: readonly Bar[], marks: Marks, t: Tokens): EChartsOption {
+/** A bar of the picture: the orders of one length, or of all from one on. */
+export interface Column {
+  name: string
+  orders: number
+  shortest: number
+  longest?: number
+}
+
+/** columnsOf gives one column per length, every length there; those beyond the picture's end share the last. */
+export function columnsOf(bars: readonly Bar[]): Column[] {
   const first = bars[0]?.length ?? 0
   const end = Math.min(bars.at(-1)?.length ?? 0, first + widest)
-  const orders = new Array<number>(end - first + 1).fill(0)
-  let beyond = 0
-  for (const bar of bars) {
-    if (bar.length <= end) orders[bar.length - first] = bar.orders
-    else beyond += bar.orders
-  }
-  const names = orders.map((_, i) => String(first + i))
-  if (beyond > 0) {
-    names.push(`over ${end}`)
-    orders.push(beyond)
-  }
-  // The two names stand on the outer sides of their lines, so that they keep apart.
-  const mark = (name: string, at: number | null, align: 'left' | 'right') =>
+  const columns = Array.from({ length: end - first + 1 }, (_, i): Column => {
+    return { name: String(first + i), orders: 0, shortest: first + i, longest: first + i }
+  })
+  const beyond: Column = { name: `over ${end}`, orders: 0, shortest: end + 1 }
+  for (const bar of bars) (columns[bar.length - first] ?? beyond).orders += bar.orders
+  return beyond.orders > 0 ? [...columns, beyond] : columns
+}
+
+/** wordsOf says what a column shows: "5 working days: 340 orders". */
+export function wordsOf(column: Column, unit: string): string {
+  return `${column.name} ${unit}: ${count(column.orders)} ${column.orders === 1 ? 'order' : 'orders'}`
+}
+
+/**
+ * distributionOption draws one bar per length with the median and the 90th percentile marked. It is pure: no
+ * page, no clock.
+ */
+export function distributionOption(columns: readonly Column[], marks: Marks, t: Tokens): EChartsOption {
+  const first = columns[0]?.shortest ?? 0
+  const end = columns.findLast((c) => c.longest !== undefined)?.shortest ?? 0
+  // The two names stand at two heights, so that they keep apart however near the lines are.
+  const mark = (name: string, at: number | null, distance: number) =>
     at === null || at > end
       ? []
-      : [{ name: `${name} ${Number(at.toFixed(1))}`, xAxis: Math.round(at - first), label: { align } }]
+      : [{ name: `${name} ${Number(at.toFixed(1))}`, xAxis: Math.round(at - first), label: { distance } }]
   return {
     animation: false,
     textStyle: { fontFamily: 'Inter Variable, sans-serif', color: t.ink },
-    grid: { left: 56, right: 24, top: 36, bottom: 52 },
+    grid: { left: 72, right: 24, top: 44, bottom: 52 },
     xAxis: {
       type: 'category',
-      data: names,
+      data: columns.map((c) => c.name),
       name: marks.unit,
       nameLocation: 'middle',
       nameGap: 32,
@@ -53,13 +68,18 @@ export function distributionOption(bars: readonly Bar[], marks: Marks, t: Tokens
     yAxis: {
       type: 'value',
       name: 'orders',
-      nameLocation: 'end',
-      nameTextStyle: { color: t.muted, align: 'right' },
+      nameLocation: 'middle',
+      nameGap: 48,
+      nameTextStyle: { color: t.muted },
       splitLine: { lineStyle: { color: t.line } },
       axisLabel: { color: t.muted },
     },
     tooltip: {
       trigger: 'axis',
+      formatter: (hit) => {
+        const column = columns[[hit].flat()[0]?.dataIndex ?? -1]
+        return column ? wordsOf(column, marks.unit) : ''
+      },
       renderMode: 'richText',
       backgroundColor: t.surface,
       borderColor: t.line,
@@ -69,15 +89,17 @@ export function distributionOption(bars: readonly Bar[], marks: Marks, t: Tokens
       {
         name: 'orders',
         type: 'bar',
-        data: orders,
+        data: columns.map((c) => c.orders),
+        cursor: 'pointer',
+        emphasis: { itemStyle: { color: t.ink } },
         barCategoryGap: '18%',
         itemStyle: { color: t.teal },
         markLine: {
           symbol: 'none',
           silent: true,
           lineStyle: { color: t.amber, width: 2, type: 'dashed' },
-          label: { formatter: '{b}', color: t.amber, fontWeight: 600 },
-          data: [...mark('median', marks.median, 'right'), ...mark('p90', marks.p90, 'left')],
+          label: { formatter: '{b}', align: 'left', color: t.amber, fontWeight: 600 },
+          data: [...mark('median', marks.median, 20), ...mark('p90', marks.p90, 4)],
         },
       },
     ],

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Took, TookPart } from '@/api/client'
 import { count, decimal, keyName } from '@/format'
-import { parameters, type Question } from '@/question'
+import { ordersBehind, type Question } from '@/question'
 
 // The statistics by group, longest first; each number of orders opens them.
 const { answer, part, question } = defineProps<{ answer: Took; part: TookPart; question: Question }>()
@@ -13,10 +13,8 @@ const left = computed(() =>
 const labels = computed(() => (answer.by.length > 0 ? answer.by : ['orders']))
 const groups = computed(() => part.groups)
 
-function behind(keys: readonly string[], state?: string) {
-  const group = keys.length > 0 ? [...keys] : undefined
-  return { path: '/orders', query: { ...parameters(question), state, group } }
-}
+const behind = (keys: readonly string[], state?: string) => ordersBehind(question, { state, group: keys })
+const unknown = (keys: readonly string[]) => ordersBehind(question, { note: 'holidays-unknown', group: keys })
 </script>
 
 <template>
@@ -56,21 +54,34 @@ function behind(keys: readonly string[], state?: string) {
             }}</router-link>
             <span v-else class="muted">0</span>
           </td>
-          <td v-if="part.total.holidays_unknown" class="number">{{ count(g.holidays_unknown) }}</td>
+          <td v-if="part.total.holidays_unknown" class="number">
+            <router-link v-if="g.holidays_unknown" :to="unknown(g.keys)">{{
+              count(g.holidays_unknown)
+            }}</router-link>
+            <span v-else class="muted">0</span>
+          </td>
         </tr>
       </tbody>
       <tfoot>
         <tr>
           <td v-for="label in labels" :key="label">all</td>
-          <td class="number">{{ count(part.total.asked) }}</td>
-          <td class="number">{{ count(part.total.n) }}</td>
+          <td class="number">
+            <router-link :to="behind([])">{{ count(part.total.asked) }}</router-link>
+          </td>
+          <td class="number">
+            <router-link :to="behind([], 'counted')">{{ count(part.total.n) }}</router-link>
+          </td>
           <td class="number">{{ decimal(part.total.mean, 2) }}</td>
           <td class="number">{{ decimal(part.total.median, 1) }}</td>
           <td class="number">{{ decimal(part.total.p90, 1) }}</td>
           <td class="number">{{ part.total.min }}</td>
           <td class="number">{{ part.total.max }}</td>
-          <td v-for="r in left" :key="r.state" class="number">{{ count(r.orders) }}</td>
-          <td v-if="part.total.holidays_unknown" class="number">{{ count(part.total.holidays_unknown) }}</td>
+          <td v-for="r in left" :key="r.state" class="number">
+            <router-link :to="behind([], r.state)">{{ count(r.orders) }}</router-link>
+          </td>
+          <td v-if="part.total.holidays_unknown" class="number">
+            <router-link :to="unknown([])">{{ count(part.total.holidays_unknown) }}</router-link>
+          </td>
         </tr>
       </tfoot>
     </table>

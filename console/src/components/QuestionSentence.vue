@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
 import type { Took } from '@/api/client'
 import { BOOK } from '@/keys'
@@ -11,34 +12,7 @@ const emit = defineEmits<{ change: [question: Question] }>()
 
 const book = inject(BOOK)
 
-/** The months, quarters and years that the book covers, the latest first, after the relative periods. */
-const periods = computed(() => {
-  const words = [
-    'all orders',
-    'this-month',
-    'last-month',
-    'this-quarter',
-    'last-quarter',
-    'this-year',
-    'last-year',
-    'last-90-days',
-  ]
-  if (!book?.value) return words
-  const [firstYear, firstMonth] = book.value.first_day.split('-').map(Number) as [number, number]
-  let [year, month] = book.value.data_date.split('-').map(Number) as [number, number]
-  const months: string[] = []
-  const quarters = new Set<string>()
-  const years = new Set<string>()
-  for (; year > firstYear || (year === firstYear && month >= firstMonth); month--) {
-    months.push(`${year}-${String(month).padStart(2, '0')}`)
-    quarters.add(`${year}-Q${Math.ceil(month / 3)}`)
-    years.add(String(year))
-    if (month === 1) [year, month] = [year - 1, 13]
-  }
-  return [...words, ...years, ...quarters, ...months]
-})
-
-const choices = computed<Record<Slot, readonly string[]>>(() => {
+const choices = computed<Record<Exclude<Slot, 'by'>, readonly string[]>>(() => {
   const milestones = book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? []
   return {
     from: milestones.filter((m) => m !== answer.to),
@@ -46,35 +20,55 @@ const choices = computed<Record<Slot, readonly string[]>>(() => {
     basis: milestones,
     in: book?.value?.units ?? [],
     count: book?.value?.count_rules ?? [],
-    period: periods.value,
-    by: ['one group', ...(book?.value?.groupings ?? [])],
+    period: ['all orders', ...(book?.value?.periods ?? [])],
   }
 })
 
-const chosen = computed<Record<Slot, string>>(() => ({
+const chosen = computed<Record<Exclude<Slot, 'by'>, string>>(() => ({
   from: answer.from,
   to: answer.to,
   in: answer.unit,
   count: answer.count_rule,
   basis: answer.basis,
   period: question.period ?? 'all orders',
-  by: answer.by.join(',') || 'one group',
 }))
 
+/** A stretch of the sentence; a grouping carries its place. */
+interface Part {
+  text: string
+  slot?: Slot
+  place?: number
+}
+
 /** The sentence's parts; one that is asked without a grouping ends with a picker for it all the same. */
-const parts = computed(() => {
-  if (answer.by.length > 0) return answer.sentence_parts
-  return [
-    ...answer.sentence_parts.slice(0, -1),
-    { text: ', in ' },
-    { text: 'one group', slot: 'by' },
-    { text: '?' },
-  ]
+const parts = computed<Part[]>(() => {
+  let place = 0
+  const said = answer.sentence_parts.map(({ text, slot }): Part => {
+    if (!slot || !isSlot(slot)) return { text }
+    return slot === 'by' ? { text, slot, place: place++ } : { text, slot }
+  })
+  if (place > 0) return said
+  return [...said.slice(0, -1), { text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }, { text: '?' }]
 })
 
+/** What the grouping at a place can be: anything but what another place has, or nothing. */
+function groupings(place: number): string[] {
+  const others = answer.by.filter((_, i) => i !== place)
+  return [nothing(place), ...(book?.value?.groupings ?? []).filter((g) => !others.includes(g))]
+}
+
+function nothing(place: number): string {
+  return place === 0 && answer.by.length < 2 ? 'one group' : 'nothing else'
+}
+
 function pick(slot: Slot, word: string) {
-  const none = word === 'all orders' || word === 'one group'
-  emit('change', { ...question, [slot]: none ? undefined : word })
+  emit('change', { ...question, [slot]: word === 'all orders' ? undefined : word })
+}
+
+function group(place: number, word: string) {
+  const by = [...answer.by]
+  by.splice(place, 1, ...(word === nothing(place) ? [] : [word]))
+  emit('change', { ...question, by: by.join(',') || undefined })
 }
 </script>
 
@@ -82,15 +76,32 @@ function pick(slot: Slot, word: string) {
   <h1 data-test="sentence">
     <template v-for="(part, i) in parts" :key="i">
       <WordPicker
-        v-if="part.slot && isSlot(part.slot)"
+        v-if="part.place !== undefined"
+        :slot-name="part.place === 0 ? 'by' : 'and-by'"
+        :text="part.text"
+        :choices="groupings(part.place)"
+        :chosen="answer.by[part.place] ?? nothing(part.place)"
+        @pick="group(part.place, $event)"
+      />
+      <WordPicker
+        v-else-if="part.slot && part.slot !== 'by'"
         :slot-name="part.slot"
         :text="part.text"
         :choices="choices[part.slot]"
         :chosen="chosen[part.slot]"
-        @pick="pick(part.slot as Slot, $event)"
+        :example="part.slot === 'period' ? '2026-07-06/2026-08-02' : undefined"
+        @pick="pick(part.slot, $event)"
       />
       <span v-else>{{ part.text }}</span>
     </template>
+    <WordPicker
+      v-if="answer.by.length === 1"
+      slot-name="and-by"
+      text="and by another grouping"
+      :icon="mdiPlusCircleOutline"
+      :choices="groupings(1).slice(1)"
+      @pick="group(1, $event)"
+    />
   </h1>
 </template>
 

@@ -1,27 +1,85 @@
 <script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
 import { labelOf } from '@/question'
 
-// A word of the question sentence that can be changed.
-defineProps<{ slotName: string; text: string; choices: readonly string[]; chosen?: string }>()
-defineEmits<{ pick: [word: string] }>()
+// A word of the question sentence that can be changed. Where there is much to choose from, typing narrows the
+// list; where more is possible than a list can hold, what is typed can be taken as it stands.
+const { slotName, text, icon, choices, chosen, example } = defineProps<{
+  slotName: string
+  text: string
+  /** Stands for the text, where no word of the sentence is changed but one is added. */
+  icon?: string
+  choices: readonly string[]
+  chosen?: string
+  /** What can be typed besides the choices. */
+  example?: string
+}>()
+const emit = defineEmits<{ pick: [word: string] }>()
+
+const open = ref(false)
+const typed = ref('')
+const field = ref<HTMLInputElement>()
+const narrows = computed(() => example !== undefined || choices.length > 12)
+const shown = computed(() => {
+  const wanted = typed.value.trim().toLowerCase()
+  const found = choices.filter((c) => c.includes(wanted) || labelOf(c).toLowerCase().includes(wanted))
+  if (example !== undefined && wanted && !choices.includes(wanted)) found.push(typed.value.trim())
+  return found
+})
+
+watch(open, async (isOpen) => {
+  typed.value = ''
+  if (!isOpen || !narrows.value) return
+  await nextTick()
+  field.value?.focus()
+})
+
+function pick(word: string | undefined) {
+  if (word === undefined) return
+  open.value = false
+  emit('pick', word)
+}
 </script>
 
 <template>
-  <v-menu :transition="false">
+  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="word" :data-test="`pick-${slotName}`">{{ text }}</button>
-    </template>
-    <v-list density="compact" max-height="420" :aria-label="`Choose ${slotName}`">
-      <v-list-item
-        v-for="choice in choices"
-        :key="choice"
-        :active="choice === chosen"
-        :data-test="`choice-${choice}`"
-        @click="$emit('pick', choice)"
+      <button
+        v-bind="menu"
+        type="button"
+        :class="icon ? 'more' : 'word'"
+        :aria-label="icon ? text : undefined"
+        :title="icon ? text : undefined"
+        :data-test="`pick-${slotName}`"
       >
-        {{ labelOf(choice) || 'nothing' }}
-      </v-list-item>
-    </v-list>
+        <v-icon v-if="icon" :icon="icon" size="20" />
+        <template v-else>{{ text }}</template>
+      </button>
+    </template>
+    <div class="panel list">
+      <input
+        v-if="narrows"
+        ref="field"
+        v-model="typed"
+        type="text"
+        :placeholder="example ?? 'Type to narrow the list'"
+        :aria-label="`Narrow the choices of ${slotName}`"
+        :data-test="`type-${slotName}`"
+        @keydown.enter.prevent="pick(shown[0])"
+      />
+      <v-list density="compact" max-height="400" :aria-label="`Choose ${slotName}`">
+        <v-list-item
+          v-for="choice in shown"
+          :key="choice"
+          :active="choice === chosen"
+          :data-test="`choice-${choice}`"
+          @click="pick(choice)"
+        >
+          {{ choices.includes(choice) ? labelOf(choice) : `Ask for ${choice}` }}
+        </v-list-item>
+        <v-list-item v-if="shown.length === 0" disabled>Nothing of this name</v-list-item>
+      </v-list>
+    </div>
   </v-menu>
 </template>
 
@@ -34,5 +92,33 @@ defineEmits<{ pick: [word: string] }>()
   text-decoration: underline dotted 2px;
   text-underline-offset: 5px;
   text-align: left;
+}
+
+.more {
+  margin-left: 8px;
+  color: rgb(var(--v-theme-secondary));
+}
+
+.list {
+  overflow: hidden;
+  min-width: 15rem;
+}
+
+input {
+  display: block;
+  width: calc(100% - 16px);
+  margin: 8px;
+  padding: 6px 10px;
+  font: inherit;
+  font-size: 0.9rem;
+  color: inherit;
+  background: rgb(var(--v-theme-background));
+  border: 1px solid rgb(var(--v-theme-line));
+  border-radius: 6px;
+}
+
+input::placeholder {
+  color: rgb(var(--v-theme-muted));
+  opacity: 1;
 }
 </style>

@@ -3,13 +3,14 @@ import { computed, defineAsyncComponent } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useTheme } from 'vuetify'
 import type { Took, TookPart } from '@/api/client'
-import { distributionOption } from '@/charts/distribution'
+import { columnsOf, distributionOption, wordsOf } from '@/charts/distribution'
 import GroupTable from '@/components/GroupTable.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import ReconciliationLine from '@/components/ReconciliationLine.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { useAnswer } from '@/composables/useAnswer'
-import { labelOf, parameters, type Question, questionOf } from '@/question'
+import { count } from '@/format'
+import { labelOf, ordersBehind, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
 
 const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
@@ -25,20 +26,28 @@ const { answer, problem, loading, retry } = useAnswer<Took>(() => ({
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
-function picture(part: TookPart) {
-  const unit = labelOf(answer.value?.unit ?? '')
-  return distributionOption(
-    part.distribution,
-    { median: part.total.median, p90: part.total.p90, unit },
-    tokens.value,
-  )
+const unit = computed(() => labelOf(answer.value?.unit ?? ''))
+
+/** The question of one part alone: several periods are several answers. */
+function asked(part: TookPart): Question {
+  return { ...question.value, period: part.period.text || undefined }
 }
 
-function rows(part: TookPart) {
-  return [
-    [labelOf(answer.value?.unit ?? ''), 'orders'],
-    ...part.distribution.map((b) => [b.length, b.orders]),
-  ]
+/** What the picture of a part needs. */
+function picture({ sentence, parts }: Took, part: TookPart) {
+  const columns = columnsOf(part.distribution)
+  const { median, p90 } = part.total
+  return {
+    sentence: parts.length > 1 ? `${sentence} (${part.period.text})` : sentence,
+    below: [part.total.reconciliation_line, part.placement_line].flatMap((line) => line || []),
+    option: distributionOption(columns, { median, p90, unit: unit.value }, tokens.value),
+    rows: [[unit.value, 'orders'], ...part.distribution.map((b) => [b.length, b.orders])],
+    points: columns.map((c) => ({
+      words: wordsOf(c, unit.value),
+      to: ordersBehind(asked(part), { state: 'counted', shortest: c.shortest, longest: c.longest }),
+    })),
+    tokens: tokens.value,
+  }
 }
 
 function ask(changed: Question) {
@@ -53,18 +62,20 @@ function ask(changed: Question) {
       <QuestionSentence :answer="answer" :question="question" @change="ask" />
       <section v-for="part in answer.parts" :key="part.period.from + part.period.to">
         <h2 v-if="answer.parts.length > 1">{{ part.period.text }}</h2>
-        <ChartFrame
-          v-if="part.total.n > 0"
-          :sentence="answer.sentence"
-          :option="picture(part)"
-          :rows="rows(part)"
-        />
+        <ChartFrame v-if="part.total.n > 0" v-bind="picture(answer, part)" />
         <p v-else class="panel empty">No order is counted here; the line below says what became of each.</p>
-        <GroupTable :answer="answer" :part="part" :question="question" />
+        <GroupTable :answer="answer" :part="part" :question="asked(part)" />
         <div class="below">
-          <ReconciliationLine :group="part.total" :question="question" />
-          <p v-if="part.placement_line" class="muted">{{ part.placement_line }}</p>
-          <p v-for="note in part.notes" :key="note.code" class="amber">{{ note.text }}</p>
+          <ReconciliationLine :part="part" :question="asked(part)" />
+          <p v-for="note in part.notes" :key="note.code" class="amber">
+            {{ note.text }}
+            <router-link
+              v-if="note.orders > 0"
+              :to="ordersBehind(asked(part), { note: note.code })"
+              :data-test="`note-${note.code}`"
+              >Open {{ note.orders === 1 ? 'it' : `the ${count(note.orders)}` }}</router-link
+            >
+          </p>
         </div>
       </section>
     </template>

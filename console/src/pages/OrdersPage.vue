@@ -6,7 +6,7 @@ import OrderSheet from '@/components/OrderSheet.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { count } from '@/format'
-import { parameters, questionOf } from '@/question'
+import { parameters, questionOf, selectionOf } from '@/question'
 
 const pageSize = 50
 
@@ -14,10 +14,6 @@ const route = useRoute()
 const router = useRouter()
 const question = computed(() => questionOf(route.query))
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
-const group = computed(() => {
-  const keys = route.query.group
-  return keys === undefined ? undefined : [keys].flat().map((k) => k ?? '')
-})
 const sort = computed(() => text('sort') || 'number')
 const offset = computed(() => Number(text('offset')) || 0)
 const opened = computed(() => text('order'))
@@ -26,8 +22,7 @@ const { answer, problem, loading, retry } = useAnswer<Orders>(() => ({
   path: '/orders',
   query: {
     ...parameters(question.value),
-    state: text('state'),
-    group: group.value,
+    ...selectionOf(route.query),
     sort: sort.value,
     offset: offset.value,
     limit: pageSize,

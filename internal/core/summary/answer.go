@@ -84,17 +84,32 @@ func (g Group) ReconciliationLine(l leg.Leg) string {
 	return figure.Counted(g.Orders, "order") + " asked about = " + strings.Join(terms, " + ")
 }
 
+// PlacementParts are the terms of the line that says how the period divides the book; none where all orders
+// are asked about. The State of each is what a Selection calls Placed.
+func (p Part) PlacementParts(basis milestone.Milestone) []ReconciliationPart {
+	if p.Period.Unbounded() {
+		return nil
+	}
+	parts := []ReconciliationPart{
+		{"", "asked about", p.Placement.Asked},
+		{Outside, fmt.Sprintf("with `%s` outside %s", basis.Name, p.Period.Text), p.Placement.Outside},
+	}
+	if p.Placement.Undated > 0 {
+		parts = append(parts, ReconciliationPart{Undated, fmt.Sprintf("undated (no `%s` day known)", basis.Name), p.Placement.Undated})
+	}
+	return parts
+}
+
 // PlacementLine says in words how the period divides the book; empty where all orders are asked about.
 func (p Part) PlacementLine(basis milestone.Milestone) string {
-	if p.Period.Unbounded() {
+	var terms []string
+	for _, part := range p.PlacementParts(basis) {
+		terms = append(terms, figure.Count(part.Orders)+" "+part.Label)
+	}
+	if terms == nil {
 		return ""
 	}
-	line := fmt.Sprintf("%s in the book = %s asked about + %s with `%s` outside %s",
-		figure.Counted(p.Placement.InBook, "order"), figure.Count(p.Placement.Asked), figure.Count(p.Placement.Outside), basis.Name, p.Period.Text)
-	if p.Placement.Undated > 0 {
-		line += fmt.Sprintf(" + %s undated (no `%s` day known)", figure.Count(p.Placement.Undated), basis.Name)
-	}
-	return line
+	return figure.Counted(p.Placement.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
 // A Note is something that a reader of the answer has to know. Code names its kind; Orders is how many

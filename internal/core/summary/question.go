@@ -181,15 +181,12 @@ func (q Question) Sentence() Sentence {
 		s = append(s, SentencePart{"", ", for orders "}, SentencePart{"basis", q.Basis.Name},
 			SentencePart{"", " in "}, SentencePart{"period", periodWords(q.Periods)})
 	}
-	if len(q.By) > 0 {
-		names := make([]string, len(q.By))
-		for i, g := range q.By {
-			names[i] = g.String()
-			if g.Cut != NoCut {
-				names[i] += " of " + q.Basis.Name
-			}
+	for i, g := range q.By {
+		words := g.String()
+		if g.Cut != NoCut {
+			words += " of " + q.Basis.Name
 		}
-		s = append(s, SentencePart{"", ", by "}, SentencePart{"by", strings.Join(names, " and ")})
+		s = append(s, SentencePart{"", []string{", by ", " and "}[i]}, SentencePart{"by", words})
 	}
 	return append(s, SentencePart{"", "?"})
 }
