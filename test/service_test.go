@@ -69,12 +69,12 @@ func TestABadFileStopsTheWholeLoad(t *testing.T) {
 	s := startService(t, func(settings *app.Settings) { settings.UploadLimit = 10_000 })
 	good := write(t, "good.csv", fewOrders)
 	for name, bad := range map[string]string{
-		"no column \"number\"":    write(t, "bad.csv", "order;ordered\n1;2026-07-01\n"),
-		"the file is empty":       write(t, "empty.csv", ""),
-		"no iCalendar file":       write(t, "cut.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n"),
-		"larger than the service": write(t, "large.csv", "number\n"+strings.Repeat("12345678\n", 2000)),
-		"no such file":            "nowhere.csv",
-		"is a folder; want files": t.TempDir(),
+		"cannot tell what the rows are": write(t, "bad.csv", "order;ordered\n1;2026-07-01\n"),
+		"the file is empty":             write(t, "empty.csv", ""),
+		"no iCalendar file":             write(t, "cut.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n"),
+		"larger than the service":       write(t, "large.csv", "number\n"+strings.Repeat("12345678\n", 2000)),
+		"no such file":                  "nowhere.csv",
+		"is a folder; want files":       t.TempDir(),
 	} {
 		_, err := s.Load(t.Context(), []string{good, bad})
 		assert.ErrorContains(t, err, name)

@@ -18,7 +18,6 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
-	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/pgcluster"
 	"prairiedusk/internal/server"
@@ -48,8 +47,9 @@ type App struct {
 	cluster  *pgcluster.Cluster // nil where the database is somebody else's
 	store    *store.Store
 	snapshot atomic.Pointer[book.Book]
-	refresh  sync.Mutex // one refresh at a time; guards load
+	refresh  sync.Mutex // one refresh at a time; guards load and undone
 	load     int64      // the last load that the snapshot holds
+	undone   int64      // how many loads were undone before it
 	listener net.Listener
 	http     *http.Server
 	stopping context.CancelFunc // ends requests that would not end in time
@@ -212,24 +212,34 @@ func (a *App) Refresh(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	builder := book.NewBuilder(milestone.BuiltIn())
-	if b := a.snapshot.Load(); b != nil {
-		builder = b.Next()
-	}
-	changed := 0
-	if state.Load > a.load {
-		if err := a.store.Orders(ctx, a.load, func(o book.Order) { builder.Put(o); changed++ }); err != nil {
-			return err
-		}
-	}
 	ends, err := ends(state)
 	if err != nil {
 		return err
 	}
-	b := builder.Finish(ends)
-	a.snapshot.Store(b)
-	a.load = state.Load
-	a.settings.Log.Info("the book is read", "orders", b.Orders(), "changed", changed, "version", b.Version(), "milliseconds", time.Since(begin).Milliseconds())
+	// The next snapshot follows the last one, unless its columns are others or records have gone.
+	since := store.Since{Load: a.load}
+	b := a.snapshot.Load()
+	if b == nil || !b.Layout().Equal(state.Layout) || a.undone != state.Undone {
+		b, since.Load = nil, 0
+	}
+	builder := book.NewBuilder(state.Layout)
+	if b != nil {
+		builder = b.Next()
+		if before := b.Bounds().DataDate; before != ends.Bounds.DataDate {
+			since.Beyond = min(before, ends.Bounds.DataDate)
+		}
+	}
+	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
+	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
+		err := a.store.Orders(ctx, state.Layout, since, func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
+		if err != nil {
+			return err
+		}
+	}
+	next := builder.Finish(ends)
+	a.snapshot.Store(next)
+	a.load, a.undone = state.Load, state.Undone
+	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(), "milliseconds", time.Since(begin).Milliseconds())
 	return nil
 }
 

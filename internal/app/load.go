@@ -9,8 +9,8 @@ import (
 	"io"
 	"time"
 
-	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/intake"
+	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
 	"prairiedusk/internal/store"
 )
@@ -30,7 +30,7 @@ func (a *App) Load(ctx context.Context, files server.Files) (store.LoadRecord, e
 			if err != nil {
 				return err
 			}
-			if err := loadFile(l, name, content); err != nil {
+			if err := a.loadFile(ctx, l, name, content); err != nil {
 				return err
 			}
 		}
@@ -49,56 +49,79 @@ func (a *App) Load(ctx context.Context, files server.Files) (store.LoadRecord, e
 	return record, nil
 }
 
-// loadFile brings one file in, whatever its kind.
-func loadFile(l *store.Load, name string, content io.Reader) error {
+// loadFile brings one file in, whatever it holds.
+func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader) error {
 	hash := sha256.New()
-	kind, whole, err := intake.Sniff(name, io.TeeReader(content, hash))
+	format, whole, err := intake.Sniff(name, io.TeeReader(content, hash))
 	if err != nil {
 		return err
 	}
-	file := store.LoadFile{Name: name, Kind: string(kind)}
-	var counts store.RowCounts
+	var files []store.LoadFile // one for each kind that the file brings
 	var aside []store.SetAsideRow
-	switch kind {
+	switch format {
 	case intake.Calendar:
 		def, err := intake.ReadCalendar(name, whole)
 		if err != nil {
 			return err
 		}
-		if counts, err = l.Calendar(def); err != nil {
-			return err
-		}
-	case intake.Orders:
-		reader, err := intake.NewOrderReader(name, whole)
+		counts, err := l.Calendar(def)
 		if err != nil {
 			return err
 		}
-		counts, err = l.Orders(reader.Columns(), func() (book.Order, error) { return nextOrder(reader, name, &aside) })
+		files = append(files, fileOf(name, "calendar", counts))
+	case intake.Table:
+		extras, err := l.Extras(ctx)
 		if err != nil {
 			return err
 		}
-		counts.Same += int64(reader.Repeated())
-		file.UnusedColumns = reader.Unused()
+		reader, err := intake.NewTableReader(name, whole, extras)
+		if err != nil {
+			return err
+		}
+		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) { return nextRow(reader, name, &aside) })
+		if err != nil {
+			return err
+		}
+		counts[0].Same += int64(reader.Repeated())
+		for p, part := range reader.Parts() {
+			files = append(files, fileOf(name, part.Kind.Name, counts[p]))
+		}
+		files[0].UnusedColumns, files[0].Header = reader.Unused(), reader.Header()
 	}
 	if _, err := io.Copy(io.Discard, whole); err != nil { // what follows an iCalendar object counts in the hash
 		return &intake.FileError{File: name, Err: err}
 	}
-	file.SHA256 = hex.EncodeToString(hash.Sum(nil))
-	file.RowsNew, file.RowsChanged, file.RowsSame = counts.New, counts.Changed, counts.Same
-	return l.AddFile(file, aside)
+	for i, file := range files {
+		file.SHA256 = hex.EncodeToString(hash.Sum(nil))
+		if i > 0 {
+			aside = nil // they stand with the first
+		}
+		if err := l.AddFile(file, aside); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
-// nextOrder is the next order that can be used; rows that cannot are set aside on the way.
-func nextOrder(reader *intake.OrderReader, file string, aside *[]store.SetAsideRow) (book.Order, error) {
+func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {
+	return store.LoadFile{Name: name, Kind: kind, RowsNew: counts.New, RowsChanged: counts.Changed, RowsSame: counts.Same}
+}
+
+// nextRow is the next row that can be used; rows that cannot are set aside on the way.
+func nextRow(reader *intake.TableReader, file string, aside *[]store.SetAsideRow) ([]record.Row, error) {
 	for {
-		order, err := reader.Next()
+		rows, err := reader.Next()
 		var row intake.SetAside
 		if !errors.As(err, &row) {
-			return order, err
+			return rows, err
 		}
-		*aside = append(*aside, store.SetAsideRow{RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason, Raw: row.Raw})
+		kept := store.SetAsideRow{RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason, Raw: row.Raw, Kind: reader.Parts()[0].Kind.Name}
+		if len(row.Keys) > 0 {
+			kept.RecordKey = row.Keys[0]
+		}
+		*aside = append(*aside, kept)
 		if len(*aside) > maxSetAside {
-			return order, &intake.FileError{File: file, Row: row.Row,
+			return nil, &intake.FileError{File: file, Row: row.Row,
 				Err: fmt.Errorf("more than %d rows cannot be used, the last because %s; is this the right file?", maxSetAside, row.Reason)}
 		}
 	}

@@ -127,7 +127,7 @@ func brokenRow(cells []string, n int) (broken []string, column string) {
 func cellsOf(o book.Order) []string {
 	cells := make([]string, len(columns))
 	for i, name := range columns {
-		if field, ok := book.ParseField(name); ok {
+		if field := slices.Index(book.FieldNames(), name); field >= 0 {
 			cells[i] = o.Fields[field]
 		} else if m := milestone.Index(milestone.BuiltIn(), name); m >= 0 {
 			cells[i] = o.Days[m].String()

@@ -12,12 +12,12 @@ import (
 	"strings"
 )
 
-// A Kind is what a file holds.
-type Kind string
+// A Format is the form of a file.
+type Format string
 
 const (
-	Orders   Kind = "orders"
-	Calendar Kind = "calendar"
+	Table    Format = "table" // CSV with a header
+	Calendar Format = "calendar"
 )
 
 // A SetAside is a row that cannot be used, kept whole with the reason.
@@ -26,7 +26,8 @@ type SetAside struct {
 	Column string // empty where the row as a whole is at fault
 	Value  string
 	Reason string
-	Raw    string // the row as it stands in the file
+	Raw    string   // the row as it stands in the file
+	Keys   []string // of the record that the row would have been, by part; empty where they cannot be told
 }
 
 func (s SetAside) Error() string {
@@ -52,10 +53,10 @@ func (e *FileError) Error() string {
 
 func (e *FileError) Unwrap() error { return e.Err }
 
-var errEmpty = errors.New("the file is empty; want a header row and a row per order, or an iCalendar file")
+var errEmpty = errors.New("the file is empty; want a header row and a row per record, or an iCalendar file")
 
-// Sniff tells what a file holds from its first bytes and gives back a reader of the whole file.
-func Sniff(file string, r io.Reader) (Kind, io.Reader, error) {
+// Sniff tells the form of a file from its first bytes and gives back a reader of the whole file.
+func Sniff(file string, r io.Reader) (Format, io.Reader, error) {
 	buffered := bufio.NewReaderSize(r, 1<<16)
 	head, err := buffered.Peek(512)
 	if err != nil && !errors.Is(err, io.EOF) {
@@ -70,7 +71,7 @@ func Sniff(file string, r io.Reader) (Kind, io.Reader, error) {
 	case bytes.IndexByte(text, 0) >= 0:
 		return "", nil, &FileError{File: file, Err: errors.New("this is no text file; want CSV or iCalendar")}
 	}
-	return Orders, buffered, nil
+	return Table, buffered, nil
 }
 
 var byteOrderMark = []byte("\uFEFF")

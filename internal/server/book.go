@@ -24,7 +24,7 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		FirstDay:   b.Bounds().FirstDay.String(),
 		DataDate:   b.Bounds().DataDate.String(),
 		Ends:       api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
-		Groupings:  summary.GroupingNames(),
+		Groupings:  summary.GroupingNames(b),
 		Units:      leg.UnitNames(),
 		CountRules: leg.RuleNames(),
 		Periods:    period.Offered(b.Bounds()),
@@ -35,8 +35,8 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		first, last := b.Range(i)
 		body.Milestones = append(body.Milestones, api.Milestone{Name: m.Name, Plan: m.Plan, First: first.String(), Last: last.String()})
 	}
-	for f := range book.Fields {
-		body.Fields = append(body.Fields, api.Field{Name: f.String(), Values: len(b.Values(f)) - 1})
+	for f, name := range b.FieldNames() {
+		body.Fields = append(body.Fields, api.Field{Name: name, Values: len(b.Values(book.Field(f))) - 1})
 	}
 	for state := range leg.States {
 		body.States = append(body.States, state.String())

@@ -138,7 +138,7 @@ var noteWords = map[string]string{
 
 func entryBody(b *book.Book, o book.Order, l leg.Leg, listed summary.Listed) api.OrderEntry {
 	entry := api.OrderEntry{
-		Number: o.Number, Fields: fieldsBody(o), Milestones: map[string]string{},
+		Number: o.Number, Fields: fieldsBody(b, o), Milestones: map[string]string{},
 		State: listed.State.String(), StateLabel: l.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
 	}
 	for m, d := range o.Days {

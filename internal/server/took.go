@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"math"
+	"slices"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -114,11 +115,12 @@ func number(x float64) *float64 {
 }
 
 // fieldsBody are the fields of an order that are known, by name.
-func fieldsBody(o book.Order) map[string]string {
+func fieldsBody(b *book.Book, o book.Order) map[string]string {
 	fields := map[string]string{}
-	for f, value := range o.Fields {
-		if value != "" {
-			fields[book.Field(f).String()] = value
+	values := slices.Concat(o.Fields[:], o.Extra)
+	for f, name := range b.FieldNames() {
+		if values[f] != "" {
+			fields[name] = values[f]
 		}
 	}
 	return fields

@@ -5,17 +5,13 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"io"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 
-	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/milestone"
 )
 
 // ErrLoadRunning is returned by Load while another load runs, in this process or another.
@@ -31,6 +27,7 @@ type LoadRecord struct {
 	LoadedOn date       // the day of that where it was made
 	LoadedBy string     // operating-system user
 	DataDate *date      // see DataDay
+	UndoneAt *time.Time // null: it stands
 	Files    []LoadFile `gorm:"foreignKey:LoadID"`
 }
 
@@ -53,6 +50,7 @@ type LoadFile struct {
 	RowsSame      int64
 	RowsSetAside  int64
 	UnusedColumns []string `gorm:"serializer:json"`
+	Header        []string `gorm:"serializer:json"`
 }
 
 // TableName is the table's name, for GORM.
@@ -68,6 +66,9 @@ type SetAsideRow struct {
 	Value      string
 	Reason     string
 	Raw        string
+	Kind       string // of the record that it would have been
+	RecordKey  string // its keys, joined; empty where they cannot be told
+	ClearedBy  *int64 // the load that brought the mended row
 }
 
 // TableName is the table's name, for GORM.
@@ -119,19 +120,18 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 // AddFile records a file with what became of its rows, and keeps its set-aside rows.
 func (l *Load) AddFile(file LoadFile, aside []SetAsideRow) error {
 	file.LoadID, file.RowsSetAside = l.record.ID, int64(len(aside))
-	if file.UnusedColumns == nil {
-		file.UnusedColumns = []string{}
-	}
+	file.UnusedColumns = append([]string{}, file.UnusedColumns...)
+	file.Header = append([]string{}, file.Header...)
 	if err := l.tx.Create(&file).Error; err != nil {
 		return err
 	}
 	l.record.Files = append(l.record.Files, file)
 	return onConnection(l.tx, func(conn *pgx.Conn) error {
 		_, err := conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{"set_aside_rows"},
-			[]string{"file_id", "row_number", "column_name", "value", "reason", "raw"},
+			[]string{"file_id", "row_number", "column_name", "value", "reason", "raw", "kind", "record_key"},
 			pgx.CopyFromSlice(len(aside), func(i int) ([]any, error) {
 				a := aside[i]
-				return []any{file.ID, a.RowNumber, a.ColumnName, a.Value, a.Reason, a.Raw}, nil
+				return []any{file.ID, a.RowNumber, a.ColumnName, a.Value, a.Reason, a.Raw, a.Kind, a.RecordKey}, nil
 			}))
 		return err
 	})
@@ -152,105 +152,16 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 		return RowCounts{Same: 1}, nil
 	default:
 		change.Changed = 1
+		before := fmt.Sprintf("INSERT INTO changes (load_id, kind, record_key, before) SELECT %d, 'calendars', lower(name), to_jsonb(c) FROM calendars c WHERE id = %d", l.record.ID, earlier.ID)
+		if err := l.tx.Exec(before).Error; err != nil {
+			return change, err
+		}
 	}
 	return change, l.tx.Save(&row).Error
 }
 
 func sameCalendar(a, b calendar.Definition) bool {
 	return fmt.Sprintf("%+v", a) == fmt.Sprintf("%+v", b)
-}
-
-// RowCounts says what became of rows that could be used.
-type RowCounts struct {
-	New, Changed, Same int64
-}
-
-// Orders brings in orders until next returns io.EOF; any other error of next ends the load. An order with a
-// known number changes the columns given and no others. No two orders may have one number.
-func (l *Load) Orders(columns book.Columns, next func() (book.Order, error)) (counts RowCounts, err error) {
-	var known bool
-	if err := l.tx.Raw("SELECT EXISTS (SELECT FROM orders)").Scan(&known).Error; err != nil {
-		return counts, err
-	}
-	if !known {
-		counts.New, err = l.copyOrders("orders", append(orderColumns, "load_id"), next)
-		return counts, err
-	}
-	return l.mergeOrders(columns, next)
-}
-
-// mergeOrders copies the orders beside the table, then changes what differs and adds what is new.
-func (l *Load) mergeOrders(columns book.Columns, next func() (book.Order, error)) (counts RowCounts, err error) {
-	// The names below are ours, never a file's.
-	all, set := strings.Join(orderColumns, ", "), given(columns)
-	create := fmt.Sprintf("CREATE TEMPORARY TABLE incoming ON COMMIT DROP AS SELECT %s, load_id FROM orders WITH NO DATA", all)
-	for _, sql := range []string{"SET LOCAL work_mem = '256MB'", "DROP TABLE IF EXISTS incoming", create} {
-		if err := l.tx.Exec(sql).Error; err != nil {
-			return counts, err
-		}
-	}
-	rows, err := l.copyOrders("incoming", append(orderColumns, "load_id"), next)
-	if err != nil {
-		return counts, err
-	}
-	if err := l.tx.Exec("ANALYZE incoming").Error; err != nil {
-		return counts, err
-	}
-	if len(set) > 0 {
-		mine, theirs := strings.Join(set, ", "), "incoming."+strings.Join(set, ", incoming.")
-		update := l.tx.Exec(fmt.Sprintf(
-			"UPDATE orders SET (%[1]s, load_id) = ROW(%[2]s, incoming.load_id) FROM incoming WHERE orders.number = incoming.number AND (orders.%[3]s) IS DISTINCT FROM (%[2]s)",
-			mine, theirs, strings.Join(set, ", orders.")))
-		if update.Error != nil {
-			return counts, update.Error
-		}
-		counts.Changed = update.RowsAffected
-	}
-	insert := l.tx.Exec(fmt.Sprintf(
-		"INSERT INTO orders (%[1]s, load_id) SELECT incoming.* FROM incoming LEFT JOIN orders ON orders.number = incoming.number WHERE orders.id IS NULL ORDER BY incoming.ctid", all))
-	counts.New = insert.RowsAffected
-	counts.Same = rows - counts.New - counts.Changed
-	return counts, insert.Error
-}
-
-// copyOrders streams orders into a table.
-func (l *Load) copyOrders(table string, columns []string, next func() (book.Order, error)) (rows int64, err error) {
-	row, facts := newOrderRow(l.record.ID), facts()
-	// The database repeats what next says in words of its own; callers want the error itself.
-	var failed error
-	err = onConnection(l.tx, func(conn *pgx.Conn) error {
-		rows, err = conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{table}, columns, pgx.CopyFromFunc(func() ([]any, error) {
-			order, err := next()
-			if errors.Is(err, io.EOF) {
-				return nil, nil
-			}
-			if err != nil {
-				failed = err
-				return nil, err
-			}
-			for _, m := range facts {
-				if d := order.Days[m]; d > l.latest && d <= l.record.LoadedOn.value {
-					l.latest = d
-				}
-			}
-			return row.set(order), nil
-		}))
-		return err
-	})
-	if failed != nil {
-		err = failed
-	}
-	return rows, err
-}
-
-// facts are the milestones that are no plans.
-func facts() (indexes []int) {
-	for i, m := range milestone.BuiltIn() {
-		if !m.Plan {
-			indexes = append(indexes, i)
-		}
-	}
-	return indexes
 }
 
 // Loads lists the loads with their files, the last first.

@@ -3,116 +3,314 @@ package store
 import (
 	"context"
 	"encoding/binary"
+	"encoding/json"
+	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/record"
 )
 
-// orderColumns are the columns of table orders that a file can bring, in the order in which they are
-// copied: number, the fields, the milestones, value.
-var orderColumns = func() []string {
-	columns := append([]string{"number"}, book.FieldNames()...)
-	for _, m := range milestone.BuiltIn() {
-		columns = append(columns, m.Name)
-	}
-	return append(columns, "value")
-}()
+// An extraColumn is a column that a file has brought.
+type extraColumn struct {
+	ID          int64
+	Kind, Name  string
+	IsMilestone bool
+	IsPlan      bool
+	LoadID      int64
+}
 
-// given lists the columns among orderColumns[1:] that a file has.
-func given(c book.Columns) []string {
-	var names []string
-	for f, has := range c.Fields {
-		if has {
-			names = append(names, book.Field(f).String())
+func (extraColumn) TableName() string { return "extra_columns" }
+
+// Extras lists the columns of their own that files have brought for a kind, those of this load before.
+func (l *Load) Extras(ctx context.Context) (func(*record.Kind) []record.Extra, error) {
+	var columns []extraColumn
+	if err := l.tx.WithContext(ctx).Order("id").Find(&columns).Error; err != nil {
+		return nil, err
+	}
+	return func(k *record.Kind) (extras []record.Extra) {
+		for _, c := range columns {
+			if c.Kind == k.Name {
+				extras = append(extras, record.Extra{Name: c.Name, Known: true, Milestone: c.IsMilestone, Plan: c.IsPlan})
+			}
+		}
+		return extras
+	}, nil
+}
+
+// FirstDays are the milestones of the first part that reached one, beside that of the last.
+const (
+	FirstShipped   = "first-shipped"
+	FirstDelivered = "first-delivered"
+	FirstPaid      = "first-paid"
+)
+
+func layout(extras []extraColumn, parts bool) book.Layout {
+	l := book.BuiltIn()
+	for _, e := range extras {
+		if e.IsMilestone {
+			l.Milestones = append(l.Milestones, milestone.Milestone{Name: e.Name, Plan: e.IsPlan})
+		} else {
+			l.Extra = append(l.Extra, e.Name)
 		}
 	}
-	for m, has := range c.Milestones {
-		if has {
-			names = append(names, milestone.BuiltIn()[m].Name)
+	if parts {
+		for _, name := range []string{FirstShipped, FirstDelivered, FirstPaid} {
+			l.Milestones = append(l.Milestones, milestone.Milestone{Name: name})
 		}
 	}
-	if c.Value {
-		names = append(names, "value")
-	}
-	return names
+	return l
 }
 
-// An orderRow is one order in the form that COPY takes, used again for each row.
-type orderRow struct {
-	number text
-	fields [book.Fields]text
-	days   []date
-	value  number
-	load   number
-	cells  []any // pointers to the above, in the order of orderColumns, then load
+func isPlan(name string) bool {
+	i := milestone.Index(milestone.BuiltIn(), name)
+	return i >= 0 && milestone.BuiltIn()[i].Plan
 }
 
-func newOrderRow(load int64) *orderRow {
-	r := &orderRow{days: make([]date, len(milestone.BuiltIn())), load: number{load, true}}
-	r.cells = append(r.cells, &r.number)
-	for f := range r.fields {
-		r.cells = append(r.cells, &r.fields[f])
-	}
-	for m := range r.days {
-		r.cells = append(r.cells, &r.days[m])
-	}
-	r.cells = append(r.cells, &r.value, &r.load)
-	return r
+// A Since says which orders are wanted: those that loads after Load have touched, themselves or their parts,
+// and those with parts after the day Beyond, where that is not zero. Load 0 wants every order.
+type Since struct {
+	Load   int64
+	Beyond day.Day
 }
 
-func (r *orderRow) set(o book.Order) []any {
-	r.number.value = o.Number
-	for f := range r.fields {
-		r.fields[f].value = o.Fields[f]
-	}
-	for m := range r.days {
-		r.days[m].value = o.Days[m]
-	}
-	r.value = number{o.Value, o.Valued}
-	return r.cells
+// An OrderRecord is an order with its parts, as they were loaded. Its days go by the layout; those that only
+// parts tell are zero.
+type OrderRecord struct {
+	book.Order
+	Lines     []parts.Line
+	Shipments []parts.Shipment
+	Payments  []parts.Payment
 }
 
-// Orders gives every order that a load after the given one has brought or changed, by ascending identity;
-// after load 0 that is every order.
-func (s *Store) Orders(ctx context.Context, after int64, take func(book.Order)) error {
-	query := fmt.Sprintf("SELECT id, %s FROM orders WHERE load_id > $1 ORDER BY id", strings.Join(orderColumns, ", "))
-	if after == 0 {
-		query = strings.Replace(query, "WHERE load_id > $1", "WHERE $1::bigint = 0", 1) // no index, by order of identity
-	}
-	// Rows are decoded from their binary form: of each million there are some twenty million values.
-	rows, err := s.pool.Query(ctx, query, pgx.QueryResultFormats{pgx.BinaryFormatCode}, after)
+// Orders gives orders with their parts, by ascending identity, all of one moment.
+func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, take func(OrderRecord)) (err error) {
+	reading, err := s.read(ctx)
 	if err != nil {
 		return err
 	}
-	defer rows.Close()
-	days := milestone.BuiltIn()
-	known := make(map[string]string) // texts repeat
-	for rows.Next() {
-		raw := rows.RawValues()
-		o := book.Order{ID: int64(binary.BigEndian.Uint64(raw[0])), Number: string(raw[1]), Days: make([]day.Day, len(days))}
-		for f := range book.Fields {
-			cell := raw[2+int(f)]
-			value, seen := known[string(cell)]
-			if !seen {
-				value = string(cell)
-				known[value] = value
-			}
-			o.Fields[f] = value
+	defer reading.close()
+	var ids []int64
+	where := "true"
+	if since.Load > 0 {
+		if ids, err = reading.touched(since); err != nil || len(ids) == 0 {
+			return err
 		}
-		for m := range days {
-			o.Days[m] = decodeDate(raw[2+int(book.Fields)+m])
-		}
-		if cell := raw[len(raw)-1]; cell != nil {
-			o.Value, o.Valued = int64(binary.BigEndian.Uint64(cell)), true
-		}
-		take(o)
+		where = "o.id = ANY($1)"
 	}
-	return rows.Err()
+	orders := &orderStream{layout: l, known: map[string]string{}}
+	columns := make([]string, len(record.Orders.Columns))
+	for i, c := range record.Orders.Columns {
+		columns[i] = "o." + column(c.Name)
+	}
+	if orders.rows, err = reading.query(fmt.Sprintf("SELECT o.id, %s, o.extra FROM orders o WHERE %s ORDER BY o.id", strings.Join(columns, ", "), where), ids); err != nil {
+		return err
+	}
+	of := func(table, columns string) (pgx.Rows, error) {
+		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, columns), ids)
+	}
+	lineRows, err1 := of("order_lines", "p.line, p.units, p.cancelled_units, p.line_shipped, p.line_delivered")
+	shipmentRows, err2 := of("shipments", "p.line, p.units, p.shipped, p.delivered")
+	paymentRows, err3 := of("payments", "p.paid, p.amount, p.currency")
+	if err := errors.Join(err1, err2, err3); err != nil {
+		return err
+	}
+	lines := stream(lineRows, func(raw [][]byte) parts.Line {
+		return parts.Line{Number: string(raw[0]), Units: quantity(raw[1]), Cancelled: quantity(raw[2]), Shipped: decodeDate(raw[3]), Delivered: decodeDate(raw[4])}
+	})
+	shipments := stream(shipmentRows, func(raw [][]byte) parts.Shipment {
+		return parts.Shipment{Line: string(raw[0]), Units: quantity(raw[1]), Shipped: decodeDate(raw[2]), Delivered: decodeDate(raw[3])}
+	})
+	payments := stream(paymentRows, func(raw [][]byte) parts.Payment {
+		amount := quantity(raw[1])
+		return parts.Payment{Paid: decodeDate(raw[0]), Amount: amount.Thousandths, Known: amount.Known, Currency: string(raw[2])}
+	})
+	for orders.rows.Next() {
+		r := OrderRecord{Order: orders.order()}
+		r.Lines, r.Shipments, r.Payments = lines.of(r.ID), shipments.of(r.ID), payments.of(r.ID)
+		take(r)
+	}
+	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err())
+}
+
+// An orderStream decodes orders from their binary form: of each million there are some twenty million values.
+type orderStream struct {
+	rows   pgx.Rows
+	layout book.Layout
+	known  map[string]string // texts repeat
+}
+
+func (s *orderStream) order() book.Order {
+	raw := s.rows.RawValues()
+	o := book.Order{ID: int64(binary.BigEndian.Uint64(raw[0])), Number: string(raw[1]), Days: make([]day.Day, len(s.layout.Milestones))}
+	for f := range book.Fields {
+		o.Fields[f] = s.text(raw[2+int(f)])
+	}
+	builtIn := len(milestone.BuiltIn())
+	for m := range builtIn {
+		o.Days[m] = decodeDate(raw[2+int(book.Fields)+m])
+	}
+	if cell := raw[len(raw)-2]; cell != nil {
+		o.Value, o.Valued = int64(binary.BigEndian.Uint64(cell)), true
+	}
+	if len(s.layout.Extra) > 0 {
+		o.Extra = make([]string, len(s.layout.Extra))
+	}
+	if cell := raw[len(raw)-1]; cell != nil {
+		var extra map[string]string
+		_ = json.Unmarshal(cell[1:], &extra) // after the form's version; the database has checked it
+		for i, name := range s.layout.Extra {
+			o.Extra[i] = s.text([]byte(extra[name]))
+		}
+		for m, at := range s.layout.Milestones[builtIn:] {
+			o.Days[builtIn+m], _ = day.Parse(extra[at.Name])
+		}
+	}
+	return o
+}
+
+func (s *orderStream) text(cell []byte) string {
+	value, seen := s.known[string(cell)]
+	if !seen {
+		value = string(cell)
+		s.known[value] = value
+	}
+	return value
+}
+
+// A partStream decodes parts, which come in the order of their orders' identities.
+type partStream[T any] struct {
+	rows   pgx.Rows
+	decode func([][]byte) T
+	id     int64 // of the order of head
+	head   T
+	more   bool
+}
+
+func stream[T any](rows pgx.Rows, decode func([][]byte) T) *partStream[T] {
+	s := &partStream[T]{rows: rows, decode: decode}
+	s.next()
+	return s
+}
+
+func (s *partStream[T]) next() {
+	if s.more = s.rows.Next(); s.more {
+		raw := s.rows.RawValues()
+		s.id, s.head = int64(binary.BigEndian.Uint64(raw[0])), s.decode(raw[1:])
+	}
+}
+
+// of gives the parts of an order.
+func (s *partStream[T]) of(id int64) (all []T) {
+	for s.more && s.id <= id {
+		all = append(all, s.head)
+		s.next()
+	}
+	return all
+}
+
+// A reading sees one moment of the database over several connections.
+type reading struct {
+	ctx      context.Context
+	pool     *pgxpool.Pool
+	snapshot string
+	open     []*pgxpool.Conn
+	rows     []pgx.Rows
+}
+
+func (s *Store) read(ctx context.Context) (*reading, error) {
+	r := &reading{ctx: ctx, pool: s.pool}
+	conn, err := r.begin()
+	if err != nil {
+		r.close()
+		return nil, err
+	}
+	if err := conn.QueryRow(ctx, "SELECT pg_export_snapshot()").Scan(&r.snapshot); err != nil {
+		r.close()
+		return nil, err
+	}
+	return r, nil
+}
+
+// begin takes a connection that sees the reading's moment, or sets it.
+func (r *reading) begin() (*pgxpool.Conn, error) {
+	conn, err := r.pool.Acquire(r.ctx)
+	if err != nil {
+		return nil, err
+	}
+	r.open = append(r.open, conn)
+	if _, err := conn.Exec(r.ctx, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY"); err != nil {
+		return nil, err
+	}
+	if r.snapshot != "" {
+		if _, err := conn.Exec(r.ctx, "SET TRANSACTION SNAPSHOT '"+r.snapshot+"'"); err != nil {
+			return nil, err
+		}
+	}
+	// The parts of a whole book are sorted once.
+	_, err = conn.Exec(r.ctx, "SET LOCAL work_mem = '256MB'")
+	return conn, err
+}
+
+// query runs a query on a connection of its own.
+func (r *reading) query(sql string, ids []int64) (pgx.Rows, error) {
+	conn, err := r.begin()
+	if err != nil {
+		return nil, err
+	}
+	arguments := []any{pgx.QueryResultFormats{pgx.BinaryFormatCode}}
+	if ids != nil {
+		arguments = append(arguments, ids)
+	}
+	rows, err := conn.Query(r.ctx, sql, arguments...)
+	if err == nil {
+		r.rows = append(r.rows, rows)
+	}
+	return rows, err
+}
+
+// touched lists the identities of the orders that are wanted.
+func (r *reading) touched(since Since) ([]int64, error) {
+	var of []string
+	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments} {
+		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1`, tableOf(part)))
+		if since.Beyond == 0 {
+			continue
+		}
+		for _, c := range part.Columns {
+			if c.Type == record.Day {
+				of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE %s > '%v'`, tableOf(part), column(c.Name), since.Beyond))
+			}
+		}
+	}
+	rows, err := r.open[0].Query(r.ctx, fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 UNION SELECT id FROM orders WHERE "order" IN (%s)`, strings.Join(of, " UNION ALL ")), since.Load)
+	if err != nil {
+		return nil, err
+	}
+	ids, err := pgx.CollectRows(rows, pgx.RowTo[int64])
+	slices.Sort(ids)
+	return ids, err
+}
+
+func (r *reading) close() {
+	for _, rows := range r.rows {
+		rows.Close()
+	}
+	for _, conn := range r.open {
+		// A connection whose transaction does not end is of no more use.
+		if _, err := conn.Exec(context.WithoutCancel(r.ctx), "ROLLBACK"); err != nil {
+			conn.Conn().Close(context.WithoutCancel(r.ctx))
+		}
+		conn.Release()
+	}
 }
 
 // dateEpoch is day 0 of the database's binary dates, which count days from 2000-01-01.
@@ -123,4 +321,11 @@ func decodeDate(cell []byte) day.Day {
 		return 0
 	}
 	return dateEpoch + day.Day(int32(binary.BigEndian.Uint32(cell)))
+}
+
+func quantity(cell []byte) parts.Quantity {
+	if cell == nil {
+		return parts.Quantity{}
+	}
+	return parts.Quantity{Thousandths: int64(binary.BigEndian.Uint64(cell)), Known: true}
 }

@@ -20,8 +20,10 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 
+	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/record"
 )
 
 // ErrNewerSchema is returned, wrapped, by Open where a newer version of the program made the tables.
@@ -66,7 +68,11 @@ func (e *connectError) Error() string {
 
 func (e *connectError) Unwrap() error { return e.cause }
 
+// connections is how many a store may open at once: a reading of the book takes four.
+const connections = 12
+
 func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
+	config.MaxConns = max(config.MaxConns, connections)
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, err
@@ -134,6 +140,11 @@ type State struct {
 	// Load is the last load, 0 where there is none. Version grows with every load and every setting.
 	Load, Version int64
 	Calendars     []calendar.Definition
+	// Layout names the book's columns: the built-in ones, those that files brought, and where orders have
+	// parts the first days of those.
+	Layout book.Layout
+	// Undone grows with every load that was undone.
+	Undone int64
 }
 
 type settingsRow struct {
@@ -161,11 +172,16 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var last struct {
 			ID       int64
 			DataDate *date
+			Undone   int64
 		}
+		var extras []extraColumn
+		var parts bool
 		var calendars []calendarRow
 		if err := errors.Join(
 			tx.Take(&settings).Error,
-			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) AS data_date FROM loads").Scan(&last).Error,
+			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone FROM loads").Scan(&last).Error,
+			tx.Raw("SELECT EXISTS (SELECT FROM order_lines) OR EXISTS (SELECT FROM shipments) OR EXISTS (SELECT FROM payments)").Scan(&parts).Error,
+			tx.Where("kind = ?", record.Orders.Name).Order("id").Find(&extras).Error,
 			tx.Order("name").Find(&calendars).Error,
 		); err != nil {
 			return err
@@ -174,7 +190,9 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			Settings: Settings{settings.FirstDay.day(), settings.DataDate.day()},
 			Latest:   last.DataDate.day(),
 			Load:     last.ID,
-			Version:  last.ID + settings.Changes,
+			Version:  last.ID + settings.Changes + last.Undone,
+			Layout:   layout(extras, parts),
+			Undone:   last.Undone,
 		}
 		for _, c := range calendars {
 			state.Calendars = append(state.Calendars, c.Definition)

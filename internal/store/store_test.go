@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -15,8 +17,8 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/pgcluster/clustertest"
+	"prairiedusk/internal/record"
 )
 
 func TestMain(m *testing.M) { clustertest.Main(m) }
@@ -30,116 +32,217 @@ func openStore(t testing.TB, address string) *Store {
 
 var monday = time.Date(2026, 11, 2, 9, 0, 0, 0, time.UTC)
 
-// everything says that a file has all columns of an order.
-func everything() book.Columns {
-	c := book.Columns{Milestones: make([]bool, len(milestone.BuiltIn())), Value: true}
-	for i := range c.Milestones {
-		c.Milestones[i] = true
+// part is what a file with these columns brings; extras are columns of the user's own.
+func part(k *record.Kind, columns string, extras ...*record.Extra) record.Part {
+	p := record.Part{Kind: k, Extras: extras}
+	for _, name := range strings.Fields(columns) {
+		p.Given = append(p.Given, k.Column(name))
 	}
-	for f := range c.Fields {
-		c.Fields[f] = true
-	}
-	return c
+	return p
 }
 
-func order(number string, ordered, shipped day.Day) book.Order {
-	o := book.Order{Number: number, Days: make([]day.Day, len(milestone.BuiltIn()))}
-	o.Days[0], o.Days[3] = ordered, shipped
-	o.Fields[book.Site] = "Lisbon"
-	return o
-}
-
-func from(orders ...book.Order) func() (book.Order, error) {
-	return func() (book.Order, error) {
-		if len(orders) == 0 {
-			return book.Order{}, io.EOF
+// from gives rows whose cells stand in the order of the part's columns, its extras last. Days are days, other
+// numbers as they are kept; "-" is an empty cell.
+func from(p record.Part, rows ...string) func() ([]record.Row, error) {
+	return func() ([]record.Row, error) {
+		if len(rows) == 0 {
+			return nil, io.EOF
 		}
-		next := orders[0]
-		orders = orders[1:]
-		return next, nil
+		cells := strings.Fields(rows[0])
+		rows = rows[1:]
+		row := record.Row{Values: make([]record.Value, len(p.Kind.Columns)), Extra: make([]string, len(p.Extras)), Fresh: true}
+		for i, cell := range cells {
+			if cell == "-" {
+				continue
+			}
+			if i >= len(p.Given) {
+				row.Extra[i-len(p.Given)] = cell
+				continue
+			}
+			value := record.Value{Text: cell, Known: true}
+			if d, err := day.Parse(cell); err == nil {
+				value = record.Value{Number: int64(d), Known: true}
+			} else if n, err := strconv.ParseInt(cell, 10, 64); err == nil && !p.Kind.Columns[p.Given[i]].Type.InText() {
+				value = record.Value{Number: n, Known: true}
+			}
+			row.Values[p.Given[i]] = value
+		}
+		return []record.Row{row}, nil
 	}
 }
 
-func load(t *testing.T, s *Store, columns book.Columns, orders ...book.Order) (RowCounts, LoadRecord) {
-	var counts RowCounts
-	record, err := s.Load(t.Context(), "ana", monday, func(l *Load) (err error) {
-		counts, err = l.Orders(columns, from(orders...))
-		return errors.Join(err, l.AddFile(LoadFile{Name: "orders.csv", Kind: "orders"}, nil))
+func load(t *testing.T, s *Store, p record.Part, rows ...string) (RowCounts, LoadRecord) {
+	var counts []RowCounts
+	loaded, err := s.Load(t.Context(), "ana", monday, func(l *Load) (err error) {
+		counts, err = l.Records([]record.Part{p}, from(p, rows...))
+		return errors.Join(err, l.AddFile(LoadFile{Name: "file.csv", Kind: p.Kind.Name}, nil))
 	})
 	require.NoError(t, err)
-	return counts, record
+	return counts[0], loaded
 }
 
-func stored(t *testing.T, s *Store, after int64) (orders []book.Order) {
-	require.NoError(t, s.Orders(t.Context(), after, func(o book.Order) { orders = append(orders, o) }))
+// stored reads the orders that loads after this one have touched, each as a line of text.
+func stored(t *testing.T, s *Store, since Since) (orders []string) {
+	state, err := s.State(t.Context())
+	require.NoError(t, err)
+	require.NoError(t, s.Orders(t.Context(), state.Layout, since, func(o OrderRecord) {
+		text := o.Number
+		for m, d := range o.Days {
+			if d != 0 {
+				text += fmt.Sprintf(" %s=%v", state.Layout.Milestones[m].Name, d)
+			}
+		}
+		for f, value := range slices.Concat(o.Fields[:], o.Extra) {
+			if value != "" {
+				text += fmt.Sprintf(" %s=%s", slices.Concat(book.FieldNames(), state.Layout.Extra)[f], value)
+			}
+		}
+		if o.Valued {
+			text += fmt.Sprintf(" value=%d", o.Value)
+		}
+		for _, l := range o.Lines {
+			text += fmt.Sprintf(" line %s: %v-%v %v %v", l.Number, l.Units, l.Cancelled, l.Shipped, l.Delivered)
+		}
+		for _, shipment := range o.Shipments {
+			text += fmt.Sprintf(" shipment %s %v %v", shipment.Line, shipment.Units, shipment.Shipped)
+		}
+		for _, p := range o.Payments {
+			text += fmt.Sprintf(" payment %v %d %s", p.Paid, p.Amount, p.Currency)
+		}
+		orders = append(orders, strings.Join(strings.Fields(text), " "))
+	}))
 	return orders
 }
 
+var plain = part(record.Orders, "order site ordered shipped value")
+
 func TestOrdersComeBackAsTheyWere(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
-	full := order("A-1", day.First, day.Last)
-	for f := range full.Fields {
-		full.Fields[f] = fmt.Sprint("field ", f)
+	all := record.Part{Kind: record.Orders}
+	var cells, want []string
+	for i, c := range record.Orders.Columns {
+		all.Given = append(all.Given, i)
+		switch {
+		case c.Type == record.Day:
+			cells = append(cells, (day.First + day.Day(i)).String())
+		case c.Type == record.Money:
+			cells = append(cells, "-12345")
+		default:
+			cells = append(cells, "field-"+c.Name)
+		}
 	}
-	full.Value, full.Valued = -12345, true
-	zero := order("A-2", 0, 0)
-	zero.Valued = true
-	bare := book.Order{Number: "it's \"A\\3\" – ☂", Days: make([]day.Day, len(milestone.BuiltIn()))}
-	counts, _ := load(t, s, everything(), full, zero, bare)
-	assert.Equal(t, RowCounts{New: 3}, counts)
-	full.ID, zero.ID, bare.ID = 1, 2, 3
-	assert.Equal(t, []book.Order{full, zero, bare}, stored(t, s, 0))
+	for i, c := range record.Orders.Columns[7:16] {
+		want = append(want, c.Name+"="+cells[7+i])
+	}
+	for i, c := range record.Orders.Columns[1:7] {
+		want = append(want, c.Name+"="+cells[1+i])
+	}
+	odd := "it's\"A\\3\"–☂"
+	counts, _ := load(t, s, all, strings.Join(cells, " "), odd)
+	assert.Equal(t, RowCounts{New: 2}, counts)
+	assert.Equal(t, []string{"field-order " + strings.Join(want, " ") + " value=-12345", odd}, stored(t, s, Since{}))
 }
 
 func TestALoadAddsChangesAndLeavesAlone(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
-	a, b := order("A", 46000, 46003), order("B", 46001, 0)
-	load(t, s, everything(), a, b)
+	a, b := "A Lisbon 2026-07-01 2026-07-03 0", "B Lisbon 2026-07-02 - -"
+	load(t, s, plain, a, b)
+	assert.Equal(t, []string{"A ordered=2026-07-01 shipped=2026-07-03 site=Lisbon value=0", "B ordered=2026-07-02 site=Lisbon"}, stored(t, s, Since{}))
 
-	counts, second := load(t, s, everything(), a, b)
+	counts, second := load(t, s, plain, a, b)
 	assert.Equal(t, RowCounts{Same: 2}, counts, "the same file again changes nothing")
-	assert.Empty(t, stored(t, s, second.ID-1))
+	assert.Empty(t, stored(t, s, Since{Load: second.ID - 1}))
 
-	b.Days[3] = 46009
-	c := order("C", 46010, 0)
-	counts, third := load(t, s, everything(), c, b, a)
+	counts, third := load(t, s, plain, "C Lisbon 2026-07-10 - -", "B Lisbon 2026-07-02 2026-07-09 -", a)
 	assert.Equal(t, RowCounts{New: 1, Changed: 1, Same: 1}, counts)
-	changed := stored(t, s, third.ID-1)
-	require.Len(t, changed, 2)
-	assert.Equal(t, "B", changed[0].Number)
-	assert.Equal(t, day.Day(46009), changed[0].Days[3])
-	assert.Equal(t, "C", changed[1].Number)
+	assert.Equal(t, []string{"B ordered=2026-07-02 shipped=2026-07-09 site=Lisbon", "C ordered=2026-07-10 site=Lisbon"}, stored(t, s, Since{Load: third.ID - 1}))
 
 	// A file with only the shipped day changes that, and an empty cell of its makes the day unknown.
-	shippedOnly := book.Columns{Milestones: make([]bool, len(milestone.BuiltIn()))}
-	shippedOnly.Milestones[3] = true
-	counts, _ = load(t, s, shippedOnly, book.Order{Number: "A", Days: make([]day.Day, len(milestone.BuiltIn()))})
+	counts, _ = load(t, s, part(record.Orders, "order shipped"), "A -")
 	assert.Equal(t, RowCounts{Changed: 1}, counts)
-	now := stored(t, s, 0)[0]
-	assert.Equal(t, []any{day.Day(46000), day.Day(0), "Lisbon"}, []any{now.Days[0], now.Days[3], now.Fields[book.Site]})
+	assert.Equal(t, "A ordered=2026-07-01 site=Lisbon value=0", stored(t, s, Since{})[0])
+}
+
+func TestColumnsOfTheUsersOwn(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	colour, picked := &record.Extra{Name: "hive-colour", Known: true}, &record.Extra{Name: "picked", Known: true, Milestone: true}
+	load(t, s, part(record.Orders, "order ordered", colour, picked), "A 2026-07-01 white 2026-07-02", "B 2026-07-01 - -")
+	assert.Equal(t, []string{"A ordered=2026-07-01 picked=2026-07-02 hive-colour=white", "B ordered=2026-07-01"}, stored(t, s, Since{}))
+
+	counts, _ := load(t, s, part(record.Orders, "order", colour), "A -", "B blue")
+	assert.Equal(t, RowCounts{Changed: 2}, counts)
+	counts, _ = load(t, s, part(record.Orders, "order", colour), "A -", "B blue")
+	assert.Equal(t, RowCounts{Same: 2}, counts)
+	assert.Equal(t, []string{"A ordered=2026-07-01 picked=2026-07-02", "B ordered=2026-07-01 hive-colour=blue"}, stored(t, s, Since{}))
+}
+
+// Parts may come before their order, and touch it when they come after.
+func TestPartsFindTheirOrders(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	lines := part(record.Lines, "order line units cancelled-units line-shipped")
+	load(t, s, lines, "A 2 5000 - 2026-07-04", "A 1 1500 500 -", "Z 1 1000 - -")
+	assert.Empty(t, stored(t, s, Since{}))
+	load(t, s, plain, "A Lisbon 2026-07-01 - -", "B Lisbon 2026-07-01 - -")
+	a := "A ordered=2026-07-01 site=Lisbon line 1: {1500 true}-{500 true} line 2: {5000 true}-{0 false} 2026-07-04"
+	b := "B ordered=2026-07-01 site=Lisbon"
+	assert.Equal(t, []string{a, b}, stored(t, s, Since{}))
+
+	_, third := load(t, s, part(record.Shipments, "order shipment line shipped units"), "B S-1 - 2026-07-05 -", "B S-2 1 2026-07-06 2000")
+	b += " shipment {0 false} 2026-07-05 shipment 1 {2000 true} 2026-07-06"
+	assert.Equal(t, []string{b}, stored(t, s, Since{Load: third.ID - 1}), "only what was touched is read")
+	_, fourth := load(t, s, part(record.Payments, "order receipt paid amount currency"), "A R-1 2026-07-09 125000 EUR", "Q R-1 2026-07-09 - -")
+	assert.Equal(t, []string{a + " payment 2026-07-09 125000 EUR"}, stored(t, s, Since{Load: fourth.ID - 1}))
+	assert.Equal(t, []string{b}, stored(t, s, Since{Load: fourth.ID, Beyond: day.Of(2026, 7, 5)})[1:], "days beyond the data date are looked at again")
+}
+
+// A row of a file of several kinds brings a record of each; an order that stands in several rows comes in once.
+func TestAFileOfSeveralKinds(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	lines, orders := part(record.Lines, "order line units"), part(record.Orders, "order site")
+	both := func(lineRows, orderRows []string) (counts []RowCounts) {
+		nextLine, nextOrder, seen := from(lines, lineRows...), from(orders, orderRows...), map[string]bool{}
+		_, err := s.Load(t.Context(), "ana", monday, func(l *Load) (err error) {
+			counts, err = l.Records([]record.Part{lines, orders}, func() ([]record.Row, error) {
+				line, err := nextLine()
+				if err != nil {
+					return nil, err
+				}
+				order, _ := nextOrder()
+				order[0].Fresh = !seen[order[0].Values[0].Text]
+				seen[order[0].Values[0].Text] = true
+				return []record.Row{line[0], order[0]}, nil
+			})
+			return err
+		})
+		require.NoError(t, err)
+		return counts
+	}
+	assert.Equal(t, []RowCounts{{New: 3}, {New: 2}}, both([]string{"A 1 1000", "A 2 2000", "B 1 3000"}, []string{"A Lisbon", "A Lisbon", "B Porto"}))
+	assert.Equal(t, []RowCounts{{Changed: 1, Same: 2}, {Changed: 1, Same: 1}}, both([]string{"A 1 1000", "A 2 2500", "B 1 3000"}, []string{"A Lisbon", "A Lisbon", "B Faro"}))
+	assert.Equal(t, []string{"A site=Lisbon line 1: {1000 true}-{0 false} line 2: {2500 true}-{0 false}", "B site=Faro line 1: {3000 true}-{0 false}"}, stored(t, s, Since{}))
 }
 
 func TestALoadIsAllOrNothing(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
-	load(t, s, everything(), order("A", 46000, 0))
+	load(t, s, plain, "A Lisbon 2026-07-01 - -")
 	broken := errors.New("the cable was pulled")
 	ctx, cancel := context.WithCancel(t.Context())
-	for name, next := range map[string]func() (book.Order, error){
-		"an error on the way": func() (book.Order, error) { return book.Order{}, broken },
-		"cancelled":           func() (book.Order, error) { cancel(); return book.Order{}, ctx.Err() },
+	for name, next := range map[string]func() ([]record.Row, error){
+		"an error on the way": func() ([]record.Row, error) { return nil, broken },
+		"cancelled":           func() ([]record.Row, error) { cancel(); return nil, ctx.Err() },
 	} {
 		_, err := s.Load(ctx, "ana", monday, func(l *Load) error {
-			if _, err := l.Orders(everything(), from(order("B", 46000, 0))); err != nil {
+			if _, err := l.Records([]record.Part{plain}, from(plain, "B Lisbon 2026-07-01 - -")); err != nil {
 				return err
 			}
 			if err := l.AddFile(LoadFile{Name: "b.csv"}, []SetAsideRow{{RowNumber: 3, Raw: "x"}}); err != nil {
 				return err
 			}
-			_, err := l.Orders(everything(), next)
+			_, err := l.Records([]record.Part{plain}, next)
 			return err
 		})
 		assert.Condition(t, func() bool { return errors.Is(err, broken) || errors.Is(err, context.Canceled) }, "%s: %v", name, err)
-		assert.Len(t, stored(t, s, 0), 1, name)
+		assert.Len(t, stored(t, s, Since{}), 1, name)
 	}
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
@@ -159,13 +262,11 @@ func TestStateOfTheBook(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
 	state, err := s.State(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, State{}, state)
+	assert.Equal(t, State{Layout: book.BuiltIn()}, state)
 
 	early, late := day.FromTime(monday)-2, day.FromTime(monday)+1
-	planned := order("B", early, late)
-	planned.Days[2] = late + 400
-	_, record := load(t, s, everything(), order("A", early-1, 0), planned)
-	assert.Equal(t, early, record.DataDay(), "facts after the day of the load, and plans, do not move the data date")
+	_, loaded := load(t, s, part(record.Orders, "order ordered shipped promised"), fmt.Sprintf("A %v - -", early-1), fmt.Sprintf("B %v %v %v", early, late, late+400))
+	assert.Equal(t, early, loaded.DataDay(), "facts after the day of the load, and plans, do not move the data date")
 	galway := calendar.Definition{Name: "Galway", Holidays: []calendar.NamedDay{{Day: early, Name: "Fair"}}}
 	for i, want := range []RowCounts{{New: 1}, {Same: 1}, {Changed: 1}} {
 		if i == 2 {
@@ -197,7 +298,7 @@ func TestStateOfTheBook(t *testing.T) {
 func TestSetAsideRowsAreKept(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
 	rows := []SetAsideRow{{RowNumber: 3, ColumnName: "ordered", Value: "soon", Reason: "no day", Raw: "A,soon"}, {RowNumber: 9, Reason: "short", Raw: "B"}}
-	record, err := s.Load(t.Context(), "ana", monday, func(l *Load) error {
+	loaded, err := s.Load(t.Context(), "ana", monday, func(l *Load) error {
 		return l.AddFile(LoadFile{Name: "b.csv", Kind: "orders", SHA256: "ab", RowsNew: 4, UnusedColumns: []string{"colour"}}, rows)
 	})
 	require.NoError(t, err)
@@ -207,7 +308,7 @@ func TestSetAsideRowsAreKept(t *testing.T) {
 	assert.Equal(t, "ana", loads[0].LoadedBy)
 	file := loads[0].Files[0]
 	assert.Equal(t, []any{"b.csv", int64(4), int64(2), []string{"colour"}}, []any{file.Name, file.RowsNew, file.RowsSetAside, file.UnusedColumns})
-	got, all, err := s.SetAsideRows(t.Context(), record.ID, 1, 10)
+	got, all, err := s.SetAsideRows(t.Context(), loaded.ID, 1, 10)
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), all)
 	require.Len(t, got, 1)

@@ -58,6 +58,12 @@ func (t *text) TextValue() (pgtype.Text, error) {
 	return pgtype.Text{String: t.value, Valid: t.value != ""}, nil
 }
 
+// A key is a cell of text for COPY that is never NULL.
+type key struct{ value string }
+
+// TextValue serves COPY.
+func (k *key) TextValue() (pgtype.Text, error) { return pgtype.Text{String: k.value, Valid: true}, nil }
+
 // A number is a number for COPY that may be missing.
 type number struct {
 	value int64

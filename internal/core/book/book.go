@@ -11,13 +11,15 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 )
 
 // BlockSize is the number of orders in every block but the last.
 const BlockSize = 1 << 16
 
-// A Field is a coded column of an order.
+// A Field is a coded column of an order: one of those that every book has, or from Fields on one that the
+// files have brought.
 type Field int
 
 // The fields that every book has.
@@ -33,15 +35,21 @@ const (
 
 var fieldNames = [Fields]string{"customer", "site", "country", "place", "channel", "currency"}
 
-func (f Field) String() string { return fieldNames[f] }
-
-// FieldNames lists the fields in the order of their values.
+// FieldNames lists the fields that every book has, in the order of their values.
 func FieldNames() []string { return fieldNames[:] }
 
-// ParseField reads what String writes.
-func ParseField(name string) (Field, bool) {
-	i := slices.Index(fieldNames[:], name)
-	return Field(i), i >= 0
+// A Layout names the columns of a book.
+type Layout struct {
+	Milestones []milestone.Milestone // the built-in ones first
+	Extra      []string              // fields from Fields on
+}
+
+// BuiltIn is the layout of a book whose files bring nothing of their own.
+func BuiltIn() Layout { return Layout{Milestones: milestone.BuiltIn()} }
+
+// Equal says whether two layouts name the same columns.
+func (l Layout) Equal(other Layout) bool {
+	return slices.Equal(l.Milestones, other.Milestones) && slices.Equal(l.Extra, other.Extra)
 }
 
 // An Order is one order as a record, for putting it into a Builder and for taking it out of a Book.
@@ -50,22 +58,17 @@ type Order struct {
 	Number string
 	Days   []day.Day      // one per milestone of the book; zero where there is none
 	Fields [Fields]string // empty where there is none
+	Extra  []string       // by extra field of the layout; nil where there are none
 	// Value counts the minor units of the order's currency.
-	Value  int64
-	Valued bool // false: no value is known
-}
-
-// Columns says which parts of an order somebody has given; the others are left as they are.
-type Columns struct {
-	Milestones []bool // by milestone
-	Fields     [Fields]bool
-	Value      bool
+	Value    int64
+	Valued   bool // false: no value is known
+	Findings parts.Finding
 }
 
 // A Book is a snapshot of all orders. It is safe for concurrent use.
 type Book struct {
-	milestones   []milestone.Milestone
-	dictionaries [Fields]dictionary
+	layout       Layout
+	dictionaries []dictionary // by field
 	blocks       []*Block
 	calendars    Calendars
 	siteCalendar []int // by code of Site, an index into calendars.all
@@ -77,10 +80,12 @@ type Book struct {
 type Block struct {
 	IDs     []int64
 	Numbers []string
-	Columns []Column         // by milestone
-	Codes   [Fields][]uint32 // by field; code 0 is "none"
-	Values  []int64          // minor units
-	Valued  []bool           // false: no value is known
+	Columns []Column   // by milestone
+	Codes   [][]uint32 // by field; code 0 is "none"
+	Values  []int64    // minor units
+	Valued  []bool     // false: no value is known
+	// Findings are what the orders' parts show beside their milestones.
+	Findings []parts.Finding
 }
 
 // A Column holds one milestone's days of a block.
@@ -96,7 +101,27 @@ type Column struct {
 }
 
 // Milestones lists the book's milestones; columns and days go by the same index.
-func (b *Book) Milestones() []milestone.Milestone { return b.milestones }
+func (b *Book) Milestones() []milestone.Milestone { return b.layout.Milestones }
+
+// Layout names the book's columns.
+func (b *Book) Layout() Layout { return b.layout }
+
+// FieldName is the name of a field.
+func (b *Book) FieldName(f Field) string {
+	if f < Fields {
+		return fieldNames[f]
+	}
+	return b.layout.Extra[f-Fields]
+}
+
+// FieldNames lists the names of all fields in the order of their values.
+func (b *Book) FieldNames() []string { return slices.Concat(fieldNames[:], b.layout.Extra) }
+
+// ParseField finds a field by its name.
+func (b *Book) ParseField(name string) (Field, bool) {
+	i := slices.Index(b.FieldNames(), name)
+	return Field(i), i >= 0
+}
 
 // Bounds are the first day and the data date.
 func (b *Book) Bounds() period.Bounds { return b.bounds }
@@ -143,13 +168,16 @@ func (b *Book) SiteCalendar(code uint32) (c *calendar.Calendar, named bool) {
 // At is the order in a row, counted from 0 over all blocks.
 func (b *Book) At(row int) Order {
 	block, i := b.blocks[row/BlockSize], row%BlockSize
-	o := Order{ID: block.IDs[i], Number: block.Numbers[i], Value: block.Values[i], Valued: block.Valued[i]}
+	o := Order{ID: block.IDs[i], Number: block.Numbers[i], Value: block.Values[i], Valued: block.Valued[i], Findings: block.Findings[i]}
 	o.Days = make([]day.Day, len(block.Columns))
 	for m, c := range block.Columns {
 		o.Days[m] = c.Raw[i]
 	}
 	for f := range Fields {
 		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
+	}
+	for f := int(Fields); f < len(block.Codes); f++ {
+		o.Extra = append(o.Extra, b.dictionaries[f].values[block.Codes[f][i]])
 	}
 	return o
 }

@@ -12,6 +12,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 )
 
@@ -26,9 +27,12 @@ func drawOrder(t *rapid.T, id int64) Order {
 	if o.Valued {
 		o.Value = rapid.Int64Range(-5, 1e6).Draw(t, "value")
 	}
+	o.Findings = parts.Finding(rapid.Uint16().Draw(t, "findings"))
+	text := rapid.SampledFrom([]string{"", "A", "B", "C"})
 	for f := range Fields {
-		o.Fields[f] = rapid.SampledFrom([]string{"", "A", "B", "C"}).Draw(t, f.String())
+		o.Fields[f] = text.Draw(t, fieldNames[f])
 	}
+	o.Extra = []string{text.Draw(t, "hive-colour")}
 	return o
 }
 
@@ -45,7 +49,7 @@ func seen(o Order) Order {
 func TestSnapshotsStayAsTheyWere(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		model := []Order{}
-		builder := NewBuilder(milestones)
+		builder := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
 		type snapshot struct {
 			book  *Book
 			model []Order
@@ -94,7 +98,7 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 }
 
 func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {
-	b := NewBuilder(milestones)
+	b := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
 	for id := range int64(2*BlockSize + 3) {
 		b.Put(Order{ID: id, Number: fmt.Sprint(id), Days: []day.Day{46000, 0, 46005}})
 	}
@@ -132,7 +136,7 @@ func TestSitesFindTheirCalendars(t *testing.T) {
 	} {
 		calendars, err := NewCalendars(tt.loaded)
 		require.NoError(t, err)
-		b := NewBuilder(milestones)
+		b := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
 		for i, site := range []string{"GALWAY", "Nowhere", ""} {
 			o := Order{ID: int64(i), Number: site, Days: make([]day.Day, 3)}
 			o.Fields[Site] = site

@@ -19,20 +19,20 @@ type dictionary struct {
 // A Builder makes the next snapshot from an earlier one. It is for one goroutine; the earlier book stays
 // whole and in use meanwhile.
 type Builder struct {
-	milestones   []milestone.Milestone
-	dictionaries [Fields]dictionary
-	ownCodes     [Fields]bool // the map of codes is this builder's own
+	layout       Layout
+	dictionaries []dictionary // by field
+	ownCodes     []bool       // the map of codes is this builder's own
 	blocks       []*Block
 	own          []bool // the block is this builder's own
 	scratch      []byte
 }
 
-// NewBuilder begins an empty book with these milestones.
-func NewBuilder(milestones []milestone.Milestone) *Builder {
-	b := &Builder{milestones: milestones}
-	for f := range b.dictionaries {
-		b.dictionaries[f] = dictionary{values: []string{""}, codes: map[string]uint32{"": 0}}
-		b.ownCodes[f] = true
+// NewBuilder begins an empty book of this layout.
+func NewBuilder(layout Layout) *Builder {
+	b := &Builder{layout: layout}
+	for range int(Fields) + len(layout.Extra) {
+		b.dictionaries = append(b.dictionaries, dictionary{values: []string{""}, codes: map[string]uint32{"": 0}})
+		b.ownCodes = append(b.ownCodes, true)
 	}
 	return b
 }
@@ -40,18 +40,26 @@ func NewBuilder(milestones []milestone.Milestone) *Builder {
 // Next begins the snapshot that follows this one.
 func (b *Book) Next() *Builder {
 	return &Builder{
-		milestones:   b.milestones,
-		dictionaries: b.dictionaries,
+		layout:       b.layout,
+		dictionaries: slices.Clone(b.dictionaries),
+		ownCodes:     make([]bool, len(b.dictionaries)),
 		blocks:       slices.Clone(b.blocks),
 		own:          make([]bool, len(b.blocks)),
 	}
 }
 
 // Put takes in an order: in the place of the one with its identity, or as the last. A new identity must be
-// greater than all before it, and the days must be as many as the milestones; Put panics otherwise.
+// greater than all before it, the days as many as the milestones, and the extra fields as many as the layout's or
+// none; Put panics otherwise.
 func (b *Builder) Put(o Order) {
-	if len(o.Days) != len(b.milestones) {
-		panic(fmt.Sprintf("book: an order with %d days in a book of %d milestones", len(o.Days), len(b.milestones)))
+	if len(o.Days) != len(b.layout.Milestones) {
+		panic(fmt.Sprintf("book: an order with %d days in a book of %d milestones", len(o.Days), len(b.layout.Milestones)))
+	}
+	if o.Extra == nil {
+		o.Extra = make([]string, len(b.layout.Extra))
+	}
+	if len(o.Extra) != len(b.layout.Extra) {
+		panic(fmt.Sprintf("book: an order with %d extra fields in a book of %d", len(o.Extra), len(b.layout.Extra)))
 	}
 	at, row, found := find(b.blocks, o.ID)
 	if !found {
@@ -59,12 +67,15 @@ func (b *Builder) Put(o Order) {
 	}
 	block := b.owned(at)
 	block.Numbers[row] = o.Number
-	block.Values[row], block.Valued[row] = o.Value, o.Valued
+	block.Values[row], block.Valued[row], block.Findings[row] = o.Value, o.Valued, o.Findings
 	for m, d := range o.Days {
 		block.Columns[m].Raw[row] = d
 	}
 	for f := range Fields {
 		block.Codes[f][row] = b.code(f, o)
+	}
+	for f, value := range o.Extra {
+		block.Codes[int(Fields)+f][row] = b.codeOf(Fields+Field(f), []byte(value))
 	}
 }
 
@@ -75,7 +86,7 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 		panic(fmt.Sprintf("book: order identity %d comes after a greater one", id))
 	}
 	if at < 0 || len(b.blocks[at].IDs) == BlockSize {
-		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.milestones))})
+		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)), Codes: make([][]uint32, len(b.dictionaries))})
 		b.own = append(b.own, true)
 		at++
 	}
@@ -84,6 +95,7 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 	block.Numbers = append(block.Numbers, "")
 	block.Values = append(block.Values, 0)
 	block.Valued = append(block.Valued, false)
+	block.Findings = append(block.Findings, 0)
 	for m := range block.Columns {
 		block.Columns[m].Raw = append(block.Columns[m].Raw, 0)
 	}
@@ -98,11 +110,13 @@ func (b *Builder) owned(at int) *Block {
 	if !b.own[at] {
 		old := b.blocks[at]
 		block := &Block{
-			IDs:     slices.Clone(old.IDs),
-			Numbers: slices.Clone(old.Numbers),
-			Values:  slices.Clone(old.Values),
-			Valued:  slices.Clone(old.Valued),
-			Columns: make([]Column, len(old.Columns)),
+			IDs:      slices.Clone(old.IDs),
+			Numbers:  slices.Clone(old.Numbers),
+			Values:   slices.Clone(old.Values),
+			Valued:   slices.Clone(old.Valued),
+			Findings: slices.Clone(old.Findings),
+			Columns:  make([]Column, len(old.Columns)),
+			Codes:    make([][]uint32, len(old.Codes)),
 		}
 		for m := range old.Columns {
 			block.Columns[m].Raw = slices.Clone(old.Columns[m].Raw)
@@ -124,6 +138,10 @@ func (b *Builder) code(f Field, o Order) uint32 {
 		text = append(append(text, ", "...), o.Fields[Country]...)
 	}
 	b.scratch = text
+	return b.codeOf(f, text)
+}
+
+func (b *Builder) codeOf(f Field, text []byte) uint32 {
 	dict := &b.dictionaries[f]
 	code, known := dict.codes[string(text)]
 	if !known {
@@ -150,7 +168,7 @@ type Ends struct {
 // Finish makes the snapshot. The Builder must not be used afterwards.
 func (b *Builder) Finish(ends Ends) *Book {
 	book := &Book{
-		milestones:   b.milestones,
+		layout:       b.layout,
 		dictionaries: b.dictionaries,
 		blocks:       b.blocks,
 		calendars:    ends.Calendars,
@@ -162,10 +180,10 @@ func (b *Builder) Finish(ends Ends) *Book {
 		book.bounds.DataDate = b.latestFact()
 	}
 	for i, block := range book.blocks {
-		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.milestones)
+		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.layout.Milestones)
 	}
 	if book.bounds.FirstDay == 0 {
-		ordered := milestone.Index(b.milestones, milestone.Ordered)
+		ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
 		book.bounds.FirstDay, _ = book.Range(ordered)
 	}
 	// An empty book, or one whose orders all lie after the data date, is one day long.
@@ -181,7 +199,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 func (b *Builder) latestFact() (latest day.Day) {
 	for _, block := range b.blocks {
 		for m, c := range block.Columns {
-			if !b.milestones[m].Plan {
+			if !b.layout.Milestones[m].Plan {
 				latest = max(latest, slices.Max(c.Raw))
 			}
 		}

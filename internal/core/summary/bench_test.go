@@ -39,7 +39,7 @@ var benchBook = sync.OnceValue(func() *book.Book {
 	if err != nil {
 		panic(err)
 	}
-	builder := book.NewBuilder(milestone.BuiltIn())
+	builder := book.NewBuilder(book.BuiltIn())
 	id := int64(0)
 	for order := range demo.Orders(demo.Options{Orders: benchOrders, Seed: 1}) {
 		id++

@@ -64,19 +64,15 @@ var cutNames = [cuts]string{Week: "week", Month: "month", Quarter: "quarter", Ye
 type Grouping struct {
 	Field book.Field
 	Cut   Cut // NoCut: by Field
+	name  string
 }
 
 // String is the grouping's name in the API and on the command line.
-func (g Grouping) String() string {
-	if g.Cut != NoCut {
-		return cutNames[g.Cut]
-	}
-	return g.Field.String()
-}
+func (g Grouping) String() string { return g.name }
 
-// GroupingNames lists what orders can be grouped by.
-func GroupingNames() []string {
-	return append(slices.Clone(book.FieldNames()), cutNames[1:]...)
+// GroupingNames lists what the orders of a book can be grouped by.
+func GroupingNames(b *book.Book) []string {
+	return append(b.FieldNames(), cutNames[1:]...)
 }
 
 // maxGroupings are rows and columns.
@@ -107,7 +103,7 @@ func Parse(b *book.Book, r Request) (Question, error) {
 	if q.Periods, err = period.Parse(r.Period, b.Bounds()); err != nil {
 		return q, &RequestError{"period", r.Period, err.Error()}
 	}
-	q.By, err = parseGroupings(r.By)
+	q.By, err = parseGroupings(b, r.By)
 	return q, err
 }
 
@@ -126,16 +122,16 @@ func findMilestone(b *book.Book, word, name string) (milestone.Milestone, error)
 	return b.Milestones()[i], nil
 }
 
-func parseGroupings(names []string) ([]Grouping, error) {
+func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 	var by []Grouping
 	for _, name := range names {
-		var g Grouping
-		if field, ok := book.ParseField(name); ok {
+		g := Grouping{name: name}
+		if field, ok := b.ParseField(name); ok {
 			g.Field = field
 		} else if i := slices.Index(cutNames[:], name); i > 0 {
 			g.Cut = Cut(i)
 		} else {
-			return nil, &RequestError{"by", name, "not a grouping; want one of " + strings.Join(GroupingNames(), ", ")}
+			return nil, &RequestError{"by", name, "not a grouping; want one of " + strings.Join(GroupingNames(b), ", ")}
 		}
 		if slices.Contains(by, g) {
 			return nil, &RequestError{"by", name, "named twice"}

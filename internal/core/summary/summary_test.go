@@ -47,7 +47,7 @@ func drawBook(t *rapid.T) drawn {
 	}
 	calendars, err := book.NewCalendars(loaded)
 	require.NoError(t, err)
-	builder := book.NewBuilder(milestone.BuiltIn())
+	builder := book.NewBuilder(book.BuiltIn())
 	rare := rapid.Float64Range(0, 1)
 	for id := range rapid.IntRange(0, 60).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
@@ -305,7 +305,7 @@ func requireOrdersBehind(t require.TestingT, b *book.Book, q Question, s Selecti
 }
 
 func TestManyGroupsAnswerAsFewDo(t *testing.T) {
-	builder := book.NewBuilder(milestone.BuiltIn())
+	builder := book.NewBuilder(book.BuiltIn())
 	for id := range 6000 {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		o.Days[0], o.Days[3] = 46000, day.Day(46000+id%2000)
@@ -328,7 +328,7 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 }
 
 func smallBook(t *testing.T) *book.Book {
-	builder := book.NewBuilder(milestone.BuiltIn())
+	builder := book.NewBuilder(book.BuiltIn())
 	for i, days := range [][2]string{{"2026-06-29", "2026-07-10"}, {"2026-07-02", ""}, {"2026-07-06", "2026-07-03"}, {"2026-07-31", "2026-08-03"}, {"", "2026-08-03"}} {
 		o := book.Order{ID: int64(i), Number: fmt.Sprint("N", i), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		require.NoError(t, o.Days[0].UnmarshalText([]byte(days[0])))

@@ -1,0 +1,66 @@
+package app
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/money"
+	"prairiedusk/internal/store"
+)
+
+// A teller gives orders the milestones that their parts tell.
+type teller struct {
+	dataDate                                day.Day
+	shipped, delivered, paid                int // milestones' indexes
+	firstShipped, firstDelivered, firstPaid int // -1 where no order has parts
+	decimals                                map[string]int
+}
+
+func newTeller(l book.Layout, dataDate day.Day) *teller {
+	index := func(name string) int { return milestone.Index(l.Milestones, name) }
+	return &teller{
+		dataDate: dataDate,
+		shipped:  index(milestone.Shipped), delivered: index(milestone.Delivered), paid: index(milestone.Paid),
+		firstShipped: index(store.FirstShipped), firstDelivered: index(store.FirstDelivered), firstPaid: index(store.FirstPaid),
+		decimals: map[string]int{},
+	}
+}
+
+// order is the order of a record as the book holds it.
+func (t *teller) order(r store.OrderRecord) book.Order {
+	o := r.Order
+	if t.firstShipped < 0 || len(r.Lines)+len(r.Shipments)+len(r.Payments) == 0 {
+		return o
+	}
+	currency := o.Fields[book.Currency]
+	decimals, known := t.decimals[currency]
+	if !known {
+		decimals, _ = money.Decimals(currency) // intake has checked it
+		t.decimals[currency] = decimals
+	}
+	shipped, delivered, paid, findings := parts.Tell(parts.Order{
+		Lines: r.Lines, Shipments: r.Shipments, Payments: r.Payments,
+		Value: o.Value, Valued: o.Valued, Currency: currency, Decimals: decimals,
+	}, t.dataDate)
+	for _, m := range []struct {
+		told        parts.Told
+		last, first int
+		differs     parts.Finding
+	}{
+		{shipped, t.shipped, t.firstShipped, parts.ShippedDiffers},
+		{delivered, t.delivered, t.firstDelivered, parts.DeliveredDiffers},
+		{paid, t.paid, t.firstPaid, parts.PaidDiffers},
+	} {
+		o.Days[m.first] = m.told.First
+		if !m.told.Says {
+			continue
+		}
+		if own := o.Days[m.last]; own != 0 && own != m.told.Day {
+			findings |= m.differs
+		}
+		o.Days[m.last] = m.told.Day
+	}
+	o.Findings = findings
+	return o
+}

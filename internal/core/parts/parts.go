@@ -1,0 +1,236 @@
+// Package parts tells an order's milestones from its parts: the lines it was placed with, the shipments in
+// which it left and the payments that came for it. Parts beat what the order itself says.
+package parts
+
+import (
+	"math"
+
+	"prairiedusk/internal/core/day"
+)
+
+// A Quantity counts thousandths of a unit; it may not be known.
+type Quantity struct {
+	Thousandths int64
+	Known       bool
+}
+
+// A Line is one line of an order. Its own days are zero where only shipments tell.
+type Line struct {
+	Number             string
+	Units, Cancelled   Quantity
+	Shipped, Delivered day.Day
+}
+
+// A Shipment is what left together, of one line or, with Line empty, of the order as a whole.
+type Shipment struct {
+	Line               string
+	Units              Quantity
+	Shipped, Delivered day.Day
+}
+
+// A Payment is money that came for an order. Amount is in ten-thousandths of the currency's unit; an empty
+// Currency is the order's.
+type Payment struct {
+	Paid     day.Day
+	Amount   int64
+	Known    bool
+	Currency string
+}
+
+// An Order is what Tell looks at. Value is in minor units, of which the currency has Decimals.
+type Order struct {
+	Lines     []Line
+	Shipments []Shipment
+	Payments  []Payment
+	Value     int64
+	Valued    bool
+	Currency  string
+	Decimals  int
+}
+
+// A Finding is what an order's parts show beside its milestones. Findings are added up.
+type Finding uint16
+
+const (
+	PartShipped         Finding = 1 << iota // something left, not all
+	PartDelivered                           // something arrived, not all
+	PartPaid                                // something was paid, not all
+	CompletenessUnknown                     // shipments of the whole order do not say whether more follow
+	PaidUnknown                             // payments in other currencies or without an amount
+	WithLines                               // the order has lines
+	ShippedDiffers                          // the order's own day is another than that of its parts
+	DeliveredDiffers
+	PaidDiffers
+)
+
+// Told is a milestone as its parts tell it: the last day once complete, and the first. Says is false where no
+// part says anything.
+type Told struct {
+	Day, First day.Day
+	Says       bool
+}
+
+// Tell gives the milestones as known at the data date: a part's day after it is not known.
+func Tell(o Order, dataDate day.Day) (shipped, delivered, paid Told, findings Finding) {
+	shipped, complete := o.reach(dataDate, func(l Line) day.Day { return l.Shipped }, func(s Shipment) day.Day { return s.Shipped })
+	findings |= found(shipped, complete, PartShipped)
+	delivered, complete = o.reach(dataDate, func(l Line) day.Day { return l.Delivered }, func(s Shipment) day.Day { return s.Delivered })
+	findings |= found(delivered, complete, PartDelivered)
+	paid, complete = o.pay(dataDate)
+	if complete == cannotTell {
+		findings |= PaidUnknown
+	} else {
+		findings |= found(paid, complete, PartPaid)
+	}
+	if len(o.Lines) > 0 {
+		findings |= WithLines
+	}
+	return shipped, delivered, paid, findings
+}
+
+// completeness says whether all of an order has reached a milestone.
+type completeness uint8
+
+const (
+	incomplete completeness = iota
+	whole
+	cannotTell
+)
+
+func found(t Told, c completeness, part Finding) Finding {
+	switch {
+	case !t.Says:
+		return 0
+	case c == incomplete:
+		return part
+	case c == cannotTell:
+		return CompletenessUnknown
+	}
+	return 0
+}
+
+// span gathers days.
+type span struct{ first, last day.Day }
+
+func (s *span) add(d day.Day) {
+	if s.first == 0 || d < s.first {
+		s.first = d
+	}
+	s.last = max(s.last, d)
+}
+
+// reach tells a milestone that goods reach: by units where they are known, by lines otherwise, and with
+// shipments of the whole order alone by the last of them.
+func (o Order) reach(dataDate day.Day, ofLine func(Line) day.Day, ofShipment func(Shipment) day.Day) (Told, completeness) {
+	known := func(d day.Day) bool { return d != 0 && d <= dataDate }
+	var days span
+	waiting := false // some shipment has not reached it
+	for _, s := range o.Shipments {
+		if d := ofShipment(s); known(d) {
+			days.add(d)
+		} else {
+			waiting = true
+		}
+	}
+	for _, l := range o.Lines {
+		if d := ofLine(l); known(d) {
+			days.add(d)
+		}
+	}
+	if days.first == 0 {
+		return Told{}, incomplete
+	}
+	told := Told{First: days.first, Says: true}
+	c := o.complete(func(l Line) bool { return known(ofLine(l)) }, func(s Shipment) bool { return known(ofShipment(s)) }, waiting)
+	if c != incomplete {
+		told.Day = days.last
+	}
+	return told, c
+}
+
+// complete compares what has reached a milestone with what was ordered, less what was cancelled.
+func (o Order) complete(lineReached func(Line) bool, reached func(Shipment) bool, waiting bool) completeness {
+	if len(o.Lines) == 0 {
+		if waiting {
+			return incomplete
+		}
+		return cannotTell
+	}
+	number := map[string]bool{}
+	for _, l := range o.Lines {
+		number[l.Number] = true
+	}
+	var came, due int64             // thousandths, of the lines that are not complete by themselves
+	unitsKnown, some := true, false // their units are known; there is such a line
+	for _, l := range o.Lines {
+		left := l.Units.Thousandths - l.Cancelled.Thousandths
+		if l.Units.Known && left <= 0 || lineReached(l) {
+			continue
+		}
+		own, ownKnown, any := int64(0), l.Units.Known, false
+		for _, s := range o.Shipments {
+			if s.Line == l.Number && reached(s) {
+				own, ownKnown, any = own+s.Units.Thousandths, ownKnown && s.Units.Known, true
+			}
+		}
+		if any && (!ownKnown || own >= left) {
+			continue
+		}
+		some, unitsKnown = true, unitsKnown && l.Units.Known
+		came, due = came+own, due+left
+	}
+	if !some {
+		return whole
+	}
+	// What is missing may have gone in shipments that name no line, or none that is known.
+	unnamed := false
+	for _, s := range o.Shipments {
+		if !number[s.Line] && reached(s) {
+			unnamed, unitsKnown = true, unitsKnown && s.Units.Known
+			came += s.Units.Thousandths
+		}
+	}
+	switch {
+	case !unnamed:
+		return incomplete
+	case unitsKnown:
+		if came >= due {
+			return whole
+		}
+		return incomplete
+	case waiting:
+		return incomplete
+	}
+	return cannotTell
+}
+
+// pay tells when an order was paid: when its payments reach its value, in its currency; where it has no value,
+// with the last payment.
+func (o Order) pay(dataDate day.Day) (Told, completeness) {
+	var days span
+	sum, foreign := int64(0), false
+	for _, p := range o.Payments {
+		if p.Paid == 0 || p.Paid > dataDate {
+			continue
+		}
+		days.add(p.Paid)
+		if !p.Known || p.Currency != "" && p.Currency != o.Currency {
+			foreign = true
+			continue
+		}
+		sum += p.Amount
+	}
+	if days.first == 0 {
+		return Told{}, incomplete
+	}
+	told := Told{First: days.first, Says: true}
+	switch {
+	case !o.Valued || o.Value <= 0 || sum/int64(math.Pow10(4-o.Decimals)) >= o.Value:
+		told.Day = days.last
+		return told, whole
+	case foreign:
+		told.Says = false // the order's own day stands
+		return told, cannotTell
+	}
+	return told, incomplete
+}

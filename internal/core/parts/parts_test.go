@@ -1,0 +1,141 @@
+package parts
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"prairiedusk/internal/core/day"
+)
+
+const today = day.Day(46000)
+
+func units(n int64) Quantity { return Quantity{1000 * n, true} }
+
+func TestWhenAnOrderIsShipped(t *testing.T) {
+	one, two := Line{Number: "1", Units: units(5)}, Line{Number: "2", Units: units(3)}
+	bare := []Line{{Number: "1"}, {Number: "2"}}
+	left := func(line string, n int64, d day.Day) Shipment {
+		return Shipment{Line: line, Units: units(n), Shipped: d}
+	}
+	unsaid := func(line string, d day.Day) Shipment { return Shipment{Line: line, Shipped: d} }
+	for _, tt := range []struct {
+		name        string
+		lines       []Line
+		shipments   []Shipment
+		day, first  day.Day
+		findings    Finding
+		saysNothing bool
+	}{
+		{name: "no shipment", lines: []Line{one, two}, saysNothing: true},
+		{name: "all units, in three", lines: []Line{one, two}, shipments: []Shipment{left("1", 2, 100), left("1", 3, 104), left("2", 3, 102)}, day: 104, first: 100},
+		{name: "a unit is missing", lines: []Line{one, two}, shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, first: 100, findings: PartShipped},
+		{name: "a unit too many of one line is none of another", lines: []Line{one, two}, shipments: []Shipment{left("1", 6, 100), left("2", 2, 102)}, first: 100, findings: PartShipped},
+		{name: "the missing unit is cancelled", lines: []Line{{Number: "1", Units: units(5), Cancelled: units(1)}, two}, shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, day: 102, first: 100},
+		{name: "a line is cancelled", lines: []Line{one, {Number: "2", Units: units(3), Cancelled: units(3)}}, shipments: []Shipment{left("1", 5, 100)}, day: 100, first: 100},
+		{name: "of the whole order, by units", lines: []Line{one, two}, shipments: []Shipment{left("", 6, 100), left("", 2, 101)}, day: 101, first: 100},
+		{name: "of the whole order, short", lines: []Line{one, two}, shipments: []Shipment{left("", 7, 100)}, first: 100, findings: PartShipped},
+		{name: "one line named, the rest not", lines: []Line{one, two}, shipments: []Shipment{left("2", 3, 100), left("", 5, 101)}, day: 101, first: 100},
+		{name: "by lines, units unknown", lines: bare, shipments: []Shipment{unsaid("1", 100), unsaid("2", 103)}, day: 103, first: 100},
+		{name: "by lines, one to come", lines: bare, shipments: []Shipment{unsaid("1", 100)}, first: 100, findings: PartShipped},
+		{name: "the lines' own days", lines: []Line{{Number: "1", Shipped: 100}, {Number: "2", Shipped: 105}}, day: 105, first: 100},
+		{name: "one line by its own day, one by shipment", lines: []Line{{Number: "1", Shipped: 100}, two}, shipments: []Shipment{left("2", 3, 99)}, day: 100, first: 99},
+		{name: "the whole order without units", lines: bare, shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
+		{name: "no lines", shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
+		{name: "no lines, one not yet gone", shipments: []Shipment{unsaid("", 100), {}}, first: 100, findings: PartShipped},
+		{name: "one goes after the data date", lines: []Line{one, two}, shipments: []Shipment{left("1", 5, 100), left("2", 3, today+1)}, first: 100, findings: PartShipped},
+	} {
+		shipped, _, _, findings := Tell(Order{Lines: tt.lines, Shipments: tt.shipments}, today)
+		assert.Equal(t, Told{tt.day, tt.first, !tt.saysNothing}, shipped, tt.name)
+		assert.Equal(t, tt.findings, findings&^WithLines, tt.name)
+	}
+}
+
+func TestDeliveredNeedsEveryShipment(t *testing.T) {
+	order := Order{Shipments: []Shipment{{Shipped: 100, Delivered: 103}, {Shipped: 101}}}
+	shipped, delivered, _, findings := Tell(order, today)
+	assert.Equal(t, []day.Day{101, 0, 103}, []day.Day{shipped.Day, delivered.Day, delivered.First})
+	assert.Equal(t, CompletenessUnknown|PartDelivered, findings)
+	order.Shipments[1].Delivered = 110
+	_, delivered, _, _ = Tell(order, today)
+	assert.Equal(t, day.Day(110), delivered.Day)
+}
+
+func TestWhenAnOrderIsPaid(t *testing.T) {
+	pay := func(d day.Day, amount int64, currency string) Payment { return Payment{d, amount, true, currency} }
+	for _, tt := range []struct {
+		name       string
+		value      int64 // in cents; −1 is none
+		payments   []Payment
+		day, first day.Day
+		findings   Finding
+	}{
+		{"in full", 10000, []Payment{pay(100, 1000000, "")}, 100, 100, 0},
+		{"in two", 10000, []Payment{pay(104, 400000, "EUR"), pay(100, 600000, "")}, 104, 100, 0},
+		{"a cent short", 10000, []Payment{pay(100, 999900, "")}, 0, 100, PartPaid},
+		{"given back", 10000, []Payment{pay(100, 1000000, ""), pay(105, -1000000, "")}, 0, 100, PartPaid},
+		{"in another currency", 10000, []Payment{pay(100, 1000000, "USD")}, 0, 100, PaidUnknown},
+		{"the rest in another currency", 10000, []Payment{pay(100, 1000000, ""), pay(102, 5, "USD")}, 102, 100, 0},
+		{"without an amount", 10000, []Payment{{Paid: 100}}, 0, 100, PaidUnknown},
+		{"no value", -1, []Payment{pay(100, 1, ""), pay(103, 1, "")}, 103, 100, 0},
+		{"worth nothing", 0, []Payment{pay(100, 1, "")}, 100, 100, 0},
+		{"the rest after the data date", 10000, []Payment{pay(100, 500000, ""), pay(today+1, 500000, "")}, 0, 100, PartPaid},
+	} {
+		_, _, paid, findings := Tell(Order{Payments: tt.payments, Value: max(0, tt.value), Valued: tt.value >= 0, Currency: "EUR", Decimals: 2}, today)
+		assert.Equal(t, []day.Day{tt.day, tt.first}, []day.Day{paid.Day, paid.First}, tt.name)
+		assert.Equal(t, tt.findings, findings, tt.name)
+		assert.Equal(t, tt.findings != PaidUnknown, paid.Says, "what parts cannot tell, they do not say: %s", tt.name)
+	}
+}
+
+// Where every unit is known and every shipment names its line, an order is complete when a count, unit by unit,
+// leaves none; the order of parts does not matter, and neither do parts after the data date.
+func TestUnitsAreCountedOneByOne(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var o Order
+		missing := map[string]int64{}
+		for i := range rapid.IntRange(1, 4).Draw(t, "lines") {
+			l := Line{Number: fmt.Sprint(i), Units: units(rapid.Int64Range(0, 4).Draw(t, "units")), Cancelled: units(rapid.Int64Range(0, 2).Draw(t, "cancelled"))}
+			missing[l.Number] = max(0, l.Units.Thousandths-l.Cancelled.Thousandths) / 1000
+			o.Lines = append(o.Lines, l)
+		}
+		first, last := day.Day(0), day.Day(0)
+		for range rapid.IntRange(0, 8).Draw(t, "shipments") {
+			s := Shipment{Line: fmt.Sprint(rapid.IntRange(0, len(o.Lines)-1).Draw(t, "line")), Units: units(rapid.Int64Range(0, 4).Draw(t, "shipped units")), Shipped: today - 3 + day.Day(rapid.IntRange(0, 5).Draw(t, "day"))}
+			o.Shipments = append(o.Shipments, s)
+			if s.Shipped > today {
+				continue
+			}
+			for range s.Units.Thousandths / 1000 {
+				if missing[s.Line] > 0 {
+					missing[s.Line]--
+				}
+			}
+			last = max(last, s.Shipped)
+			if first == 0 || s.Shipped < first {
+				first = s.Shipped
+			}
+		}
+		left := int64(0)
+		for _, n := range missing {
+			left += n
+		}
+		if len(o.Shipments) > 0 {
+			o.Shipments = rapid.Permutation(o.Shipments).Draw(t, "order of shipments")
+		}
+		shipped, _, _, _ := Tell(o, today)
+		require.Equal(t, first, shipped.First)
+		if left > 0 {
+			last = 0
+		}
+		require.Equal(t, last, shipped.Day)
+		known := o
+		known.Shipments = slices.DeleteFunc(slices.Clone(o.Shipments), func(s Shipment) bool { return s.Shipped > today })
+		again, _, _, _ := Tell(known, today+100)
+		require.Equal(t, shipped, again)
+	})
+}

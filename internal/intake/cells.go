@@ -1,0 +1,116 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/money"
+	"prairiedusk/internal/record"
+)
+
+// Decimals that numbers are kept with.
+const (
+	amountDecimals  = 4
+	unitsDecimals   = 3
+	degreesDecimals = 6
+)
+
+// value reads a filled cell; the reason says why it cannot be used, and what was expected.
+func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reason string) {
+	if kind.InText() && len(cell) > maxText {
+		return v, tooLong(cell)
+	}
+	var err error
+	switch v.Known = true; kind {
+	case record.Text, record.Telephone:
+		v.Text = cell
+	case record.Day:
+		var d day.Day
+		d, err = day.Parse(cell)
+		v.Number = int64(d)
+		var parse *day.ParseError
+		if errors.As(err, &parse) {
+			return v, parse.Explanation()
+		}
+	case record.Currency:
+		v.Text = strings.ToUpper(cell)
+		err = t.learn(cell)
+	case record.Amount:
+		v.Number, err = money.Parse(cell, amountDecimals)
+	case record.Units:
+		v.Number, err = money.Parse(cell, unitsDecimals)
+	case record.Degrees:
+		v.Number, err = money.Parse(cell, degreesDecimals)
+		if err == nil && (v.Number < -180e6 || v.Number > 180e6) {
+			err = errors.New("no degrees; want a number from -180 to 180")
+		}
+	case record.Whole:
+		var n int64
+		n, err = strconv.ParseInt(cell, 10, 64)
+		v.Text = strconv.FormatInt(n, 10)
+		if err != nil {
+			err = errors.New("no whole number")
+		}
+	case record.Zone:
+		v.Text = cell
+		if _, err = time.LoadLocation(cell); err != nil || cell == "Local" {
+			err = errors.New("no time zone; want an IANA name such as Pacific/Auckland")
+		}
+	case record.Clock:
+		v.Text = cell
+		if _, err = time.Parse("15:04", cell); err != nil {
+			err = errors.New("no time of day; want HH:MM such as 14:30")
+		}
+	case record.Moment:
+		v.Text = cell
+		err = checkMoment(cell)
+	case record.Source:
+		v.Text = strings.ToLower(cell)
+		if v.Text != "event" && v.Text != "daily" {
+			err = errors.New("no source; want event or daily")
+		}
+	}
+	if err != nil {
+		return v, err.Error()
+	}
+	return v, ""
+}
+
+// checkMoment takes a day, an instant of RFC 3339, or a local time without a zone.
+func checkMoment(cell string) error {
+	if _, err := day.Parse(cell); err == nil {
+		return nil
+	}
+	for _, layout := range []string{time.RFC3339, "2006-01-02T15:04:05", "2006-01-02T15:04"} {
+		if at, err := time.Parse(layout, strings.Replace(cell, " ", "T", 1)); err == nil && day.FromTime(at).Known() {
+			return nil
+		}
+	}
+	return fmt.Errorf("no day and no instant; want 2026-07-06, 2026-07-06T14:30:00+02:00 or 2026-07-06T14:30, from %v to %v", day.First, day.Last)
+}
+
+// money reads a value in the currency of its record.
+func (t *TableReader) money(part int, cell string) (v record.Value, reason string) {
+	currency := t.rows[part].Values[t.parts[part].Kind.Column("currency")].Text
+	units, err := money.Parse(cell, t.decimals[currency])
+	if err != nil {
+		return v, err.Error()
+	}
+	return record.Value{Number: units, Known: true}, ""
+}
+
+// learn looks a currency up once.
+func (t *TableReader) learn(code string) error {
+	if _, known := t.decimals[strings.ToUpper(code)]; known {
+		return nil
+	}
+	decimals, err := money.Decimals(code)
+	if err == nil {
+		t.decimals[strings.ToUpper(code)] = decimals
+	}
+	return err
+}

@@ -1,0 +1,144 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/record"
+)
+
+// maxParts is the most kinds that one file brings: rows of some kind, with their orders repeated beside them.
+const maxParts = 2
+
+// aliases are other words for columns, by kind where a word would mean something else elsewhere.
+var aliases = map[string]string{"number": record.OrderColumn, "order-number": record.OrderColumn, "line-number": "line"}
+
+// reserved words cannot name a column of the user's own: questions give them another meaning.
+var reserved = []string{"week", "month", "quarter", "year", "number", "length", "state", "first-shipped", "first-delivered", "first-paid"}
+
+// nameOf turns a header into a column's name: "Hive Colour" into hive-colour. One that ends in (plan) is a
+// milestone that is a plan.
+func nameOf(title string) (name string, plan bool) {
+	name, plan = strings.CutSuffix(strings.ToLower(strings.TrimSpace(title)), "(plan)")
+	words := strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == '_' || r == '-' || r == '\t' })
+	return strings.Join(words, "-"), plan
+}
+
+// mapHeader finds what kinds the file brings and what each column is for.
+func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
+	if len(t.header) > maxColumns {
+		return fmt.Errorf("the header has %d columns; want at most %d", len(t.header), maxColumns)
+	}
+	names, plans := make([]string, len(t.header)), make([]bool, len(t.header))
+	for i, title := range t.header {
+		t.header[i] = strings.TrimSpace(title)
+		if !storable(title) {
+			return fmt.Errorf("column %d of the header, %q, is not UTF-8 text; want the file saved as UTF-8", i+1, title)
+		}
+		names[i], plans[i] = nameOf(title)
+		if alias, ok := aliases[names[i]]; ok {
+			names[i] = alias
+		}
+		if first := slices.Index(names[:i], names[i]); first >= 0 && names[i] != "" {
+			return fmt.Errorf("column %q stands twice in the header, as %q and as %q; want it once", names[i], t.header[first], t.header[i])
+		}
+	}
+	kind, err := kindOf(names)
+	if err != nil {
+		return fmt.Errorf("%w; the header has %s", err, quoteAll(t.header))
+	}
+	t.parts = []record.Part{{Kind: kind}}
+	if kind.OfOrder() && kind != record.Orders && slices.ContainsFunc(names, func(name string) bool { return kind.Column(name) < 0 && record.Orders.Column(name) >= 0 }) {
+		t.parts = append(t.parts, record.Part{Kind: record.Orders})
+	}
+	t.use = make([]cellUse, len(t.header))
+	for i, name := range names {
+		t.use[i] = t.useOf(name, plans[i], known)
+		if t.use[i].kind == unused {
+			t.unused = append(t.unused, t.header[i])
+		}
+	}
+	for p := range t.parts {
+		part := &t.parts[p]
+		for c, column := range part.Kind.Columns {
+			if c < part.Kind.Keys || slices.Contains(names, column.Name) && !(p > 0 && kind.Column(column.Name) >= 0) {
+				part.Given = append(part.Given, c)
+			}
+		}
+	}
+	return nil
+}
+
+// useOf says what a column is for, and gives its part an extra column where it is one of the user's own.
+func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []record.Extra) cellUse {
+	for p, part := range t.parts {
+		if c := part.Kind.Column(name); c >= 0 {
+			return cellUse{p, c, asColumn}
+		}
+	}
+	// In a file of several kinds, order- and line- say whose a column is.
+	p := 0
+	for i, part := range t.parts {
+		if own, ok := strings.CutPrefix(name, part.Kind.Columns[part.Kind.Keys-1].Name+"-"); ok && len(t.parts) > 1 && part.Kind.Extras {
+			p, name = i, own
+		}
+	}
+	part := &t.parts[p]
+	if name == "" || !part.Kind.Extras || slices.Contains(reserved, name) || part.Kind.Column(name) >= 0 || len(name) > maxExtraName {
+		return cellUse{}
+	}
+	extra := &record.Extra{Name: name}
+	for _, earlier := range known(part.Kind) {
+		if earlier.Name == name {
+			*extra = earlier
+		}
+	}
+	if plan {
+		extra.Known, extra.Milestone, extra.Plan = true, true, true
+	}
+	part.Extras = append(part.Extras, extra)
+	return cellUse{p, len(part.Extras) - 1, asExtra}
+}
+
+const maxExtraName = 60
+
+// kindOf tells what the rows of a file are by its columns.
+func kindOf(names []string) (*record.Kind, error) {
+	has := func(name string) bool { return slices.Contains(names, name) }
+	if has(record.OrderColumn) {
+		switch {
+		case has("shipment"):
+			return record.Shipments, nil
+		case has("receipt"):
+			return record.Payments, nil
+		case has("status") && has("at"):
+			return record.Statuses, nil
+		case has("line"):
+			return record.Lines, nil
+		}
+		return record.Orders, nil
+	}
+	for _, name := range names {
+		for _, kind := range []*record.Kind{record.Customers, record.Products, record.Sites, record.Places} {
+			if kind.Columns[0].Name == name {
+				return kind, nil
+			}
+		}
+	}
+	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site or place for a list of those")
+}
+
+func quoteAll(texts []string) string {
+	const most = 20
+	quoted := make([]string, 0, most+1)
+	for i, text := range texts {
+		if i == most {
+			quoted = append(quoted, fmt.Sprintf("and %d more", len(texts)-most))
+			break
+		}
+		quoted = append(quoted, fmt.Sprintf("%q", text))
+	}
+	return strings.Join(quoted, ", ")
+}

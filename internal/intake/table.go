@@ -1,0 +1,438 @@
+package intake
+
+import (
+	"encoding/binary"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"hash/maphash"
+	"io"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/record"
+)
+
+const (
+	// maxText bounds a cell of text, in bytes.
+	maxText = 500
+	// maxRow bounds a row, in bytes: a quote that is never closed must not swallow the file.
+	maxRow = 1 << 20
+	// maxColumns bounds a header.
+	maxColumns = 500
+	// lookAhead is the number of rows by which a column of the user's own is told to hold days or text.
+	lookAhead = 1000
+)
+
+// A TableReader reads a CSV file (RFC 4180, comma, UTF-8, with or without a byte order mark). Its header names
+// the columns, in any order, in capitals or not, with spaces, underscores or hyphens; what they are tells what
+// kinds of records the file brings. Days are YYYY-MM-DD, numbers plain decimals; an empty cell is none.
+type TableReader struct {
+	file     string
+	csv      *csv.Reader
+	tape     *tape
+	header   []string
+	use      []cellUse // by position in the row
+	parts    []record.Part
+	unused   []string
+	ahead    []line
+	rows     []record.Row   // given out again for each row
+	decimals map[string]int // of the currencies seen so far
+	seen     []map[digest]firstSeen
+	keys     []string
+	scratch  []byte
+	repeated int
+	offset   int64 // where the row just read began
+}
+
+// A cellUse says what a cell of a row is for: a column of a part, or one of its extra columns.
+type cellUse struct {
+	part, column int
+	kind         use
+}
+
+type use uint8
+
+const (
+	unused use = iota
+	asColumn
+	asExtra
+)
+
+// A line is a row as it was read, before it is checked.
+type line struct {
+	cells []string
+	row   int
+	raw   string
+	err   error
+}
+
+// A digest stands for a record's keys or for all of it; 128 bits leave no two alike by chance.
+type digest [2]uint64
+
+type firstSeen struct {
+	content uint64
+	row     uint32
+}
+
+func digestOf(text string) digest {
+	return digest{maphash.String(seeds[0], text), maphash.String(seeds[1], text)}
+}
+
+var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
+
+// NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
+// error is a *FileError.
+func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.Extra) (*TableReader, error) {
+	tape := &tape{source: r}
+	t := &TableReader{file: file, tape: tape, csv: csv.NewReader(tape), decimals: map[string]int{}}
+	if err := t.learn(""); err != nil { // a value without a currency
+		return nil, err
+	}
+	t.csv.FieldsPerRecord = -1
+	t.csv.ReuseRecord = true
+	header, err := t.csv.Read()
+	switch {
+	case errors.Is(err, io.EOF):
+		return nil, &FileError{File: file, Err: errEmpty}
+	case err != nil:
+		return nil, &FileError{file, 1, fmt.Errorf("the header cannot be read: %w", err)}
+	}
+	t.offset = t.csv.InputOffset()
+	t.tape.forget(t.offset)
+	t.header = slices.Clone(header)
+	t.header[0] = strings.TrimPrefix(t.header[0], string(byteOrderMark))
+	if err := t.mapHeader(known); err != nil {
+		return nil, &FileError{file, 1, err}
+	}
+	for _, part := range t.parts {
+		t.rows = append(t.rows, record.Row{Values: make([]record.Value, len(part.Kind.Columns)), Extra: make([]string, len(part.Extras))})
+		t.seen = append(t.seen, map[digest]firstSeen{})
+	}
+	t.keys = make([]string, len(t.parts))
+	return t, t.decideExtras()
+}
+
+// Parts says what the file brings, kind by kind.
+func (t *TableReader) Parts() []record.Part { return t.parts }
+
+// Unused are the headers that mean nothing here.
+func (t *TableReader) Unused() []string { return t.unused }
+
+// Header is the file's header, for giving set-aside rows back in the shape of the file.
+func (t *TableReader) Header() []string { return t.header }
+
+// Repeated is the number of rows so far that brought nothing: the same records stood in the file before.
+func (t *TableReader) Repeated() int { return t.repeated }
+
+// Offset is how many bytes of the file have been read.
+func (t *TableReader) Offset() int64 { return t.offset }
+
+// Next is the next row, one record for each part; it is overwritten by the next call. A row that cannot be
+// used comes as a SetAside error, and reading can go on; io.EOF ends the file; a *FileError means that the file
+// as a whole cannot be used.
+func (t *TableReader) Next() ([]record.Row, error) {
+	for {
+		l := t.nextLine()
+		if l.err != nil {
+			return nil, l.err
+		}
+		fault := t.check(l.cells)
+		if fault == nil {
+			fault = t.first(l.row)
+		}
+		if fault != nil {
+			fault.Row, fault.Raw, fault.Keys = l.row, l.raw, slices.Clone(t.keys)
+			return nil, *fault
+		}
+		if slices.ContainsFunc(t.rows, func(r record.Row) bool { return r.Fresh }) {
+			return t.rows, nil
+		}
+		t.repeated++
+	}
+}
+
+func (t *TableReader) nextLine() line {
+	if len(t.ahead) > 0 {
+		l := t.ahead[0]
+		t.ahead = t.ahead[1:]
+		return l
+	}
+	return t.read()
+}
+
+// read takes a row from the file as it stands.
+func (t *TableReader) read() line {
+	cells, err := t.csv.Read()
+	if errors.Is(err, io.EOF) {
+		return line{err: io.EOF}
+	}
+	// Blank lines before a row belong to no row.
+	text := strings.Trim(t.tape.cut(t.offset, t.csv.InputOffset()), "\r\n")
+	t.offset = t.csv.InputOffset()
+	isText := storable(text)
+	if !isText {
+		text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
+	}
+	var parse *csv.ParseError
+	switch {
+	case errors.As(err, &parse):
+		return line{err: SetAside{Row: parse.StartLine, Reason: fmt.Sprintf("%v; want cells with commas between them, and quotes doubled inside quotes", parse.Err), Raw: text}}
+	case err != nil:
+		return line{err: &FileError{File: t.file, Err: err}}
+	}
+	row, _ := t.csv.FieldPos(0)
+	switch {
+	case len(cells) != len(t.use):
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells; want %d, as in the header", len(cells), len(t.use)), Raw: text}
+	case !isText:
+		err = SetAside{Row: row, Reason: "the row is not UTF-8 text; want the file saved as UTF-8", Raw: text}
+	}
+	return line{cells, row, text, err}
+}
+
+// decideExtras tells which columns of the user's own hold days, by the first rows. A column that is empty there
+// is decided by its first filled cell.
+func (t *TableReader) decideExtras() error {
+	open := false
+	for _, part := range t.parts {
+		for _, extra := range part.Extras {
+			open = open || !extra.Known
+		}
+	}
+	for open && len(t.ahead) < lookAhead {
+		l := t.read()
+		l.cells = slices.Clone(l.cells)
+		t.ahead = append(t.ahead, l)
+		var row SetAside
+		if l.err != nil && !errors.As(l.err, &row) {
+			break // it comes again, in its turn
+		}
+	}
+	for i, u := range t.use {
+		if u.kind != asExtra {
+			continue
+		}
+		extra := t.parts[u.part].Extras[u.column]
+		if extra.Known {
+			continue
+		}
+		filled, days := 0, 0
+		for _, l := range t.ahead {
+			if l.err != nil {
+				continue
+			}
+			if cell := strings.TrimSpace(l.cells[i]); cell != "" {
+				filled++
+				if _, err := day.Parse(cell); err == nil {
+					days++
+				}
+			}
+		}
+		if filled > 0 {
+			extra.Known, extra.Milestone = true, days == filled
+		}
+	}
+	return nil
+}
+
+// check reads the cells of a row into the records of its parts and names the first that is wrong.
+func (t *TableReader) check(cells []string) *SetAside {
+	for p := range t.rows {
+		clear(t.rows[p].Values)
+		clear(t.rows[p].Extra)
+		t.keys[p] = ""
+	}
+	var fault *SetAside
+	blame := func(i int, value, reason string) {
+		if fault == nil {
+			fault = &SetAside{Column: t.header[i], Value: value, Reason: reason}
+		}
+	}
+	for i, cell := range cells {
+		u := t.use[i]
+		cell = strings.TrimSpace(cell)
+		if cell == "" || u.kind == unused {
+			continue
+		}
+		if u.kind == asExtra {
+			if reason := t.extra(u, cell); reason != "" {
+				blame(i, cell, reason)
+			}
+			continue
+		}
+		// An order's number stands once in the file and belongs to all parts that refer to it.
+		for p := range t.parts {
+			column := u.column
+			if p != u.part {
+				if u.column != 0 || !t.parts[u.part].Kind.OfOrder() || !t.parts[p].Kind.OfOrder() {
+					continue
+				}
+				column = 0
+			}
+			c := t.parts[p].Kind.Columns[column]
+			if c.Type == record.Money {
+				continue // its currency may come later in the row
+			}
+			value, reason := t.value(c.Type, cell)
+			if reason != "" {
+				blame(i, cell, reason)
+			}
+			t.rows[p].Values[column] = value
+		}
+	}
+	for i, u := range t.use {
+		if u.kind != asColumn || t.parts[u.part].Kind.Columns[u.column].Type != record.Money {
+			continue
+		}
+		if cell := strings.TrimSpace(cells[i]); cell != "" {
+			value, reason := t.money(u.part, cell)
+			if reason != "" {
+				blame(i, cell, reason)
+			}
+			t.rows[u.part].Values[u.column] = value
+		}
+	}
+	for p, part := range t.parts {
+		t.keys[p] = recordKey(part.Kind, t.rows[p].Values)
+		if missing := missingKey(part.Kind, t.rows[p].Values); missing >= 0 && fault == nil {
+			name := part.Kind.Columns[missing].Name
+			fault = &SetAside{Column: t.titleOf(name), Reason: fmt.Sprintf("the %s has no %s; want one", part.Kind.Noun, name)}
+		}
+	}
+	return fault
+}
+
+// titleOf is the header under which a column stands in this file.
+func (t *TableReader) titleOf(name string) string {
+	for i, title := range t.header {
+		if u := t.use[i]; u.kind == asColumn && t.parts[u.part].Kind.Columns[u.column].Name == name {
+			return title
+		}
+	}
+	return name
+}
+
+// mayMiss are the keys that a record can do without: a shipment of the whole order has no line, a status
+// record no sequence or source, a place no region.
+var mayMiss = map[string]bool{"line": true, "sequence": true, "source": true, "country": true, "region": true}
+
+// missingKey is the first key that a record cannot do without and lacks, or -1.
+func missingKey(k *record.Kind, values []record.Value) int {
+	for i := range k.Keys {
+		optional := mayMiss[k.Columns[i].Name] && k != record.Lines
+		if !values[i].Known && !optional {
+			return i
+		}
+	}
+	return -1
+}
+
+// extra takes a cell of one of the user's own columns.
+func (t *TableReader) extra(u cellUse, cell string) (reason string) {
+	extra := t.parts[u.part].Extras[u.column]
+	_, err := day.Parse(cell)
+	if !extra.Known {
+		extra.Known, extra.Milestone = true, err == nil
+	}
+	switch {
+	case extra.Milestone && err != nil:
+		return fmt.Sprintf("the column holds days, and this is none: %v", err)
+	case len(cell) > maxText:
+		return tooLong(cell)
+	}
+	t.rows[u.part].Extra[u.column] = cell
+	return ""
+}
+
+func tooLong(cell string) string {
+	return fmt.Sprintf("the cell is %d bytes long; want at most %d", len(cell), maxText)
+}
+
+// first remembers the records of a row and says which of them are fresh. A record that differs from an earlier
+// one of its keys is at fault, and with it the row.
+func (t *TableReader) first(row int) *SetAside {
+	var marks [maxParts]struct {
+		key     digest
+		content uint64
+	}
+	for p := range t.rows {
+		mark := &marks[p]
+		mark.key, mark.content = digestOf(t.keys[p]), t.content(p)
+		earlier, seen := t.seen[p][mark.key]
+		if seen && earlier.content != mark.content {
+			kind := t.parts[p].Kind
+			return &SetAside{Column: t.titleOf(kind.Columns[0].Name), Value: t.rows[p].Values[0].Text,
+				Reason: fmt.Sprintf("this %s already stands in row %d with other cells; want each %s once", kind.Noun, earlier.row, kind.Noun)}
+		}
+		t.rows[p].Fresh = !seen
+	}
+	for p, r := range t.rows {
+		if r.Fresh {
+			t.seen[p][marks[p].key] = firstSeen{marks[p].content, uint32(row)}
+		}
+	}
+	return nil
+}
+
+// content stands for all cells of a record.
+func (t *TableReader) content(p int) uint64 {
+	t.scratch = t.scratch[:0]
+	for _, v := range t.rows[p].Values {
+		t.scratch = append(append(t.scratch, v.Text...), 0)
+		t.scratch = binary.LittleEndian.AppendUint64(t.scratch, uint64(v.Number))
+	}
+	for _, cell := range t.rows[p].Extra {
+		t.scratch = append(append(t.scratch, cell...), 0)
+	}
+	return maphash.Bytes(seeds[0], t.scratch)
+}
+
+// recordKey joins the keys of a record to one text, in the form in which the store tells records apart.
+func recordKey(k *record.Kind, values []record.Value) string {
+	if k.Keys == 1 {
+		return values[0].Text
+	}
+	keys := make([]string, k.Keys)
+	for i := range keys {
+		keys[i] = values[i].Text
+	}
+	return strings.Join(keys, record.KeySeparator)
+}
+
+// storable says whether a text can be kept: UTF-8, and without the one character that PostgreSQL refuses.
+func storable(text string) bool {
+	return utf8.ValidString(text) && !strings.Contains(text, "\x00")
+}
+
+// A tape keeps what the CSV reader has read since the last cut, so that a row can be kept as it stood.
+type tape struct {
+	source io.Reader
+	kept   []byte
+	base   int64 // offset of kept[0] in the file
+}
+
+var errRowTooLong = fmt.Errorf("a row is longer than %d bytes; is a quote missing its end?", maxRow)
+
+func (t *tape) Read(p []byte) (int, error) {
+	if len(t.kept) > maxRow {
+		return 0, errRowTooLong
+	}
+	n, err := t.source.Read(p)
+	t.kept = append(t.kept, p[:n]...)
+	return n, err
+}
+
+// cut gives the bytes between two offsets and forgets all before the second.
+func (t *tape) cut(from, to int64) string {
+	text := string(t.kept[from-t.base : to-t.base])
+	t.forget(to)
+	return text
+}
+
+func (t *tape) forget(to int64) {
+	rest := copy(t.kept, t.kept[to-t.base:])
+	t.kept, t.base = t.kept[:rest], to
+}

@@ -1,0 +1,251 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/record"
+)
+
+// A read row is the cells of one record, by column; days are written as such.
+type read map[string]string
+
+func nothingKnown(*record.Kind) []record.Extra { return nil }
+
+// readAll gives the fresh records by part, the set-aside rows and what ended the file.
+func readAll(text string) (rows [][]read, aside []SetAside, t *TableReader, err error) {
+	t, err = NewTableReader("file.csv", strings.NewReader(text), nothingKnown)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	rows = make([][]read, len(t.Parts()))
+	for {
+		next, err := t.Next()
+		var row SetAside
+		switch {
+		case errors.As(err, &row):
+			aside = append(aside, row)
+		case errors.Is(err, io.EOF):
+			return rows, aside, t, nil
+		case err != nil:
+			return rows, aside, t, err
+		}
+		for p, r := range next {
+			if r.Fresh {
+				rows[p] = append(rows[p], cells(t.Parts()[p], r))
+			}
+		}
+	}
+}
+
+func cells(part record.Part, r record.Row) read {
+	all := read{}
+	for c, column := range part.Kind.Columns {
+		switch v := r.Values[c]; {
+		case !v.Known:
+		case column.Type == record.Day:
+			all[column.Name] = day.Day(v.Number).String()
+		case column.Type.InText():
+			all[column.Name] = v.Text
+		default:
+			all[column.Name] = fmt.Sprint(v.Number)
+		}
+	}
+	for i, extra := range part.Extras {
+		if r.Extra[i] != "" {
+			all[extra.Name] = r.Extra[i]
+		}
+	}
+	return all
+}
+
+func TestRowsAreReadCellByCell(t *testing.T) {
+	rows, aside, table, err := readAll("\uFEFFNumber,Ordered, shipped ,Customer,Value,Currency,Week\r\n" +
+		"A-1, 2026-07-06 ,2026-07-08,\"Clover, Ltd\",1234.5,omr,red\r\n" +
+		"\r\n" +
+		"A-2,2026-07-07,,\"two\nlines\",-3,,\r\n" +
+		"A-1, 2026-07-06 ,2026-07-08,\"Clover, Ltd\",1234.5,OMR,red\r\n")
+	require.NoError(t, err)
+	assert.Empty(t, aside)
+	assert.Equal(t, 1, table.Repeated(), "the same record again is no second order")
+	assert.Equal(t, [][]read{{
+		{"order": "A-1", "ordered": "2026-07-06", "shipped": "2026-07-08", "customer": "Clover, Ltd", "value": "1234500", "currency": "OMR"},
+		{"order": "A-2", "ordered": "2026-07-07", "customer": "two\nlines", "value": "-300"},
+	}}, rows, "the rial has three decimals")
+	assert.Equal(t, []string{"Week"}, table.Unused(), "a reserved word names no column")
+	assert.Equal(t, []int{0, 1, 6, 7, 10, 16}, table.Parts()[0].Given)
+}
+
+// The columns tell what the rows are.
+func TestEveryKindIsRead(t *testing.T) {
+	for _, tt := range []struct {
+		text string
+		kind *record.Kind
+		want read
+	}{
+		{"Order,Line,Product,Units,Cancelled Units,Line value\nA,1,frames,2.5,1,10.25", record.Lines, read{"order": "A", "line": "1", "product": "frames", "units": "2500", "cancelled-units": "1000", "line-value": "102500"}},
+		{"shipment,order,line,shipped,carrier\nS,A,,2026-07-06,Lark", record.Shipments, read{"order": "A", "shipment": "S", "shipped": "2026-07-06", "carrier": "Lark"}},
+		{"receipt,order,paid,amount,currency\nR,A,2026-07-06,-1.5,eur", record.Payments, read{"order": "A", "receipt": "R", "paid": "2026-07-06", "amount": "-15000", "currency": "EUR"}},
+		{"order,status,at,sequence,source\nA,packed,2026-07-06T10:00:00+02:00,007,Daily", record.Statuses, read{"order": "A", "status": "packed", "at": "2026-07-06T10:00:00+02:00", "sequence": "7", "source": "daily"}},
+		{"contact,customer,telephone\nAna,Clover,+351 21 000", record.Customers, read{"customer": "Clover", "contact": "Ana", "telephone": "+351 21 000"}},
+		{"product,product name,category\nF1,Frame,wood", record.Products, read{"product": "F1", "product-name": "Frame", "category": "wood"}},
+		{"site,zone,cut-off,calendar\nGalway,Europe/Dublin,14:30,Galway", record.Sites, read{"site": "Galway", "zone": "Europe/Dublin", "cut-off": "14:30", "calendar": "Galway"}},
+		{"place,country,latitude,longitude\nMuscat,Oman,23.6,58.4", record.Places, read{"place": "Muscat", "country": "Oman", "latitude": "23600000", "longitude": "58400000"}},
+	} {
+		rows, aside, table, err := readAll(tt.text)
+		require.NoError(t, err)
+		require.Empty(t, aside, tt.text)
+		require.Len(t, table.Parts(), 1)
+		assert.Same(t, tt.kind, table.Parts()[0].Kind)
+		assert.Equal(t, [][]read{{tt.want}}, rows)
+	}
+}
+
+// An order export with a row for each line brings both, each order once.
+func TestOneFileOfTwoKinds(t *testing.T) {
+	rows, aside, table, err := readAll("order,ordered,customer,line,units,order rep,batch\nA,2026-07-01,Clover,1,2,Rui,x\nA,2026-07-01,Clover,2,5,Rui,y\nB,2026-07-02,,1,1,,\nA,2026-07-01,Heather,3,1,Rui,\n")
+	require.NoError(t, err)
+	assert.Same(t, record.Lines, table.Parts()[0].Kind)
+	assert.Same(t, record.Orders, table.Parts()[1].Kind)
+	assert.Equal(t, []read{{"order": "A", "line": "1", "units": "2000", "batch": "x"}, {"order": "A", "line": "2", "units": "5000", "batch": "y"}, {"order": "B", "line": "1", "units": "1000"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "customer": "Clover", "rep": "Rui"}, {"order": "B", "ordered": "2026-07-02"}}, rows[1])
+	require.Len(t, aside, 1, "an order that says two things")
+	assert.Equal(t, []any{5, "order", "A"}, []any{aside[0].Row, aside[0].Column, aside[0].Value})
+	assert.Contains(t, aside[0].Reason, "already stands in row 2")
+	assert.Equal(t, []string{"A\x1f3", "A"}, aside[0].Keys)
+}
+
+// The first rows tell what a column of the user's own holds; where they are empty, its first filled cell does.
+func TestColumnsOfTheUsersOwn(t *testing.T) {
+	rows, aside, table, err := readAll("order,Hive Colour,picked,due (plan),late\nA,white,2026-07-01,,\nB,2026-07-01,,2026-08-01,\n" +
+		strings.Repeat("X,,,,\n", lookAhead) + "C,,soon,,2026-09-01\nD,,,,later\n")
+	require.NoError(t, err)
+	extras := table.Parts()[0].Extras
+	require.Len(t, extras, 4)
+	assert.Equal(t, []record.Extra{{Name: "hive-colour", Known: true}, {Name: "picked", Known: true, Milestone: true}, {Name: "due", Known: true, Milestone: true, Plan: true}, {Name: "late", Known: true, Milestone: true}},
+		[]record.Extra{*extras[0], *extras[1], *extras[2], *extras[3]})
+	assert.Equal(t, []read{{"order": "A", "hive-colour": "white", "picked": "2026-07-01"}, {"order": "B", "hive-colour": "2026-07-01", "due": "2026-08-01"}, {"order": "X"}}, rows[0])
+	require.Len(t, aside, 2)
+	for i, value := range []string{"soon", "later"} {
+		assert.Equal(t, value, aside[i].Value)
+		assert.Contains(t, aside[i].Reason, "the column holds days")
+	}
+}
+
+// Every bad row is kept whole, with its row, column, value and what was expected.
+func TestRowsThatAreSetAside(t *testing.T) {
+	const header = "number,ordered,customer,value,currency\n"
+	for _, tt := range []struct{ name, row, column, value, want string }{
+		{"no number", ",2026-07-06,C,1,EUR", "number", "", "has no order"},
+		{"no such day", "N,2026-02-30,C,1,EUR", "ordered", "2026-02-30", "has no day 30"},
+		{"another order of the day's parts", "N,06/07/2026,C,1,EUR", "ordered", "06/07/2026", "want YYYY-MM-DD"},
+		{"a time of day", "N,2026-07-06T10:00:00Z,C,1,EUR", "ordered", "2026-07-06T10:00:00Z", "want YYYY-MM-DD"},
+		{"outside the days", "N,2260-01-01,C,1,EUR", "ordered", "2260-01-01", "from 1900-01-01 to 2199-12-31"},
+		{"no value", "N,2026-07-06,C,n/a,EUR", "value", "n/a", "want a decimal number"},
+		{"a comma for the point", "N,2026-07-06,C,\"1,50\",EUR", "value", "1,50", "at most one point"},
+		{"too many decimals", "N,2026-07-06,C,1.505,EUR", "value", "1.505", "more than the 2 decimals"},
+		{"no decimals in yen", "N,2026-07-06,C,1.5,JPY", "value", "1.5", "more than the 0 decimals"},
+		{"too large", "N,2026-07-06,C,99999999999999999999,EUR", "value", "99999999999999999999", "too large"},
+		{"no currency", "N,2026-07-06,C,1,Euros", "currency", "Euros", "ISO 4217"},
+		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
+		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
+		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
+		{"not UTF-8", "N,2026-07-06,Caf\xe9,1,EUR", "", "", "UTF-8"},
+		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
+	} {
+		rows, aside, _, err := readAll(header + "FIRST,2026-07-06,C,1,EUR\n" + tt.row + "\nLAST,2026-07-06,C,1,EUR\n")
+		require.NoError(t, err, tt.name)
+		require.Len(t, rows[0], 2, "%s: the other rows come in", tt.name)
+		require.Len(t, aside, 1, tt.name)
+		assert.Equal(t, 3, aside[0].Row, tt.name)
+		assert.Equal(t, tt.column, aside[0].Column, tt.name)
+		assert.Equal(t, tt.value, aside[0].Value, tt.name)
+		assert.Contains(t, aside[0].Reason, tt.want, tt.name)
+		assert.Equal(t, strings.ToValidUTF8(tt.row, "\uFFFD"), aside[0].Raw, tt.name)
+	}
+}
+
+func TestFilesThatAreRefused(t *testing.T) {
+	for _, tt := range []struct{ name, text, want string }{
+		{"empty", "", "the file is empty"},
+		{"no column that tells what it is", "name,ordered\n1,2026-07-06\n", `cannot tell what the rows are`},
+		{"the two words for an order's number", "number,order\n", `"order" stands twice in the header, as "number" and as "order"`},
+		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
+		{"a header in another encoding", "number,caf\xe9\n", "not UTF-8"},
+		{"a column twice", "number,ordered,Ordered\n", `"ordered" stands twice`},
+		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2*maxRow), "missing its end"},
+	} {
+		_, _, _, err := readAll(tt.text)
+		var refused *FileError
+		require.ErrorAs(t, err, &refused, tt.name)
+		assert.ErrorContains(t, err, tt.want, tt.name)
+		assert.ErrorContains(t, err, "file.csv", tt.name)
+	}
+}
+
+func TestSniffTellsKindsApart(t *testing.T) {
+	for _, tt := range []struct{ text, kind, err string }{
+		{"number,ordered\n", "table", ""},
+		{"\uFEFFnumber\n", "table", ""},
+		{"\r\nbegin:vcalendar\r\n", "calendar", ""},
+		{" \n", "", "empty"},
+		{"PK\x03\x04\x00\x00", "", "no text file"},
+	} {
+		kind, whole, err := Sniff("file", strings.NewReader(tt.text))
+		if tt.err != "" {
+			assert.ErrorContains(t, err, tt.err)
+			continue
+		}
+		require.NoError(t, err)
+		assert.Equal(t, Format(tt.kind), kind)
+		text, err := io.ReadAll(whole)
+		require.NoError(t, err)
+		assert.Equal(t, tt.text, string(text), "nothing of the file is lost")
+	}
+}
+
+// Whatever comes in: no panic, every row brings a record, is set aside or repeats one, and a set-aside row is the
+// text that stood in the file.
+func FuzzTable(f *testing.F) {
+	f.Add("number,ordered\nA,2026-07-06\n")
+	f.Add("number,value,currency\nA,1.5,EUR\nA,1.5,EUR\nB,\"1\"\"\n5\",EUR\n")
+	f.Add("\uFEFFnumber\r\n\r\nA\r\n\"")
+	f.Add("number,customer\n1,\"x\ny\"\n2,a\"b\n3,c\n")
+	f.Add("order,line,ordered,colour,picked\nA,1,2026-07-06,x,2026-07-06\nA,2,2026-07-06,,soon\n")
+	f.Add("order,status,at,source\nA,packed,2026-07-06,daily\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		rows, aside, table, err := readAll(text)
+		if err != nil {
+			var refused *FileError
+			require.ErrorAs(t, err, &refused)
+			return
+		}
+		seen, most := map[string]bool{}, 0
+		for p, part := range rows {
+			for _, row := range part {
+				key := fmt.Sprint(p)
+				for _, c := range table.Parts()[p].Kind.Columns[:table.Parts()[p].Kind.Keys] {
+					key += "\x1f" + row[c.Name]
+				}
+				require.False(t, seen[key], "%q came twice", key)
+				seen[key] = true
+			}
+			most = max(most, len(part))
+		}
+		clean := strings.ReplaceAll(strings.ToValidUTF8(text, "\uFFFD"), "\x00", "\uFFFD")
+		for _, row := range aside {
+			require.Contains(t, clean, row.Raw)
+			require.NotEmpty(t, row.Reason)
+			require.Greater(t, row.Row, 1)
+		}
+		lines := strings.Count(text, "\n") + strings.Count(text, "\r") + 1
+		require.LessOrEqual(t, most+len(aside)+table.Repeated(), lines, fmt.Sprintf("%q", text))
+	})
+}
