@@ -95,12 +95,8 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 	l := &Load{record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)}, LoadedBy: by}}
 	err = session.Transaction(func(tx *gorm.DB) error {
 		l.tx = tx
-		var free bool
-		if err := tx.Raw("SELECT pg_try_advisory_xact_lock(?)", int64(loadLock)).Scan(&free).Error; err != nil {
+		if err := lockLoads(tx); err != nil {
 			return err
-		}
-		if !free {
-			return ErrLoadRunning
 		}
 		if err := tx.Omit("Files").Create(&l.record).Error; err != nil {
 			return err

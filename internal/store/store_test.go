@@ -222,6 +222,63 @@ func TestAFileOfSeveralKinds(t *testing.T) {
 	assert.Equal(t, []string{"A site=Lisbon line 1: {1000 true}-{0 false} line 2: {2500 true}-{0 false}", "B site=Faro line 1: {3000 true}-{0 false}"}, stored(t, s, Since{}))
 }
 
+// Undone loads leave the records as if they had never come.
+func TestTheLastLoadCanBeUndone(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	colour := &record.Extra{Name: "hive-colour", Known: true}
+	lines := part(record.Lines, "order line units")
+	load(t, s, plain, "A Lisbon 2026-07-01 2026-07-03 0", "B Lisbon 2026-07-02 - -")
+	load(t, s, lines, "A 1 1000")
+	_, aside := load(t, s, plain)
+	require.NoError(t, s.records.Exec("INSERT INTO set_aside_rows (file_id, row_number, column_name, value, reason, raw, kind, record_key) VALUES (?, 2, '', '', 'x', 'C', 'orders', 'C')", aside.Files[0].ID).Error)
+	before := stored(t, s, Since{})
+
+	var third LoadRecord
+	third, err := s.Load(t.Context(), "ana", monday, func(l *Load) error {
+		for _, file := range []struct {
+			part record.Part
+			rows []string
+		}{
+			{part(record.Orders, "order site shipped", colour), []string{"A Porto - white", "C Faro 2026-07-09 blue"}},
+			{part(record.Orders, "order site shipped", colour), []string{"A Faro - -", "C Porto - -"}},
+			{lines, []string{"A 1 2000", "B 1 3000"}},
+		} {
+			if _, err := l.Records([]record.Part{file.part}, from(file.part, file.rows...)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	waiting, _, err := s.SetAsideRows(t.Context(), aside.ID, 0, 10)
+	require.NoError(t, err)
+	assert.Equal(t, &third.ID, waiting[0].ClearedBy, "the load brought the mended row")
+	require.Equal(t, []string{"A ordered=2026-07-01 site=Faro value=0 line 1: {2000 true}-{0 false}", "B ordered=2026-07-02 site=Lisbon line 1: {3000 true}-{0 false}", "C site=Porto"}, stored(t, s, Since{}))
+
+	history, err := s.History(t.Context(), "A")
+	require.NoError(t, err)
+	assert.Equal(t, []Change{
+		{third.ID, "order-lines", []string{"1"}, "units", "1000", "2000"},
+		{third.ID, "orders", []string{}, "hive-colour", "white", ""}, {third.ID, "orders", []string{}, "site", "Porto", "Faro"},
+		{third.ID, "orders", []string{}, "hive-colour", "", "white"}, {third.ID, "orders", []string{}, "shipped", "2026-07-03", ""}, {third.ID, "orders", []string{}, "site", "Lisbon", "Porto"},
+	}, history)
+
+	assert.ErrorIs(t, s.Undo(t.Context(), 1, monday), ErrNotLast)
+	require.NoError(t, s.Undo(t.Context(), third.ID, monday))
+	assert.Equal(t, before, stored(t, s, Since{}))
+	waiting, _, err = s.SetAsideRows(t.Context(), aside.ID, 0, 10)
+	require.NoError(t, err)
+	assert.Nil(t, waiting[0].ClearedBy)
+	state, err := s.State(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, state.Layout.Extra, "its columns have gone too")
+	for load := third.ID - 1; load > 0; load-- {
+		require.NoError(t, s.Undo(t.Context(), load, monday))
+	}
+	assert.Empty(t, stored(t, s, Since{}))
+	assert.ErrorIs(t, s.Undo(t.Context(), 0, monday), ErrNotLast)
+}
+
 func TestALoadIsAllOrNothing(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
 	load(t, s, plain, "A Lisbon 2026-07-01 - -")
