@@ -3,6 +3,7 @@ package test
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
 	"errors"
 	"io"
 	"log/slog"
@@ -61,8 +62,85 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	rows, err := s.SetAsideRows(t.Context(), loads.Loads[0].Number, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, rows.Rows, 1)
-	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Row: 4, Column: "shipped", Value: "2026-13-01", Raw: "A/12,2026-13-01",
+	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Kind: "orders", Row: 4, Column: "shipped", Value: "2026-13-01", Raw: "A/12,2026-13-01",
 		Reason: "not a day: there is no month 13; want YYYY-MM-DD from 1900-01-01 to 2199-12-31"}, rows.Rows[0])
+}
+
+// Rows that were set aside come out as they stood, and are cleared by the load that brings them mended.
+func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
+	s := startService(t)
+	first, err := s.Load(t.Context(), []string{write(t, "orders.csv", "Number,Ordered,Customer\nA,2026-07-32,\"Clover, \"\"Ltd\"\"\"\nB,2026-07-02,Heather\nC,soon,\n,2026-07-03,\n")})
+	require.NoError(t, err)
+	waiting, err := s.Waiting(t.Context(), first.Number, "")
+	require.NoError(t, err)
+	records, err := csv.NewReader(bytes.NewReader(waiting)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, records, 4)
+	assert.Equal(t, []string{"Number", "Ordered", "Customer", "set aside because"}, records[0])
+	assert.Equal(t, []string{"A", "2026-07-32", `Clover, "Ltd"`}, records[1][:3])
+	assert.Contains(t, records[1][3], "July 2026 has no day 32")
+
+	mended := strings.Replace(string(waiting), "2026-07-32", "2026-07-30", 1)
+	second, err := s.Load(t.Context(), []string{write(t, "mended.csv", mended)})
+	require.NoError(t, err)
+	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside, second.Files[0].UnusedColumns})
+	rows, err := s.SetAsideRows(t.Context(), first.Number, 0, 10)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{second.Number, 0, 0}, []int64{rows.Rows[0].ClearedBy, rows.Rows[1].ClearedBy, rows.Rows[2].ClearedBy})
+	_, err = s.Waiting(t.Context(), 99, "")
+	assert.ErrorContains(t, err, "no row of load 99 waits")
+
+	before, err := s.Took(t.Context(), client.Question{})
+	require.NoError(t, err)
+	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,shipped,hive colour\nA,2026-08-03,white\nD,2026-08-04,\n")})
+	require.NoError(t, err)
+	order, err := s.Order(t.Context(), "A", client.Question{})
+	require.NoError(t, err)
+	assert.Equal(t, []api.Change{{Load: 3, Kind: "orders", Key: []string{}, Column: "hive-colour", New: "white"}, {Load: 3, Kind: "orders", Key: []string{}, Column: "shipped", New: "2026-08-03"}}, order.Changes)
+	_, err = s.Took(t.Context(), client.Question{By: []string{"hive-colour"}})
+	require.NoError(t, err)
+
+	_, err = s.Undo(t.Context(), 2)
+	assert.ErrorContains(t, err, "only the last load can be undone, and that is 3")
+	loads, err := s.Undo(t.Context(), 3)
+	require.NoError(t, err)
+	assert.NotEmpty(t, loads.Loads[0].UndoneAt)
+	after, err := s.Took(t.Context(), client.Question{})
+	require.NoError(t, err)
+	assert.Greater(t, after.Version, before.Version)
+	after.Version = before.Version
+	assert.Equal(t, before, after)
+	_, err = s.Took(t.Context(), client.Question{By: []string{"hive-colour"}})
+	assert.ErrorContains(t, err, "not a grouping")
+}
+
+// An order's parts, from three files in any order, tell when it was shipped and paid.
+func TestPartsTellMilestones(t *testing.T) {
+	s := startService(t)
+	load := func(name, text string) {
+		_, err := s.Load(t.Context(), []string{write(t, name, text)})
+		require.NoError(t, err)
+	}
+	shown := func(number string) map[string]string {
+		order, err := s.Order(t.Context(), number, client.Question{})
+		require.NoError(t, err)
+		return order.Order.Milestones
+	}
+	load("payments.csv", "receipt,order,paid,amount,currency\nR1,A,2026-07-20,60,EUR\nR2,A,2026-07-09,40,\n")
+	load("shipments.csv", "shipment,order,line,units,shipped,delivered\nS1,A,1,2,2026-07-06,2026-07-08\nS2,A,2,1,2026-07-10,\n")
+	load("export.csv", "order,ordered,shipped,value,currency,line,units\nA,2026-07-01,2026-07-02,100,EUR,1,2\nA,2026-07-01,2026-07-02,100,EUR,2,3\nB,2026-07-01,2026-07-03,,,1,1\n")
+	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08", "first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
+	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
+	load("more.csv", "shipment,order,line,units,shipped,delivered\nS2,A,2,1,2026-07-10,2026-07-12\nS3,A,2,2,2026-07-13,2026-07-15\n")
+	assert.Equal(t, []string{"2026-07-13", "2026-07-15"}, []string{shown("A")["shipped"], shown("A")["delivered"]})
+
+	// What lies after the data date is not known; when that moves on, it is.
+	_, err := s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-12"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"", "2026-07-06"}, []string{shown("A")["shipped"], shown("A")["first-shipped"]})
+	_, err = s.SetEnds(t.Context(), api.Ends{})
+	require.NoError(t, err)
+	assert.Equal(t, "2026-07-13", shown("A")["shipped"])
 }
 
 func TestABadFileStopsTheWholeLoad(t *testing.T) {

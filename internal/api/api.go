@@ -159,6 +159,7 @@ type Order struct {
 	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
 	Strip    []StripDay    `json:"strip" nullable:"false" doc:"Empty where the leg is not counted."`
 	SumLine  string        `json:"sum_line,omitempty"`
+	Changes  []Change      `json:"changes" nullable:"false" doc:"What loads have changed of it, the latest first."`
 	Legs     []LegState    `json:"legs" nullable:"false" doc:"Every leg between milestones that follow each other, and the whole."`
 }
 
@@ -168,6 +169,16 @@ type MilestoneOn struct {
 	Day   string `json:"day" format:"date"`
 	Plan  bool   `json:"plan"`
 	Known bool   `json:"known" doc:"False for a fact after the data date."`
+}
+
+// Change is one cell of an order or of its parts as a load found and left it.
+type Change struct {
+	Load   int64    `json:"load"`
+	Kind   string   `json:"kind"`
+	Key    []string `json:"key" nullable:"false" doc:"Which line, shipment or payment; empty for the order itself."`
+	Column string   `json:"column"`
+	Old    string   `json:"old"`
+	New    string   `json:"new"`
 }
 
 // LegState is one leg of an order.
@@ -238,6 +249,7 @@ type Load struct {
 	LoadedAt string     `json:"loaded_at" format:"date-time"`
 	LoadedBy string     `json:"loaded_by" doc:"Operating-system user of the service."`
 	DataDate string     `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
+	UndoneAt string     `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
 	Files    []LoadFile `json:"files" nullable:"false"`
 	SetAside int64      `json:"set_aside" doc:"Rows that could not be used, over all files."`
 }
@@ -263,10 +275,12 @@ type SetAsideRows struct {
 
 // SetAsideRow is a row that could not be used.
 type SetAsideRow struct {
-	File   string `json:"file"`
-	Row    int64  `json:"row" doc:"The line of the file on which the row begins; the header is line 1."`
-	Column string `json:"column" doc:"Empty where the row as a whole is at fault."`
-	Value  string `json:"value"`
-	Reason string `json:"reason"`
-	Raw    string `json:"raw" doc:"The row as it stands in the file."`
+	File      string `json:"file"`
+	Kind      string `json:"kind" doc:"Of the record that it would have been."`
+	ClearedBy int64  `json:"cleared_by,omitempty" doc:"The load that brought the mended row."`
+	Row       int64  `json:"row" doc:"The line of the file on which the row begins; the header is line 1."`
+	Column    string `json:"column" doc:"Empty where the row as a whole is at fault."`
+	Value     string `json:"value"`
+	Reason    string `json:"reason"`
+	Raw       string `json:"raw" doc:"The row as it stands in the file."`
 }

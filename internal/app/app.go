@@ -135,7 +135,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Undo: a.Undo, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -270,6 +270,14 @@ func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {
 		return err
 	}
 	return a.Refresh(ctx)
+}
+
+// Undo takes the last load back and makes the next snapshot.
+func (a *App) Undo(ctx context.Context, load int64) error {
+	if err := a.store.Undo(ctx, load, time.Now()); err != nil {
+		return err
+	}
+	return a.Refresh(context.WithoutCancel(ctx))
 }
 
 // DescribeAPI is the OpenAPI document of the service, as JSON.

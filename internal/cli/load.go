@@ -18,10 +18,14 @@ const shownSetAside = 20
 func newLoad(e *environment) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "load FILE…",
-		Short: "Bring files in: orders as CSV, working calendars as iCalendar",
-		Long: `Bring files in, all of them or none. Orders come as CSV with a header row: number, and
-any of customer, site, country, place, channel, currency, value and the milestones
-ordered, wanted, promised, shipped, expected, delivered, invoiced, paid, cancelled.
+		Short: "Bring files in: orders and all that belongs to them as CSV, working calendars as iCalendar",
+		Long: `Bring files in, all of them or none. The columns of a CSV file tell what its rows are:
+  order                   orders, with their milestones, fields and columns of your own
+  order and line          order lines; with columns of the order beside them, both
+  order and shipment      shipments, of a line or of the whole order
+  order and receipt       payments
+  order, status and at    status records
+  customer, product, site or place first, and no order: a list of those
 Working calendars come as iCalendar files; one counts the orders of the site of its name.
 
 A row that cannot be used is set aside with the reason; the exit status is then 3.
@@ -85,7 +89,11 @@ func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
 	s.columns = append(texts("file"), numbers("row")...)
 	s.columns = append(append(s.columns, texts("column", "value")...), column{name: "reason", wraps: true})
 	for _, r := range rows.Rows {
-		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, r.Reason})
+		reason := r.Reason
+		if r.ClearedBy != 0 {
+			reason = fmt.Sprintf("mended by load %d; was: %s", r.ClearedBy, reason)
+		}
+		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, reason})
 	}
 	if shown := rows.Offset + len(rows.Rows); int64(shown) < rows.All {
 		s.below = []string{fmt.Sprintf("The rest: prairie-dusk loads %d --offset %d", load, shown)}
@@ -107,9 +115,9 @@ func newLoads(e *environment) *cobra.Command {
 				return err
 			}
 			if len(args) == 1 {
-				number, err := strconv.ParseInt(args[0], 10, 64)
+				number, err := loadNumber(args[0])
 				if err != nil {
-					return misuse{fmt.Errorf("%q is no number of a load; see `prairie-dusk loads`", args[0])}
+					return err
 				}
 				rows, err := c.SetAsideRows(cmd.Context(), number, offset, limit)
 				if err != nil {
@@ -127,7 +135,73 @@ func newLoads(e *environment) *cobra.Command {
 	cmd.Flags().IntVar(&limit, "limit", 100, "at most so many set-aside `rows`")
 	cmd.Flags().IntVar(&offset, "offset", 0, "leave out the first so many `rows`")
 	addFormat(cmd)
+	cmd.AddCommand(newUndo(e), newMend(e))
 	return cmd
+}
+
+func newUndo(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "undo NUMBER",
+		Short:   "Take the last load back: what it brought goes, what it changed is as before",
+		Example: `  prairie-dusk loads undo 3`,
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			number, err := loadNumber(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			loads, err := c.Undo(cmd.Context(), number)
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, loadsSheet(loads))
+		},
+	}
+	addFormat(cmd)
+	return cmd
+}
+
+func newMend(e *environment) *cobra.Command {
+	var file string
+	cmd := &cobra.Command{
+		Use:   "mend NUMBER",
+		Short: "The rows of a load that wait to be mended, as CSV in the shape of their file",
+		Long: `The rows of a load that were set aside and have not come since, as they stood in their
+file, with the reason in a last column. Mend them and load the file: the reason is not read.`,
+		Example: `  prairie-dusk loads mend 3 > mend.csv
+  prairie-dusk load mend.csv`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			number, err := loadNumber(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			rows, err := c.Waiting(cmd.Context(), number, file)
+			if err != nil {
+				return err
+			}
+			_, err = cmd.OutOrStdout().Write(rows)
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&file, "file", "", "`name` of the file, where the load has several with such rows")
+	return cmd
+}
+
+func loadNumber(text string) (int64, error) {
+	number, err := strconv.ParseInt(text, 10, 64)
+	if err != nil {
+		return 0, misuse{fmt.Errorf("%q is no number of a load; see `prairie-dusk loads`", text)}
+	}
+	return number, nil
 }
 
 func loadsSheet(loads *api.Loads) sheet {
@@ -135,6 +209,9 @@ func loadsSheet(loads *api.Loads) sheet {
 	s.columns = append(numbers("load"), texts("at", "by", "data date", "file", "kind")...)
 	s.columns = append(s.columns, numbers("new", "changed", "same", "set aside")...)
 	for _, l := range loads.Loads {
+		if l.UndoneAt != "" {
+			s.below = append(s.below, fmt.Sprintf(notePrefix+"load %d was undone at %s", l.Number, l.UndoneAt))
+		}
 		for _, f := range l.Files {
 			s.rows = append(s.rows, []string{strconv.FormatInt(l.Number, 10), l.LoadedAt, l.LoadedBy, l.DataDate, f.Name, f.Kind,
 				figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})

@@ -177,7 +177,19 @@ func orderSheets(a *api.Order, format string) []sheet {
 	if a.Order.HolidaysUnknown {
 		days.below = append(days.below, notePrefix+"holidays are not known for all of these days; the length follows the weekly pattern there.")
 	}
-	return []sheet{days}
+	sheets := []sheet{days}
+	if len(a.Changes) > 0 && format == asTable {
+		changes := sheet{title: "What loads have changed of it, the latest first", answer: a.Changes, columns: append(numbers("load"), texts("of", "column", "was", "became")...)}
+		for _, c := range a.Changes {
+			of := strings.TrimSuffix(c.Kind, "s")
+			if len(c.Key) > 0 {
+				of += " " + strings.TrimSpace(strings.Join(c.Key, " "))
+			}
+			changes.rows = append(changes.rows, []string{fmt.Sprint(c.Load), of, c.Column, c.Old, c.New})
+		}
+		sheets = append(sheets, changes)
+	}
+	return sheets
 }
 
 func lengthWords(a *api.Order) string {

@@ -162,6 +162,25 @@ func (c *Client) SetAsideRows(ctx context.Context, load int64, offset, limit int
 	return call[api.SetAsideRows](ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load), v, nil)
 }
 
+// Undo takes the last load back.
+func (c *Client) Undo(ctx context.Context, load int64) (*api.Loads, error) {
+	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/undo", load), nil, nil)
+}
+
+// Waiting gives the rows of a load that wait to be mended as CSV, in the shape of their file.
+func (c *Client) Waiting(ctx context.Context, load int64, file string) ([]byte, error) {
+	v := url.Values{}
+	if file != "" {
+		v.Set("file", file)
+	}
+	response, err := send(ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/waiting.csv", load), v, nil)
+	if err != nil {
+		return nil, err
+	}
+	defer response.Body.Close()
+	return io.ReadAll(response.Body)
+}
+
 // Load sends files, read from their paths as they are sent: all are taken, or none.
 func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
 	for _, path := range paths { // before anything is sent
@@ -208,6 +227,20 @@ type body struct {
 
 // call sends a request and reads the answer, or the problem.
 func call[T any](ctx context.Context, c *Client, method, path string, query url.Values, with *body) (*T, error) {
+	response, err := send(ctx, c, method, path, query, with)
+	if err != nil {
+		return nil, err
+	}
+	defer response.Body.Close()
+	answer := new(T)
+	if err := json.NewDecoder(response.Body).Decode(answer); err != nil {
+		return nil, fmt.Errorf("%s: the answer cannot be read: %w", c.address, err)
+	}
+	return answer, nil
+}
+
+// send sends a request and gives the response, whose body the caller closes, or the problem.
+func send(ctx context.Context, c *Client, method, path string, query url.Values, with *body) (*http.Response, error) {
 	address := c.address + api.BasePath + path
 	if len(query) > 0 {
 		address += "?" + query.Encode()
@@ -231,18 +264,13 @@ func call[T any](ctx context.Context, c *Client, method, path string, query url.
 		}
 		return nil, fmt.Errorf("%w at %s: %w", ErrNoService, c.address, err)
 	}
-	defer response.Body.Close()
-	decode := json.NewDecoder(response.Body)
 	if response.StatusCode >= 400 {
+		defer response.Body.Close()
 		problem := &Problem{Status: response.StatusCode, Title: response.Status}
-		if err := decode.Decode(problem); err != nil {
+		if err := json.NewDecoder(response.Body).Decode(problem); err != nil {
 			return nil, fmt.Errorf("%s answered %s, and not in the form of this service", c.address, response.Status)
 		}
 		return nil, problem
 	}
-	answer := new(T)
-	if err := decode.Decode(answer); err != nil {
-		return nil, fmt.Errorf("%s: the answer cannot be read: %w", c.address, err)
-	}
-	return answer, nil
+	return response, nil
 }

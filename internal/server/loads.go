@@ -124,6 +124,9 @@ func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], 
 
 func loadBody(r store.LoadRecord) api.Load {
 	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Files: []api.LoadFile{}}
+	if r.UndoneAt != nil {
+		body.UndoneAt = r.UndoneAt.Format(time.RFC3339)
+	}
 	for _, f := range r.Files {
 		body.SetAside += f.RowsSetAside
 		body.Files = append(body.Files, api.LoadFile{Name: f.Name, Kind: f.Kind, SHA256: f.SHA256,
@@ -145,7 +148,48 @@ func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered
 	}
 	body := api.SetAsideRows{All: all, Offset: in.Offset, Rows: []api.SetAsideRow{}}
 	for _, r := range rows {
-		body.Rows = append(body.Rows, api.SetAsideRow{File: r.File, Row: r.RowNumber, Column: r.ColumnName, Value: r.Value, Reason: r.Reason, Raw: r.Raw})
+		row := api.SetAsideRow{File: r.File, Kind: r.Kind, Row: r.RowNumber, Column: r.ColumnName, Value: r.Value, Reason: r.Reason, Raw: r.Raw}
+		if r.ClearedBy != nil {
+			row.ClearedBy = *r.ClearedBy
+		}
+		body.Rows = append(body.Rows, row)
 	}
 	return &answered[api.SetAsideRows]{body}, nil
+}
+
+type mendInput struct {
+	Number int64  `path:"number" doc:"Of the load."`
+	File   string `query:"file" doc:"Name of the file; may be left out where one file alone has rows that wait."`
+}
+
+// csvBody is an answer as CSV.
+type csvBody struct {
+	ContentType string `header:"Content-Type"`
+	Body        []byte
+}
+
+// mend gives the rows that wait to be mended in the shape of their file.
+func (s *server) mend(ctx context.Context, in *mendInput) (*csvBody, error) {
+	text, err := s.Records.Waiting(ctx, in.Number, in.File)
+	var which *store.FileChoiceError
+	if errors.As(err, &which) {
+		return nil, huma.Error422UnprocessableEntity(which.Error())
+	}
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &csvBody{"text/csv; charset=utf-8", []byte(text)}, nil
+}
+
+type undoInput struct {
+	Number int64 `path:"number" doc:"Of the last load that stands."`
+}
+
+func (s *server) undo(ctx context.Context, in *undoInput) (*answered[api.Loads], error) {
+	if err := s.Undo(ctx, in.Number); errors.Is(err, store.ErrNotLast) {
+		return nil, huma.Error409Conflict(err.Error())
+	} else if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return s.loads(ctx, nil)
 }

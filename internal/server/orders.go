@@ -170,7 +170,15 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 	if !found {
 		return nil, huma.Error404NotFound(fmt.Sprintf("there is no order %q in the book", in.Number))
 	}
-	return &answered[api.Order]{orderBody(b, row, q)}, nil
+	body := orderBody(b, row, q)
+	changes, err := s.Records.History(ctx, in.Number)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	for _, c := range changes {
+		body.Changes = append(body.Changes, api.Change(c))
+	}
+	return &answered[api.Order]{body}, nil
 }
 
 func orderBody(b *book.Book, row int, q summary.Question) api.Order {
@@ -186,7 +194,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.Rule.Words()),
 		Unit:     q.Measure.Unit.String(),
 		Calendar: own.Name(),
-		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{},
+		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{},
 	}
 	for m, d := range o.Days {
 		if d != 0 {
@@ -218,7 +226,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 // whole way from ordered to delivered.
 func chain(b *book.Book) []leg.Leg {
 	var facts []milestone.Milestone
-	for i, m := range b.Milestones() {
+	for i, m := range milestone.BuiltIn() {
 		if first, _ := b.Range(i); first != 0 && !m.Plan && m.Name != milestone.Cancelled {
 			facts = append(facts, m)
 		}

@@ -42,6 +42,8 @@ type Config struct {
 	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault, and a *StaleError where
 	// the load stands without being shown.
 	Load func(context.Context, Files) (store.LoadRecord, error)
+	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
+	Undo func(ctx context.Context, load int64) error
 	// SetEnds changes the ends of the book.
 	SetEnds func(context.Context, store.Settings) error
 	// UploadLimit bounds the body of a load, in bytes.
@@ -136,6 +138,8 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
+	huma.Register(to, get("waiting-rows", "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
+	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Take the last load back"}, s.undo)
 }
 
 func get(id, path, summary string) huma.Operation {

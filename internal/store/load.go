@@ -3,8 +3,10 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/csv"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -178,4 +180,56 @@ func (s *Store) SetAsideRows(ctx context.Context, load int64, offset, limit int)
 	err = of().Select("set_aside_rows.*, (SELECT name FROM load_files WHERE id = file_id) AS file").
 		Order("file_id, row_number, id").Offset(offset).Limit(limit).Find(&rows).Error
 	return rows, all, err
+}
+
+// A FileChoiceError says that a load has rows that wait in other files than the one that was named.
+type FileChoiceError struct {
+	Load  int64
+	Files []string
+}
+
+func (e *FileChoiceError) Error() string {
+	if len(e.Files) == 0 {
+		return fmt.Sprintf("no row of load %d waits to be mended", e.Load)
+	}
+	return fmt.Sprintf("say of which file: %s", strings.Join(e.Files, ", "))
+}
+
+// ReasonColumn is the header of the column that Waiting adds. A file that has it may be loaded as it is.
+const ReasonColumn = "set aside because"
+
+// Waiting gives the rows of a file that were set aside and not yet cleared, as they stood, under the file's
+// header and with the reason in a last column. An empty name is that of the only file with such rows; the error
+// is a *FileChoiceError where that is none or not the only one.
+func (s *Store) Waiting(ctx context.Context, load int64, name string) (string, error) {
+	var files []LoadFile
+	err := s.records.WithContext(ctx).Where("load_id = ? AND id IN (SELECT file_id FROM set_aside_rows WHERE cleared_by IS NULL)", load).Order("id").Find(&files).Error
+	if err != nil {
+		return "", err
+	}
+	which := &FileChoiceError{Load: load}
+	var chosen []LoadFile
+	for _, f := range files {
+		which.Files = append(which.Files, f.Name)
+		if name == "" || f.Name == name {
+			chosen = append(chosen, f)
+		}
+	}
+	if len(chosen) != 1 {
+		return "", which
+	}
+	var rows []SetAsideRow
+	if err := s.records.WithContext(ctx).Select("raw", "reason").Where("file_id = ? AND cleared_by IS NULL", chosen[0].ID).Order("row_number, id").Find(&rows).Error; err != nil {
+		return "", err
+	}
+	var text strings.Builder
+	out := csv.NewWriter(&text)
+	if err := out.Write(append(chosen[0].Header, ReasonColumn)); err != nil {
+		return "", err
+	}
+	out.Flush()
+	for _, row := range rows {
+		text.WriteString(row.Raw + "," + `"` + strings.ReplaceAll(row.Reason, `"`, `""`) + `"` + "\n")
+	}
+	return text.String(), nil
 }

@@ -79,6 +79,19 @@ const fields = computed(() =>
           </tr>
         </tbody>
       </table>
+      <template v-if="answer.changes.length > 0">
+        <h3>What loads have changed</h3>
+        <table class="plain" data-test="changes">
+          <tbody>
+            <tr v-for="(c, i) in answer.changes" :key="i">
+              <td class="number">{{ c.load }}</td>
+              <td>{{ c.kind.replace(/s$/, '') }} {{ c.key.join(' ') }}</td>
+              <td>{{ c.column }}</td>
+              <td>{{ c.old || 'none' }} → {{ c.new || 'none' }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
     </template>
     <p v-else class="muted">Looking it up …</p>
   </aside>
