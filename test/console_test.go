@@ -130,7 +130,7 @@ func downloadsTo(folder string) chromedp.Action[chromedp.Void] {
 func test(name string) string { return fmt.Sprintf("[data-test=%q]", name) }
 
 // demoService has the demo book.
-func demoService(t *testing.T) service {
+func demoService(t *testing.T) (service, demo.Manifest) {
 	s := startService(t)
 	folder := t.TempDir()
 	m, err := demo.Write(folder, demo.Options{Orders: 3000, Seed: 1})
@@ -143,12 +143,12 @@ func demoService(t *testing.T) service {
 	require.NoError(t, err)
 	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
-	return s
+	return s, m
 }
 
 // From the printed address through a question, a number and an order, all of which an address restores.
 func TestConsoleFromAQuestionToItsProof(t *testing.T) {
-	s := demoService(t)
+	s, _ := demoService(t)
 	b := newTab(t)
 	b.do(chromedp.Navigate(s.address + "/how-long"))
 	b.text("[role=alert]", "This page is locked")
@@ -227,7 +227,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 }
 
 func TestConsoleByKeyboard(t *testing.T) {
-	s := demoService(t)
+	s, _ := demoService(t)
 	b := newTab(t)
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
 	b.text(test("sentence"), "How long")
@@ -260,7 +260,7 @@ func TestConsoleByKeyboard(t *testing.T) {
 func TestConsoleIsFitForAll(t *testing.T) {
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
-	s := demoService(t)
+	s, _ := demoService(t)
 	for _, scheme := range []string{"light", "dark"} {
 		b := newTab(t)
 		b.do(prefers(scheme), chromedp.Navigate(server.Entry(s.address, s.token)))
@@ -269,6 +269,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 			for _, page := range []struct{ path, ready, holds string }{
 				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+				{"/doubts", test("doubts"), "what to do"},
 				{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
 				{"/how-long?period=July", "[role=alert]", "does not say of which year"},
 			} {
@@ -315,7 +316,7 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 
 // What is taken away says by itself what it shows.
 func TestConsoleTakesAway(t *testing.T) {
-	s := demoService(t)
+	s, _ := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
@@ -375,7 +376,7 @@ func TestConsoleTakesAway(t *testing.T) {
 
 // A page that is open while a load comes says so, and shows it when asked to.
 func TestConsoleNoticesANewerLoad(t *testing.T) {
-	s := demoService(t)
+	s, _ := demoService(t)
 	b := newTab(t)
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
 	b.text(test("reconciliation"), "3,000 orders asked about")

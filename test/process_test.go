@@ -182,7 +182,7 @@ func TestKilledInTheMiddleOfALoad(t *testing.T) {
 	const kills, orders, proofs = 20, 30_000, 12
 	p := newProgram(t)
 	files := t.TempDir()
-	_, err := demo.Write(files, demo.Options{Orders: orders, Seed: 3})
+	_, err := demo.Write(files, demo.Options{Orders: orders, Seed: 3, Bare: true})
 	require.NoError(t, err)
 	rows, err := os.ReadFile(filepath.Join(files, demo.OrdersFile))
 	require.NoError(t, err)

@@ -20,6 +20,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/demo"
 )
 
 const fewOrders = "number,site,place,country,ordered,promised,shipped,value,currency\n" +
@@ -141,6 +142,62 @@ func TestPartsTellMilestones(t *testing.T) {
 	_, err = s.SetEnds(t.Context(), api.Ends{})
 	require.NoError(t, err)
 	assert.Equal(t, "2026-07-13", shown("A")["shipped"])
+}
+
+// What the demo's maker planted is found, order by order; and nothing is doubted of a book without faults.
+func TestDoubtsFindWhatWasPlanted(t *testing.T) {
+	s, m := demoService(t)
+	answer, err := s.Doubts(t.Context())
+	require.NoError(t, err)
+	counts := map[string]int64{}
+	for _, d := range answer.Doubts {
+		counts[d.Code] = d.Count
+		assert.NotEmpty(t, d.Title)
+		assert.NotEmpty(t, d.Advice)
+	}
+	for code, kind := range map[string]string{
+		"shipped-before-ordered":   demo.ShippedBeforeOrdered,
+		"no-ordered-day":           demo.NoOrderedDay,
+		"cancelled-before-ordered": demo.CancelledBeforeOrdered,
+		"shipped-after-cancelled":  demo.CancelledBetween,
+		"no-site":                  demo.NoSite,
+		"no-currency":              demo.NoCurrency,
+		"no-lines":                 demo.WithoutLines,
+		"shipped-differs":          demo.ShippedDiffers,
+		"payment-unclear":          demo.PaidElsewhere,
+	} {
+		listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{Doubt: code, Limit: 1000})
+		require.NoError(t, err)
+		var numbers []string
+		for _, o := range listed.Orders {
+			numbers = append(numbers, o.Number)
+		}
+		assert.ElementsMatch(t, m.Planted[kind], numbers, code)
+		assert.Equal(t, counts[code], int64(listed.All), code)
+	}
+	for code, kind := range map[string]string{"customer-without-orders": demo.CustomerWithout, "receipt-twice": demo.ReceiptTwice, "place-without-coordinates": demo.PlaceWithout} {
+		assert.Equal(t, int64(len(m.Planted[kind])), counts[code], code)
+	}
+	for _, known := range answer.Milestones {
+		assert.Equal(t, m.Orders, known.Present+known.Missing, known.Name)
+	}
+
+	clean := startService(t)
+	_, err = clean.Load(t.Context(), []string{write(t, "orders.csv", "number,customer,ordered,shipped\nA,C,2026-07-01,2026-07-02\n")})
+	require.NoError(t, err)
+	answer, err = clean.Doubts(t.Context())
+	require.NoError(t, err)
+	require.Len(t, answer.Doubts, 1)
+	assert.Equal(t, "no-site", answer.Doubts[0].Code)
+	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"), write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
+	require.NoError(t, err)
+	answer, err = clean.Doubts(t.Context())
+	require.NoError(t, err)
+	examples := map[string][]string{}
+	for _, d := range answer.Doubts {
+		examples[d.Code] = d.Examples
+	}
+	assert.Equal(t, map[string][]string{"no-site": {}, "line-without-order": {"Z line 1"}, "status-alike": {"On hold and on-hold"}}, examples)
 }
 
 func TestABadFileStopsTheWholeLoad(t *testing.T) {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiClockOutline, mdiThemeLightDark, mdiViewListOutline } from '@mdi/js'
+import { mdiClockOutline, mdiHelpRhombusOutline, mdiThemeLightDark, mdiViewListOutline } from '@mdi/js'
 import { computed, provide } from 'vue'
 import { useTheme } from 'vuetify'
 import StateNotice from './components/StateNotice.vue'
@@ -10,7 +10,11 @@ import { pages } from './router'
 const { book, problem, retry, newer } = useBook()
 provide(BOOK, book)
 
-const icons: Record<string, string> = { '/orders': mdiViewListOutline, '/how-long': mdiClockOutline }
+const icons: Record<string, string> = {
+  '/doubts': mdiHelpRhombusOutline,
+  '/orders': mdiViewListOutline,
+  '/how-long': mdiClockOutline,
+}
 
 const theme = useTheme()
 const isDark = computed(() => theme.global.current.value.dark)

@@ -35,7 +35,7 @@ export function parameters(question: Question): Record<string, string | undefine
   return { ...question }
 }
 
-const selecting = ['placed', 'state', 'note', 'shortest', 'longest'] as const
+const selecting = ['placed', 'state', 'note', 'doubt', 'shortest', 'longest'] as const
 
 /** Which of the orders asked about are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {

@@ -284,3 +284,32 @@ type SetAsideRow struct {
 	Reason    string `json:"reason"`
 	Raw       string `json:"raw" doc:"The row as it stands in the file."`
 }
+
+// Doubts says what looks wrong in the records, and how far each milestone is recorded.
+type Doubts struct {
+	Sentence   string           `json:"sentence"`
+	Version    int64            `json:"version"`
+	Doubts     []Doubt          `json:"doubts" nullable:"false" doc:"Those that hold of something; of orders first."`
+	Milestones []MilestoneKnown `json:"milestones" nullable:"false"`
+}
+
+// Doubt is one kind of thing that looks wrong.
+type Doubt struct {
+	Code     string   `json:"code"`
+	Title    string   `json:"title"`
+	Advice   string   `json:"advice" doc:"What follows from it, and what to do."`
+	Count    int64    `json:"count"`
+	OfOrders bool     `json:"of_orders" doc:"It is counted in orders, which /orders lists by its code."`
+	Examples []string `json:"examples" nullable:"false" doc:"A few, where it is not of orders."`
+}
+
+// MilestoneKnown says how far a milestone is recorded: present + missing are all orders.
+type MilestoneKnown struct {
+	Name     string `json:"name"`
+	Plan     bool   `json:"plan"`
+	Present  int    `json:"present"`
+	Missing  int    `json:"missing"`
+	Ahead    int    `json:"ahead" doc:"Of those present, facts after the data date."`
+	Earliest string `json:"earliest,omitempty" format:"date"`
+	Latest   string `json:"latest,omitempty" format:"date"`
+}

@@ -30,7 +30,7 @@ const benchRows = 500_000
 // a file in which every tenth order differs.
 func BenchmarkLoad(b *testing.B) {
 	folder := b.TempDir()
-	if _, err := demo.Write(folder, demo.Options{Orders: benchRows, Seed: 1}); err != nil {
+	if _, err := demo.Write(folder, demo.Options{Orders: benchRows, Seed: 1, Bare: true}); err != nil {
 		b.Fatal(err)
 	}
 	text, err := os.ReadFile(filepath.Join(folder, demo.OrdersFile))

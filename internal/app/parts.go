@@ -56,7 +56,8 @@ func (t *teller) order(r store.OrderRecord) book.Order {
 		if !m.told.Says {
 			continue
 		}
-		if own := o.Days[m.last]; own != 0 && own != m.told.Day {
+		// Of a day after the data date nothing is known that parts could contradict.
+		if own := o.Days[m.last]; own != 0 && own <= t.dataDate && own != m.told.Day {
 			findings |= m.differs
 		}
 		o.Days[m.last] = m.told.Day

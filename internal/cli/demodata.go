@@ -24,11 +24,12 @@ func newDemoData() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "demo-data",
 		Short: "Write the made-up files of Sundrift Apiary Supply",
-		Long: `Write the order file and the working calendars of Sundrift Apiary Supply, a made-up
-seller of beekeeping goods, and a manifest of what was planted in them. The same seed
+		Long: `Write the files of Sundrift Apiary Supply, a made-up seller of beekeeping goods: orders
+and all that belongs to them, lists and working calendars, and a manifest of what was
+planted in them. The same seed
 writes the same files.`,
 		Example: `  prairie-dusk demo-data --out sundrift
-  prairie-dusk demo-data --orders 1500000 --seed 7 --out large`,
+  prairie-dusk demo-data --orders 1500000 --seed 7 --bare --out large`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if o.Orders < 0 {
@@ -46,6 +47,7 @@ writes the same files.`,
 	}
 	cmd.Flags().IntVar(&o.Orders, "orders", demoOrders, "how many `orders`")
 	cmd.Flags().Uint64Var(&o.Seed, "seed", demoSeed, "`seed` of the maker")
+	cmd.Flags().BoolVar(&o.Bare, "bare", false, "only the orders and the calendars")
 	cmd.Flags().StringVar(&folder, "out", "sundrift", "`folder` to write to")
 	return cmd
 }

@@ -22,6 +22,7 @@ func newOrders(e *environment) *cobra.Command {
 		Example: `  prairie-dusk orders --period 2026-10 --state running --sort ordered
   prairie-dusk orders --by site --group Muscat --state counted --sort -length
   prairie-dusk orders --shortest 20 --sort -length
+  prairie-dusk orders --doubt no-site
   prairie-dusk orders --state end-before-start`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -50,6 +51,7 @@ func newOrders(e *environment) *cobra.Command {
 	flags.StringVar(&s.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&s.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
 	flags.StringVar(&s.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar")
+	flags.StringVar(&s.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
 	flags.IntVar(&shortest, "shortest", 0, "only counted orders of at least this `length`")
 	flags.IntVar(&longest, "longest", 0, "only counted orders of at most this `length`")
 	flags.StringVar(&s.Placed, "placed", "", "the orders that the period leaves out: `outside` or undated")

@@ -82,6 +82,7 @@ type Selection struct {
 	State             string
 	Group             []string // nil: all groups
 	Note              string
+	Doubt             string
 	Shortest, Longest *int
 	Sort              string
 	Offset            int
@@ -110,7 +111,7 @@ func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
 // Orders lists orders behind an answer.
 func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
 	v := q.query()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "sort": s.Sort} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "sort": s.Sort} {
 		if value != "" {
 			v.Set(name, value)
 		}
@@ -135,6 +136,11 @@ func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orde
 // Order is one order with the length of a question's leg, day by day.
 func (c *Client) Order(ctx context.Context, number string, q Question) (*api.Order, error) {
 	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.query(), nil)
+}
+
+// Doubts says what looks wrong in the records.
+func (c *Client) Doubts(ctx context.Context) (*api.Doubts, error) {
+	return call[api.Doubts](ctx, c, http.MethodGet, "/doubts", nil, nil)
 }
 
 // Calendars lists the working calendars.

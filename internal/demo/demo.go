@@ -30,6 +30,7 @@ var (
 type Options struct {
 	Orders int
 	Seed   uint64
+	Bare   bool // the orders and calendars alone
 }
 
 //go:embed calendars/*.ics

@@ -29,6 +29,8 @@ type Manifest struct {
 	SetAside []BadRow `json:"set_aside"`
 	// OrderedToShipped counts the orders by what became of them between the two.
 	OrderedToShipped map[string]int `json:"ordered_to_shipped"`
+	// Rows counts the rows of the files of what belongs to orders.
+	Rows map[string]int `json:"rows"`
 }
 
 // A BadRow is a row that was made unusable.
@@ -57,7 +59,7 @@ func Write(folder string, o Options) (m Manifest, err error) {
 		return m, err
 	}
 	m = Manifest{Orders: o.Orders, Seed: o.Seed, FirstDay: FirstDay, DataDate: DataDate, Files: []string{OrdersFile},
-		Planted: map[string][]string{}, SetAside: []BadRow{}, OrderedToShipped: map[string]int{}}
+		Planted: map[string][]string{}, SetAside: []BadRow{}, OrderedToShipped: map[string]int{}, Rows: map[string]int{}}
 	for name, text := range Calendars() {
 		if err := os.WriteFile(filepath.Join(folder, name), text, 0o644); err != nil {
 			return m, err
@@ -65,7 +67,15 @@ func Write(folder string, o Options) (m Manifest, err error) {
 		m.Files = append(m.Files, name)
 	}
 	slices.Sort(m.Files[1:])
-	if err := m.writeOrders(filepath.Join(folder, OrdersFile), o); err != nil {
+	belong, end := func(book.Order) error { return nil }, func() error { return nil }
+	if !o.Bare {
+		b, err := newBelongings(folder, o.Seed, &m)
+		if err != nil {
+			return m, err
+		}
+		belong, end = b.add, b.close
+	}
+	if err := errors.Join(m.writeOrders(filepath.Join(folder, OrdersFile), o, belong), end()); err != nil {
 		return m, err
 	}
 	text, err := json.MarshalIndent(m, "", "  ")
@@ -75,7 +85,7 @@ func Write(folder string, o Options) (m Manifest, err error) {
 	return m, os.WriteFile(filepath.Join(folder, ManifestFile), append(text, '\n'), 0o644)
 }
 
-func (m *Manifest) writeOrders(path string, o Options) (err error) {
+func (m *Manifest) writeOrders(path string, o Options, belong func(book.Order) error) (err error) {
 	file, err := os.Create(path)
 	if err != nil {
 		return err
@@ -96,6 +106,9 @@ func (m *Manifest) writeOrders(path string, o Options) (err error) {
 		}
 		if kind != "" {
 			m.Planted[kind] = append(m.Planted[kind], order.Number)
+		}
+		if err := belong(order); err != nil {
+			return err
 		}
 		m.OrderedToShipped[becameOf(order)]++
 		made++

@@ -4,15 +4,19 @@ import "fmt"
 
 // A site is one of the four from which Sundrift Apiary Supply ships.
 type site struct {
-	name     string
-	country  string
-	currency string
-	decimals int
-	share    float64 // of all orders
-	lead     float64 // median working days from order to shipment
-	promise  int     // working days
-	rush     [12]float64
-	places   []string
+	name                string
+	country             string
+	region              string
+	zone                string
+	cutOff              string // orders after it count as the next working day's
+	latitude, longitude float64
+	currency            string
+	decimals            int
+	share               float64 // of all orders
+	lead                float64 // median working days from order to shipment
+	promise             int     // working days
+	rush                [12]float64
+	places              []string
 }
 
 // Seasons turn round south of the equator; near it the date palms flower first.
@@ -24,10 +28,10 @@ var (
 
 // Hamilton and Richmond are places in two countries, on purpose.
 var sites = []site{
-	{"Saskatoon", "Canada", "CAD", 2, 0.34, 4.2, 6, north, []string{"Saskatoon", "Regina", "Moose Jaw", "Swift Current", "Prince Albert", "Brandon", "Lethbridge", "Red Deer", "Hamilton", "Richmond", "Yorkton", "Kelowna"}},
-	{"Galway", "Ireland", "EUR", 2, 0.27, 3.1, 5, north, []string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"}},
-	{"Hamilton", "New Zealand", "NZD", 2, 0.25, 2.6, 4, south, []string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"}},
-	{"Muscat", "Oman", "OMR", 3, 0.14, 5.0, 7, gulf, []string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"}},
+	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", 52.13, -106.67, "CAD", 2, 0.34, 4.2, 6, north, []string{"Saskatoon", "Regina", "Moose Jaw", "Swift Current", "Prince Albert", "Brandon", "Lethbridge", "Red Deer", "Hamilton", "Richmond", "Yorkton", "Kelowna"}},
+	{"Galway", "Ireland", "Connacht", "Europe/Dublin", "14:30", 53.27, -9.05, "EUR", 2, 0.27, 3.1, 5, north, []string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"}},
+	{"Hamilton", "New Zealand", "Waikato", "Pacific/Auckland", "14:00", -37.79, 175.28, "NZD", 2, 0.25, 2.6, 4, south, []string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"}},
+	{"Muscat", "Oman", "", "Asia/Muscat", "", 23.59, 58.41, "OMR", 3, 0.14, 5.0, 7, gulf, []string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"}},
 }
 
 var channels = []string{"web", "phone", "co-operative", "trade fair"}
@@ -48,3 +52,22 @@ func customerName(s, n int) string {
 	}
 	return name
 }
+
+// products are what Sundrift sells.
+var products = []struct{ code, name, category string }{
+	{"HIVE-8", "Hive, eight frames", "hives"}, {"HIVE-10", "Hive, ten frames", "hives"}, {"HIVE-NUC", "Nucleus hive", "hives"},
+	{"ROOF-F", "Flat roof", "hives"}, {"FLOOR-M", "Mesh floor", "hives"}, {"SUPER-H", "Half super", "hives"},
+	{"FRAME-D", "Deep frames, box of ten", "frames"}, {"FRAME-S", "Shallow frames, box of ten", "frames"}, {"WAX-D", "Wax foundation, deep", "frames"},
+	{"WAX-S", "Wax foundation, shallow", "frames"}, {"EXTR-4", "Extractor, four frames", "extractors"}, {"EXTR-20", "Extractor, twenty frames", "extractors"},
+	{"TANK-50", "Settling tank, 50 litres", "extractors"}, {"SUIT-M", "Suit, medium", "suits"}, {"SUIT-L", "Suit, large", "suits"},
+	{"VEIL", "Veil", "suits"}, {"GLOVE", "Gloves", "suits"}, {"SMOKER", "Smoker", "tools"}, {"TOOL-J", "Hive tool", "tools"},
+	{"FEED-S", "Syrup, 10 litres", "feed"}, {"FEED-F", "Fondant, 12 kilograms", "feed"}, {"FEEDER", "Frame feeder", "feed"},
+	{"QUEEN-K", "Queen-rearing kit", "queen rearing"}, {"QUEEN-C", "Mailing cages, box of twenty", "queen rearing"},
+}
+
+var carriers = []string{"Lark Freight", "Swift & Sons", "Own van", "Harrier Post"}
+
+var (
+	givenNames  = []string{"Aoife", "Rangi", "Salim", "Maeve", "Ansel", "Noor", "Tama", "Freya", "Ciarán", "Layla", "Odell", "Hina"}
+	familyNames = []string{"Burke", "Parata", "Al-Harthi", "Lindqvist", "Moreau", "Keane", "Ngata", "Brandt", "Osei", "Doyle", "Petrov", "Rahal", "Sorensen"}
+)

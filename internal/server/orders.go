@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
@@ -26,6 +27,7 @@ type ordersInput struct {
 	State    string      `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
 	Group    []string    `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
 	Note     string      `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown or default-calendar."`
+	Doubt    string      `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
 	Shortest optionalInt `query:"shortest" doc:"Only counted orders of at least this length."`
 	Longest  optionalInt `query:"longest" doc:"Only counted orders of at most this length."`
 	Sort     string      `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
@@ -34,7 +36,7 @@ type ordersInput struct {
 }
 
 func (in *ordersInput) selection() summary.Selection {
-	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Shortest: in.Shortest.value(), Longest: in.Longest.value()}
+	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, Shortest: in.Shortest.value(), Longest: in.Longest.value()}
 }
 
 // An optionalInt tells a parameter of 0 from one that is not there.
@@ -110,6 +112,11 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	}
 	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
+	}
+	for _, d := range doubt.All() {
+		if d.Code == s.Doubt {
+			words += ", " + d.Title
+		}
 	}
 	if s.Note != "" {
 		words += ", " + noteWords[s.Note]

@@ -133,6 +133,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)
+	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
 	huma.Register(to, get("calendars", "/calendars", "The working calendars"), s.calendars)
 	huma.Register(to, get("calendar", "/calendars/{name}", "A working calendar over a year"), s.calendar)
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)

@@ -76,7 +76,7 @@ func isPlan(name string) bool {
 }
 
 // A Since says which orders are wanted: those that loads after Load have touched, themselves or their parts,
-// and those with parts after the day Beyond, where that is not zero. Load 0 wants every order.
+// and those with facts after the day Beyond, where that is not zero. Load 0 wants every order.
 type Since struct {
 	Load   int64
 	Beyond day.Day
@@ -279,19 +279,21 @@ func (r *reading) query(sql string, ids []int64) (pgx.Rows, error) {
 
 // touched lists the identities of the orders that are wanted.
 func (r *reading) touched(since Since) ([]int64, error) {
-	var of []string
-	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments} {
-		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1`, tableOf(part)))
-		if since.Beyond == 0 {
-			continue
-		}
-		for _, c := range part.Columns {
-			if c.Type == record.Day {
-				of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE %s > '%v'`, tableOf(part), column(c.Name), since.Beyond))
+	// Days that were or become known count in what parts tell, and in what the order says against them.
+	beyond := func(k *record.Kind) string {
+		conditions := []string{"false"}
+		for _, c := range k.Columns {
+			if c.Type == record.Day && !isPlan(c.Name) && since.Beyond != 0 {
+				conditions = append(conditions, fmt.Sprintf("%s > '%v'", column(c.Name), since.Beyond))
 			}
 		}
+		return strings.Join(conditions, " OR ")
 	}
-	rows, err := r.open[0].Query(r.ctx, fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 UNION SELECT id FROM orders WHERE "order" IN (%s)`, strings.Join(of, " UNION ALL ")), since.Load)
+	var of []string
+	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments} {
+		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1 OR %s`, tableOf(part), beyond(part)))
+	}
+	rows, err := r.open[0].Query(r.ctx, fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`, beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)
 	if err != nil {
 		return nil, err
 	}

@@ -9,6 +9,7 @@ export type Bar = Schemas['Bar']
 export type Orders = Schemas['Orders']
 export type OrderEntry = Schemas['OrderEntry']
 export type Order = Schemas['Order']
+export type Doubts = Schemas['Doubts']
 export type StripDay = Schemas['StripDay']
 
 /** What the service says when it refuses a request or fails (RFC 9457). */

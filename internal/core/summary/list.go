@@ -8,6 +8,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 )
@@ -21,6 +22,8 @@ type Selection struct {
 	Keys []string
 	// Note is the code of a note that concerns some of the orders; empty for all.
 	Note string
+	// Doubt is the code of a doubt that holds of the orders; empty for all.
+	Doubt string
 	// Shortest and Longest bound the length; with either, only counted orders are left.
 	Shortest, Longest *int
 }
@@ -85,7 +88,7 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 				}
 				d := p.dates(block, row)
 				state := q.Leg.State(d)
-				if !keep.state(state) || !keep.group(group) {
+				if !keep.state(state) || !keep.group(group) || !keep.doubt(block, row) {
 					continue
 				}
 				if l := newListed(b, n*book.BlockSize+row, q.Measure, state, d); keep.listed(l) {
@@ -159,6 +162,7 @@ func (p *plan) placed(basis day.Day) string {
 type tests struct {
 	state  func(leg.State) bool
 	group  func(number uint32) bool
+	doubt  func(block *book.Block, row int) bool
 	listed func(Listed) bool
 }
 
@@ -167,6 +171,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 	t := tests{
 		state:  func(leg.State) bool { return true },
 		group:  func(uint32) bool { return true },
+		doubt:  func(*book.Block, int) bool { return true },
 		listed: func(Listed) bool { return true },
 	}
 	switch s.State {
@@ -189,6 +194,12 @@ func (p *plan) selects(s Selection) (tests, error) {
 	}
 	if s.Placed != "" && s.Placed != Outside && s.Placed != Undated {
 		return t, &RequestError{"placed", s.Placed, "want outside or undated, or nothing for the orders asked about"}
+	}
+	if s.Doubt != "" {
+		var known bool
+		if t.doubt, known = doubt.Test(p.book, s.Doubt); !known {
+			return t, &RequestError{"doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them"}
+		}
 	}
 	noted, err := p.noted(s.Note)
 	if err != nil {

@@ -1,0 +1,185 @@
+// Package doubt looks for what is likely wrong in the records of orders. Nothing is left out or mended for it:
+// a doubt is counted, its orders are listed, and people decide.
+package doubt
+
+import (
+	"fmt"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
+)
+
+// FarAhead is how many days after the data date a plan may lie before it is doubted.
+const FarAhead = 366
+
+// A Doubt is one kind of thing that looks wrong with orders.
+type Doubt struct {
+	Code   string // "shipped-before-ordered"
+	Title  string
+	Advice string // what to do about it
+	test   func(order) bool
+}
+
+// An order is the row that a test looks at.
+type order struct {
+	block *book.Block
+	row   int
+	rules *rules
+}
+
+// rules are what tests need to know of the book.
+type rules struct {
+	book  *book.Book
+	index map[string]int
+	facts []int // milestones' indexes
+	plans []int
+	lines bool // some order has lines
+}
+
+func (o order) raw(name string) day.Day {
+	return o.block.Columns[o.rules.index[name]].Raw[o.row]
+}
+
+func (o order) has(f parts.Finding) bool { return o.block.Findings[o.row]&f != 0 }
+
+func (o order) empty(f book.Field) bool { return o.block.Codes[f][o.row] == 0 }
+
+func (o order) anyAfter(milestones []int, last day.Day) bool {
+	for _, m := range milestones {
+		if o.block.Columns[m].Raw[o.row] > last {
+			return true
+		}
+	}
+	return false
+}
+
+// before says that both days are recorded and in the wrong order.
+func before(end, start string) func(order) bool {
+	return func(o order) bool { e := o.raw(end); return e != 0 && e < o.raw(start) }
+}
+
+func found(f parts.Finding) func(order) bool { return func(o order) bool { return o.has(f) } }
+
+var all = []Doubt{
+	{"no-ordered-day", "no `ordered` day", "They are in no answer that begins with ordered. Load the day, or ask by another milestone.",
+		func(o order) bool { return o.raw(milestone.Ordered) == 0 }},
+	{"shipped-before-ordered", "`shipped` before `ordered`", "One of the two days is likely mistyped. They are left out of lengths until it is mended.", before(milestone.Shipped, milestone.Ordered)},
+	{"delivered-before-shipped", "`delivered` before `shipped`", "One of the two days is likely mistyped.", before(milestone.Delivered, milestone.Shipped)},
+	{"delivered-without-shipped", "`delivered` and not `shipped`", "The shipment is missing, or not all of it has gone.",
+		func(o order) bool { return o.raw(milestone.Delivered) != 0 && o.raw(milestone.Shipped) == 0 }},
+	{"cancelled-before-ordered", "`cancelled` before `ordered`", "One of the two days is likely mistyped.", before(milestone.Cancelled, milestone.Ordered)},
+	{"cancelled-after-shipped", "`cancelled` after `shipped`", "Was it sent back? A cancellation does not undo a shipment; name the day returned.",
+		func(o order) bool {
+			shipped := o.raw(milestone.Shipped)
+			return shipped != 0 && o.raw(milestone.Cancelled) > shipped
+		}},
+	{"shipped-after-cancelled", "`shipped` after `cancelled`", "Lengths count it as shipped, open orders as closed on the cancelled day. One of the two is likely wrong.",
+		func(o order) bool {
+			cancelled := o.raw(milestone.Cancelled)
+			return cancelled != 0 && o.raw(milestone.Shipped) > cancelled
+		}},
+	{"wanted-before-ordered", "`wanted` before `ordered`", "Nobody can want goods before ordering them. It is no wanted day for immediate delivery.", before(milestone.Wanted, milestone.Ordered)},
+	{"fact-ahead", "a fact after the data date", "It is not known yet, and counts from its day on. Is the day, or the data date, right?",
+		func(o order) bool { return o.anyAfter(o.rules.facts, o.rules.book.Bounds().DataDate) }},
+	{"plan-far-ahead", fmt.Sprintf("a plan more than %d days after the data date", FarAhead), "The year is likely mistyped.",
+		func(o order) bool { return o.anyAfter(o.rules.plans, o.rules.book.Bounds().DataDate+FarAhead) }},
+	{"no-site", "no site", "They are counted by the default calendar. Load the site.", func(o order) bool { return o.empty(book.Site) }},
+	{"no-customer", "no customer", "They are no customer's first order. Load the customer.", func(o order) bool { return o.empty(book.Customer) }},
+	{"no-currency", "a value without a currency", "Values without a currency are a group of their own.",
+		func(o order) bool { return o.block.Valued[o.row] && o.empty(book.Currency) }},
+	{"no-lines", "no lines, where other orders have them", "They count as orders and are missing from units. Load their lines.",
+		func(o order) bool { return o.rules.lines && !o.has(parts.WithLines) }},
+	{"shipped-differs", "the order's own `shipped` day is another than its shipments'", "The shipments' day counts. Ask whoever keeps the order's.", found(parts.ShippedDiffers)},
+	{"delivered-differs", "the order's own `delivered` day is another than its shipments'", "The shipments' day counts.", found(parts.DeliveredDiffers)},
+	{"paid-differs", "the order's own `paid` day is another than its payments'", "The payments' day counts.", found(parts.PaidDiffers)},
+	{"completeness-unknown", "shipments that do not say whether more follow", "They count as complete with the last shipment. Load lines, or units of shipments.", found(parts.CompletenessUnknown)},
+	{"payment-unclear", "payments in another currency or without an amount", "Whether they are paid cannot be told; the order's own day stands.", found(parts.PaidUnknown)},
+}
+
+// All lists the kinds of doubt about orders.
+func All() []Doubt { return all }
+
+func rulesOf(b *book.Book) *rules {
+	r := &rules{book: b, index: map[string]int{}}
+	for i, m := range b.Milestones() {
+		r.index[m.Name] = i
+		if m.Plan {
+			r.plans = append(r.plans, i)
+		} else {
+			r.facts = append(r.facts, i)
+		}
+	}
+	for _, block := range b.Blocks() {
+		for _, f := range block.Findings {
+			if f&parts.WithLines != 0 {
+				r.lines = true
+				return r
+			}
+		}
+	}
+	return r
+}
+
+// Test is the test of one kind of doubt over a book; false where there is no such kind.
+func Test(b *book.Book, code string) (func(block *book.Block, row int) bool, bool) {
+	for _, d := range all {
+		if d.Code == code {
+			r := rulesOf(b)
+			return func(block *book.Block, row int) bool { return d.test(order{block, row, r}) }, true
+		}
+	}
+	return nil, false
+}
+
+// Count counts the orders of every kind of doubt, by the order of All, in one pass.
+func Count(b *book.Book) []int {
+	r := rulesOf(b)
+	counts := make([]int, len(all))
+	for _, block := range b.Blocks() {
+		for row := range block.IDs {
+			o := order{block, row, r}
+			for i := range all {
+				if all[i].test(o) {
+					counts[i]++
+				}
+			}
+		}
+	}
+	return counts
+}
+
+// A Known says how far a milestone is recorded.
+type Known struct {
+	Milestone        milestone.Milestone
+	Present, Missing int // orders with and without a day, whenever it lies
+	Ahead            int // of those present, facts after the data date
+	Earliest, Latest day.Day
+}
+
+// Milestones says it of every milestone of the book.
+func Milestones(b *book.Book) []Known {
+	known := make([]Known, len(b.Milestones()))
+	for m, at := range b.Milestones() {
+		k := &known[m]
+		k.Milestone = at
+		for _, block := range b.Blocks() {
+			for _, d := range block.Columns[m].Raw {
+				if d == 0 {
+					k.Missing++
+					continue
+				}
+				k.Present++
+				if !at.Plan && d > b.Bounds().DataDate {
+					k.Ahead++
+				}
+				if k.Earliest == 0 || d < k.Earliest {
+					k.Earliest = d
+				}
+				k.Latest = max(k.Latest, d)
+			}
+		}
+	}
+	return known
+}
