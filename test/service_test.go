@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"mime/multipart"
@@ -82,6 +83,9 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	assert.Contains(t, records[1][3], "July 2026 has no day 32")
 
 	mended := strings.Replace(string(waiting), "2026-07-32", "2026-07-30", 1)
+	check, err := s.Check(t.Context(), []string{write(t, "mended.csv", mended)})
+	require.NoError(t, err)
+	assert.Equal(t, []any{int64(0), int64(1), int64(2), 2}, []any{check.Number, check.Files[0].New, check.SetAside, len(check.Rows)})
 	second, err := s.Load(t.Context(), []string{write(t, "mended.csv", mended)})
 	require.NoError(t, err)
 	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside, second.Files[0].UnusedColumns})
@@ -228,10 +232,20 @@ func TestALoadThatBreaksOffLeavesNoTrace(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	body, end := io.Pipe()
 	form := multipart.NewWriter(end)
+	heard := make(chan api.Progress, 1)
 	go func() {
 		part, _ := form.CreateFormFile("file", "orders.csv")
 		_, _ = io.WriteString(part, fewOrders)
-		_, _ = io.WriteString(part, strings.Repeat("\n", 1<<20)) // past all buffers
+		for i := range 5000 { // past all buffers
+			_, _ = fmt.Fprintf(part, "N-%d,,,,,,,,\n", i)
+		}
+		listening, stop := context.WithTimeout(t.Context(), 20*time.Second)
+		_ = s.Progress(listening, func(p api.Progress) {
+			if p.Rows > 1000 {
+				heard <- p
+				stop()
+			}
+		})
 		cancel()
 		end.CloseWithError(context.Canceled)
 	}()
@@ -241,6 +255,9 @@ func TestALoadThatBreaksOffLeavesNoTrace(t *testing.T) {
 	request.Header.Set("Content-Type", form.FormDataContentType())
 	_, err = http.DefaultClient.Do(request)
 	require.Error(t, err)
+	progress := <-heard
+	assert.Equal(t, []any{true, "orders.csv", "reading"}, []any{progress.Running, progress.File, progress.Phase})
+	assert.Greater(t, progress.Bytes, int64(10_000))
 
 	require.Eventually(t, func() bool {
 		load, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})

@@ -245,13 +245,24 @@ type Loads struct {
 
 // Load is one bringing-in of files.
 type Load struct {
-	Number   int64      `json:"number"`
-	LoadedAt string     `json:"loaded_at" format:"date-time"`
-	LoadedBy string     `json:"loaded_by" doc:"Operating-system user of the service."`
-	DataDate string     `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
-	UndoneAt string     `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
-	Files    []LoadFile `json:"files" nullable:"false"`
-	SetAside int64      `json:"set_aside" doc:"Rows that could not be used, over all files."`
+	Number   int64         `json:"number" doc:"0 where it was only checked."`
+	LoadedAt string        `json:"loaded_at" format:"date-time"`
+	LoadedBy string        `json:"loaded_by" doc:"Operating-system user of the service."`
+	DataDate string        `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
+	UndoneAt string        `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
+	Files    []LoadFile    `json:"files" nullable:"false"`
+	SetAside int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
+	Rows     []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
+}
+
+// Progress says how far the running load has come.
+type Progress struct {
+	Running  bool   `json:"running"`
+	File     string `json:"file"`
+	Phase    string `json:"phase" doc:"reading, merging or reading the book."`
+	Rows     int64  `json:"rows" doc:"Of all files so far."`
+	SetAside int    `json:"set_aside" doc:"Of this file."`
+	Bytes    int64  `json:"bytes" doc:"Of all files so far."`
 }
 
 // LoadFile is one file of a load.

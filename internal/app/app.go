@@ -47,9 +47,10 @@ type App struct {
 	cluster  *pgcluster.Cluster // nil where the database is somebody else's
 	store    *store.Store
 	snapshot atomic.Pointer[book.Book]
-	refresh  sync.Mutex // one refresh at a time; guards load and undone
-	load     int64      // the last load that the snapshot holds
-	undone   int64      // how many loads were undone before it
+	progress atomic.Pointer[server.Progress] // of the running load
+	refresh  sync.Mutex                      // one refresh at a time; guards load and undone
+	load     int64                           // the last load that the snapshot holds
+	undone   int64                           // how many loads were undone before it
 	listener net.Listener
 	http     *http.Server
 	stopping context.CancelFunc // ends requests that would not end in time
@@ -135,7 +136,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Undo: a.Undo, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())

@@ -19,42 +19,103 @@ import (
 // written in another way throughout; nothing of it is taken.
 const maxSetAside = 100_000
 
-// Load brings files in, all or none, and makes the next snapshot.
-func (a *App) Load(ctx context.Context, files server.Files) (store.LoadRecord, error) {
+// errCheckOnly takes a load back that was only to show what would become of it.
+var errCheckOnly = errors.New("only checked")
+
+// Load brings files in, all or none, and makes the next snapshot. One that only checks does all of it and takes
+// it back; its record has no number.
+func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (server.Loaded, error) {
+	progress := &tracker{app: a, now: server.Progress{Phase: server.Reading}}
+	progress.publish()
+	defer a.progress.Store(nil)
+	var aside []store.SetAsideRow
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
-				return nil
+				break
 			}
 			if err != nil {
 				return err
 			}
-			if err := a.loadFile(ctx, l, name, content); err != nil {
+			progress.file(name)
+			rows, err := a.loadFile(ctx, l, name, content, progress)
+			if err != nil {
 				return err
 			}
+			for i := range rows {
+				rows[i].File = name
+			}
+			aside = append(aside, rows...)
 		}
+		if checkOnly {
+			return errCheckOnly
+		}
+		return nil
 	})
+	loaded := server.Loaded{Record: record, SetAside: aside}
 	var refused *intake.FileError
-	if errors.As(err, &refused) {
-		return record, fmt.Errorf("%w: %w", server.ErrBadFile, refused)
+	switch {
+	case errors.Is(err, errCheckOnly):
+		loaded.Record.ID = 0
+		return loaded, nil
+	case errors.As(err, &refused):
+		return loaded, fmt.Errorf("%w: %w", server.ErrBadFile, refused)
+	case err != nil:
+		return loaded, err
 	}
-	if err != nil {
-		return record, err
-	}
+	progress.phase(server.Rebuilding)
 	// The load stands, whether or not its client still listens.
 	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
-		return record, &server.StaleError{Load: record.ID, Err: err}
+		return loaded, &server.StaleError{Load: record.ID, Err: err}
 	}
-	return record, nil
+	return loaded, nil
 }
 
-// loadFile brings one file in, whatever it holds.
-func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader) error {
+// publishEvery is how many rows go by between two reports.
+const publishEvery = 2048
+
+// A tracker tells how far the running load has come.
+type tracker struct {
+	app    *App
+	now    server.Progress
+	before int64 // bytes of the files before this one
+	offset int64 // bytes of this one
+}
+
+func (t *tracker) publish() {
+	now := t.now
+	t.app.progress.Store(&now)
+}
+
+func (t *tracker) phase(p server.Phase) {
+	t.now.Phase = p
+	t.publish()
+}
+
+func (t *tracker) file(name string) {
+	t.before, t.offset = t.before+t.offset, 0
+	t.now.File, t.now.Phase = name, server.Reading
+	t.publish()
+}
+
+func (t *tracker) row(offset int64, aside int) {
+	t.offset = offset
+	t.now.Rows, t.now.Bytes, t.now.SetAside = t.now.Rows+1, t.before+offset, aside
+	if t.now.Rows%publishEvery == 0 {
+		t.publish()
+	}
+}
+
+// Progress is how far the running load has come; nil where none runs.
+func (a *App) Progress() *server.Progress { return a.progress.Load() }
+
+// loadFile brings one file in, whatever it holds, and returns the rows that were set aside.
+func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, progress *tracker) ([]store.SetAsideRow, error) {
 	hash := sha256.New()
 	format, whole, err := intake.Sniff(name, io.TeeReader(content, hash))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	var files []store.LoadFile // one for each kind that the file brings
 	var aside []store.SetAsideRow
@@ -62,25 +123,32 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	case intake.Calendar:
 		def, err := intake.ReadCalendar(name, whole)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		counts, err := l.Calendar(def)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		files = append(files, fileOf(name, "calendar", counts))
 	case intake.Table:
 		extras, err := l.Extras(ctx)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		reader, err := intake.NewTableReader(name, whole, extras)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) { return nextRow(reader, name, &aside) })
+		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
+			rows, err := nextRow(reader, name, &aside)
+			progress.row(reader.Offset(), len(aside))
+			if errors.Is(err, io.EOF) {
+				progress.phase(server.Merging)
+			}
+			return rows, err
+		})
 		if err != nil {
-			return err
+			return nil, err
 		}
 		counts[0].Same += int64(reader.Repeated())
 		for p, part := range reader.Parts() {
@@ -89,18 +157,19 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		files[0].UnusedColumns, files[0].Header = reader.Unused(), reader.Header()
 	}
 	if _, err := io.Copy(io.Discard, whole); err != nil { // what follows an iCalendar object counts in the hash
-		return &intake.FileError{File: name, Err: err}
+		return nil, &intake.FileError{File: name, Err: err}
 	}
 	for i, file := range files {
 		file.SHA256 = hex.EncodeToString(hash.Sum(nil))
+		rows := aside
 		if i > 0 {
-			aside = nil // they stand with the first
+			rows = nil // they stand with the first
 		}
-		if err := l.AddFile(file, aside); err != nil {
-			return err
+		if err := l.AddFile(file, rows); err != nil {
+			return nil, err
 		}
 	}
-	return nil
+	return aside, nil
 }
 
 func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {

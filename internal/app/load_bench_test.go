@@ -57,7 +57,7 @@ func BenchmarkLoad(b *testing.B) {
 					}
 					sent = true
 					return demo.OrdersFile, bytes.NewReader(step.file), nil
-				})
+				}, false)
 				return err
 			}, b)
 			b.ReportMetric(copied/took, step.name+"-of-COPY")

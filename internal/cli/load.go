@@ -1,21 +1,25 @@
 package cli
 
 import (
+	"context"
 	"fmt"
+	"os"
 	"strconv"
 	"strings"
+	"sync"
+	"time"
 
+	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 )
 
-// shownSetAside is how many set-aside rows a load shows at once.
-const shownSetAside = 20
-
 func newLoad(e *environment) *cobra.Command {
+	var checkOnly bool
 	cmd := &cobra.Command{
 		Use:   "load FILE…",
 		Short: "Bring files in: orders and all that belongs to them as CSV, working calendars as iCalendar",
@@ -38,28 +42,61 @@ The same file again changes nothing.`,
 			if err != nil {
 				return err
 			}
-			load, err := c.Load(cmd.Context(), args)
+			take := c.Load
+			if checkOnly {
+				take = c.Check
+			}
+			done := watch(cmd, c, args)
+			load, err := take(cmd.Context(), args)
+			done()
 			if err != nil {
 				return err
 			}
-			return e.printLoad(cmd, c, load)
+			return e.printLoad(cmd, load)
 		},
 	}
+	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd
 }
 
+// watch draws a bar on a terminal while a load runs, by the bytes that the service has read.
+func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
+	screen, ok := cmd.ErrOrStderr().(*os.File)
+	if !ok || !term.IsTerminal(int(screen.Fd())) {
+		return func() {}
+	}
+	total := int64(0)
+	for _, path := range paths {
+		if info, err := os.Stat(path); err == nil {
+			total += info.Size()
+		}
+	}
+	bar := progressbar.NewOptions64(total, progressbar.OptionSetWriter(screen), progressbar.OptionShowBytes(true), progressbar.OptionSetWidth(24),
+		progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetPredictTime(true))
+	ctx, cancel := context.WithCancel(cmd.Context())
+	var listening sync.WaitGroup
+	listening.Go(func() {
+		// A bar that hears nothing, or cannot be drawn, stands still; the load goes on.
+		_ = c.Progress(ctx, func(p api.Progress) {
+			if p.Running {
+				bar.Describe(fmt.Sprintf("%s: %s, %s", p.File, p.Phase, figure.Counted(int(p.Rows), "row")))
+				_ = bar.Set64(min(p.Bytes, total-1))
+			}
+		})
+	})
+	return func() {
+		cancel()
+		listening.Wait()
+		_ = bar.Finish()
+	}
+}
+
 // printLoad says what became of a load. Rows that were set aside follow, and set the exit status.
-func (e *environment) printLoad(cmd *cobra.Command, c *client.Client, load *api.Load) error {
+func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	sheets := []sheet{loadSheet(load)}
-	if load.SetAside > 0 {
-		rows, err := c.SetAsideRows(cmd.Context(), load.Number, 0, shownSetAside)
-		if err != nil {
-			return err
-		}
-		if e.settings.GetString("format") == asTable {
-			sheets = append(sheets, setAsideSheet(load.Number, rows))
-		}
+	if load.SetAside > 0 && e.settings.GetString("format") == asTable {
+		sheets = append(sheets, setAsideSheet(load.Number, &api.SetAsideRows{All: load.SetAside, Rows: load.Rows}))
 	}
 	if err := e.print(cmd, sheets...); err != nil {
 		return err
@@ -72,7 +109,7 @@ func (e *environment) printLoad(cmd *cobra.Command, c *client.Client, load *api.
 
 func loadSheet(load *api.Load) sheet {
 	s := sheet{
-		title:  fmt.Sprintf("Load %d, by %s at %s", load.Number, load.LoadedBy, load.LoadedAt),
+		title:  loadTitle(load),
 		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
 	}
 	for _, f := range load.Files {
@@ -84,8 +121,18 @@ func loadSheet(load *api.Load) sheet {
 	return s
 }
 
+func loadTitle(load *api.Load) string {
+	if load.Number == 0 {
+		return "What would become of these files; nothing was changed"
+	}
+	return fmt.Sprintf("Load %d, by %s at %s", load.Number, load.LoadedBy, load.LoadedAt)
+}
+
 func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
-	s := sheet{title: fmt.Sprintf("%s rows of load %d were set aside", figure.Count(int(rows.All)), load), answer: rows}
+	s := sheet{title: fmt.Sprintf("%s of load %d set aside", figure.Counted(int(rows.All), "row"), load), answer: rows}
+	if load == 0 {
+		s.title = figure.Counted(int(rows.All), "row") + " would be set aside"
+	}
 	s.columns = append(texts("file"), numbers("row")...)
 	s.columns = append(append(s.columns, texts("column", "value")...), column{name: "reason", wraps: true})
 	for _, r := range rows.Rows {
@@ -95,7 +142,7 @@ func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
 		}
 		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, reason})
 	}
-	if shown := rows.Offset + len(rows.Rows); int64(shown) < rows.All {
+	if shown := rows.Offset + len(rows.Rows); load != 0 && int64(shown) < rows.All {
 		s.below = []string{fmt.Sprintf("The rest: prairie-dusk loads %d --offset %d", load, shown)}
 	}
 	return s

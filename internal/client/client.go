@@ -2,6 +2,7 @@
 package client
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -187,8 +188,39 @@ func (c *Client) Waiting(ctx context.Context, load int64, file string) ([]byte, 
 	return io.ReadAll(response.Body)
 }
 
+// Progress reports how far the running load has come until the context ends.
+func (c *Client) Progress(ctx context.Context, report func(api.Progress)) error {
+	response, err := send(ctx, c, http.MethodGet, "/loads/progress", nil, nil)
+	if err != nil {
+		return err
+	}
+	defer response.Body.Close()
+	lines := bufio.NewScanner(response.Body)
+	for lines.Scan() {
+		data, isData := strings.CutPrefix(lines.Text(), "data:")
+		if !isData {
+			continue
+		}
+		var p api.Progress
+		if err := json.Unmarshal([]byte(data), &p); err != nil {
+			return err
+		}
+		report(p)
+	}
+	return lines.Err()
+}
+
 // Load sends files, read from their paths as they are sent: all are taken, or none.
 func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
+	return c.load(ctx, paths, nil)
+}
+
+// Check does what Load does, says what would become of the files, and changes nothing.
+func (c *Client) Check(ctx context.Context, paths []string) (*api.Load, error) {
+	return c.load(ctx, paths, url.Values{"check_only": {"true"}})
+}
+
+func (c *Client) load(ctx context.Context, paths []string, query url.Values) (*api.Load, error) {
 	for _, path := range paths { // before anything is sent
 		if info, err := os.Stat(path); err != nil {
 			return nil, err
@@ -200,7 +232,7 @@ func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
 	form := multipart.NewWriter(write)
 	go func() { write.CloseWithError(writeFiles(form, paths)) }()
 	defer read.Close()
-	return call[api.Load](ctx, c, http.MethodPost, "/loads", nil, &body{read, form.FormDataContentType()})
+	return call[api.Load](ctx, c, http.MethodPost, "/loads", query, &body{read, form.FormDataContentType()})
 }
 
 func writeFiles(form *multipart.Writer, paths []string) error {

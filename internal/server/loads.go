@@ -13,6 +13,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/danielgtaylor/huma/v2/sse"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/store"
@@ -38,6 +39,8 @@ const loadsPath = api.BasePath + "/loads"
 
 // loadInput holds the body as a stream: a file can be larger than memory.
 type loadInput struct {
+	CheckOnly bool `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
+
 	body     io.Reader
 	boundary string
 }
@@ -88,7 +91,7 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	record, err := s.Load(ctx, func() (string, io.Reader, error) {
+	loaded, err := s.Load(ctx, func() (string, io.Reader, error) {
 		part, err := parts.NextPart()
 		switch {
 		case errors.Is(err, io.EOF):
@@ -103,11 +106,47 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		}
 		files++
 		return path.Base(part.FileName()), part, nil
-	})
+	}, in.CheckOnly)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	return &answered[api.Load]{loadBody(record)}, nil
+	body := loadBody(loaded.Record)
+	for _, r := range loaded.SetAside[:min(len(loaded.SetAside), shownRows)] {
+		body.Rows = append(body.Rows, setAsideBody(r))
+	}
+	return &answered[api.Load]{body}, nil
+}
+
+// shownRows is how many set-aside rows the answer to a load has.
+const shownRows = 20
+
+// How often a listener hears of a load: at least every beat, and sooner where there is news.
+const (
+	newsEvery = 200 * time.Millisecond
+	beats     = 5 // of newsEvery
+)
+
+func (s *server) progress(ctx context.Context, _ *struct{}, send sse.Sender) {
+	tick := time.NewTicker(newsEvery)
+	defer tick.Stop()
+	last := api.Progress{Phase: "?"}
+	for beat := 0; ; beat++ {
+		now := api.Progress{}
+		if p := s.Progress(); p != nil {
+			now = api.Progress{Running: true, File: p.File, Phase: string(p.Phase), Rows: p.Rows, SetAside: p.SetAside, Bytes: p.Bytes}
+		}
+		if now != last || beat%beats == 0 {
+			if send.Data(now) != nil {
+				return
+			}
+			last = now
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
 }
 
 func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], error) {
@@ -123,7 +162,7 @@ func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], 
 }
 
 func loadBody(r store.LoadRecord) api.Load {
-	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Files: []api.LoadFile{}}
+	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Files: []api.LoadFile{}, Rows: []api.SetAsideRow{}}
 	if r.UndoneAt != nil {
 		body.UndoneAt = r.UndoneAt.Format(time.RFC3339)
 	}
@@ -148,13 +187,17 @@ func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered
 	}
 	body := api.SetAsideRows{All: all, Offset: in.Offset, Rows: []api.SetAsideRow{}}
 	for _, r := range rows {
-		row := api.SetAsideRow{File: r.File, Kind: r.Kind, Row: r.RowNumber, Column: r.ColumnName, Value: r.Value, Reason: r.Reason, Raw: r.Raw}
-		if r.ClearedBy != nil {
-			row.ClearedBy = *r.ClearedBy
-		}
-		body.Rows = append(body.Rows, row)
+		body.Rows = append(body.Rows, setAsideBody(r))
 	}
 	return &answered[api.SetAsideRows]{body}, nil
+}
+
+func setAsideBody(r store.SetAsideRow) api.SetAsideRow {
+	row := api.SetAsideRow{File: r.File, Kind: r.Kind, Row: r.RowNumber, Column: r.ColumnName, Value: r.Value, Reason: r.Reason, Raw: r.Raw}
+	if r.ClearedBy != nil {
+		row.ClearedBy = *r.ClearedBy
+	}
+	return row
 }
 
 type mendInput struct {

@@ -13,6 +13,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/danielgtaylor/huma/v2/sse"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
 
@@ -40,8 +41,10 @@ type Config struct {
 	// Records looks up what is not in the book.
 	Records *store.Store
 	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault, and a *StaleError where
-	// the load stands without being shown.
-	Load func(context.Context, Files) (store.LoadRecord, error)
+	// the load stands without being shown. One that only checks changes nothing.
+	Load func(ctx context.Context, files Files, checkOnly bool) (Loaded, error)
+	// Progress is how far the running load has come; nil where none runs.
+	Progress func() *Progress
 	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
 	Undo func(ctx context.Context, load int64) error
 	// SetEnds changes the ends of the book.
@@ -49,6 +52,30 @@ type Config struct {
 	// UploadLimit bounds the body of a load, in bytes.
 	UploadLimit int64
 	Log         *slog.Logger
+}
+
+// Loaded is what became of a load, with the rows that were set aside.
+type Loaded struct {
+	Record   store.LoadRecord
+	SetAside []store.SetAsideRow
+}
+
+// A Phase is what a load is doing.
+type Phase string
+
+const (
+	Reading    Phase = "reading"
+	Merging    Phase = "merging"
+	Rebuilding Phase = "reading the book"
+)
+
+// Progress is how far a load has come.
+type Progress struct {
+	File     string
+	Phase    Phase
+	Rows     int64 // of all files so far
+	SetAside int   // of this file
+	Bytes    int64 // of all files so far
 }
 
 // Files gives the files of a load one after the other, and io.EOF after the last. A file's content is read
@@ -140,6 +167,7 @@ func (s *server) register(to huma.API) {
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 	huma.Register(to, get("waiting-rows", "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
+	sse.Register(to, get("progress", "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
 	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Take the last load back"}, s.undo)
 }
 

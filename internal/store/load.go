@@ -100,6 +100,9 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 		if err := lockLoads(tx); err != nil {
 			return err
 		}
+		if err := tx.Raw("SELECT coalesce(max(id), 0) + 1 FROM loads").Scan(&l.record.ID).Error; err != nil {
+			return err
+		}
 		if err := tx.Omit("Files").Create(&l.record).Error; err != nil {
 			return err
 		}

@@ -116,6 +116,7 @@ CREATE INDEX ON changes (load_id);
 CREATE INDEX ON changes ("order") WHERE "order" IS NOT NULL;
 
 ALTER TABLE loads ADD COLUMN undone_at timestamptz;
+ALTER TABLE loads ALTER COLUMN id DROP IDENTITY; -- loads are numbered without gaps; one runs at a time
 ALTER TABLE set_aside_rows ADD COLUMN kind text NOT NULL DEFAULT '';
 ALTER TABLE set_aside_rows ADD COLUMN record_key text NOT NULL DEFAULT ''; -- empty where it could not be told
 ALTER TABLE set_aside_rows ADD COLUMN cleared_by bigint; -- the load that brought the mended row
