@@ -269,6 +269,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 			for _, page := range []struct{ path, ready, holds string }{
 				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+				{"/bring-in", test("loads"), "payments"},
 				{"/doubts", test("doubts"), "what to do"},
 				{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
 				{"/how-long?period=July", "[role=alert]", "does not say of which year"},
@@ -387,4 +388,45 @@ func TestConsoleNoticesANewerLoad(t *testing.T) {
 	b.text(test("reconciliation"), "3,000 orders asked about")
 	b.do(chromedp.Click(test("newer") + " button"))
 	b.text(test("reconciliation"), "3,001 orders asked about")
+}
+
+// Files are dropped, looked at, brought in, mended and undone.
+func TestConsoleBringsFilesIn(t *testing.T) {
+	s := startService(t)
+	b := newTab(t)
+	orders := write(t, "orders.csv", "number,ordered,shipped,hive colour\nN-1,2026-07-01,2026-07-03,white\nN-2,2026-07-32,,\n")
+	lines := write(t, "lines.csv", "order,line,product,units\nN-1,1,HIVE,2\n")
+	bad := write(t, "bad.csv", "name;age\n")
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/bring-in"))
+	b.text(test("sentence"), "What is to be brought in?")
+	b.do(chromedp.SetUploadFiles("input[type=file]", []string{orders, lines, bad}))
+	looks := b.text(test("looks"), "bad.csv")
+	looks = b.text(test("looks"), "cannot tell what the rows are")
+	assert.Contains(t, looks, "orders.csv 1 kB is taken for orders")
+	assert.Contains(t, looks, "lines.csv 1 kB is taken for order lines")
+	assert.Contains(t, looks, "1 of the first rows would be set aside, such as row 3: ordered 2026-07-32")
+	assert.True(t, evaluate[bool](b, `document.querySelector('[data-test="bring-in"]').disabled`), "all or none")
+	book, err := s.Book(t.Context())
+	require.NoError(t, err)
+	assert.Zero(t, book.Orders, "looking changes nothing")
+
+	b.do(chromedp.Click(`[aria-label="Leave bad.csv out"]`), chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	assert.Contains(t, b.text(test("loaded"), "Load 1 is in"), "orders.csv orders 1 0 0 1")
+	assert.Contains(t, b.text(test("loaded")+" "+test("set-aside"), "2026-07-32"), "July 2026 has no day 32")
+	waiting := evaluate[string](b, `fetch(document.querySelector('[data-test="loaded"] h2 a').href).then(r => r.text())`)
+	assert.Contains(t, waiting, "N-2,2026-07-32,,,\"not a day")
+	b.do(chromedp.SetUploadFiles("input[type=file]", []string{write(t, "mended.csv", strings.Replace(waiting, "07-32", "07-31", 1))}))
+	b.text(test("looks"), "mended.csv")
+	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	b.text(test("loaded"), "Load 2 is in")
+	b.do(chromedp.Click(test("undo-2"), chromedp.NodeVisible))
+	b.text(test("undo-2"), "sure?")
+	b.do(chromedp.Click(test("undo-2")))
+	b.text(test("undo-1"), "Undo")
+	book, err = s.Book(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 1, book.Orders)
+	for _, fault := range b.wentWrong() {
+		assert.Contains(t, fault, "422", "only the bad file is refused")
+	}
 }

@@ -1,5 +1,11 @@
 <script setup lang="ts">
-import { mdiClockOutline, mdiHelpRhombusOutline, mdiThemeLightDark, mdiViewListOutline } from '@mdi/js'
+import {
+  mdiClockOutline,
+  mdiHelpRhombusOutline,
+  mdiThemeLightDark,
+  mdiTrayArrowDown,
+  mdiViewListOutline,
+} from '@mdi/js'
 import { computed, provide } from 'vue'
 import { useTheme } from 'vuetify'
 import StateNotice from './components/StateNotice.vue'
@@ -11,6 +17,7 @@ const { book, problem, retry, newer } = useBook()
 provide(BOOK, book)
 
 const icons: Record<string, string> = {
+  '/bring-in': mdiTrayArrowDown,
   '/doubts': mdiHelpRhombusOutline,
   '/orders': mdiViewListOutline,
   '/how-long': mdiClockOutline,
@@ -161,12 +168,18 @@ main {
     flex-wrap: wrap;
     gap: 0 8px;
     margin: 0 8px;
-    order: 3;
-    flex: 1;
+    order: 4;
+    flex: 1 0 100%;
+  }
+
+  .page {
+    padding: 4px 8px;
+    gap: 6px;
+    font-size: 0.9rem;
   }
 
   .theme {
-    order: 4;
+    order: 3;
   }
 
   .ends dt {

@@ -10,6 +10,9 @@ export type Orders = Schemas['Orders']
 export type OrderEntry = Schemas['OrderEntry']
 export type Order = Schemas['Order']
 export type Doubts = Schemas['Doubts']
+export type Load = Schemas['Load']
+export type Loads = Schemas['Loads']
+export type Progress = Schemas['Progress']
 export type StripDay = Schemas['StripDay']
 
 /** What the service says when it refuses a request or fails (RFC 9457). */
@@ -36,12 +39,21 @@ function search(query: Query): string {
 }
 
 /** Asks the service; throws a Problem where it refuses or does not answer. */
-export async function get<T>(path: string, query: Query, signal?: AbortSignal): Promise<T> {
+export function get<T>(path: string, query: Query, signal?: AbortSignal): Promise<T> {
+  return call<T>(path, query, { signal })
+}
+
+/** Sends to the service; throws a Problem where it refuses or does not answer. */
+export function send<T>(path: string, query: Query, body?: FormData, signal?: AbortSignal): Promise<T> {
+  return call<T>(path, query, { method: 'POST', body, signal })
+}
+
+async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api/v1${path}${search(query)}`, { signal })
+    response = await fetch(`/api/v1${path}${search(query)}`, request)
   } catch (error) {
-    if (signal?.aborted) throw error
+    if (request.signal?.aborted) throw error
     throw new Problem(0, 'The service does not answer. Is it still up?')
   }
   if (response.ok) return (await response.json()) as T

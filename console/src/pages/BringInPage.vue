@@ -1,0 +1,301 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { type Load, type Loads, Problem, send } from '@/api/client'
+import LoadFiles from '@/components/LoadFiles.vue'
+import SetAsideRows from '@/components/SetAsideRows.vue'
+import StateNotice from '@/components/StateNotice.vue'
+import { useAnswer } from '@/composables/useAnswer'
+import { useLoad } from '@/composables/useLoad'
+import { count } from '@/format'
+
+// Drop files, see what they are taken for, bring them in, watch, read what became of them, mend the rest.
+const { looks, progress, loaded, problem, running, add, remove, bringIn, cancel } = useLoad()
+const round = ref(0)
+const { answer: earlier } = useAnswer<Loads>(() => ({ path: '/loads', query: {}, round: round.value }))
+
+const dragging = ref(false)
+const usable = computed(() => looks.value.length > 0 && looks.value.every((l) => !l.refused))
+const bytes = computed(() => looks.value.reduce((sum, l) => sum + l.file.size, 0))
+const share = computed(() =>
+  progress.value ? Math.min(1, progress.value.bytes / Math.max(1, bytes.value)) : 0,
+)
+const last = computed(() => earlier.value?.loads.find((l) => !l.undone_at)?.number)
+
+function drop(event: DragEvent) {
+  dragging.value = false
+  if (event.dataTransfer) add(event.dataTransfer.files)
+}
+
+function choose(event: Event) {
+  const input = event.target as HTMLInputElement
+  if (input.files) add([...input.files])
+  input.value = ''
+}
+
+async function start() {
+  await bringIn()
+  round.value++
+}
+
+const undoing = ref<number>()
+const refused = ref<Problem>()
+async function undo(load: Load) {
+  if (undoing.value !== load.number) {
+    undoing.value = load.number
+    return
+  }
+  undoing.value = undefined
+  refused.value = undefined
+  try {
+    await send<Loads>(`/loads/${load.number}/undo`, {})
+    loaded.value = undefined
+  } catch (error) {
+    refused.value = error instanceof Problem ? error : new Problem(0, String(error))
+  }
+  round.value++
+}
+
+const waiting = (load: Load) => load.files.filter((f) => f.set_aside > 0)
+
+function waitingPath(load: Load, file: { name: string }): string {
+  return `/api/v1/loads/${load.number}/waiting.csv?file=${encodeURIComponent(file.name)}`
+}
+
+function size(n: number): string {
+  return n < 1e6 ? `${count(Math.ceil(n / 1000))} kB` : `${(n / 1e6).toFixed(1)} MB`
+}
+</script>
+
+<template>
+  <div>
+    <h1 data-test="sentence">What is to be brought in?</h1>
+    <label
+      class="drop panel"
+      :class="{ dragging }"
+      @dragover.prevent="dragging = true"
+      @dragleave="dragging = false"
+      @drop.prevent="drop"
+    >
+      <input
+        type="file"
+        multiple
+        accept=".csv,.ics,text/csv,text/calendar"
+        :disabled="running"
+        @change="choose"
+      />
+      <b>Drop files here, or choose them.</b>
+      <span class="muted">
+        Orders, lines, shipments, payments, status records, customers, products, sites and places as CSV;
+        working calendars as iCalendar. Their columns tell what they are. All of them come in, or none.
+      </span>
+    </label>
+
+    <ul v-if="looks.length > 0" class="looks" data-test="looks">
+      <li v-for="l in looks" :key="l.file.name" class="panel" :class="{ refused: l.refused }">
+        <div>
+          <b>{{ l.file.name }}</b> <span class="muted">{{ size(l.file.size) }}</span>
+          <template v-if="l.load">
+            is taken for
+            <b>{{ l.load.files.map((f) => f.kind.replace(/-/g, ' ')).join(' and ') }}</b>
+          </template>
+          <button
+            type="button"
+            :aria-label="`Leave ${l.file.name} out`"
+            :disabled="running"
+            @click="remove(l)"
+          >
+            ×
+          </button>
+        </div>
+        <p v-if="l.refused" class="amber">{{ l.refused }}</p>
+        <template v-if="l.load">
+          <p v-if="l.load.files[0]?.unused_columns.length" class="muted">
+            Not used: {{ l.load.files[0].unused_columns.join(', ') }}
+          </p>
+          <p v-if="l.load.set_aside > 0" class="amber">
+            {{ count(l.load.set_aside) }} of the first rows would be set aside, such as row
+            {{ l.load.rows[0]?.row }}: {{ l.load.rows[0]?.column }} {{ l.load.rows[0]?.value }} is
+            {{ l.load.rows[0]?.reason }}
+          </p>
+        </template>
+      </li>
+    </ul>
+
+    <p v-if="looks.length > 0" class="act">
+      <button
+        v-if="!running"
+        type="button"
+        class="main"
+        :disabled="!usable"
+        data-test="bring-in"
+        @click="start"
+      >
+        Bring {{ looks.length === 1 ? 'it' : `all ${looks.length}` }} in
+      </button>
+      <button v-else type="button" class="main" @click="cancel">Cancel; nothing will have come in</button>
+    </p>
+    <div v-if="running" class="panel running" data-test="progress">
+      <progress :value="share" max="1" aria-label="How far the load is" />
+      <p v-if="progress?.running">
+        {{ progress.file }}: {{ progress.phase }}, {{ count(progress.rows) }} rows
+        <span v-if="progress.set_aside > 0" class="amber">, {{ count(progress.set_aside) }} set aside</span>
+      </p>
+      <p v-else class="muted">Sending …</p>
+    </div>
+    <StateNotice v-if="problem" :problem="problem" @retry="start" />
+
+    <section v-if="loaded" data-test="loaded">
+      <h2>Load {{ loaded.number }} is in</h2>
+      <LoadFiles :loads="[loaded]" />
+      <template v-if="loaded.set_aside > 0">
+        <h2>
+          Set aside: {{ count(loaded.set_aside) }}
+          <a
+            v-for="f in waiting(loaded)"
+            :key="f.name"
+            :href="waitingPath(loaded, f)"
+            :download="`set-aside-${f.name}`"
+            >Take those of {{ f.name }} away to mend</a
+          >
+        </h2>
+        <SetAsideRows :load="loaded" />
+      </template>
+    </section>
+
+    <section v-if="earlier && earlier.loads.length > 0">
+      <h2>What came in before</h2>
+      <StateNotice v-if="refused" :problem="refused" @retry="round++" />
+      <LoadFiles :loads="earlier.loads" numbered>
+        <template #last="{ load }">
+          <span v-if="load.undone_at">undone</span>
+          <template v-else>
+            <a
+              v-for="f in waiting(load)"
+              :key="f.name"
+              :href="waitingPath(load, f)"
+              :download="`set-aside-${f.name}`"
+              :aria-label="`Mend ${f.name}`"
+              >Mend</a
+            >
+            {{ ' ' }}
+            <button
+              v-if="load.number === last"
+              type="button"
+              class="undo"
+              :data-test="`undo-${load.number}`"
+              @click="undo(load)"
+            >
+              {{ undoing === load.number ? 'Undo it all: sure?' : 'Undo' }}
+            </button>
+          </template>
+        </template>
+      </LoadFiles>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+h1 {
+  font-size: 1.5rem;
+  line-height: 1.5;
+  font-weight: 500;
+  margin-bottom: 20px;
+}
+
+h2 {
+  font-size: 1.1rem;
+  font-weight: 550;
+  margin: 28px 0 12px;
+}
+
+h2 a {
+  font-size: 0.9rem;
+  font-weight: 400;
+  margin-left: 12px;
+}
+
+.drop {
+  display: grid;
+  gap: 6px;
+  padding: 28px;
+  border-style: dashed;
+  border-width: 2px;
+  cursor: pointer;
+  position: relative;
+}
+
+.drop:focus-within {
+  outline: 2px solid rgb(var(--v-theme-secondary));
+  outline-offset: 2px;
+}
+
+.drop.dragging {
+  border-color: rgb(var(--v-theme-secondary));
+}
+
+.drop input {
+  position: absolute;
+  opacity: 0;
+  inset: 0;
+}
+
+.looks {
+  list-style: none;
+  padding: 0;
+  margin: 16px 0;
+  display: grid;
+  gap: 8px;
+}
+
+.looks li {
+  padding: 10px 14px;
+  font-size: 0.92rem;
+}
+
+.looks li > div {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: baseline;
+}
+
+.looks li button {
+  margin-left: auto;
+  font-size: 1.2rem;
+  width: 28px;
+}
+
+.refused {
+  border-color: rgb(var(--v-theme-error));
+}
+
+.act {
+  margin: 16px 0;
+}
+
+.main {
+  padding: 10px 18px;
+  border-radius: 8px;
+  font-weight: 600;
+  background: rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-surface));
+}
+
+.main:disabled {
+  opacity: 0.5;
+}
+
+.running {
+  padding: 14px;
+}
+
+.running progress {
+  width: 100%;
+  accent-color: rgb(var(--v-theme-primary));
+}
+
+.undo {
+  color: rgb(var(--v-theme-secondary));
+  text-decoration: underline;
+}
+</style>
