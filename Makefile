@@ -36,6 +36,7 @@ $(SITE): $(MODULES) $(PAGES) docs/openapi.json
 
 test: system lint
 	$(GO) test -timeout 40m ./...
+	@for target in FuzzTable FuzzCalendar; do $(GO) test -run '^$$' -fuzz "^$$target\$$" -fuzztime 10s ./internal/intake || exit 1; done
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }

@@ -31,7 +31,7 @@ const wholeDay = "20060102"
 // WORKING DAY is an extra working day, HOLIDAY or no category a holiday. The calendar's name is its NAME
 // (RFC 7986), else that of the file. The error is a *FileError.
 func ReadCalendar(file string, r io.Reader) (calendar.Definition, error) {
-	decoded, err := ical.NewDecoder(r).Decode()
+	decoded, err := decodeCalendar(r)
 	if err != nil {
 		if errors.Is(err, io.EOF) {
 			err = errors.New("it ends before END:VCALENDAR")
@@ -54,6 +54,16 @@ func ReadCalendar(file string, r io.Reader) (calendar.Definition, error) {
 		return calendar.Definition{}, &FileError{File: file, Err: err}
 	}
 	return def, nil
+}
+
+// decodeCalendar reads the file's properties. The decoder panics on some lines that are none.
+func decodeCalendar(r io.Reader) (decoded *ical.Calendar, err error) {
+	defer func() {
+		if recover() != nil {
+			err = errors.New("a line has no property")
+		}
+	}()
+	return ical.NewDecoder(r).Decode()
 }
 
 // A weekend names the rest days of the week over a span of days.

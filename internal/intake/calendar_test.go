@@ -97,3 +97,19 @@ func TestCalendarsThatAreRefused(t *testing.T) {
 		assert.ErrorContains(t, err, tt.want, tt.name)
 	}
 }
+
+// Whatever comes in: a calendar or a *FileError, and never a panic.
+func FuzzCalendar(f *testing.F) {
+	f.Add("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20250101T000000Z\r\nDTSTART;VALUE=DATE:20250101\r\nSUMMARY:New Year\r\nRRULE:FREQ=YEARLY;COUNT=3\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
+	f.Add("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nBEGIN:VEVENT\nUID:1\nDTSTAMP:20250101T000000Z\nDTSTART;VALUE=DATE:20250103\nCATEGORIES:WEEKEND\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA\nEND:VEVENT\nEND:VCALENDAR\n")
+	f.Add("BEGIN:VCALENDAR\n\x00")
+	f.Fuzz(func(t *testing.T, text string) {
+		def, err := ReadCalendar("file.ics", strings.NewReader(text))
+		if err != nil {
+			var refused *FileError
+			require.ErrorAs(t, err, &refused)
+			return
+		}
+		require.NotEmpty(t, def.Name)
+	})
+}

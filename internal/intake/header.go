@@ -37,6 +37,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 		if !storable(title) {
 			return fmt.Errorf("column %d of the header, %q, is not UTF-8 text; want the file saved as UTF-8", i+1, title)
 		}
+		if strings.Contains(title, "\r") {
+			return fmt.Errorf("column %d of the header has a line end inside it, CR alone; want the file saved with lines that end in LF or CR LF", i+1)
+		}
 		names[i], plans[i] = nameOf(title)
 		if alias, ok := aliases[names[i]]; ok {
 			names[i] = alias

@@ -69,16 +69,15 @@ type line struct {
 	err   error
 }
 
-// A digest stands for a record's keys or for all of it; 128 bits leave no two alike by chance.
-type digest [2]uint64
+// A digest stands for a record's keys; its 96 bits leave no two alike by chance. Millions of them are held at a
+// time, so every byte counts.
+type digest [3]uint32
 
-type firstSeen struct {
-	content uint64
-	row     uint32
-}
+type firstSeen struct{ content, row uint32 }
 
 func digestOf(text string) digest {
-	return digest{maphash.String(seeds[0], text), maphash.String(seeds[1], text)}
+	a, b := maphash.String(seeds[0], text), maphash.String(seeds[1], text)
+	return digest{uint32(a), uint32(a >> 32), uint32(b)}
 }
 
 var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
@@ -356,7 +355,7 @@ func tooLong(cell string) string {
 func (t *TableReader) first(row int) *SetAside {
 	var marks [maxParts]struct {
 		key     digest
-		content uint64
+		content uint32
 	}
 	for p := range t.rows {
 		mark := &marks[p]
@@ -378,7 +377,7 @@ func (t *TableReader) first(row int) *SetAside {
 }
 
 // content stands for all cells of a record.
-func (t *TableReader) content(p int) uint64 {
+func (t *TableReader) content(p int) uint32 {
 	t.scratch = t.scratch[:0]
 	for _, v := range t.rows[p].Values {
 		t.scratch = append(append(t.scratch, v.Text...), 0)
@@ -387,7 +386,7 @@ func (t *TableReader) content(p int) uint64 {
 	for _, cell := range t.rows[p].Extra {
 		t.scratch = append(append(t.scratch, cell...), 0)
 	}
-	return maphash.Bytes(seeds[0], t.scratch)
+	return uint32(maphash.Bytes(seeds[0], t.scratch))
 }
 
 // recordKey joins the keys of a record to one text, in the form in which the store tells records apart.

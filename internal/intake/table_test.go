@@ -139,6 +139,18 @@ func TestColumnsOfTheUsersOwn(t *testing.T) {
 	}
 }
 
+// A header alone brings nothing, and line ends may be mixed.
+func TestOddFilesThatCanBeUsed(t *testing.T) {
+	rows, aside, _, err := readAll("number,customer\r\n")
+	require.NoError(t, err)
+	assert.Empty(t, rows[0])
+	assert.Empty(t, aside)
+	rows, aside, _, err = readAll("number,customer\r\nA,Clover\nB,Heather\r\nC,\"two\r\nlines\"\n")
+	require.NoError(t, err)
+	assert.Empty(t, aside)
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "B", "customer": "Heather"}, {"order": "C", "customer": "two\nlines"}}, rows[0])
+}
+
 // Every bad row is kept whole, with its row, column, value and what was expected.
 func TestRowsThatAreSetAside(t *testing.T) {
 	const header = "number,ordered,customer,value,currency\n"
@@ -157,6 +169,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
 		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
+		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "UTF-8"},
 		{"not UTF-8", "N,2026-07-06,Caf\xe9,1,EUR", "", "", "UTF-8"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
 	} {
@@ -168,7 +181,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		assert.Equal(t, tt.column, aside[0].Column, tt.name)
 		assert.Equal(t, tt.value, aside[0].Value, tt.name)
 		assert.Contains(t, aside[0].Reason, tt.want, tt.name)
-		assert.Equal(t, strings.ToValidUTF8(tt.row, "\uFFFD"), aside[0].Raw, tt.name)
+		assert.Equal(t, strings.ReplaceAll(strings.ToValidUTF8(tt.row, "\uFFFD"), "\x00", "\uFFFD"), aside[0].Raw, tt.name)
 	}
 }
 
@@ -180,6 +193,9 @@ func TestFilesThatAreRefused(t *testing.T) {
 		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
 		{"a header in another encoding", "number,caf\xe9\n", "not UTF-8"},
 		{"a column twice", "number,ordered,Ordered\n", `"ordered" stands twice`},
+		{"a cell of 50 MB", "number,customer\n1," + strings.Repeat("x", 50<<20) + "\n", "longer than 1048576 bytes"},
+		{"NUL bytes in the header", "number,\x00\n", "not UTF-8"},
+		{"lines that end in CR alone", "number,customer\rA,Clover\rB,Heather\r", "want the file saved with lines that end in LF"},
 		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2*maxRow), "missing its end"},
 	} {
 		_, _, _, err := readAll(tt.text)
