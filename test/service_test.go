@@ -136,11 +136,19 @@ func TestPartsTellMilestones(t *testing.T) {
 	load("export.csv", "order,ordered,shipped,value,currency,line,units\nA,2026-07-01,2026-07-02,100,EUR,1,2\nA,2026-07-01,2026-07-02,100,EUR,2,3\nB,2026-07-01,2026-07-03,,,1,1\n")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08", "first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
+	order, err := s.Order(t.Context(), "A", client.Question{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"part shipped", "part delivered", "its own `shipped` day is another than its shipments'"}, order.Findings)
+	assert.Equal(t, []api.PartTable{
+		{Kind: "order-lines", Columns: []string{"line", "units"}, Rows: [][]string{{"1", "2"}, {"2", "3"}}},
+		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"}, Rows: [][]string{{"S1", "1", "2026-07-06", "2026-07-08", "2"}, {"S2", "2", "2026-07-10", "", "1"}}},
+		{Kind: "payments", Columns: []string{"receipt", "paid", "amount", "currency"}, Rows: [][]string{{"R1", "2026-07-20", "60.00", "EUR"}, {"R2", "2026-07-09", "40.00", ""}}},
+	}, order.Parts)
 	load("more.csv", "shipment,order,line,units,shipped,delivered\nS2,A,2,1,2026-07-10,2026-07-12\nS3,A,2,2,2026-07-13,2026-07-15\n")
 	assert.Equal(t, []string{"2026-07-13", "2026-07-15"}, []string{shown("A")["shipped"], shown("A")["delivered"]})
 
 	// What lies after the data date is not known; when that moves on, it is.
-	_, err := s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-12"})
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-12"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", "2026-07-06"}, []string{shown("A")["shipped"], shown("A")["first-shipped"]})
 	_, err = s.SetEnds(t.Context(), api.Ends{})

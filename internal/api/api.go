@@ -159,6 +159,8 @@ type Order struct {
 	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
 	Strip    []StripDay    `json:"strip" nullable:"false" doc:"Empty where the leg is not counted."`
 	SumLine  string        `json:"sum_line,omitempty"`
+	Findings []string      `json:"findings" nullable:"false" doc:"What its parts show beside its milestones, in words: part shipped, …"`
+	Parts    []PartTable   `json:"parts" nullable:"false" doc:"What belongs to it, kind by kind, and its customer as listed."`
 	Changes  []Change      `json:"changes" nullable:"false" doc:"What loads have changed of it, the latest first."`
 	Legs     []LegState    `json:"legs" nullable:"false" doc:"Every leg between milestones that follow each other, and the whole."`
 }
@@ -169,6 +171,13 @@ type MilestoneOn struct {
 	Day   string `json:"day" format:"date"`
 	Plan  bool   `json:"plan"`
 	Known bool   `json:"known" doc:"False for a fact after the data date."`
+}
+
+// PartTable is what an order has of one kind: a row of texts for each record.
+type PartTable struct {
+	Kind    string     `json:"kind"`
+	Columns []string   `json:"columns" nullable:"false"`
+	Rows    [][]string `json:"rows" nullable:"false"`
 }
 
 // Change is one cell of an order or of its parts as a load found and left it.

@@ -3,6 +3,7 @@ package cli
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -179,7 +180,20 @@ func orderSheets(a *api.Order, format string) []sheet {
 	if a.Order.HolidaysUnknown {
 		days.below = append(days.below, notePrefix+"holidays are not known for all of these days; the length follows the weekly pattern there.")
 	}
+	if len(a.Findings) > 0 {
+		days.below = append(days.below, notePrefix+strings.Join(a.Findings, "; "))
+	}
 	sheets := []sheet{days}
+	for _, t := range a.Parts {
+		if format != asTable {
+			break
+		}
+		s := sheet{title: strings.ToUpper(t.Kind[:1]) + strings.ReplaceAll(t.Kind[1:], "-", " "), answer: t, columns: texts(t.Columns...), rows: t.Rows}
+		for i, name := range t.Columns {
+			s.columns[i].numeric = slices.Contains([]string{"units", "cancelled-units", "amount", "line-value"}, name)
+		}
+		sheets = append(sheets, s)
+	}
 	if len(a.Changes) > 0 && format == asTable {
 		changes := sheet{title: "What loads have changed of it, the latest first", answer: a.Changes, columns: append(numbers("load"), texts("of", "column", "was", "became")...)}
 		for _, c := range a.Changes {

@@ -185,6 +185,13 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 	for _, c := range changes {
 		body.Changes = append(body.Changes, api.Change(c))
 	}
+	tables, err := s.Records.Parts(ctx, in.Number)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	for _, t := range tables {
+		body.Parts = append(body.Parts, api.PartTable(t))
+	}
 	return &answered[api.Order]{body}, nil
 }
 
@@ -201,7 +208,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.Rule.Words()),
 		Unit:     q.Measure.Unit.String(),
 		Calendar: own.Name(),
-		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{},
+		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{}, Parts: []api.PartTable{}, Findings: append([]string{}, o.Findings.Words()...),
 	}
 	for m, d := range o.Days {
 		if d != 0 {

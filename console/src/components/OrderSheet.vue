@@ -25,6 +25,9 @@ const fields = computed(() =>
     return value ? [{ name, value }] : []
   }),
 )
+
+/** Whether a column of a part holds numbers. */
+const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'line-value'].includes(column)
 </script>
 
 <template>
@@ -58,6 +61,7 @@ const fields = computed(() =>
           <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
         </li>
       </ol>
+      <p v-for="f in answer.findings" :key="f" class="amber finding">{{ f }}</p>
       <h3>
         {{ answer.leg }}: <b>{{ answer.order.length ?? answer.order.state_label }}</b>
       </h3>
@@ -79,6 +83,27 @@ const fields = computed(() =>
           </tr>
         </tbody>
       </table>
+      <template v-for="t in answer.parts" :key="t.kind">
+        <h3>{{ t.kind.replace(/-/g, ' ') }}</h3>
+        <div class="scroll" tabindex="0" role="region" :aria-label="t.kind.replace(/-/g, ' ')">
+          <table class="plain small" :data-test="`parts-${t.kind}`">
+            <thead>
+              <tr>
+                <th v-for="c in t.columns" :key="c" scope="col" :class="{ number: isNumber(c) }">
+                  {{ c.replace(/-/g, ' ') }}
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(row, i) in t.rows" :key="i">
+                <td v-for="(cell, j) in row" :key="j" :class="{ number: isNumber(t.columns[j] ?? '') }">
+                  {{ cell }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+      </template>
       <template v-if="answer.changes.length > 0">
         <h3>What loads have changed</h3>
         <table class="plain" data-test="changes">
@@ -163,6 +188,23 @@ dt {
 
 .plan {
   font-style: italic;
+}
+
+.finding {
+  margin-top: 8px;
+}
+
+h3::first-letter {
+  text-transform: uppercase;
+}
+
+.small {
+  font-size: 0.82rem;
+}
+
+.small th,
+.small td {
+  padding: 0.3rem 0.5rem;
 }
 
 .sum {

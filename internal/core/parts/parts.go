@@ -63,6 +63,26 @@ const (
 	PaidDiffers
 )
 
+// Words says what a finding means for people; those that only count elsewhere say nothing.
+func (f Finding) Words() (words []string) {
+	for _, w := range []struct {
+		finding Finding
+		words   string
+	}{
+		{PartShipped, "part shipped"}, {PartDelivered, "part delivered"}, {PartPaid, "part paid"},
+		{CompletenessUnknown, "shipments do not say whether more follow"},
+		{PaidUnknown, "payments do not tell whether it is paid"},
+		{ShippedDiffers, "its own `shipped` day is another than its shipments'"},
+		{DeliveredDiffers, "its own `delivered` day is another than its shipments'"},
+		{PaidDiffers, "its own `paid` day is another than its payments'"},
+	} {
+		if f&w.finding != 0 {
+			words = append(words, w.words)
+		}
+	}
+	return words
+}
+
 // Told is a milestone as its parts tell it: the last day once complete, and the first. Says is false where no
 // part says anything.
 type Told struct {
