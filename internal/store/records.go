@@ -190,7 +190,8 @@ func (s *staging) column(p, c int) string {
 	if !s.staged {
 		return column(s.parts[p].Kind.Columns[c].Name)
 	}
-	return fmt.Sprintf("p%d_%d", p, c)
+	// The driver remembers what types a statement has by its text, so that the text has to tell them.
+	return fmt.Sprintf("p%d_%d_%s", p, c, sqlType(s.parts[p].Kind.Columns[c].Type))
 }
 
 func (s *staging) extra(p int) string {
