@@ -144,11 +144,36 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	assert.EqualValues(t, manifest.Orders, load.Files[0].Same)
 	assert.EqualValues(t, len(manifest.SetAside), load.SetAside)
 
+	// What was set aside comes out to be mended; trying a file changes nothing; the last load can be undone.
+	status, mend, _ := p.run("loads", "mend", fmt.Sprint(load.Number))
+	assert.Zero(t, status)
+	assert.Len(t, strings.Split(strings.TrimSpace(mend), "\n"), 1+len(manifest.SetAside))
+	mended := write(t, "mend.csv", strings.Replace(mend, "2026-02-30", "2026-02-28", 1))
+	status, out, _ = p.run("load", "--check-only", "--format", "json", mended)
+	assert.Equal(t, 3, status)
+	var check api.Load
+	require.NoError(t, json.Unmarshal([]byte(out), &check))
+	assert.Equal(t, []int64{0, 1, load.SetAside - 1}, []int64{check.Number, check.Files[0].New, check.SetAside})
+	status, _, _ = p.run("load", mended)
+	assert.Equal(t, 3, status)
+	assert.Equal(t, before.Parts[0].Total.Asked+1, took(t, p).Parts[0].Total.Asked)
+	status, out, _ = p.run("loads", "undo", fmt.Sprint(load.Number+1))
+	assert.Zero(t, status)
+	assert.Contains(t, out, fmt.Sprintf("load %d was undone", load.Number+1))
+	assert.Equal(t, before.Parts[0].Total.Asked, took(t, p).Parts[0].Total.Asked)
+	status, out, _ = p.run("doubts", "--format", "csv")
+	assert.Zero(t, status)
+	assert.Contains(t, out, fmt.Sprintf("%d,orders: no site,no-site,", len(manifest.Planted[demo.NoSite])))
+
 	for _, tt := range []struct {
 		args   []string
 		status int
 		want   string
 	}{
+		{[]string{"loads", "undo", "1"}, 1, "only the last load can be undone"},
+		{[]string{"loads", "undo", "last"}, 2, "no number of a load"},
+		{[]string{"loads", "mend", "99"}, 1, "no row of load 99 waits"},
+		{[]string{"orders", "--doubt", "bad-luck"}, 2, "no doubt about orders"},
 		{[]string{"up", "--listen", "127.0.0.1:0"}, 1, "already runs on the data folder " + p.folder + " at " + address},
 		{[]string{"took", "--period", "July"}, 2, "does not say of which year"},
 		{[]string{"took", "--perod", "2026"}, 2, "unknown flag: --perod"},

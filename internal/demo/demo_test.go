@@ -3,6 +3,7 @@ package demo
 import (
 	"encoding/csv"
 	"encoding/json"
+	"math/big"
 	"os"
 	"path/filepath"
 	"testing"
@@ -88,4 +89,131 @@ func TestTheManifestSaysWhatStandsInTheFile(t *testing.T) {
 		sum += n
 	}
 	assert.Equal(t, m.Orders, sum)
+}
+
+// What belongs to the orders is checked against the manifest by the same kind of plain reader.
+func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
+	folder := t.TempDir()
+	m, err := Write(folder, Options{Orders: 6000, Seed: 1})
+	require.NoError(t, err)
+	table := func(name string) (rows []map[string]string) {
+		file, err := os.Open(filepath.Join(folder, name))
+		require.NoError(t, err)
+		defer file.Close()
+		reader := csv.NewReader(file)
+		reader.FieldsPerRecord = -1
+		records, err := reader.ReadAll()
+		require.NoError(t, err)
+		for _, record := range records[1:] {
+			row := map[string]string{}
+			for i, cell := range record {
+				row[records[0][i]] = cell
+			}
+			rows = append(rows, row)
+		}
+		return rows
+	}
+	by := func(name, key string) map[string][]map[string]string {
+		rows := table(name)
+		require.Len(t, rows, m.Rows[name], name)
+		all := map[string][]map[string]string{}
+		for _, row := range rows {
+			all[row[key]] = append(all[row[key]], row)
+		}
+		return all
+	}
+	orders, lines, shipments := map[string]map[string]string{}, by("lines.csv", "order"), by("shipments.csv", "order")
+	for _, row := range table(OrdersFile) {
+		orders[row["number"]] = row
+	}
+	payments, receipts, returns := by("payments.csv", "order"), by("payments.csv", "receipt"), by("returns.csv", "number")
+	events, daily, customers, places := by("status-events.csv", "order"), by("status-daily.csv", "order"), by("customers.csv", "customer"), by("places.csv", "place")
+	assert.Len(t, by("sites.csv", "site"), 4)
+	products := by("products.csv", "product")
+
+	latest := func(rows []map[string]string, column string) (last string) {
+		for _, row := range rows {
+			last = max(last, row[column])
+		}
+		return last
+	}
+	days := func(rows []map[string]string, column string) map[string]bool {
+		all := map[string]bool{}
+		for _, row := range rows {
+			all[row[column]] = true
+		}
+		return all
+	}
+	twice := func(n string) bool { // a status that stands on two stretches
+		last := map[string]int{}
+		for i, e := range events[n] {
+			if before, seen := last[e["status"]]; seen && before < i-1 {
+				return true
+			}
+			last[e["status"]] = i
+		}
+		return false
+	}
+	for _, tt := range []struct {
+		kind  string
+		holds func(n string) bool
+	}{
+		{ShippedInParts, func(n string) bool {
+			return len(days(shipments[n], "shipped")) == 2 && latest(shipments[n], "shipped") == orders[n]["shipped"]
+		}},
+		{PartShipped, func(n string) bool {
+			return orders[n]["shipped"] == "" && len(shipments[n]) == 1 || orders[n]["shipped"] > m.DataDate.String()
+		}},
+		{ShippedDiffers, func(n string) bool { return latest(shipments[n], "shipped") > orders[n]["shipped"] }},
+		{WithoutLines, func(n string) bool { return len(lines[n]) == 0 }},
+		{NotPaid, func(n string) bool { return orders[n]["delivered"] != "" && len(payments[n]) == 0 }},
+		{PaidInParts, func(n string) bool { return len(payments[n]) > 0 && payments[n][0]["amount"] != orders[n]["value"] }},
+		{PaidElsewhere, func(n string) bool { return payments[n][0]["currency"] == "USD" }},
+		{ReceiptTwice, func(n string) bool { return len(receipts[payments[n][0]["receipt"]]) == 2 }},
+		{Returned, func(n string) bool { return returns[n][0]["returned"] > orders[n]["delivered"] }},
+		{StatusCameBack, twice},
+		{StatusTie, func(n string) bool { return len(days(events[n], "at")) == len(events[n])-1 }},
+		{CustomerWithout, func(name string) bool {
+			for _, o := range orders {
+				if o["customer"] == name {
+					return false
+				}
+			}
+			return len(customers[name]) == 1
+		}},
+		{PlaceWithout, func(p string) bool { return places[p][0]["latitude"] == "" }},
+	} {
+		require.NotEmpty(t, m.Planted[tt.kind], tt.kind)
+		for _, what := range m.Planted[tt.kind] {
+			assert.Truef(t, tt.holds(what), "%s: %s", tt.kind, what)
+		}
+	}
+	assert.Len(t, receipts, m.Rows["payments.csv"]-len(m.Planted[ReceiptTwice]), "no other receipt stands twice")
+
+	// Lines add up to their order's value, in its currency's decimals; what is sold is in the list.
+	for n, rows := range lines {
+		sum := new(big.Rat)
+		for _, row := range rows {
+			value, _ := new(big.Rat).SetString(row["line value"])
+			if value != nil {
+				sum.Add(sum, value)
+			}
+			require.Contains(t, products, row["product"])
+		}
+		if value, ok := new(big.Rat).SetString(orders[n]["value"]); ok {
+			require.Zero(t, value.Cmp(sum), n)
+		}
+	}
+	// Where both sources tell a day's end, they tell the same.
+	for n, rows := range daily {
+		for _, row := range rows {
+			now := ""
+			for _, e := range events[n] {
+				if e["at"][:10] <= row["at"] {
+					now = e["status"]
+				}
+			}
+			require.Equal(t, now, row["status"], "%s on %s", n, row["at"])
+		}
+	}
 }
