@@ -55,6 +55,11 @@ defineSlots<{ last?: (props: { load: Load }) => unknown }>()
 </template>
 
 <style scoped>
+th,
+td {
+  padding-inline: 0.5rem !important;
+}
+
 .undone td {
   text-decoration: line-through;
   color: rgb(var(--v-theme-muted));
