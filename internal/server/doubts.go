@@ -27,6 +27,9 @@ var recordWords = map[string][2]string{
 
 func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts], error) {
 	b := s.Snapshot()
+	if last := s.doubted.Load(); last != nil && last.Version == b.Version() {
+		return &answered[api.Doubts]{*last}, nil
+	}
 	body := api.Doubts{
 		Sentence: fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", figure.Counted(b.Orders(), "order"), b.Bounds().FirstDay, b.Bounds().DataDate),
 		Version:  b.Version(), Doubts: []api.Doubt{}, Milestones: []api.MilestoneKnown{},
@@ -48,6 +51,7 @@ func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts]
 	for _, k := range doubt.Milestones(b) {
 		body.Milestones = append(body.Milestones, api.MilestoneKnown{Name: k.Milestone.Name, Plan: k.Milestone.Plan, Present: k.Present, Missing: k.Missing, Ahead: k.Ahead, Earliest: k.Earliest.String(), Latest: k.Latest.String()})
 	}
+	s.doubted.Store(&body)
 	return &answered[api.Doubts]{body}, nil
 }
 

@@ -9,6 +9,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -100,6 +101,7 @@ func (e *StaleError) Unwrap() error { return e.Err }
 type server struct {
 	Config
 	metrics *metrics
+	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
 }
 
 // New makes the handler of all routes.
