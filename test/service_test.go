@@ -61,7 +61,7 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
 	require.Len(t, loads.Loads, 3)
-	rows, err := s.SetAsideRows(t.Context(), loads.Loads[0].Number, 0, 10)
+	rows, err := s.SetAsideRows(t.Context(), loads.Loads[0].Number, client.SetAside{}, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, rows.Rows, 1)
 	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Kind: "orders", Row: 4, Column: "shipped", Value: "2026-13-01", Raw: "A/12,2026-13-01",
@@ -89,9 +89,13 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	second, err := s.Load(t.Context(), []string{write(t, "mended.csv", mended)})
 	require.NoError(t, err)
 	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside, second.Files[0].UnusedColumns})
-	rows, err := s.SetAsideRows(t.Context(), first.Number, 0, 10)
+	rows, err := s.SetAsideRows(t.Context(), first.Number, client.SetAside{}, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{second.Number, 0, 0}, []int64{rows.Rows[0].ClearedBy, rows.Rows[1].ClearedBy, rows.Rows[2].ClearedBy})
+	rows, err = s.SetAsideRows(t.Context(), first.Number, client.SetAside{Waiting: true, Column: "Ordered", File: "orders.csv"}, 0, 10)
+	require.NoError(t, err)
+	require.Len(t, rows.Rows, 1)
+	assert.Equal(t, "soon", rows.Rows[0].Value)
 	_, err = s.Waiting(t.Context(), 99, "")
 	assert.ErrorContains(t, err, "no row of load 99 waits")
 
@@ -133,14 +137,14 @@ func TestPartsTellMilestones(t *testing.T) {
 	}
 	load("payments.csv", "receipt,order,paid,amount,currency\nR1,A,2026-07-20,60,EUR\nR2,A,2026-07-09,40,\n")
 	load("shipments.csv", "shipment,order,line,units,shipped,delivered\nS1,A,1,2,2026-07-06,2026-07-08\nS2,A,2,1,2026-07-10,\n")
-	load("export.csv", "order,ordered,shipped,value,currency,line,units\nA,2026-07-01,2026-07-02,100,EUR,1,2\nA,2026-07-01,2026-07-02,100,EUR,2,3\nB,2026-07-01,2026-07-03,,,1,1\n")
+	load("export.csv", "order,ordered,shipped,value,currency,line,units,batch no\nA,2026-07-01,2026-07-02,100,EUR,1,2,x\nA,2026-07-01,2026-07-02,100,EUR,2,3,\nB,2026-07-01,2026-07-03,,,1,1,\n")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08", "first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
 	order, err := s.Order(t.Context(), "A", client.Question{})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"part shipped", "part delivered", "its own `shipped` day is another than its shipments'"}, order.Findings)
 	assert.Equal(t, []api.PartTable{
-		{Kind: "order-lines", Columns: []string{"line", "units"}, Rows: [][]string{{"1", "2"}, {"2", "3"}}},
+		{Kind: "order-lines", Columns: []string{"line", "units", "batch-no"}, Rows: [][]string{{"1", "2", "x"}, {"2", "3", ""}}},
 		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"}, Rows: [][]string{{"S1", "1", "2026-07-06", "2026-07-08", "2"}, {"S2", "2", "2026-07-10", "", "1"}}},
 		{Kind: "payments", Columns: []string{"receipt", "paid", "amount", "currency"}, Rows: [][]string{{"R1", "2026-07-20", "60.00", "EUR"}, {"R2", "2026-07-09", "40.00", ""}}},
 	}, order.Parts)
@@ -201,7 +205,7 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, answer.Doubts, 1)
 	assert.Equal(t, "no-site", answer.Doubts[0].Code)
-	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"), write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
+	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"), write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01T09:00\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
 	require.NoError(t, err)
 	answer, err = clean.Doubts(t.Context())
 	require.NoError(t, err)
@@ -209,7 +213,17 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	for _, d := range answer.Doubts {
 		examples[d.Code] = d.Examples
 	}
+	require.Len(t, examples["status-without-time"], 4)
+	delete(examples, "status-without-time")
 	assert.Equal(t, map[string][]string{"no-site": {}, "line-without-order": {"Z line 1"}, "status-alike": {"On hold and on-hold"}}, examples)
+	_, err = clean.Load(t.Context(), []string{write(t, "t.csv", "order,status,at\nA,returned,2026-07-09T10:00\n")})
+	require.NoError(t, err)
+	answer, err = clean.Doubts(t.Context())
+	require.NoError(t, err)
+	for _, d := range answer.Doubts {
+		examples[d.Code] = d.Examples
+	}
+	assert.Equal(t, []string{"returned"}, examples["status-new"])
 }
 
 func TestABadFileStopsTheWholeLoad(t *testing.T) {

@@ -150,11 +150,12 @@ func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
 
 func newLoads(e *environment) *cobra.Command {
 	var offset, limit int
+	var filter client.SetAside
 	cmd := &cobra.Command{
 		Use:   "loads [NUMBER]",
 		Short: "What was brought in and when; the rows of one load that were set aside",
 		Example: `  prairie-dusk loads
-  prairie-dusk loads 3`,
+  prairie-dusk loads 3 --waiting --column ordered`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
@@ -166,7 +167,7 @@ func newLoads(e *environment) *cobra.Command {
 				if err != nil {
 					return err
 				}
-				rows, err := c.SetAsideRows(cmd.Context(), number, offset, limit)
+				rows, err := c.SetAsideRows(cmd.Context(), number, filter, offset, limit)
 				if err != nil {
 					return err
 				}
@@ -180,6 +181,9 @@ func newLoads(e *environment) *cobra.Command {
 		},
 	}
 	cmd.Flags().IntVar(&limit, "limit", 100, "at most so many set-aside `rows`")
+	cmd.Flags().StringVar(&filter.File, "file", "", "only rows of this `file`")
+	cmd.Flags().StringVar(&filter.Column, "column", "", "only rows with a fault in this `column`")
+	cmd.Flags().BoolVar(&filter.Waiting, "waiting", false, "only rows that no later load has brought")
 	cmd.Flags().IntVar(&offset, "offset", 0, "leave out the first so many `rows`")
 	addFormat(cmd)
 	cmd.AddCommand(newUndo(e), newMend(e))

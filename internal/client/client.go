@@ -163,9 +163,15 @@ func (c *Client) Loads(ctx context.Context) (*api.Loads, error) {
 	return call[api.Loads](ctx, c, http.MethodGet, "/loads", nil, nil)
 }
 
+// SetAside picks rows that were set aside; empty words pick all.
+type SetAside struct {
+	File, Column string
+	Waiting      bool // not brought by a later load
+}
+
 // SetAsideRows lists the rows of a load that could not be used.
-func (c *Client) SetAsideRows(ctx context.Context, load int64, offset, limit int) (*api.SetAsideRows, error) {
-	v := url.Values{"offset": {strconv.Itoa(offset)}, "limit": {strconv.Itoa(limit)}}
+func (c *Client) SetAsideRows(ctx context.Context, load int64, f SetAside, offset, limit int) (*api.SetAsideRows, error) {
+	v := url.Values{"file": {f.File}, "column": {f.Column}, "waiting": {strconv.FormatBool(f.Waiting)}, "offset": {strconv.Itoa(offset)}, "limit": {strconv.Itoa(limit)}}
 	return call[api.SetAsideRows](ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load), v, nil)
 }
 

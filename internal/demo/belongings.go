@@ -18,21 +18,23 @@ import (
 
 // The oddities that are planted in what belongs to orders.
 const (
-	ShippedInParts  = "shipped in parts"
-	PartShipped     = "part of it shipped"
-	ShippedDiffers  = "the order says another shipped day than its shipments"
-	WithoutLines    = "no lines"
-	NotPaid         = "delivered and not paid"
-	PaidInParts     = "paid in parts"
-	PaidElsewhere   = "paid in another currency"
-	ReceiptTwice    = "a receipt that stands with another order as well"
-	StatusCameBack  = "a status that came back"
-	StatusTie       = "two statuses at one moment"
-	Returned        = "returned"
-	CustomerWithout = "a customer without orders" // by customer
-	PlaceWithout    = "a place without co-ordinates"
-	dailyFrom       = 60 // days before the data date from which one site keeps a daily list
-	dailySite       = "Galway"
+	ShippedInParts   = "shipped in parts"
+	PartShipped      = "part of it shipped"
+	ShippedDiffers   = "the order says another shipped day than its shipments"
+	WithoutLines     = "no lines"
+	NotPaid          = "delivered and not paid"
+	PaidInParts      = "paid in parts"
+	PaidElsewhere    = "paid in another currency"
+	ReceiptTwice     = "a receipt that stands with another order as well"
+	StatusCameBack   = "a status that came back"
+	StatusTie        = "two statuses at one moment"
+	Returned         = "returned"
+	CustomerWithout  = "a customer without orders" // by customer
+	FirstBookedAhead = "a customer's first order, booked ahead"
+	TwoOnOneDay      = "the second order of a customer on one day"
+	PlaceWithout     = "a place without co-ordinates"
+	dailyFrom        = 60 // days before the data date from which one site keeps a daily list
+	dailySite        = "Galway"
 )
 
 // A belongings writes the files of what belongs to orders.
@@ -42,8 +44,8 @@ type belongings struct {
 	files     map[string]*table
 	manifest  *Manifest
 	made      int
-	receipt   string // of the last payment
-	customers map[string]bool
+	receipt   string             // of the last payment
+	customers map[string]day.Day // the day of the last order of each
 }
 
 // A table is one CSV file that is being written.
@@ -71,7 +73,7 @@ var headers = []struct {
 }
 
 func newBelongings(folder string, seed uint64, m *Manifest) (*belongings, error) {
-	b := &belongings{folder: folder, seed: seed, manifest: m, files: map[string]*table{}, customers: map[string]bool{}}
+	b := &belongings{folder: folder, seed: seed, manifest: m, files: map[string]*table{}, customers: map[string]day.Day{}}
 	for _, h := range headers {
 		file, err := os.Create(filepath.Join(folder, h.name))
 		if err != nil {
@@ -152,8 +154,16 @@ func (b *belongings) add(o book.Order) error {
 	}
 	life := life{number: o.Number, site: o.Fields[book.Site], ordered: known(milestone.Ordered), shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
 	var errs []error
-	if name := o.Fields[book.Customer]; !b.customers[name] {
-		b.customers[name] = true
+	name, wanted := o.Fields[book.Customer], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Wanted)]
+	last, seen := b.customers[name]
+	b.customers[name] = max(last, life.ordered)
+	switch {
+	case seen && last == life.ordered && last != 0:
+		b.plant(TwoOnOneDay, o.Number)
+	case !seen && life.ordered != 0 && wanted > life.ordered:
+		b.plant(FirstBookedAhead, o.Number)
+	}
+	if !seen {
 		n := len(b.customers)
 		errs = append(errs, b.row("customers.csv", name, contactOf(n), telephoneOf(n), o.Fields[book.Country], o.Fields[book.Place]))
 	}

@@ -181,6 +181,22 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 			}
 			return len(customers[name]) == 1
 		}},
+		{FirstBookedAhead, func(n string) bool {
+			for other, o := range orders {
+				if o["customer"] == orders[n]["customer"] && o["ordered"] != "" && o["ordered"] < orders[n]["ordered"] && other != n {
+					return false
+				}
+			}
+			return orders[n]["wanted"] > orders[n]["ordered"]
+		}},
+		{TwoOnOneDay, func(n string) bool {
+			for other, o := range orders {
+				if other != n && o["customer"] == orders[n]["customer"] && o["ordered"] == orders[n]["ordered"] {
+					return true
+				}
+			}
+			return false
+		}},
 		{PlaceWithout, func(p string) bool { return places[p][0]["latitude"] == "" }},
 	} {
 		require.NotEmpty(t, m.Planted[tt.kind], tt.kind)

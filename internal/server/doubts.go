@@ -22,6 +22,8 @@ var recordWords = map[string][2]string{
 	"status-without-order":      {"orders with status records that have not come", "The records wait, and count when the order comes."},
 	"receipt-twice":             {"receipts that stand with several orders", "One payment for several orders, or one typed twice? Each counts for its order."},
 	"place-without-coordinates": {"places without co-ordinates", "They cannot be drawn on a map."},
+	"status-new":                {"status names that came with the last load for the first time", "Nothing is wrong where the way of working has changed; otherwise mend the spelling."},
+	"status-without-time":       {"status records without a time of day, where others of their source have one", "On their day they count after those with a time."},
 	"status-alike":              {"status names that are nearly equal", "Two spellings of one status are two statuses. Mend one."},
 }
 

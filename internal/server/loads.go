@@ -175,13 +175,16 @@ func loadBody(r store.LoadRecord) api.Load {
 }
 
 type setAsideInput struct {
-	Number int64 `path:"number" doc:"Of the load."`
-	Offset int   `query:"offset" minimum:"0"`
-	Limit  int   `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+	Number  int64  `path:"number" doc:"Of the load."`
+	File    string `query:"file" doc:"Only rows of this file."`
+	Column  string `query:"column" doc:"Only rows with a fault in this column."`
+	Waiting bool   `query:"waiting" doc:"Only rows that no later load has brought."`
+	Offset  int    `query:"offset" minimum:"0"`
+	Limit   int    `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
 func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered[api.SetAsideRows], error) {
-	rows, all, err := s.Records.SetAsideRows(ctx, in.Number, in.Offset, in.Limit)
+	rows, all, err := s.Records.SetAsideRows(ctx, in.Number, store.SetAsideFilter{File: in.File, Column: in.Column, Waiting: in.Waiting}, in.Offset, in.Limit)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

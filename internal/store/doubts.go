@@ -30,6 +30,10 @@ var recordDoubts = []struct{ code, sql string }{
 	{"status-without-order", `SELECT "order" FROM (SELECT DISTINCT "order" FROM status_records) s WHERE NOT EXISTS (SELECT FROM orders o WHERE o."order" = s."order")`},
 	{"receipt-twice", `SELECT receipt || ' for ' || string_agg("order", ', ' ORDER BY "order") FROM payments
 		WHERE receipt IN (SELECT receipt FROM payments GROUP BY receipt HAVING count(*) > 1) GROUP BY receipt`},
+	{"status-new", `SELECT status FROM status_records GROUP BY status HAVING min(load_id) = (SELECT max(id) FROM loads WHERE undone_at IS NULL)
+		AND EXISTS (SELECT FROM status_records WHERE load_id < (SELECT max(id) FROM loads WHERE undone_at IS NULL))`},
+	{"status-without-time", `SELECT status || ' of ' || "order" || ' on ' || at FROM status_records s WHERE length(at) = 10 AND source <> 'daily'
+		AND EXISTS (SELECT FROM status_records t WHERE t.source = s.source AND length(t.at) > 10)`},
 	{"place-without-coordinates", `SELECT place || coalesce(', ' || nullif(country, ''), '') FROM places WHERE latitude IS NULL OR longitude IS NULL`},
 }
 

@@ -171,11 +171,24 @@ func (s *Store) Loads(ctx context.Context) (loads []LoadRecord, err error) {
 	return loads, err
 }
 
+// A SetAsideFilter picks rows that were set aside; empty words pick all.
+type SetAsideFilter struct {
+	File, Column string
+	Waiting      bool // not yet cleared
+}
+
 // SetAsideRows lists the set-aside rows of a load by file and row: at most limit of them from offset on, and
 // how many there are in all.
-func (s *Store) SetAsideRows(ctx context.Context, load int64, offset, limit int) (rows []SetAsideRow, all int64, err error) {
+func (s *Store) SetAsideRows(ctx context.Context, load int64, f SetAsideFilter, offset, limit int) (rows []SetAsideRow, all int64, err error) {
 	of := func() *gorm.DB {
-		return s.records.WithContext(ctx).Model(&SetAsideRow{}).Where("file_id IN (SELECT id FROM load_files WHERE load_id = ?)", load)
+		tx := s.records.WithContext(ctx).Model(&SetAsideRow{}).Where("file_id IN (SELECT id FROM load_files WHERE load_id = ? AND (name = ? OR ? = ''))", load, f.File, f.File)
+		if f.Column != "" {
+			tx = tx.Where("column_name = ?", f.Column)
+		}
+		if f.Waiting {
+			tx = tx.Where("cleared_by IS NULL")
+		}
+		return tx
 	}
 	if err := of().Count(&all).Error; err != nil {
 		return nil, 0, err

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -60,10 +62,31 @@ func partTable(k *record.Kind, rows []string) (PartTable, error) {
 			return table, err
 		}
 	}
-	var shown []record.Column
+	// Columns of the user's own follow, by name.
+	columns, own := slices.Clone(k.Columns), map[string]bool{}
+	for _, cells := range all {
+		for name := range cells {
+			own[name] = name != "load_id"
+		}
+	}
 	for _, c := range k.Columns {
+		delete(own, strings.ReplaceAll(c.Name, "-", "_"))
+	}
+	for _, name := range slices.Sorted(maps.Keys(own)) {
+		if own[name] {
+			columns = append(columns, record.Column{Name: name})
+		}
+	}
+	cell := func(cells map[string]any, c record.Column) string {
+		if value, own := cells[c.Name]; own {
+			return cellText(value)
+		}
+		return cellText(cells[strings.ReplaceAll(c.Name, "-", "_")])
+	}
+	var shown []record.Column
+	for _, c := range columns {
 		for _, cells := range all {
-			if c.Name != record.OrderColumn && cellText(cells[strings.ReplaceAll(c.Name, "-", "_")]) != "" {
+			if c.Name != record.OrderColumn && cell(cells, c) != "" {
 				shown = append(shown, c)
 				table.Columns = append(table.Columns, c.Name)
 				break
@@ -73,7 +96,7 @@ func partTable(k *record.Kind, rows []string) (PartTable, error) {
 	for _, cells := range all {
 		row := make([]string, len(shown))
 		for i, c := range shown {
-			row[i] = written(c.Type, cellText(cells[strings.ReplaceAll(c.Name, "-", "_")]))
+			row[i] = written(c.Type, cell(cells, c))
 		}
 		table.Rows = append(table.Rows, row)
 	}

@@ -250,7 +250,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 		return nil
 	})
 	require.NoError(t, err)
-	waiting, _, err := s.SetAsideRows(t.Context(), aside.ID, 0, 10)
+	waiting, _, err := s.SetAsideRows(t.Context(), aside.ID, SetAsideFilter{}, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, &third.ID, waiting[0].ClearedBy, "the load brought the mended row")
 	require.Equal(t, []string{"A ordered=2026-07-01 site=Faro value=0 line 1: {2000 true}-{0 false}", "B ordered=2026-07-02 site=Lisbon line 1: {3000 true}-{0 false}", "C site=Porto"}, stored(t, s, Since{}))
@@ -266,7 +266,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	assert.ErrorIs(t, s.Undo(t.Context(), 1, monday), ErrNotLast)
 	require.NoError(t, s.Undo(t.Context(), third.ID, monday))
 	assert.Equal(t, before, stored(t, s, Since{}))
-	waiting, _, err = s.SetAsideRows(t.Context(), aside.ID, 0, 10)
+	waiting, _, err = s.SetAsideRows(t.Context(), aside.ID, SetAsideFilter{}, 0, 10)
 	require.NoError(t, err)
 	assert.Nil(t, waiting[0].ClearedBy)
 	state, err := s.State(t.Context())
@@ -365,7 +365,7 @@ func TestSetAsideRowsAreKept(t *testing.T) {
 	assert.Equal(t, "ana", loads[0].LoadedBy)
 	file := loads[0].Files[0]
 	assert.Equal(t, []any{"b.csv", int64(4), int64(2), []string{"colour"}}, []any{file.Name, file.RowsNew, file.RowsSetAside, file.UnusedColumns})
-	got, all, err := s.SetAsideRows(t.Context(), loaded.ID, 1, 10)
+	got, all, err := s.SetAsideRows(t.Context(), loaded.ID, SetAsideFilter{}, 1, 10)
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), all)
 	require.Len(t, got, 1)
