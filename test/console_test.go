@@ -425,6 +425,8 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	book, err = s.Book(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, 1, book.Orders)
+	b.do(chromedp.Navigate(s.address + "/orders?order=N-1"))
+	assert.Contains(t, b.text(test("order-sheet"), "HIVE"), "hive-colour white", "columns of one's own stand among the fields")
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the bad file is refused")
 	}

@@ -3,6 +3,7 @@ package cli
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -165,7 +166,12 @@ func orderSheets(a *api.Order, format string) []sheet {
 		days.rows = append(days.rows, []string{d.Name, withWeekday(d.Day), remark})
 	}
 	var fields []string
-	for _, name := range []string{"customer", "site", "place", "channel"} {
+	// The currency stands with the value, the country with the place; columns of the user's own come last.
+	first := []string{"customer", "site", "place", "channel"}
+	names := slices.DeleteFunc(slices.Sorted(maps.Keys(a.Order.Fields)), func(name string) bool {
+		return slices.Contains(first, name) || name == "currency" || name == "country"
+	})
+	for _, name := range append(first, names...) {
 		if value := a.Order.Fields[name]; value != "" {
 			fields = append(fields, name+" "+value)
 		}

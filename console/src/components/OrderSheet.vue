@@ -19,12 +19,13 @@ const { answer, problem, retry } = useAnswer<Order>(() => ({
 const sheet = ref<HTMLElement>()
 watch(answer, () => nextTick(() => sheet.value?.focus()), { once: true })
 
-const fields = computed(() =>
-  ['customer', 'site', 'place', 'channel'].flatMap((name) => {
-    const value = answer.value?.order.fields[name]
-    return value ? [{ name, value }] : []
-  }),
-)
+/** The fields with a value: the currency stands with it, the country with the place; the user's own come last. */
+const fields = computed(() => {
+  const known = answer.value?.order.fields ?? {}
+  const first = ['customer', 'site', 'place', 'channel']
+  const own = Object.keys(known).filter((name) => ![...first, 'currency', 'country'].includes(name))
+  return [...first, ...own.sort()].flatMap((name) => (known[name] ? [{ name, value: known[name] }] : []))
+})
 
 /** Whether a column of a part holds numbers. */
 const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'line-value'].includes(column)
