@@ -107,11 +107,7 @@ function group(place: number, word: string) {
 
 <style scoped>
 h1 {
-  font-size: 1.5rem;
-  line-height: 1.5;
-  font-weight: 500;
   letter-spacing: -0.01em;
-  margin-bottom: 20px;
   text-wrap: pretty;
 }
 </style>

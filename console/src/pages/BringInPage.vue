@@ -195,19 +195,6 @@ function size(n: number): string {
 </template>
 
 <style scoped>
-h1 {
-  font-size: 1.5rem;
-  line-height: 1.5;
-  font-weight: 500;
-  margin-bottom: 20px;
-}
-
-h2 {
-  font-size: 1.1rem;
-  font-weight: 550;
-  margin: 28px 0 12px;
-}
-
 h2 a {
   font-size: 0.9rem;
   font-weight: 400;

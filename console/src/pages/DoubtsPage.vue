@@ -13,7 +13,7 @@ const { answer, problem, loading, retry } = useAnswer<Doubts>({ path: '/doubts',
   <div :aria-busy="loading">
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
     <template v-else-if="answer">
-      <h1 class="title" data-test="sentence">{{ answer.sentence }}</h1>
+      <h1 data-test="sentence">{{ answer.sentence }}</h1>
       <p v-if="answer.doubts.length === 0" class="panel empty">Nothing looks wrong.</p>
       <div v-else class="scroll panel" tabindex="0" role="region" aria-label="Doubts">
         <table class="plain" data-test="doubts">
@@ -79,19 +79,6 @@ const { answer, problem, loading, retry } = useAnswer<Doubts>({ path: '/doubts',
 </template>
 
 <style scoped>
-.title {
-  font-size: 1.5rem;
-  line-height: 1.5;
-  font-weight: 500;
-  margin-bottom: 20px;
-}
-
-h2 {
-  font-size: 1.1rem;
-  font-weight: 550;
-  margin: 32px 0 12px;
-}
-
 .wraps {
   white-space: normal !important;
   min-width: 14rem;
