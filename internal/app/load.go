@@ -25,11 +25,11 @@ var errCheckOnly = errors.New("only checked")
 // Load brings files in, all or none, and makes the next snapshot. One that only checks does all of it and takes
 // it back; its record has no number.
 func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (server.Loaded, error) {
-	progress := &tracker{app: a, now: server.Progress{Phase: server.Reading}}
-	progress.publish()
-	defer a.progress.Store(nil)
+	progress := &tracker{app: a}
+	defer progress.end()
 	var aside []store.SetAsideRow
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
+		progress.phase(server.Reading)
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
@@ -81,11 +81,20 @@ type tracker struct {
 	now    server.Progress
 	before int64 // bytes of the files before this one
 	offset int64 // bytes of this one
+	told   *server.Progress
 }
 
 func (t *tracker) publish() {
 	now := t.now
-	t.app.progress.Store(&now)
+	t.told = &now
+	t.app.progress.Store(t.told)
+}
+
+// end forgets what was told; a load that was turned away, because another runs, has told nothing.
+func (t *tracker) end() {
+	if t.told != nil {
+		t.app.progress.CompareAndSwap(t.told, nil)
+	}
 }
 
 func (t *tracker) phase(p server.Phase) {
@@ -141,8 +150,10 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		}
 		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
 			rows, err := nextRow(reader, name, &aside)
-			progress.row(reader.Offset(), len(aside))
-			if errors.Is(err, io.EOF) {
+			switch {
+			case err == nil:
+				progress.row(reader.Offset(), len(aside))
+			case errors.Is(err, io.EOF):
 				progress.phase(server.Merging)
 			}
 			return rows, err

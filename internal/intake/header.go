@@ -92,14 +92,11 @@ func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []r
 	if name == "" || !part.Kind.Extras || slices.Contains(reserved, name) || part.Kind.Column(name) >= 0 || len(name) > maxExtraName {
 		return cellUse{}
 	}
-	extra := &record.Extra{Name: name}
+	extra := &record.Extra{Name: name, Known: plan, Milestone: plan, Plan: plan}
 	for _, earlier := range known(part.Kind) {
 		if earlier.Name == name {
-			*extra = earlier
+			*extra = earlier // what a column holds stays so
 		}
-	}
-	if plan {
-		extra.Known, extra.Milestone, extra.Plan = true, true, true
 	}
 	part.Extras = append(part.Extras, extra)
 	return cellUse{p, len(part.Extras) - 1, asExtra}

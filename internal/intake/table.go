@@ -111,7 +111,8 @@ func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.
 		t.seen = append(t.seen, map[digest]firstSeen{})
 	}
 	t.keys = make([]string, len(t.parts))
-	return t, t.decideExtras()
+	t.decideExtras()
+	return t, nil
 }
 
 // Parts says what the file brings, kind by kind.
@@ -194,7 +195,7 @@ func (t *TableReader) read() line {
 
 // decideExtras tells which columns of the user's own hold days, by the first rows. A column that is empty there
 // is decided by its first filled cell.
-func (t *TableReader) decideExtras() error {
+func (t *TableReader) decideExtras() {
 	open := false
 	for _, part := range t.parts {
 		for _, extra := range part.Extras {
@@ -234,7 +235,6 @@ func (t *TableReader) decideExtras() error {
 			extra.Known, extra.Milestone = true, days == filled
 		}
 	}
-	return nil
 }
 
 // check reads the cells of a row into the records of its parts and names the first that is wrong.
@@ -262,25 +262,19 @@ func (t *TableReader) check(cells []string) *SetAside {
 			}
 			continue
 		}
-		// An order's number stands once in the file and belongs to all parts that refer to it.
-		for p := range t.parts {
-			column := u.column
-			if p != u.part {
-				if u.column != 0 || !t.parts[u.part].Kind.OfOrder() || !t.parts[p].Kind.OfOrder() {
-					continue
-				}
-				column = 0
-			}
-			c := t.parts[p].Kind.Columns[column]
-			if c.Type == record.Money {
-				continue // its currency may come later in the row
-			}
-			value, reason := t.value(c.Type, cell)
-			if reason != "" {
-				blame(i, cell, reason)
-			}
-			t.rows[p].Values[column] = value
+		c := t.parts[u.part].Kind.Columns[u.column]
+		if c.Type == record.Money {
+			continue // its currency may come later in the row
 		}
+		value, reason := t.value(c.Type, cell)
+		if reason != "" {
+			blame(i, cell, reason)
+		}
+		t.rows[u.part].Values[u.column] = value
+	}
+	// An order's number stands once in the row, and belongs to the order beside the first part too.
+	for p := range t.rows[1:] {
+		t.rows[1+p].Values[0] = t.rows[0].Values[0]
 	}
 	for i, u := range t.use {
 		if u.kind != asColumn || t.parts[u.part].Kind.Columns[u.column].Type != record.Money {
@@ -314,19 +308,9 @@ func (t *TableReader) titleOf(name string) string {
 	return name
 }
 
-// mayMiss are the keys that a record can do without: a shipment of the whole order has no line, a status
-// record no sequence or source, a place no region.
-var mayMiss = map[string]bool{"line": true, "sequence": true, "source": true, "country": true, "region": true}
-
 // missingKey is the first key that a record cannot do without and lacks, or -1.
 func missingKey(k *record.Kind, values []record.Value) int {
-	for i := range k.Keys {
-		optional := mayMiss[k.Columns[i].Name] && k != record.Lines
-		if !values[i].Known && !optional {
-			return i
-		}
-	}
-	return -1
+	return slices.IndexFunc(values[:k.Required], func(v record.Value) bool { return !v.Known })
 }
 
 // extra takes a cell of one of the user's own columns.

@@ -29,13 +29,15 @@ type Column struct {
 	Type Type
 }
 
-// A Kind is a kind of record. The first Keys columns tell records apart.
+// A Kind is a kind of record. The first Keys columns tell records apart; the first Required of them no record can
+// do without: a shipment of the whole order has no line, a status record may have no sequence, a place no region.
 type Kind struct {
-	Name    string // "orders"
-	Noun    string // of one: "order"
-	Columns []Column
-	Keys    int
-	Extras  bool // files may bring columns of their own
+	Name     string // "orders"
+	Noun     string // of one: "order"
+	Columns  []Column
+	Keys     int
+	Required int
+	Extras   bool // files may bring columns of their own
 }
 
 // OrderColumn is the column by which records refer to their order.
@@ -46,30 +48,30 @@ const KeySeparator = "\x1f"
 
 // The kinds. Those that refer to an order may come before it.
 var (
-	Orders = &Kind{Name: "orders", Noun: "order", Keys: 1, Extras: true, Columns: orderColumns()}
-	Lines  = &Kind{Name: "order-lines", Noun: "order line", Keys: 2, Extras: true, Columns: []Column{
+	Orders = &Kind{Name: "orders", Noun: "order", Keys: 1, Required: 1, Extras: true, Columns: orderColumns()}
+	Lines  = &Kind{Name: "order-lines", Noun: "order line", Keys: 2, Required: 2, Extras: true, Columns: []Column{
 		{OrderColumn, Text}, {"line", Text}, {"product", Text}, {"units", Units}, {"cancelled-units", Units},
 		{"line-value", Amount}, {"line-shipped", Day}, {"line-delivered", Day},
 	}}
-	Shipments = &Kind{Name: "shipments", Noun: "shipment", Keys: 3, Columns: []Column{
+	Shipments = &Kind{Name: "shipments", Noun: "shipment", Keys: 3, Required: 2, Columns: []Column{
 		{OrderColumn, Text}, {"shipment", Text}, {"line", Text}, {"shipped", Day}, {"delivered", Day}, {"carrier", Text}, {"units", Units},
 	}}
-	Payments = &Kind{Name: "payments", Noun: "payment", Keys: 2, Columns: []Column{
+	Payments = &Kind{Name: "payments", Noun: "payment", Keys: 2, Required: 2, Columns: []Column{
 		{OrderColumn, Text}, {"receipt", Text}, {"paid", Day}, {"amount", Amount}, {"currency", Currency},
 	}}
-	Statuses = &Kind{Name: "status-records", Noun: "status record", Keys: 5, Columns: []Column{
+	Statuses = &Kind{Name: "status-records", Noun: "status record", Keys: 5, Required: 3, Columns: []Column{
 		{OrderColumn, Text}, {"status", Text}, {"at", Moment}, {"sequence", Whole}, {"source", Source},
 	}}
-	Customers = &Kind{Name: "customers", Noun: "customer", Keys: 1, Columns: []Column{
+	Customers = &Kind{Name: "customers", Noun: "customer", Keys: 1, Required: 1, Columns: []Column{
 		{"customer", Text}, {"contact", Text}, {"telephone", Telephone}, {"country", Text}, {"region", Text}, {"place", Text},
 	}}
-	Products = &Kind{Name: "products", Noun: "product", Keys: 1, Columns: []Column{
+	Products = &Kind{Name: "products", Noun: "product", Keys: 1, Required: 1, Columns: []Column{
 		{"product", Text}, {"product-name", Text}, {"category", Text},
 	}}
-	Sites = &Kind{Name: "sites", Noun: "site", Keys: 1, Columns: []Column{
+	Sites = &Kind{Name: "sites", Noun: "site", Keys: 1, Required: 1, Columns: []Column{
 		{"site", Text}, {"zone", Zone}, {"cut-off", Clock}, {"calendar", Text}, {"region", Text}, {"country", Text},
 	}}
-	Places = &Kind{Name: "places", Noun: "place", Keys: 3, Columns: []Column{
+	Places = &Kind{Name: "places", Noun: "place", Keys: 3, Required: 1, Columns: []Column{
 		{"place", Text}, {"country", Text}, {"region", Text}, {"latitude", Degrees}, {"longitude", Degrees},
 	}}
 )

@@ -195,6 +195,15 @@ func TestKeptNumbersAreWrittenAsDecimals(t *testing.T) {
 	}
 }
 
+func TestChangedNumbersAreWrittenAsFilesWriteThem(t *testing.T) {
+	row := map[string]any{"value": "96250", "currency": "OMR", "paid": "2026-07-01", "units": "2500"}
+	require.Equal(t, "96.250", writtenCell("orders", "value", row))
+	require.Equal(t, "2026-07-01", writtenCell("orders", "paid", row))
+	require.Equal(t, "2.5", writtenCell("order-lines", "units", row))
+	require.Equal(t, "2500", writtenCell("orders", "units", row), "a column of the user's own is text")
+	require.Empty(t, writtenCell("orders", "value", nil))
+}
+
 func TestNamesThatAreNearlyEqual(t *testing.T) {
 	require.Equal(t, []string{"On hold and on-hold", "deliverd and delivered", "Checked out and checked  out!"},
 		nearlyEqual([]string{"packed", "picked", "On hold", "on-hold", "deliverd", "delivered", "new", "now", "Checked out", "checked  out!"}))

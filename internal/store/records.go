@@ -148,7 +148,7 @@ func (l *Load) ended(part record.Part, keys string) error {
 		if !extra.Known {
 			continue
 		}
-		err := l.tx.Exec("INSERT INTO extra_columns (kind, name, is_milestone, is_plan, load_id) VALUES (?, ?, ?, ?, ?) ON CONFLICT (kind, name) DO UPDATE SET is_plan = excluded.is_plan WHERE extra_columns.is_plan IS DISTINCT FROM excluded.is_plan",
+		err := l.tx.Exec("INSERT INTO extra_columns (kind, name, is_milestone, is_plan, load_id) VALUES (?, ?, ?, ?, ?) ON CONFLICT (kind, name) DO NOTHING",
 			part.Kind.Name, extra.Name, extra.Milestone, extra.Plan, l.record.ID).Error
 		if err != nil {
 			return err

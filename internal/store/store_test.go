@@ -258,7 +258,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	history, err := s.History(t.Context(), "A")
 	require.NoError(t, err)
 	assert.Equal(t, []Change{
-		{third.ID, "order-lines", []string{"1"}, "units", "1000", "2000"},
+		{third.ID, "order-lines", []string{"1"}, "units", "1", "2"},
 		{third.ID, "orders", []string{}, "hive-colour", "white", ""}, {third.ID, "orders", []string{}, "site", "Porto", "Faro"},
 		{third.ID, "orders", []string{}, "hive-colour", "", "white"}, {third.ID, "orders", []string{}, "shipped", "2026-07-03", ""}, {third.ID, "orders", []string{}, "site", "Lisbon", "Porto"},
 	}, history)

@@ -6,11 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
+	"prairiedusk/internal/money"
 	"prairiedusk/internal/record"
 )
 
@@ -89,7 +91,7 @@ func undoing(load int64) (statements []string) {
 	)
 }
 
-// A Change is one cell of a record of an order as a load found and left it. Numbers are as they are kept.
+// A Change is one cell of a record of an order as a load found and left it.
 type Change struct {
 	Load     int64
 	Kind     string
@@ -142,7 +144,7 @@ func (s *Store) History(ctx context.Context, order string) (changes []Change, er
 		}
 		slices.Sort(names)
 		for _, name := range names {
-			old, now := cellText(before[name]), cellText(later[name])
+			old, now := writtenCell(v.Kind, name, before), writtenCell(v.Kind, name, later)
 			if old != now && name != "load_id" && name != "id" {
 				changes = append(changes, Change{v.LoadID, v.Kind, strings.Split(v.RecordKey, record.KeySeparator)[1:], strings.ReplaceAll(name, "_", "-"), old, now})
 			}
@@ -167,6 +169,24 @@ func cellsOf(row string) (map[string]any, error) {
 	}
 	delete(cells, "extra")
 	return cells, nil
+}
+
+// writtenCell writes a cell of a row of a kind as a file would: numbers as decimals, a value in its currency.
+func writtenCell(kind, name string, cells map[string]any) string {
+	text := cellText(cells[name])
+	for _, k := range record.Kinds() {
+		c := k.Column(strings.ReplaceAll(name, "_", "-"))
+		if k.Name != kind || c < 0 || text == "" {
+			continue
+		}
+		if k.Columns[c].Type != record.Money {
+			return written(k.Columns[c].Type, text)
+		}
+		if units, err := strconv.ParseInt(text, 10, 64); err == nil {
+			return money.Format(units, cellText(cells["currency"]))
+		}
+	}
+	return text
 }
 
 func cellText(value any) string {
