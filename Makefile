@@ -36,7 +36,8 @@ $(SITE): $(MODULES) $(PAGES) docs/openapi.json
 
 test: system lint
 	$(GO) test -timeout 40m ./...
-	@for target in FuzzTable FuzzCalendar; do $(GO) test -run '^$$' -fuzz "^$$target\$$" -fuzztime 10s ./internal/intake || exit 1; done
+	@$(GO) test -run "^$$" -fuzz "^FuzzTable$$" -fuzztime 10s ./internal/intake
+	@$(GO) test -run "^$$" -fuzz "^FuzzCalendar$$" -fuzztime 10s ./internal/calendarfile
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
@@ -51,6 +52,7 @@ lint: $(SITE)
 # Speed is told as ratios, since machines differ: the core beside bare loops, a load beside a bare COPY.
 bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/summary ./internal/app
+	$(GO) test -run "^$$" -bench . ./internal/core/calendar
 
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json

@@ -146,7 +146,7 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 				counted++
 			}
 		}
-		assert.Equal(t, *entry.Length, counted, entry.Number)
+		assert.Equal(t, int(*entry.Length), counted, entry.Number)
 	}
 }
 

@@ -191,9 +191,9 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	require.NoError(t, err)
 	b.do(chromedp.WaitVisible(test("chart")+" svg"), chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
 	second := some.Parts[0].Distribution[1] // every length is there so early in the distribution
-	b.text(test("point"), fmt.Sprintf("%d days: %d orders", second.Length, second.Orders))
+	b.text(test("point"), fmt.Sprintf("%g days: %d orders", second.Length, second.Orders))
 	b.do(chromedp.KeyEvent(kb.Enter))
-	b.text(test("selected"), fmt.Sprintf("ounted, %d day: %d orders", second.Length, second.Orders))
+	b.text(test("selected"), fmt.Sprintf("ounted, %g day: %d orders", second.Length, second.Orders))
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", figure.Counted(some.Parts[0].Placement.Outside, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
@@ -216,7 +216,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	counted := evaluate[int](b, `document.querySelectorAll('[data-part="counted"], [data-part="extra working day"]').length`)
 	order, err := s.Order(t.Context(), number, client.Question{In: "days"})
 	require.NoError(t, err)
-	assert.Equal(t, *order.Order.Length, counted, "the strip adds up to the length")
+	assert.Equal(t, int(*order.Order.Length), counted, "the strip adds up to the length")
 	b.text(test("sum-line"), order.SumLine)
 
 	// The address alone brings all of it back.
@@ -340,7 +340,7 @@ func TestConsoleTakesAway(t *testing.T) {
 	records, err := csv.NewReader(bytes.NewReader(taken("csv"))).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, []string{want.Sentence + " (2026-Q3)", ""}, records[0])
-	assert.Equal(t, []string{"working days", "orders"}, records[1])
+	assert.Equal(t, []string{"ordered → shipped, working days, elapsed", "orders"}, records[1])
 	require.Len(t, records, 2+len(part.Distribution)+2)
 	for i, bar := range part.Distribution {
 		assert.Equal(t, []string{fmt.Sprint(bar.Length), fmt.Sprint(bar.Orders)}, records[2+i])

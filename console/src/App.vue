@@ -1,23 +1,30 @@
 <script setup lang="ts">
 import {
+  mdiCalculatorVariantOutline,
+  mdiCalendarBlankOutline,
   mdiClockOutline,
   mdiHelpRhombusOutline,
   mdiThemeLightDark,
+  mdiTimerSandEmpty,
   mdiTrayArrowDown,
   mdiViewListOutline,
 } from '@mdi/js'
-import { computed, provide } from 'vue'
+import { computed, nextTick, provide, ref } from 'vue'
 import { useTheme } from 'vuetify'
+import ReckonPanel from './components/ReckonPanel.vue'
 import StateNotice from './components/StateNotice.vue'
 import { useBook } from './composables/useBook'
-import { BOOK } from './keys'
+import { BOOK, CHANGED } from './keys'
 import { pages } from './router'
 
-const { book, problem, retry, newer } = useBook()
+const { book, problem, retry, newer, changed } = useBook()
 provide(BOOK, book)
+provide(CHANGED, changed)
 
 const icons: Record<string, string> = {
   '/bring-in': mdiTrayArrowDown,
+  '/calendars': mdiCalendarBlankOutline,
+  '/due': mdiTimerSandEmpty,
   '/doubts': mdiHelpRhombusOutline,
   '/orders': mdiViewListOutline,
   '/how-long': mdiClockOutline,
@@ -29,6 +36,14 @@ function changeTheme() {
   const next = isDark.value ? 'light' : 'dark'
   theme.change(next)
   localStorage.setItem('theme', next)
+}
+
+const reckoning = ref(false)
+const reckonButton = ref<HTMLButtonElement>()
+async function closeReckoning() {
+  reckoning.value = false
+  await nextTick()
+  reckonButton.value?.focus()
 }
 
 function reload() {
@@ -44,6 +59,16 @@ function reload() {
       <router-link v-for="page in pages" :key="page.path" :to="page.path" class="page">
         <v-icon :icon="icons[page.path]" size="20" /> {{ page.name }}
       </router-link>
+      <button
+        ref="reckonButton"
+        class="page reckon"
+        type="button"
+        :aria-expanded="reckoning"
+        data-test="reckon"
+        @click="reckoning = !reckoning"
+      >
+        <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Reckon
+      </button>
       <dl v-if="book" class="ends">
         <dt>Records from</dt>
         <dd data-test="first-day">{{ book.first_day }}</dd>
@@ -61,6 +86,7 @@ function reload() {
       <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
       <router-view v-else />
     </main>
+    <ReckonPanel v-if="reckoning && book" :book="book" @close="closeReckoning" />
   </v-app>
 </template>
 
@@ -92,6 +118,11 @@ function reload() {
   border-radius: 8px;
   color: inherit;
   text-decoration: none;
+}
+
+.reckon {
+  margin-top: 12px;
+  border: 1px dashed rgb(var(--v-theme-line));
 }
 
 .page.router-link-active {

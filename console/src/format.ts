@@ -12,6 +12,11 @@ export function decimal(x: number | null, places: number): string {
   return Number(text) === 0 ? text.replace('-', '') : text
 }
 
+/** A length: whole where it is, else with two decimals. */
+export function length(x: number | null): string {
+  return decimal(x, x !== null && Number.isInteger(x) ? 0 : 2)
+}
+
 const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
 
 /** The day with its weekday before it. A day stays text: only the weekday is reckoned, in UTC. */

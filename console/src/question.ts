@@ -6,12 +6,13 @@ export interface Question {
   to?: string
   in?: string
   count?: string
+  calendar?: string
   basis?: string
   period?: string
   by?: string
 }
 
-const words = ['from', 'to', 'in', 'count', 'basis', 'period', 'by'] as const
+const words = ['from', 'to', 'in', 'count', 'calendar', 'basis', 'period', 'by'] as const
 
 /** The slots of the question sentence. */
 export type Slot = (typeof words)[number]
@@ -63,7 +64,6 @@ export function ordersBehind(question: Question, selection: Selection): RouteLoc
 
 /** Names for what the API calls by its words. */
 export const labels: Record<string, string> = {
-  'working-days': 'working days',
   elapsed: 'start day not counted',
   'both-ends': 'both ends counted',
 }

@@ -15,11 +15,21 @@ type Book struct {
 	Milestones []Milestone `json:"milestones" nullable:"false"`
 	Fields     []Field     `json:"fields" nullable:"false"`
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
-	Units      []string    `json:"units" nullable:"false"`
+	Units      []Unit      `json:"units" nullable:"false" doc:"What lengths can be counted in."`
 	CountRules []string    `json:"count_rules" nullable:"false"`
+	Calendars  []string    `json:"calendars" nullable:"false" doc:"The names of the calendars, the default first."`
+	Calendar   string      `json:"calendar" doc:"The calendar that counts the most orders."`
 	Periods    []string    `json:"periods" nullable:"false" doc:"Periods to pick from; others can be asked for."`
 	SortKeys   []string    `json:"sort_keys" nullable:"false"`
 	States     []string    `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
+}
+
+// Unit is what a length can be counted in.
+type Unit struct {
+	Name    string   `json:"name"`
+	Words   string   `json:"words"`
+	Rules   []string `json:"rules" nullable:"false" doc:"The count rules that it takes."`
+	Refused string   `json:"refused,omitempty" doc:"Why it does not take both-ends."`
 }
 
 // Ends are the two ends of the book as people have set them.
@@ -56,6 +66,8 @@ type Took struct {
 	To            string         `json:"to"`
 	Unit          string         `json:"unit"`
 	CountRule     string         `json:"count_rule"`
+	Calendar      string         `json:"calendar" doc:"Whose calendar counts: site or destination."`
+	Heading       string         `json:"heading" doc:"Leg, unit and rule, for whatever shows a length away from its sentence."`
 	Basis         string         `json:"basis"`
 	By            []string       `json:"by" nullable:"false"`
 	FirstDay      string         `json:"first_day" format:"date"`
@@ -72,7 +84,8 @@ type TookPart struct {
 	PlacementLine  string           `json:"placement_line,omitempty"`
 	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest mean first. Empty without a grouping."`
 	Total          Group            `json:"total" doc:"Computed from the orders, each counted once."`
-	Distribution   []Bar            `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first."`
+	Distribution   []Bar            `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first; with very many, gathered in stretches."`
+	Stretch        float64          `json:"stretch" doc:"The width of the bars, in units: 1 where every length is whole and stands by itself."`
 	Notes          []Note           `json:"notes" nullable:"false"`
 }
 
@@ -99,8 +112,8 @@ type Group struct {
 	Mean               *float64         `json:"mean" nullable:"true"`
 	Median             *float64         `json:"median" nullable:"true"`
 	P90                *float64         `json:"p90" nullable:"true"`
-	Min                *int             `json:"min" nullable:"true"`
-	Max                *int             `json:"max" nullable:"true"`
+	Min                *float64         `json:"min" nullable:"true"`
+	Max                *float64         `json:"max" nullable:"true"`
 	StandardDeviation  *float64         `json:"standard_deviation" nullable:"true"`
 	HolidaysUnknown    int              `json:"holidays_unknown" doc:"Lengths with a day for which their calendar knows no holidays."`
 	Reconciliation     []Reconciliation `json:"reconciliation" nullable:"false" doc:"Adds up to the orders asked about."`
@@ -114,10 +127,11 @@ type Reconciliation struct {
 	Orders int    `json:"orders"`
 }
 
-// Bar is the number of orders of one length.
+// Bar is the number of orders of one length; where nearly every length is another, of a stretch of lengths.
 type Bar struct {
-	Length int `json:"length"`
-	Orders int `json:"orders"`
+	Length  float64 `json:"length" doc:"The shortest of the bar."`
+	Longest float64 `json:"longest" doc:"The longest of the bar; mostly the same."`
+	Orders  int     `json:"orders"`
 }
 
 // Note is something that a reader of the answer has to know.
@@ -130,6 +144,7 @@ type Note struct {
 // Orders is a page of orders with the length of a leg.
 type Orders struct {
 	Sentence string       `json:"sentence"`
+	Heading  string       `json:"heading" doc:"Leg, unit and rule of the lengths."`
 	Selected string       `json:"selected" doc:"Which of the orders asked about are listed."`
 	All      int          `json:"all" doc:"How many there are on all pages."`
 	Offset   int          `json:"offset"`
@@ -143,10 +158,11 @@ type OrderEntry struct {
 	Number          string            `json:"number"`
 	Fields          map[string]string `json:"fields" doc:"By name; a field that is not known is left out."`
 	Milestones      map[string]string `json:"milestones" doc:"Days by name; a day that is not known is left out."`
+	Times           map[string]string `json:"times" doc:"Times of day where they are known, as the clocks of the site show them."`
 	Value           string            `json:"value,omitempty" doc:"A decimal, in the order's currency."`
 	State           string            `json:"state" doc:"The state of the leg."`
 	StateLabel      string            `json:"state_label"`
-	Length          *int              `json:"length" nullable:"true" doc:"In the unit and rule of the sentence; null where the leg is not counted."`
+	Length          *float64          `json:"length" nullable:"true" doc:"In the unit and rule of the sentence; null where the leg is not counted."`
 	HolidaysUnknown bool              `json:"holidays_unknown"`
 }
 
@@ -155,6 +171,9 @@ type Order struct {
 	Order    OrderEntry    `json:"order"`
 	Days     []MilestoneOn `json:"days" nullable:"false" doc:"The order's milestones in the order of their days."`
 	Leg      string        `json:"leg" doc:"The leg, unit and rule in words."`
+	Heading  string        `json:"heading" doc:"Leg, unit and rule."`
+	Words    string        `json:"words" doc:"The length with its unit, or the state of the leg."`
+	Zone     string        `json:"zone,omitempty" doc:"IANA time zone of the site, where it is known."`
 	Unit     string        `json:"unit"`
 	Calendar string        `json:"calendar" doc:"The calendar by which the order is counted."`
 	Strip    []StripDay    `json:"strip" nullable:"false" doc:"Empty where the leg is not counted."`
@@ -170,6 +189,7 @@ type MilestoneOn struct {
 	Name  string `json:"name"`
 	Day   string `json:"day" format:"date"`
 	Plan  bool   `json:"plan"`
+	Time  string `json:"time,omitempty" doc:"The time of day, as the clocks of the site show it."`
 	Known bool   `json:"known" doc:"False for a fact after the data date."`
 }
 
@@ -192,18 +212,19 @@ type Change struct {
 
 // LegState is one leg of an order.
 type LegState struct {
-	From       string `json:"from"`
-	To         string `json:"to"`
-	State      string `json:"state"`
-	StateLabel string `json:"state_label"`
-	Length     *int   `json:"length" nullable:"true"`
+	From       string   `json:"from"`
+	To         string   `json:"to"`
+	State      string   `json:"state"`
+	StateLabel string   `json:"state_label"`
+	Length     *float64 `json:"length" nullable:"true"`
 }
 
 // StripDay is one day of a strip.
 type StripDay struct {
-	Day  string `json:"day" format:"date"`
-	Part string `json:"part" doc:"start (not counted), counted, extra working day (counted), holiday or weekend."`
-	Name string `json:"name,omitempty" doc:"The holiday or extra working day."`
+	Day   string   `json:"day" format:"date"`
+	Part  string   `json:"part" doc:"after cut-off or start (not counted); counted, half day or extra working day (counted); holiday or weekend."`
+	Name  string   `json:"name,omitempty" doc:"The holiday, half day or extra working day."`
+	Hours *float64 `json:"hours,omitempty" doc:"What the day adds to a length in hours."`
 }
 
 // Calendars lists the working calendars.
@@ -213,24 +234,145 @@ type Calendars struct {
 
 // Calendar is a working calendar.
 type Calendar struct {
-	Name         string        `json:"name"`
-	Default      bool          `json:"default" doc:"It counts orders whose site has no calendar of its own."`
-	Weeks        []Week        `json:"weeks" nullable:"false" doc:"The weekly patterns, each from a day on; the first also before it."`
-	CoverageFrom string        `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known; left out where none are."`
-	CoverageTo   string        `json:"coverage_to,omitempty" format:"date"`
-	Holidays     int           `json:"holidays" doc:"How many are given, over all years."`
-	ExtraDays    int           `json:"extra_days"`
-	Orders       int           `json:"orders" doc:"Orders that are counted by it."`
-	Year         *CalendarYear `json:"year,omitempty" doc:"One year, where one was asked for."`
+	Name         string              `json:"name"`
+	Default      bool                `json:"default" doc:"It counts orders whose site has no calendar of its own."`
+	Weeks        []Week              `json:"weeks" nullable:"false" doc:"The weekly patterns, each from a day on; the first also before it."`
+	CoverageFrom string              `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known; left out where none are."`
+	CoverageTo   string              `json:"coverage_to,omitempty" format:"date"`
+	Holidays     int                 `json:"holidays" doc:"How many are given, over all years."`
+	HalfDays     int                 `json:"half_days"`
+	ExtraDays    int                 `json:"extra_days"`
+	Sites        []string            `json:"sites" nullable:"false" doc:"The sites whose orders are counted by it."`
+	Definition   *CalendarDefinition `json:"definition,omitempty" doc:"All that was written down about it, where one calendar was asked for."`
+	Orders       int                 `json:"orders" doc:"Orders that are counted by it."`
+	Year         *CalendarYear       `json:"year,omitempty" doc:"One year, where one was asked for."`
 }
 
 // CalendarYear is one year of a calendar.
 type CalendarYear struct {
-	Year        int        `json:"year"`
-	WorkingDays int        `json:"working_days"`
-	Months      []int      `json:"months" nullable:"false" doc:"Working days of each month."`
-	NamedDays   []NamedDay `json:"named_days" nullable:"false" doc:"Holidays and extra working days."`
-	Known       bool       `json:"known" doc:"False where holidays of this year are not known."`
+	Year        int           `json:"year"`
+	WorkingDays int           `json:"working_days"`
+	Months      []int         `json:"months" nullable:"false" doc:"Working days of each month."`
+	NamedDays   []NamedDay    `json:"named_days" nullable:"false" doc:"Holidays and extra working days."`
+	Known       bool          `json:"known" doc:"False where holidays of this year are not known."`
+	Days        []CalendarDay `json:"days" nullable:"false" doc:"Every day of the year."`
+}
+
+// CalendarDay is one day of a calendar.
+type CalendarDay struct {
+	Day   string `json:"day" format:"date"`
+	Kind  string `json:"kind" doc:"working, weekend, holiday, half day or extra working day."`
+	Name  string `json:"name,omitempty"`
+	Hours string `json:"hours,omitempty" doc:"The hours in which it is worked, where they are known."`
+	Known bool   `json:"known" doc:"Whether it lies in the coverage."`
+}
+
+// CalendarDefinition is all that is written down about a calendar.
+type CalendarDefinition struct {
+	Weeks        []Week       `json:"weeks" nullable:"false" doc:"The worked weekdays, each from a day on; the first also before it. None: Monday to Friday."`
+	Hours        []DailyHours `json:"hours" nullable:"false" doc:"The daily hours, each from a day on; the first also before it."`
+	Holidays     []DatedName  `json:"holidays" nullable:"false"`
+	HalfDays     []DatedName  `json:"half_days" nullable:"false" doc:"Worked, whatever else holds, in hours of their own."`
+	ExtraDays    []DatedName  `json:"extra_days" nullable:"false" doc:"Worked, whatever else holds."`
+	CoverageFrom string       `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known, where that is stated; else it follows from them."`
+	CoverageTo   string       `json:"coverage_to,omitempty" format:"date"`
+}
+
+// DailyHours hold on working days.
+type DailyHours struct {
+	From  string `json:"from" format:"date"`
+	Hours string `json:"hours" doc:"08:00-12:00 13:00-16:30"`
+}
+
+// DatedName is a holiday, a half day or an extra working day.
+type DatedName struct {
+	Day    string `json:"day" format:"date"`
+	Name   string `json:"name" maxLength:"500"`
+	Hours  string `json:"hours,omitempty" doc:"Of a half day."`
+	ByRule bool   `json:"by_rule,omitempty" doc:"A holiday of a rule without an end, which extends no coverage."`
+}
+
+// CalendarEffect is what a change of a calendar does to lengths, before it is saved.
+type CalendarEffect struct {
+	Sentence      string           `json:"sentence"`
+	Counted       int              `json:"counted" doc:"Lengths, over all orders."`
+	Moved         int              `json:"moved" doc:"Of which so many change."`
+	Longer        int              `json:"longer"`
+	Shorter       int              `json:"shorter"`
+	UnknownBefore int              `json:"unknown_before" doc:"Lengths with a day for which holidays are not known."`
+	UnknownAfter  int              `json:"unknown_after"`
+	MeanBefore    *float64         `json:"mean_before" nullable:"true"`
+	MeanAfter     *float64         `json:"mean_after" nullable:"true"`
+	Words         string           `json:"words"`
+	Examples      []CalendarChange `json:"examples" nullable:"false" doc:"The first orders that move."`
+	Year          CalendarYear     `json:"year" doc:"A year of the calendar as it would be."`
+}
+
+// CalendarChange is one length before and after a change of a calendar.
+type CalendarChange struct {
+	Number string `json:"number"`
+	Site   string `json:"site"`
+	Before string `json:"before" doc:"The length with its unit, or the state of the leg."`
+	After  string `json:"after"`
+}
+
+// CalendarComparison lists the days of a year on which two calendars differ: one works and the other does not, or not
+// the whole day.
+type CalendarComparison struct {
+	Sentence   string         `json:"sentence"`
+	Year       int            `json:"year"`
+	Working    [2]int         `json:"working" nullable:"false" doc:"Working days of the year, of the one and the other."`
+	OtherHours int            `json:"other_hours" doc:"Further days on which both work, in other hours."`
+	Days       []DifferentDay `json:"days" nullable:"false"`
+}
+
+// DifferentDay is a day of which two calendars make something else.
+type DifferentDay struct {
+	One   CalendarDay `json:"one"`
+	Other CalendarDay `json:"other"`
+}
+
+// Reckoning answers about days alone.
+type Reckoning struct {
+	Sentence string     `json:"sentence"`
+	Words    string     `json:"words" doc:"The answer."`
+	Calendar string     `json:"calendar"`
+	Unit     string     `json:"unit"`
+	Length   *float64   `json:"length" nullable:"true" doc:"Of two days."`
+	Day      string     `json:"day,omitempty" format:"date" doc:"The day so many days away, or the latest start."`
+	Working  string     `json:"working,omitempty" format:"date" doc:"The latest working day on which to start."`
+	Strip    []StripDay `json:"strip" nullable:"false" doc:"Empty where it is very long."`
+	SumLine  string     `json:"sum_line"`
+	Notes    []string   `json:"notes" nullable:"false"`
+}
+
+// Due divides the orders by where they stand towards their due day.
+type Due struct {
+	Sentence      string           `json:"sentence"`
+	To            string           `json:"to" doc:"The milestone that is due."`
+	DataDate      string           `json:"data_date" format:"date"`
+	Version       int64            `json:"version"`
+	Standings     []Reconciliation `json:"standings" nullable:"false" doc:"Adds up to the orders asked about; 'state' is the standing."`
+	Asked         int              `json:"asked"`
+	Line          string           `json:"line" doc:"The same in words."`
+	PlacementLine string           `json:"placement_line,omitempty"`
+	Selected      string           `json:"selected" doc:"Which of them are listed."`
+	Notes         []string         `json:"notes" nullable:"false"`
+	All           int              `json:"all" doc:"How many are listed on all pages."`
+	Offset        int              `json:"offset"`
+	Orders        []DueOrder       `json:"orders" nullable:"false" doc:"By due day, then number."`
+}
+
+// DueOrder is an order with its due day.
+type DueOrder struct {
+	Number          string            `json:"number"`
+	Fields          map[string]string `json:"fields"`
+	Milestones      map[string]string `json:"milestones"`
+	Due             string            `json:"due,omitempty" format:"date"`
+	Standing        string            `json:"standing"`
+	Label           string            `json:"label"`
+	Over            *int              `json:"over" nullable:"true" doc:"Working days from the due day to the day on which it was reached, or to the data date while the order is open; negative before it."`
+	HolidaysUnknown bool              `json:"holidays_unknown"`
 }
 
 // Week is a weekly pattern.

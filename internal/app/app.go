@@ -6,12 +6,14 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net"
 	"net/http"
 	"net/netip"
 	"os"
 	"os/user"
 	"strconv"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -48,9 +50,10 @@ type App struct {
 	store    *store.Store
 	snapshot atomic.Pointer[book.Book]
 	progress atomic.Pointer[server.Progress] // of the running load
-	refresh  sync.Mutex                      // one refresh at a time; guards load and undone
+	refresh  sync.Mutex                      // one refresh at a time; guards load, undone and zones
 	load     int64                           // the last load that the snapshot holds
 	undone   int64                           // how many loads were undone before it
+	zones    map[string]*time.Location       // of the sites, by which it reads times of day
 	listener net.Listener
 	http     *http.Server
 	stopping context.CancelFunc // ends requests that would not end in time
@@ -136,7 +139,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -217,29 +220,32 @@ func (a *App) Refresh(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	// The next snapshot follows the last one, unless its columns are others or records have gone.
+	// The next snapshot follows the last one, unless its columns are others, records have gone, or times of day
+	// are to be read by other zones.
+	zones := zonesOf(state.Sites)
 	since := store.Since{Load: a.load}
 	b := a.snapshot.Load()
-	if b == nil || !b.Layout().Equal(state.Layout) || a.undone != state.Undone {
+	if b == nil || !b.Layout().Equal(state.Layout) || a.undone != state.Undone || !maps.EqualFunc(zones, a.zones, sameZone) {
 		b, since.Load = nil, 0
 	}
 	builder := book.NewBuilder(state.Layout)
 	if b != nil {
 		builder = b.Next()
 		if before := b.Bounds().DataDate; before != ends.Bounds.DataDate {
-			since.Beyond = min(before, ends.Bounds.DataDate)
+			// In its zone a time of day can be one of the day after the one written.
+			since.Beyond = min(before, ends.Bounds.DataDate) - 1
 		}
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
 	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
-		err := a.store.Orders(ctx, state.Layout, since, func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
+		err := a.store.Orders(ctx, state.Layout, since, func(site string) *time.Location { return zones[strings.ToLower(site)] }, func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
 		if err != nil {
 			return err
 		}
 	}
 	next := builder.Finish(ends)
 	a.snapshot.Store(next)
-	a.load, a.undone = state.Load, state.Undone
+	a.load, a.undone, a.zones = state.Load, state.Undone, zones
 	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(), "milliseconds", time.Since(begin).Milliseconds())
 	return nil
 }
@@ -262,8 +268,21 @@ func ends(state store.State) (book.Ends, error) {
 	if bounds.DataDate == 0 {
 		bounds.DataDate = state.Latest
 	}
-	return book.Ends{Bounds: bounds, Calendars: calendars, Version: state.Version}, nil
+	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Version: state.Version}, nil
 }
+
+// zonesOf are the zones of sites by name, in small letters.
+func zonesOf(sites []book.SiteRecord) map[string]*time.Location {
+	zones := map[string]*time.Location{}
+	for _, s := range sites {
+		if s.Zone != nil {
+			zones[strings.ToLower(s.Name)] = s.Zone
+		}
+	}
+	return zones
+}
+
+func sameZone(a, b *time.Location) bool { return a.String() == b.String() }
 
 // SetEnds changes the ends of the book.
 func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {

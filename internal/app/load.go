@@ -4,11 +4,14 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"time"
 
+	"prairiedusk/internal/calendarfile"
+	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
@@ -129,12 +132,8 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	var files []store.LoadFile // one for each kind that the file brings
 	var aside []store.SetAsideRow
 	switch format {
-	case intake.Calendar:
-		def, err := intake.ReadCalendar(name, whole)
-		if err != nil {
-			return nil, err
-		}
-		counts, err := l.Calendar(def)
+	case intake.Calendar, intake.CalendarTable:
+		counts, err := loadCalendars(l, format, name, whole)
 		if err != nil {
 			return nil, err
 		}
@@ -181,6 +180,52 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		}
 	}
 	return aside, nil
+}
+
+// loadCalendars brings the calendars of a file in.
+func loadCalendars(l *store.Load, format intake.Format, name string, content io.Reader) (counts store.RowCounts, err error) {
+	defs := make([]calendar.Definition, 1)
+	if format == intake.CalendarTable {
+		defs, err = calendarfile.ReadCSV(intake.Stem(name), content)
+	} else {
+		defs[0], err = calendarfile.ReadICalendar(intake.Stem(name), content)
+	}
+	if err != nil {
+		return counts, &intake.FileError{File: name, Err: err}
+	}
+	for _, def := range defs {
+		change, err := l.Calendar(def)
+		if err != nil {
+			return counts, err
+		}
+		counts.New, counts.Changed, counts.Same = counts.New+change.New, counts.Changed+change.Changed, counts.Same+change.Same
+	}
+	return counts, nil
+}
+
+// SaveCalendar brings in a calendar that was edited, as a load of its own, so that it can be undone like any other.
+func (a *App) SaveCalendar(ctx context.Context, def calendar.Definition) error {
+	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
+		counts, err := l.Calendar(def)
+		if err != nil {
+			return err
+		}
+		text, err := json.Marshal(def)
+		if err != nil {
+			return err
+		}
+		hash := sha256.Sum256(text)
+		file := fileOf(def.Name+" (edited)", "calendar", counts)
+		file.SHA256 = hex.EncodeToString(hash[:])
+		return l.AddFile(file, nil)
+	})
+	if err != nil {
+		return err
+	}
+	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
+		return &server.StaleError{Load: record.ID, Err: err}
+	}
+	return nil
 }
 
 func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {

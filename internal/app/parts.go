@@ -52,16 +52,27 @@ func (t *teller) order(r store.OrderRecord) book.Order {
 		{delivered, t.delivered, t.firstDelivered, parts.DeliveredDiffers},
 		{paid, t.paid, t.firstPaid, parts.PaidDiffers},
 	} {
-		o.Days[m.first] = m.told.First
+		t.set(&o, m.first, m.told.First)
 		if !m.told.Says {
 			continue
 		}
 		// Of a day after the data date nothing is known that parts could contradict.
-		if own := o.Days[m.last]; own != 0 && own <= t.dataDate && own != m.told.Day {
+		if own := o.Days[m.last]; own != 0 && own <= t.dataDate && own != m.told.Day.Day {
 			findings |= m.differs
 		}
-		o.Days[m.last] = m.told.Day
+		t.set(&o, m.last, m.told.Day)
 	}
 	o.Findings = findings
 	return o
+}
+
+// set gives an order a milestone that its parts tell.
+func (t *teller) set(o *book.Order, m int, d parts.Day) {
+	o.Days[m] = d.Day
+	if d.At != 0 && o.Instants == nil {
+		o.Instants = make([]day.Instant, len(o.Days))
+	}
+	if o.Instants != nil {
+		o.Instants[m] = d.At
+	}
 }

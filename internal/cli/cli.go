@@ -92,7 +92,8 @@ so on), and from a file, in that order of strength.`,
   prairie-dusk load orders.csv hamilton.ics              # bring files in
   prairie-dusk took --period 2026-Q3 --by site           # how long from ordered to shipped
   prairie-dusk orders --state running --sort ordered     # the orders behind a number
-  prairie-dusk order SD-102345                           # one order, day by day`,
+  prairie-dusk order SD-102345                           # one order, day by day
+  prairie-dusk due 2026-06-29 2026-07-10                 # reckon, and which orders are due`,
 		Version:           Version(),
 		SilenceUsage:      true,
 		SilenceErrors:     true,
@@ -103,7 +104,7 @@ so on), and from a file, in that order of strength.`,
 	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return misuse{err} })
-	root.AddCommand(newUp(e), newLoad(e), newLoads(e), newDoubts(e), newBook(e), newTook(e), newOrders(e), newOrder(e), newCalendar(e), newDemoData(), newOpenAPI())
+	root.AddCommand(newUp(e), newLoad(e), newLoads(e), newDoubts(e), newBook(e), newOrders(e), newOrder(e), newTook(e), newDue(e), newCalendar(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
 }
@@ -206,9 +207,12 @@ type questionFlags struct {
 func (q *questionFlags) addLeg(flags *pflag.FlagSet) {
 	flags.StringVar(&q.From, "from", "ordered", "`milestone` at which the leg starts")
 	flags.StringVar(&q.To, "to", "shipped", "`milestone` at which it ends")
-	flags.StringVar(&q.In, "in", "working-days", "`unit`: days or working-days")
+	flags.StringVar(&q.In, "in", "working-days", unitUsage)
 	flags.StringVar(&q.Count, "count", "elapsed", "count `rule`: elapsed (start day not counted) or both-ends")
+	flags.StringVar(&q.Calendar, "calendar", "site", "whose calendar counts: that of the `site` or of the destination")
 }
+
+const unitUsage = "`unit`: days, working-days, weeks, months, years (completed), months-crossed,\nyears-crossed, months-fraction, hours or working-hours"
 
 func (q *questionFlags) add(flags *pflag.FlagSet) {
 	q.addLeg(flags)
@@ -226,7 +230,8 @@ func (e *environment) completeQuestion(cmd *cobra.Command) {
 	}
 	complete("from", known.milestones)
 	complete("to", known.milestones)
-	complete("in", func(k known) []string { return k.Units })
+	complete("in", known.units)
+	complete("calendar", func(known) []string { return []string{"site", "destination"} })
 	complete("count", func(k known) []string { return k.CountRules })
 	if cmd.Flags().Lookup("period") == nil {
 		return

@@ -25,6 +25,22 @@ func (e *environment) complete(cmd *cobra.Command, words func(known) []string) [
 	return words(known{book})
 }
 
+func (k known) units() (names []string) {
+	for _, u := range k.Units {
+		names = append(names, u.Name)
+	}
+	return names
+}
+
+func (k known) plans() (names []string) {
+	for _, m := range k.Milestones {
+		if m.Plan {
+			names = append(names, m.Name)
+		}
+	}
+	return names
+}
+
 func (k known) milestones() []string {
 	var names []string
 	for _, m := range k.Milestones {

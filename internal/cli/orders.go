@@ -17,7 +17,7 @@ import (
 func newOrders(e *environment) *cobra.Command {
 	var q questionFlags
 	var s client.Selection
-	var shortest, longest int
+	var shortest, longest float64
 	cmd := &cobra.Command{
 		Use:   "orders",
 		Short: "The orders behind an answer, with the length of a leg",
@@ -52,10 +52,10 @@ func newOrders(e *environment) *cobra.Command {
 	flags := cmd.Flags()
 	flags.StringVar(&s.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&s.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&s.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar")
+	flags.StringVar(&s.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed")
 	flags.StringVar(&s.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
-	flags.IntVar(&shortest, "shortest", 0, "only counted orders of at least this `length`")
-	flags.IntVar(&longest, "longest", 0, "only counted orders of at most this `length`")
+	flags.Float64Var(&shortest, "shortest", 0, "only counted orders of at least this `length`")
+	flags.Float64Var(&longest, "longest", 0, "only counted orders of at most this `length`")
 	flags.StringVar(&s.Placed, "placed", "", "the orders that the period leaves out: `outside` or undated")
 	flags.StringVar(&s.Sort, "sort", "number", "`key`: number, length, value or a milestone; with a leading minus descending")
 	flags.IntVar(&s.Limit, "limit", 50, "at most so many `orders`")
@@ -80,13 +80,13 @@ func ordersSheet(a *api.Orders, from, to string) sheet {
 		}
 	}
 	s.columns = append(s.columns, texts(milestones...)...)
-	s.columns = append(s.columns, column{name: "length", numeric: true}, column{name: "state"})
+	s.columns = append(s.columns, column{name: a.Heading, numeric: true}, column{name: "state"})
 	for _, o := range a.Orders {
 		row := []string{o.Number, o.Fields["customer"], o.Fields["site"]}
 		for _, name := range milestones {
 			row = append(row, o.Milestones[name])
 		}
-		s.rows = append(s.rows, append(row, integer(o.Length)+unknownMark(o), o.StateLabel))
+		s.rows = append(s.rows, append(row, length(o.Length)+unknownMark(o.HolidaysUnknown), o.StateLabel))
 	}
 	shown := "none"
 	if len(a.Orders) > 0 {
@@ -95,12 +95,14 @@ func ordersSheet(a *api.Orders, from, to string) sheet {
 	s.below = []string{fmt.Sprintf("%s: %s orders; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], figure.Count(a.All), shown, cmp.Or(a.Sort, "number"))}
 	for _, o := range a.Orders {
 		if o.HolidaysUnknown {
-			s.below = append(s.below, "? holidays are not known for all days of this length, which follows the weekly pattern there")
+			s.below = append(s.below, unknownLegend)
 			break
 		}
 	}
 	return s
 }
+
+const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
 
 func anyHas(orders []api.OrderEntry, milestone string) bool {
 	for _, o := range orders {
@@ -111,8 +113,8 @@ func anyHas(orders []api.OrderEntry, milestone string) bool {
 	return false
 }
 
-func unknownMark(o api.OrderEntry) string {
-	if o.HolidaysUnknown {
+func unknownMark(unknown bool) string {
+	if unknown {
 		return "?"
 	}
 	return ""
@@ -124,7 +126,8 @@ func newOrder(e *environment) *cobra.Command {
 		Use:   "order NUMBER",
 		Short: "One order: its milestones, and a length day by day",
 		Example: `  prairie-dusk order SD-102345
-  prairie-dusk order SD-102345 --from shipped --to delivered --in days`,
+  prairie-dusk order SD-102345 --from shipped --to delivered --in days
+  prairie-dusk order SD-102345 --in working-hours`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
@@ -146,11 +149,19 @@ func newOrder(e *environment) *cobra.Command {
 
 // orderSheets are the milestones and the strip for reading; a CSV file has the strip, a row for each day.
 func orderSheets(a *api.Order, format string) []sheet {
-	title := "Order " + a.Order.Number + ", " + a.Leg + ": " + lengthWords(a)
+	title := "Order " + a.Order.Number + ", " + a.Leg + ": " + a.Words
 	if format == asCSV {
 		s := sheet{title: title, columns: texts("day", "part", "name")}
+		timed := len(a.Strip) > 0 && a.Strip[0].Hours != nil
+		if timed {
+			s.columns = append(s.columns, column{name: strings.ReplaceAll(a.Unit, "-", " "), numeric: true})
+		}
 		for _, d := range a.Strip {
-			s.rows = append(s.rows, []string{d.Day, d.Part, d.Name})
+			cells := []string{d.Day, d.Part, d.Name}
+			if timed {
+				cells = append(cells, decimal(d.Hours, 4))
+			}
+			s.rows = append(s.rows, cells)
 		}
 		return []sheet{s}
 	}
@@ -163,7 +174,7 @@ func orderSheets(a *api.Order, format string) []sheet {
 		case !d.Known:
 			remark = "after the data date: not known yet"
 		}
-		days.rows = append(days.rows, []string{d.Name, withWeekday(d.Day), remark})
+		days.rows = append(days.rows, []string{d.Name, strings.TrimSpace(withWeekday(d.Day) + " " + d.Time), remark})
 	}
 	var fields []string
 	// The currency stands with the value, the country with the place; columns of the user's own come last.
@@ -181,7 +192,7 @@ func orderSheets(a *api.Order, format string) []sheet {
 	}
 	days.below = []string{strings.Join(fields, " · ")}
 	if len(a.Strip) > 0 {
-		days.below = append(days.below, strip(a.Strip), a.SumLine, "Counted by the calendar "+a.Calendar+".")
+		days.below = append(days.below, strip(a.Strip), a.SumLine, "Counted by the calendar "+a.Calendar+zoneWords(a.Zone)+".")
 	}
 	if a.Order.HolidaysUnknown {
 		days.below = append(days.below, notePrefix+"holidays are not known for all of these days; the length follows the weekly pattern there.")
@@ -214,9 +225,10 @@ func orderSheets(a *api.Order, format string) []sheet {
 	return sheets
 }
 
-func lengthWords(a *api.Order) string {
-	if a.Order.Length == nil {
-		return a.Order.StateLabel
+// zoneWords say by which clocks times are told; nothing where none is known.
+func zoneWords(zone string) string {
+	if zone == "" {
+		return ""
 	}
-	return integer(a.Order.Length) + " " + unitWords(a.Unit)
+	return ", times in " + zone
 }

@@ -6,7 +6,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -23,9 +25,10 @@ const (
 
 var formats = []string{asTable, asCSV, asJSON}
 
-func addFormat(cmd *cobra.Command) {
-	cmd.Flags().String("format", asTable, "`form` of the output: table, csv or json")
-	_ = cmd.RegisterFlagCompletionFunc("format", cobra.FixedCompletions(formats, cobra.ShellCompDirectiveNoFileComp))
+func addFormat(cmd *cobra.Command, more ...string) {
+	all := append(slices.Clone(formats), more...)
+	cmd.Flags().String("format", asTable, "`form` of the output: "+strings.Join(all[:len(all)-1], ", ")+" or "+all[len(all)-1])
+	_ = cmd.RegisterFlagCompletionFunc("format", cobra.FixedCompletions(all, cobra.ShellCompDirectiveNoFileComp))
 }
 
 // A sheet is what a command prints: a title that says what it is, columns, rows, and what has to be said below.
@@ -34,6 +37,7 @@ type sheet struct {
 	columns []column
 	rows    [][]string
 	total   []string // printed below the rows; empty for none
+	drawn   string   // printed in the place of the columns and rows, but in a file
 	below   []string // paragraphs; one with line breaks is printed as it is
 	// answer is what the service said, for JSON.
 	answer any
@@ -45,6 +49,7 @@ type column struct {
 	name    string
 	numeric bool
 	wraps   bool
+	over    string // stands above the names of neighbours that share it, and in a file after each name
 }
 
 // headingWidth is where the name of a column of numbers is broken: the numbers need less.
@@ -116,6 +121,9 @@ func (s sheet) writeCSV(out io.Writer) error {
 	header := make([]string, len(s.columns))
 	for i, c := range s.columns {
 		header[i] = c.name
+		if c.over != "" {
+			header[i] += ", " + c.over
+		}
 	}
 	rows := append([][]string{title, header}, s.rows...)
 	if len(s.total) > 0 {
@@ -143,7 +151,10 @@ func (s sheet) writeTable(out io.Writer, width int) {
 		fmt.Fprintln(out, paint(wrap(s.title, width), text.Bold))
 		fmt.Fprintln(out)
 	}
-	if len(s.columns) > 0 {
+	switch {
+	case s.drawn != "":
+		fmt.Fprintln(out, s.drawn)
+	case len(s.columns) > 0:
 		fmt.Fprintln(out, s.render(width))
 	}
 	for _, paragraph := range s.below {
@@ -223,7 +234,50 @@ func (s sheet) render(width int) string {
 	for i, line := range lines {
 		lines[i] = strings.TrimRight(line, " ")
 	}
+	rule := slices.IndexFunc(lines, func(line string) bool { return strings.HasPrefix(line, "─") })
+	if over := s.over(lines[rule-1]); over != "" {
+		above := max(0, rule-2) // the line of names itself has no gap
+		if joined, fits := overlaid(lines[above], over); fits {
+			lines[above] = joined
+		} else {
+			lines = append([]string{over}, lines...)
+		}
+	}
 	return strings.Join(lines, "\n")
+}
+
+// over is the line above the last line of names, which says what columns that stand together share; it ends with the
+// last of them. Empty where nothing is shared.
+func (s sheet) over(names string) string {
+	shared, at, end := "", 0, 0
+	for _, c := range s.columns {
+		heading := strings.Split(c.heading(), "\n")
+		own := heading[len(heading)-1]
+		found := strings.Index(names[at:], own)
+		if found < 0 {
+			return "" // the terminal is too narrow for the names themselves
+		}
+		at += found + len(own)
+		if c.over != "" {
+			shared, end = c.over, utf8.RuneCountInString(names[:at])
+		}
+	}
+	if shared == "" || utf8.RuneCountInString(shared) > end {
+		return "" // the title says it too
+	}
+	return strings.Repeat(" ", max(0, end-utf8.RuneCountInString(shared))) + shared
+}
+
+// overlaid puts a text that is set in by spaces into the gap of a line, where there is one.
+func overlaid(line, over string) (string, bool) {
+	text := []rune(strings.TrimLeft(over, " "))
+	end := utf8.RuneCountInString(over)
+	into := []rune(line + strings.Repeat(" ", max(0, end-utf8.RuneCountInString(line))))
+	if strings.TrimSpace(string(into[end-len(text):end])) != "" {
+		return "", false
+	}
+	copy(into[end-len(text):], text)
+	return string(into), true
 }
 
 func tableRow(cells []string) table.Row {

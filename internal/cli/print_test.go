@@ -37,7 +37,7 @@ func TestStripRunsByWeeks(t *testing.T) {
 func someOrders() sheet {
 	return sheet{
 		title:   "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",
-		columns: append(texts("customer", "place"), numbers("n", "mean")...),
+		columns: append(texts("customer", "place"), column{name: "n", numeric: true}, column{name: "mean", over: "ordered → shipped, days, elapsed", numeric: true}),
 		rows: [][]string{
 			{"Mānuka Terrace Beekeepers' Co-operative", "Whakatāne, New Zealand", "1,204", "4.25"},
 			{"Sidr \"Wadi\", Queens", "Nizwa, Oman", "7", ""},
@@ -62,6 +62,7 @@ func TestTablesFitTheTerminal(t *testing.T) {
 	var out bytes.Buffer
 	someOrders().writeTable(&out, 0)
 	assert.Contains(t, out.String(), "Mānuka Terrace Beekeepers' Co-operative", "a file has no width")
+	assert.Contains(t, out.String(), "ordered → shipped, days, elapsed\ncustomer ", "what columns share stands above them")
 }
 
 func TestCSVOpensWithTheSentence(t *testing.T) {
@@ -71,7 +72,7 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 	rows, err := csv.NewReader(&out).ReadAll() // as many cells in each row, as RFC 4180 asks
 	require.NoError(t, err)
 	assert.Equal(t, []string{s.title, "", "", ""}, rows[0])
-	assert.Equal(t, []string{"customer", "place", "n", "mean"}, rows[1])
+	assert.Equal(t, []string{"customer", "place", "n", "mean, ordered → shipped, days, elapsed"}, rows[1])
 	assert.Equal(t, s.rows[1], rows[3])
 	assert.Equal(t, s.total, rows[4])
 }

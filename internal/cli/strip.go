@@ -17,16 +17,27 @@ func withWeekday(day string) string {
 	return at.Format("Mon ") + day
 }
 
-// strip draws a length day by day, a week to a line: counted days bear their running number, so that the
-// last number is the length.
+// stripMarks are what the parts of a strip look like; a 1 stands for the number of a counted day.
+var stripMarks = map[string]string{"after cut-off": "›", "start": "·", "counted": "1", "half day": "~1", "extra working day": "+1", "holiday": "H", "weekend": "–"}
+
+// strip draws a length day by day, a week to a line: counted days bear their running number, so that the last number
+// is the length; in hours each day bears its own.
 //
 //	             Mon Tue Wed Thu Fri Sat Sun
 //	2026-06-29     ·   1   H   2   3   –   –  Wed 07-01 Canada Day
 //	2026-07-06     4   5   6   7   8
 func strip(days []api.StripDay) string {
-	const cell = "    "
+	wide := 4
+	if len(days) > 0 && days[0].Hours != nil {
+		wide = 6
+	}
+	cell := strings.Repeat(" ", wide)
 	var out, names strings.Builder
-	fmt.Fprintf(&out, "%-12s Mon Tue Wed Thu Fri Sat Sun\n", "")
+	out.WriteString(strings.Repeat(" ", 12))
+	for _, weekday := range []string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"} {
+		fmt.Fprintf(&out, "%*s", wide, weekday)
+	}
+	out.WriteByte('\n')
 	counted, used := 0, map[string]bool{}
 	endLine := func(column int) {
 		if names.Len() > 0 {
@@ -47,16 +58,15 @@ func strip(days []api.StripDay) string {
 			fmt.Fprintf(&out, "%-12s%s", monday.Format(time.DateOnly), strings.Repeat(cell, column))
 		}
 		used[d.Part] = true
-		mark := map[string]string{"start": "·", "holiday": "H", "weekend": "–"}[d.Part]
-		switch d.Part {
-		case "counted":
-			counted++
-			mark = fmt.Sprint(counted)
-		case "extra working day":
-			counted++
-			mark = fmt.Sprintf("+%d", counted)
+		mark := stripMarks[d.Part]
+		if sign, counts := strings.CutSuffix(mark, "1"); counts {
+			if counted++; d.Hours != nil {
+				mark = sign + length(d.Hours)
+			} else {
+				mark = sign + fmt.Sprint(counted)
+			}
 		}
-		fmt.Fprintf(&out, "%4s", mark)
+		fmt.Fprintf(&out, "%*s", wide, mark)
 		if d.Name != "" {
 			if names.Len() > 0 {
 				names.WriteString(" · ")
@@ -72,12 +82,19 @@ func strip(days []api.StripDay) string {
 	}
 	var legend []string
 	for _, l := range []struct{ part, words string }{
-		{"start", "· start, not counted"}, {"counted", "1 2 3 counted"}, {"extra working day", "+1 extra working day, counted"},
-		{"holiday", "H holiday"}, {"weekend", "– weekend"},
+		{"after cut-off", "after cut-off, not counted"}, {"start", "start, not counted"}, {"counted", "counted"},
+		{"half day", "half day, counted"}, {"extra working day", "extra working day, counted"}, {"holiday", "holiday"}, {"weekend", "weekend"},
 	} {
 		if used[l.part] {
-			legend = append(legend, l.words)
+			mark := stripMarks[l.part]
+			if l.part == "counted" {
+				mark = "1 2 3"
+			}
+			legend = append(legend, mark+" "+l.words)
 		}
+	}
+	if wide > 4 {
+		legend = append(legend, "the numbers are hours")
 	}
 	return out.String() + strings.Join(legend, "   ")
 }

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 
 	"github.com/spf13/cobra"
@@ -18,7 +19,8 @@ func newTook(e *environment) *cobra.Command {
 		Long: `How long a leg took: mean, median, 90th percentile, shortest and longest, over the
 orders whose leg is complete. All other orders stand in the line below, by kind.`,
 		Example: `  prairie-dusk took --period 2026-Q3 --by site
-  prairie-dusk took --from shipped --to delivered --in days --by country
+  prairie-dusk took --from shipped --to delivered --in working-days --calendar destination
+  prairie-dusk took --in working-hours --by site
   prairie-dusk took --basis shipped --period 2026-02,2026-04
   prairie-dusk took --by month,site --format csv > months.csv`,
 		Args: cobra.NoArgs,
@@ -56,7 +58,10 @@ func tookSheet(a *api.Took, part api.TookPart, whole bool) sheet {
 		s.columns = texts("orders")
 	}
 	labels := len(s.columns)
-	s.columns = append(s.columns, numbers("asked", "n", "mean", "median", "p90", "min", "max")...)
+	s.columns = append(s.columns, numbers("asked", "n")...)
+	for _, name := range []string{"mean", "median", "p90", "min", "max"} {
+		s.columns = append(s.columns, column{name: name, over: a.Heading, numeric: true})
+	}
 	var kinds []int // of the reconciliation, after "counted"
 	for i, r := range part.Total.Reconciliation {
 		if i > 0 && (whole || r.Orders > 0) {
@@ -75,7 +80,7 @@ func tookSheet(a *api.Took, part api.TookPart, whole bool) sheet {
 		if len(keys) < labels {
 			keys = append(keys, "all")
 		}
-		cells := append(keys, count(g.Asked, whole), count(g.N, whole), decimal(g.Mean, 2), decimal(g.Median, 1), decimal(g.P90, 1), integer(g.Min), integer(g.Max))
+		cells := append(keys, count(g.Asked, whole), count(g.N, whole), decimal(g.Mean, 2), decimal(g.Median, 1), decimal(g.P90, 1), length(g.Min), length(g.Max))
 		for _, i := range kinds {
 			cells = append(cells, count(g.Reconciliation[i].Orders, whole))
 		}
@@ -103,15 +108,8 @@ func tookSheet(a *api.Took, part api.TookPart, whole bool) sheet {
 	for _, n := range part.Notes {
 		s.below = append(s.below, notePrefix+n.Text)
 	}
-	s.below = append(s.below, fmt.Sprintf("Lengths in %s; p90 is the 90th percentile. Records from %s to %s.", unitWords(a.Unit), a.FirstDay, a.DataDate))
+	s.below = append(s.below, fmt.Sprintf("p90 is the 90th percentile. Records from %s to %s.", a.FirstDay, a.DataDate))
 	return s
-}
-
-func unitWords(unit string) string {
-	if unit == "working-days" {
-		return "working days"
-	}
-	return unit
 }
 
 func orNone(key string) string {
@@ -141,4 +139,12 @@ func integer(n *int) string {
 		return ""
 	}
 	return strconv.Itoa(*n)
+}
+
+// length is whole where it is, else with two decimals.
+func length(x *float64) string {
+	if x != nil && *x == math.Trunc(*x) {
+		return decimal(x, 0)
+	}
+	return decimal(x, 2)
 }

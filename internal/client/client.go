@@ -62,14 +62,19 @@ func (p *Problem) Error() string {
 
 // Question is a question as the service takes it; an empty word takes its default.
 type Question struct {
-	From, To, In, Count, Basis, Period string
-	By                                 []string
+	From, To, In, Count, Calendar, Basis, Period string
+	By                                           []string
 }
 
 func (q Question) query() url.Values {
+	return values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
+		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ",")})
+}
+
+// values leaves out empty words.
+func values(words map[string]string) url.Values {
 	v := url.Values{}
-	for name, value := range map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
-		"basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ",")} {
+	for name, value := range words {
 		if value != "" {
 			v.Set(name, value)
 		}
@@ -84,7 +89,7 @@ type Selection struct {
 	Group             []string // nil: all groups
 	Note              string
 	Doubt             string
-	Shortest, Longest *int
+	Shortest, Longest *float64
 	Sort              string
 	Offset            int
 	Limit             int // 0: the service's default
@@ -117,9 +122,9 @@ func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orde
 			v.Set(name, value)
 		}
 	}
-	for name, value := range map[string]*int{"shortest": s.Shortest, "longest": s.Longest} {
+	for name, value := range map[string]*float64{"shortest": s.Shortest, "longest": s.Longest} {
 		if value != nil {
-			v.Set(name, strconv.Itoa(*value))
+			v.Set(name, strconv.FormatFloat(*value, 'g', -1, 64))
 		}
 	}
 	if s.Offset != 0 {
@@ -158,6 +163,68 @@ func (c *Client) Calendar(ctx context.Context, name string, year int) (*api.Cale
 	return call[api.Calendar](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(name), v, nil)
 }
 
+// CalendarFile is a calendar as a file, in the form ics or csv.
+func (c *Client) CalendarFile(ctx context.Context, name, form string) ([]byte, error) {
+	return download(ctx, c, "/calendars/"+url.PathEscape(name)+"/file", url.Values{"form": {form}})
+}
+
+// CompareCalendars lists the days of a year on which two calendars differ.
+func (c *Client) CompareCalendars(ctx context.Context, one, other string, year int) (*api.CalendarComparison, error) {
+	v := url.Values{"with": {other}}
+	if year != 0 {
+		v.Set("year", strconv.Itoa(year))
+	}
+	return call[api.CalendarComparison](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(one)+"/differences", v, nil)
+}
+
+// CalendarEffect says what a calendar would do to the lengths of a question, before it is saved.
+func (c *Client) CalendarEffect(ctx context.Context, name string, def api.CalendarDefinition, q Question) (*api.CalendarEffect, error) {
+	text, err := json.Marshal(def)
+	if err != nil {
+		return nil, err
+	}
+	return call[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", q.query(), &body{strings.NewReader(string(text)), "application/json"})
+}
+
+// SaveCalendar brings in a calendar, in the place of the one of its name.
+func (c *Client) SaveCalendar(ctx context.Context, name string, def api.CalendarDefinition) (*api.Calendar, error) {
+	text, err := json.Marshal(def)
+	if err != nil {
+		return nil, err
+	}
+	return call[api.Calendar](ctx, c, http.MethodPut, "/calendars/"+url.PathEscape(name), nil, &body{strings.NewReader(string(text)), "application/json"})
+}
+
+// A Reckoning asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
+type Reckoning struct {
+	Calendar, From, To, Wanted, N, In, Count, Roll string
+}
+
+// Reckon answers about days alone.
+func (c *Client) Reckon(ctx context.Context, r Reckoning) (*api.Reckoning, error) {
+	return call[api.Reckoning](ctx, c, http.MethodGet, "/reckon", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
+		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll}), nil)
+}
+
+// A DueQuestion asks which orders are due; empty words take their defaults.
+type DueQuestion struct {
+	To, Plan, After, Within, Period string
+	Standing                        []string
+	Offset, Limit                   int // Limit 0: the service's default
+}
+
+// Due says which orders are due, late and at risk.
+func (c *Client) Due(ctx context.Context, q DueQuestion) (*api.Due, error) {
+	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
+	if q.Offset != 0 {
+		v.Set("offset", strconv.Itoa(q.Offset))
+	}
+	if q.Limit != 0 {
+		v.Set("limit", strconv.Itoa(q.Limit))
+	}
+	return call[api.Due](ctx, c, http.MethodGet, "/due", v, nil)
+}
+
 // Loads lists what was brought in, the last first.
 func (c *Client) Loads(ctx context.Context) (*api.Loads, error) {
 	return call[api.Loads](ctx, c, http.MethodGet, "/loads", nil, nil)
@@ -186,7 +253,12 @@ func (c *Client) Waiting(ctx context.Context, load int64, file string) ([]byte, 
 	if file != "" {
 		v.Set("file", file)
 	}
-	response, err := send(ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/waiting.csv", load), v, nil)
+	return download(ctx, c, fmt.Sprintf("/loads/%d/waiting.csv", load), v)
+}
+
+// download gives a file as it comes.
+func download(ctx context.Context, c *Client, path string, query url.Values) ([]byte, error) {
+	response, err := send(ctx, c, http.MethodGet, path, query, nil)
 	if err != nil {
 		return nil, err
 	}

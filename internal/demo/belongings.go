@@ -152,7 +152,7 @@ func (b *belongings) add(o book.Order) error {
 		}
 		return 0
 	}
-	life := life{number: o.Number, site: o.Fields[book.Site], ordered: known(milestone.Ordered), shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
+	life := life{number: o.Number, clock: clockOf(o, milestone.Shipped), site: o.Fields[book.Site], ordered: known(milestone.Ordered), shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
 	var errs []error
 	name, wanted := o.Fields[book.Customer], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Wanted)]
 	last, seen := b.customers[name]
@@ -181,6 +181,7 @@ func (b *belongings) add(o book.Order) error {
 // A life is what is known of an order at the data date.
 type life struct {
 	number, site                           string
+	clock                                  string // at which it left, on the last day
 	ordered, shipped, delivered, cancelled day.Day
 }
 
@@ -218,7 +219,11 @@ func (b *belongings) shipments(r *rand.Rand, l *life, units []int) (err error) {
 		if units > 0 {
 			count = strconv.Itoa(units)
 		}
-		err = errors.Join(err, b.row("shipments.csv", fmt.Sprintf("%s/%d", l.number, sent), l.number, line, carrier, count, shipped.String(), delivered.String()))
+		left := shipped.String()
+		if shipped == l.shipped {
+			left += l.clock
+		}
+		err = errors.Join(err, b.row("shipments.csv", fmt.Sprintf("%s/%d", l.number, sent), l.number, line, carrier, count, left, delivered.String()))
 	}
 	all := 0
 	for _, n := range units {

@@ -13,11 +13,11 @@ import (
 	"path"
 	"strings"
 
+	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
-	"prairiedusk/internal/intake"
 )
 
 // FirstDay and DataDate are the two ends of the demo book.
@@ -65,7 +65,7 @@ func newMaker(o Options) *maker {
 	files := Calendars()
 	for _, s := range sites {
 		name := strings.ToLower(s.name) + ".ics"
-		def, err := intake.ReadCalendar(name, bytes.NewReader(files[name]))
+		def, err := calendarfile.ReadICalendar(s.name, bytes.NewReader(files[name]))
 		if err != nil {
 			panic(err) // embedded above
 		}

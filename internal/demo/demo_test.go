@@ -6,6 +6,7 @@ import (
 	"math/big"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -25,6 +26,15 @@ func TestTheSameSeedWritesTheSameFiles(t *testing.T) {
 	}
 	assert.Equal(t, read(a), read(b))
 	assert.NotEqual(t, read(a), read(other))
+}
+
+// dayOf leaves out the time of day.
+func dayOf(cell string) string {
+	day, clock, timed := strings.Cut(cell, "T")
+	if timed && len(day) == len("2026-07-06") && len(clock) == len("14:30") {
+		return day
+	}
+	return cell
 }
 
 // The manifest is checked against the file by a plain reader that knows nothing of the maker.
@@ -60,7 +70,7 @@ func TestTheManifestSaysWhatStandsInTheFile(t *testing.T) {
 	for _, row := range rows[1:] {
 		byNumber[row[0]] = row
 	}
-	cell := func(number, name string) string { return byNumber[number][column[name]] }
+	cell := func(number, name string) string { return dayOf(byNumber[number][column[name]]) }
 	for _, tt := range []struct {
 		kind  string
 		holds func(number string) bool
@@ -108,6 +118,9 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 			row := map[string]string{}
 			for i, cell := range record {
 				row[records[0][i]] = cell
+				if column := records[0][i]; column == "ordered" || column == "shipped" {
+					row[column] = dayOf(cell)
+				}
 			}
 			rows = append(rows, row)
 		}

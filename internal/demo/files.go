@@ -144,6 +144,9 @@ func cellsOf(o book.Order) []string {
 			cells[i] = o.Fields[field]
 		} else if m := milestone.Index(milestone.BuiltIn(), name); m >= 0 {
 			cells[i] = o.Days[m].String()
+			if cells[i] != "" {
+				cells[i] += clockOf(o, name)
+			}
 		}
 	}
 	cells[0] = o.Number

@@ -104,7 +104,7 @@ var badRows = []struct {
 	{"ordered", "2026-02-30"},
 	{"shipped", "31/08/2026"},
 	{"ordered", "2206-05-04"},
-	{"delivered", "2026-07-06T10:15:00Z"},
+	{"delivered", "2026-07-06T25:15"},
 	{"value", "on request"},
 	{"value", "1,250.00"},
 	{"currency", "Euros"},

@@ -29,9 +29,12 @@ func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reas
 	case record.Text, record.Telephone:
 		v.Text = cell
 	case record.Day:
-		var d day.Day
-		d, err = day.Parse(cell)
-		v.Number = int64(d)
+		var m day.Moment
+		m, err = day.ParseMoment(cell)
+		v.Number = int64(m.Day)
+		if m.Timed {
+			v.Text = cell
+		}
 		var parse *day.ParseError
 		if errors.As(err, &parse) {
 			return v, parse.Explanation()
@@ -62,12 +65,12 @@ func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reas
 		}
 	case record.Clock:
 		v.Text = cell
-		if _, err = time.Parse("15:04", cell); err != nil {
-			err = errors.New("no time of day; want HH:MM such as 14:30")
-		}
+		_, err = day.ClockSeconds(cell)
 	case record.Moment:
 		v.Text = cell
-		err = checkMoment(cell)
+		if _, err = day.ParseMoment(cell); err != nil {
+			err = fmt.Errorf("no day and no instant; want 2026-07-06, 2026-07-06T14:30:00+02:00 or 2026-07-06T14:30, from %v to %v", day.First, day.Last)
+		}
 	case record.Source:
 		v.Text = strings.ToLower(cell)
 		if v.Text != "event" && v.Text != "daily" {
@@ -78,19 +81,6 @@ func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reas
 		return v, err.Error()
 	}
 	return v, ""
-}
-
-// checkMoment takes a day, an instant of RFC 3339, or a local time without a zone.
-func checkMoment(cell string) error {
-	if _, err := day.Parse(cell); err == nil {
-		return nil
-	}
-	for _, layout := range []string{time.RFC3339, "2006-01-02T15:04:05", "2006-01-02T15:04"} {
-		if at, err := time.Parse(layout, strings.Replace(cell, " ", "T", 1)); err == nil && day.FromTime(at).Known() {
-			return nil
-		}
-	}
-	return fmt.Errorf("no day and no instant; want 2026-07-06, 2026-07-06T14:30:00+02:00 or 2026-07-06T14:30, from %v to %v", day.First, day.Last)
 }
 
 // money reads a value in the currency of its record.

@@ -10,14 +10,17 @@ import (
 	"io"
 	"path/filepath"
 	"strings"
+
+	"prairiedusk/internal/calendarfile"
 )
 
 // A Format is the form of a file.
 type Format string
 
 const (
-	Table    Format = "table" // CSV with a header
-	Calendar Format = "calendar"
+	Table         Format = "table"    // CSV with a header
+	Calendar      Format = "calendar" // iCalendar
+	CalendarTable Format = "calendar table"
 )
 
 // A SetAside is a row that cannot be used, kept whole with the reason.
@@ -68,6 +71,8 @@ func Sniff(file string, r io.Reader) (Format, io.Reader, error) {
 		return "", nil, &FileError{File: file, Err: errEmpty}
 	case bytes.HasPrefix(bytes.ToUpper(text), []byte("BEGIN:VCALENDAR")):
 		return Calendar, buffered, nil
+	case calendarfile.IsCSV(text):
+		return CalendarTable, buffered, nil
 	case bytes.IndexByte(text, 0) >= 0:
 		return "", nil, &FileError{File: file, Err: errors.New("this is no text file; want CSV or iCalendar")}
 	}
@@ -76,8 +81,8 @@ func Sniff(file string, r io.Reader) (Format, io.Reader, error) {
 
 var byteOrderMark = []byte("\uFEFF")
 
-// stem is the file's name without folder and ending.
-func stem(file string) string {
+// Stem is the file's name without folder and ending.
+func Stem(file string) string {
 	base := filepath.Base(file)
 	return strings.TrimSuffix(base, filepath.Ext(base))
 }

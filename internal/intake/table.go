@@ -226,7 +226,7 @@ func (t *TableReader) decideExtras() {
 			}
 			if cell := strings.TrimSpace(l.cells[i]); cell != "" {
 				filled++
-				if _, err := day.Parse(cell); err == nil {
+				if _, err := day.ParseMoment(cell); err == nil {
 					days++
 				}
 			}
@@ -316,7 +316,7 @@ func missingKey(k *record.Kind, values []record.Value) int {
 // extra takes a cell of one of the user's own columns.
 func (t *TableReader) extra(u cellUse, cell string) (reason string) {
 	extra := t.parts[u.part].Extras[u.column]
-	_, err := day.Parse(cell)
+	_, err := day.ParseMoment(cell)
 	if !extra.Known {
 		extra.Known, extra.Milestone = true, err == nil
 	}

@@ -158,7 +158,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"no number", ",2026-07-06,C,1,EUR", "number", "", "has no order"},
 		{"no such day", "N,2026-02-30,C,1,EUR", "ordered", "2026-02-30", "has no day 30"},
 		{"another order of the day's parts", "N,06/07/2026,C,1,EUR", "ordered", "06/07/2026", "want YYYY-MM-DD"},
-		{"a time of day", "N,2026-07-06T10:00:00Z,C,1,EUR", "ordered", "2026-07-06T10:00:00Z", "want YYYY-MM-DD"},
+		{"no time of day", "N,2026-07-06T25:00,C,1,EUR", "ordered", "2026-07-06T25:00", "no time of day such as T14:30"},
 		{"outside the days", "N,2260-01-01,C,1,EUR", "ordered", "2260-01-01", "from 1900-01-01 to 2199-12-31"},
 		{"no value", "N,2026-07-06,C,n/a,EUR", "value", "n/a", "want a decimal number"},
 		{"a comma for the point", "N,2026-07-06,C,\"1,50\",EUR", "value", "1,50", "at most one point"},

@@ -2,14 +2,18 @@
 // reads records by it and store keeps them; neither knows the other.
 package record
 
-import "prairiedusk/internal/core/milestone"
+import (
+	"slices"
+
+	"prairiedusk/internal/core/milestone"
+)
 
 // A Type is what the cells of a column hold.
 type Type uint8
 
 const (
 	Text      Type = iota
-	Day            // a day.Day in Value.Number
+	Day            // a day.Day as written in Value.Number; with its time of day, if it has one, in Value.Text
 	Money          // minor units of the currency in the same record
 	Currency       // ISO 4217, in capitals
 	Amount         // ten-thousandths of a unit of a currency that may stand elsewhere
@@ -99,10 +103,16 @@ func (k *Kind) Column(name string) int {
 	return -1
 }
 
+// HasDays says whether the kind has columns of days, which may come with a time of day.
+func (k *Kind) HasDays() bool {
+	return slices.ContainsFunc(k.Columns, func(c Column) bool { return c.Type == Day })
+}
+
 // OfOrder says whether the kind's records refer to an order, or are orders.
 func (k *Kind) OfOrder() bool { return k.Columns[0].Name == OrderColumn }
 
-// A Value is a cell. Texts lie in Text, everything else in Number; a cell without a value is not Known.
+// A Value is a cell. Texts lie in Text, everything else in Number, and a day with a time of day in both; a cell
+// without a value is not Known.
 type Value struct {
 	Text   string
 	Number int64

@@ -8,6 +8,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/store"
 )
@@ -25,7 +26,9 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		DataDate:   b.Bounds().DataDate.String(),
 		Ends:       api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
 		Groupings:  summary.GroupingNames(b),
-		Units:      leg.UnitNames(),
+		Units:      unitsBody(),
+		Calendars:  calendarNames(b),
+		Calendar:   usual(b).Name(),
 		CountRules: leg.RuleNames(),
 		Periods:    period.Offered(b.Bounds()),
 		SortKeys:   summary.SortKeys(b),
@@ -44,6 +47,21 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 	return &answered[api.Book]{body}, nil
 }
 
+func unitsBody() (units []api.Unit) {
+	for i, name := range leg.UnitNames() {
+		unit := api.Unit{Name: name, Words: leg.Unit(i).Words(), Rules: []string{}}
+		for r, rule := range leg.RuleNames() {
+			if err := (leg.Measure{Unit: leg.Unit(i), Rule: leg.Rule(r)}).Check(); err == nil {
+				unit.Rules = append(unit.Rules, rule)
+			} else {
+				unit.Refused = err.Error()
+			}
+		}
+		units = append(units, unit)
+	}
+	return units
+}
+
 func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*answered[api.Book], error) {
 	var settings store.Settings
 	for _, end := range []struct {
@@ -51,11 +69,11 @@ func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*ans
 		day        *day.Day
 	}{{"first_day", in.Body.FirstDay, &settings.FirstDay}, {"data_date", in.Body.DataDate, &settings.DataDate}} {
 		if err := end.day.UnmarshalText([]byte(end.text)); err != nil {
-			return nil, s.failed(ctx, &summary.RequestError{Word: end.word, Value: end.text, Reason: err.Error()})
+			return nil, s.failed(ctx, request.Refuse(end.word, end.text, err.Error()))
 		}
 	}
 	if settings.FirstDay != 0 && settings.DataDate != 0 && settings.FirstDay > settings.DataDate {
-		return nil, s.failed(ctx, &summary.RequestError{Word: "first_day", Value: in.Body.FirstDay, Reason: "it lies after the data date " + in.Body.DataDate})
+		return nil, s.failed(ctx, request.Refuse("first_day", in.Body.FirstDay, "it lies after the data date "+in.Body.DataDate))
 	}
 	if err := s.SetEnds(ctx, settings); err != nil {
 		return nil, s.failed(ctx, err)

@@ -21,6 +21,7 @@ var recordWords = map[string][2]string{
 	"payment-without-order":     {"payments for orders that have not come", "They wait, and count when their order comes."},
 	"status-without-order":      {"orders with status records that have not come", "The records wait, and count when the order comes."},
 	"receipt-twice":             {"receipts that stand with several orders", "One payment for several orders, or one typed twice? Each counts for its order."},
+	"site-without-zone":         {"sites with times of day and without a zone", "A local time has no instant there: no hours, no cut-off. Load the zones of sites."},
 	"place-without-coordinates": {"places without co-ordinates", "They cannot be drawn on a map."},
 	"status-new":                {"status names that came with the last load for the first time", "Nothing is wrong where the way of working has changed; otherwise mend the spelling."},
 	"status-without-time":       {"status records without a time of day, where others of their source have one", "On their day they count after those with a time."},
@@ -71,9 +72,9 @@ func calendarDoubts(b *book.Book) (doubts []api.Doubt) {
 			ending.Examples = append(ending.Examples, fmt.Sprintf("%s: %s", c.Name(), words))
 		}
 	}
-	without := api.Doubt{Code: "site-without-calendar", Title: "sites without a calendar of their own", Advice: "Their orders are counted by the default calendar. Load a calendar of the site's name.", Examples: []string{}}
+	without := api.Doubt{Code: "site-without-calendar", Title: "sites without a calendar of their own", Advice: "Their orders are counted by the default calendar. Load a calendar of the name of the site, its region or its country.", Examples: []string{}}
 	for code, site := range b.Values(book.Site) {
-		if _, named := b.SiteCalendar(uint32(code)); !named && site != "" && !strings.EqualFold(site, book.DefaultCalendar) {
+		if b.Locals(book.AtSite)[code].StandsIn && site != "" && !strings.EqualFold(site, book.DefaultCalendar) {
 			without.Count++
 			without.Examples = append(without.Examples, site)
 		}

@@ -20,7 +20,8 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/store"
 )
 
@@ -48,6 +49,8 @@ type Config struct {
 	Progress func() *Progress
 	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
 	Undo func(ctx context.Context, load int64) error
+	// SaveCalendar brings in a calendar, as a load of its own.
+	SaveCalendar func(context.Context, calendar.Definition) error
 	// SetEnds changes the ends of the book.
 	SetEnds func(context.Context, store.Settings) error
 	// UploadLimit bounds the body of a load, in bytes.
@@ -163,8 +166,9 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)
 	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
-	huma.Register(to, get("calendars", "/calendars", "The working calendars"), s.calendars)
-	huma.Register(to, get("calendar", "/calendars/{name}", "A working calendar over a year"), s.calendar)
+	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
+	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
+	s.registerCalendars(to)
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
@@ -190,7 +194,7 @@ type answered[T any] struct{ Body T }
 // failed turns an error into the answer that says so. What is nobody's fault but ours is logged, and its text
 // stays here.
 func (s *server) failed(ctx context.Context, err error) error {
-	var request *summary.RequestError
+	var request *request.Error
 	switch {
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})

@@ -7,7 +7,6 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -16,8 +15,14 @@ import (
 type LegInput struct {
 	From  string `query:"from" doc:"Milestone at which the leg starts; default ordered."`
 	To    string `query:"to" doc:"Milestone at which it ends; default shipped."`
-	In    string `query:"in" doc:"Unit: days or working-days; default working-days."`
+	In    string `query:"in" doc:"Unit: days, working-days, weeks, months, years, months-crossed, years-crossed, months-fraction, hours or working-hours; default working-days."`
 	Count string `query:"count" doc:"Count rule: elapsed or both-ends; default elapsed."`
+	// Calendar is read where the unit asks which days are worked.
+	Calendar string `query:"calendar" doc:"Whose calendar counts: site or destination; default site."`
+}
+
+func (in LegInput) request() summary.Request {
+	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Calendar: in.Calendar}
 }
 
 // QuestionInput is a question in full.
@@ -29,7 +34,9 @@ type QuestionInput struct {
 }
 
 func (in QuestionInput) request() summary.Request {
-	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Basis: in.Basis, Period: in.Period, By: in.By}
+	r := in.LegInput.request()
+	r.Basis, r.Period, r.By = in.Basis, in.Period, in.By
+	return r
 }
 
 func (s *server) took(ctx context.Context, in *QuestionInput) (*answered[api.Took], error) {
@@ -47,6 +54,8 @@ func tookBody(a summary.Answer) api.Took {
 		Sentence: q.Sentence().String(),
 		From:     q.Leg.From.Name, To: q.Leg.To.Name,
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
+		Calendar: summary.SideNames()[q.Side],
+		Heading:  q.Heading(),
 		Basis:    q.Basis.Name,
 		By:       []string{},
 		FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(),
@@ -65,7 +74,7 @@ func tookBody(a summary.Answer) api.Took {
 			PlacementLine:  p.PlacementLine(q.Basis),
 			PlacementParts: []api.Reconciliation{},
 			Groups:         []api.Group{},
-			Total:          groupBody(p.Total, q.Leg),
+			Total:          groupBody(p.Total, q),
 			Distribution:   []api.Bar{},
 			Notes:          []api.Note{},
 		}
@@ -73,10 +82,16 @@ func tookBody(a summary.Answer) api.Took {
 			part.PlacementParts = append(part.PlacementParts, api.Reconciliation(r))
 		}
 		for _, g := range p.Groups {
-			part.Groups = append(part.Groups, groupBody(g, q.Leg))
+			part.Groups = append(part.Groups, groupBody(g, q))
 		}
-		for _, bar := range p.Total.Lengths {
-			part.Distribution = append(part.Distribution, api.Bar(bar))
+		unit := q.Measure.Unit
+		bars, width := p.Total.Lengths, 1
+		if unit.Ticks() > 1 || len(bars) > mostBars {
+			bars, width = bars.Gathered(unit.Stretch(), mostBars)
+		}
+		part.Stretch = unit.Number(width)
+		for _, bar := range bars {
+			part.Distribution = append(part.Distribution, api.Bar{Length: unit.Number(bar.Length), Longest: unit.Number(bar.Length + width - 1), Orders: bar.Orders})
 		}
 		for _, n := range p.Notes {
 			part.Notes = append(part.Notes, api.Note(n))
@@ -86,21 +101,25 @@ func tookBody(a summary.Answer) api.Took {
 	return body
 }
 
-func groupBody(g summary.Group, l leg.Leg) api.Group {
+// mostBars bounds the bars of a distribution; lengths in days stay below it but for wild data.
+const mostBars = 400
+
+func groupBody(g summary.Group, q summary.Question) api.Group {
+	ticks := float64(q.Measure.Unit.Ticks())
+	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
 		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(),
-		Mean: number(g.Lengths.Mean()), Median: number(g.Lengths.Quantile(0.5)), P90: number(g.Lengths.Quantile(0.9)),
-		StandardDeviation: number(g.Lengths.StandardDeviation()),
-		HolidaysUnknown:   g.HolidaysUnknown, ReconciliationLine: g.ReconciliationLine(l),
+		Mean: length(g.Lengths.Mean()), Median: length(g.Lengths.Quantile(0.5)), P90: length(g.Lengths.Quantile(0.9)),
+		StandardDeviation: length(g.Lengths.StandardDeviation()),
+		HolidaysUnknown:   g.HolidaysUnknown, ReconciliationLine: g.ReconciliationLine(q.Leg),
 	}
 	if body.Keys == nil {
 		body.Keys = []string{}
 	}
 	if len(g.Lengths) > 0 {
-		shortest, longest := g.Lengths.Min(), g.Lengths.Max()
-		body.Min, body.Max = &shortest, &longest
+		body.Min, body.Max = length(float64(g.Lengths.Min())), length(float64(g.Lengths.Max()))
 	}
-	for _, r := range g.Reconciliation(l) {
+	for _, r := range g.Reconciliation(q.Leg) {
 		body.Reconciliation = append(body.Reconciliation, api.Reconciliation(r))
 	}
 	return body

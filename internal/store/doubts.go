@@ -34,6 +34,8 @@ var recordDoubts = []struct{ code, sql string }{
 		AND EXISTS (SELECT FROM status_records WHERE load_id < (SELECT max(id) FROM loads WHERE undone_at IS NULL))`},
 	{"status-without-time", `SELECT status || ' of ' || "order" || ' on ' || at FROM status_records s WHERE length(at) = 10 AND source <> 'daily'
 		AND EXISTS (SELECT FROM status_records t WHERE t.source = s.source AND length(t.at) > 10)`},
+	{"site-without-zone", `SELECT DISTINCT site FROM orders o WHERE site IS NOT NULL AND NOT EXISTS (SELECT FROM sites s WHERE lower(s.site) = lower(o.site) AND s.zone IS NOT NULL)
+		AND EXISTS (SELECT FROM jsonb_each_text(o.extra) e WHERE e.value ~ '^\d{4}-\d\d-\d\d[T ]\d\d:\d\d')`},
 	{"place-without-coordinates", `SELECT place || coalesce(', ' || nullif(country, ''), '') FROM places WHERE latitude IS NULL OR longitude IS NULL`},
 }
 

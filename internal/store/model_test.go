@@ -169,7 +169,7 @@ func drawRows(t *rapid.T, p record.Part) []string {
 				case at < p.Kind.Keys:
 					choices = []string{"A", "B", "C"}
 				case c.Type == record.Day:
-					choices = []string{"-", "2026-07-01", "2026-07-02"}
+					choices = []string{"-", "2026-07-01", "2026-07-01T09:30", "2026-07-02"}
 				case !c.Type.InText():
 					choices = []string{"-", "0", "1500"}
 				}

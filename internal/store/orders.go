@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -92,7 +93,8 @@ type OrderRecord struct {
 }
 
 // Orders gives orders with their parts, by ascending identity, all of one moment.
-func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, take func(OrderRecord)) (err error) {
+// Days that came with a time of day are those of the zone of their order's site, which is nil where it is not known.
+func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone func(site string) *time.Location, take func(OrderRecord)) (err error) {
 	reading, err := s.read(ctx)
 	if err != nil {
 		return err
@@ -106,7 +108,7 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, take fun
 		}
 		where = "o.id = ANY($1)"
 	}
-	orders := &orderStream{layout: l, known: map[string]string{}}
+	orders := &orderStream{layout: l, zone: zone, known: map[string]string{}}
 	columns := make([]string, len(record.Orders.Columns))
 	for i, c := range record.Orders.Columns {
 		columns[i] = "o." + column(c.Name)
@@ -117,25 +119,29 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, take fun
 	of := func(table, columns string) (pgx.Rows, error) {
 		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, columns), ids)
 	}
-	lineRows, err1 := of("order_lines", "p.line, p.units, p.cancelled_units, p.line_shipped, p.line_delivered")
-	shipmentRows, err2 := of("shipments", "p.line, p.units, p.shipped, p.delivered")
-	paymentRows, err3 := of("payments", "p.paid, p.amount, p.currency")
+	lineRows, err1 := of("order_lines", "p.line, p.units, p.cancelled_units, p.line_shipped, p.line_delivered, p.extra")
+	shipmentRows, err2 := of("shipments", "p.line, p.units, p.shipped, p.delivered, p.extra")
+	paymentRows, err3 := of("payments", "p.paid, p.amount, p.currency, p.extra")
 	if err := errors.Join(err1, err2, err3); err != nil {
 		return err
 	}
-	lines := stream(lineRows, func(raw [][]byte) parts.Line {
-		return parts.Line{Number: string(raw[0]), Units: quantity(raw[1]), Cancelled: quantity(raw[2]), Shipped: decodeDate(raw[3]), Delivered: decodeDate(raw[4])}
+	lines := stream(lineRows, func(raw [][]byte, zone *time.Location) parts.Line {
+		times := timesIn(raw[5], zone)
+		return parts.Line{Number: string(raw[0]), Units: quantity(raw[1]), Cancelled: quantity(raw[2]),
+			Shipped: times.of("line_shipped", raw[3]), Delivered: times.of("line_delivered", raw[4])}
 	})
-	shipments := stream(shipmentRows, func(raw [][]byte) parts.Shipment {
-		return parts.Shipment{Line: string(raw[0]), Units: quantity(raw[1]), Shipped: decodeDate(raw[2]), Delivered: decodeDate(raw[3])}
+	shipments := stream(shipmentRows, func(raw [][]byte, zone *time.Location) parts.Shipment {
+		times := timesIn(raw[4], zone)
+		return parts.Shipment{Line: string(raw[0]), Units: quantity(raw[1]), Shipped: times.of("shipped", raw[2]), Delivered: times.of("delivered", raw[3])}
 	})
-	payments := stream(paymentRows, func(raw [][]byte) parts.Payment {
+	payments := stream(paymentRows, func(raw [][]byte, zone *time.Location) parts.Payment {
 		amount := quantity(raw[1])
-		return parts.Payment{Paid: decodeDate(raw[0]), Amount: amount.Thousandths, Known: amount.Known, Currency: string(raw[2])}
+		return parts.Payment{Paid: timesIn(raw[3], zone).of("paid", raw[0]), Amount: amount.Thousandths, Known: amount.Known, Currency: string(raw[2])}
 	})
 	for orders.rows.Next() {
 		r := OrderRecord{Order: orders.order()}
-		r.Lines, r.Shipments, r.Payments = lines.of(r.ID), shipments.of(r.ID), payments.of(r.ID)
+		at := zone(r.Fields[book.Site])
+		r.Lines, r.Shipments, r.Payments = lines.of(r.ID, at), shipments.of(r.ID, at), payments.of(r.ID, at)
 		take(r)
 	}
 	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err())
@@ -145,6 +151,7 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, take fun
 type orderStream struct {
 	rows   pgx.Rows
 	layout book.Layout
+	zone   func(site string) *time.Location
 	known  map[string]string // texts repeat
 }
 
@@ -170,8 +177,18 @@ func (s *orderStream) order() book.Order {
 		for i, name := range s.layout.Extra {
 			o.Extra[i] = s.text([]byte(extra[name]))
 		}
-		for m, at := range s.layout.Milestones[builtIn:] {
-			o.Days[builtIn+m], _ = day.Parse(extra[at.Name])
+		times := times{extra, s.zone(o.Fields[book.Site])}
+		for m, milestone := range s.layout.Milestones {
+			at := parts.Day{Day: o.Days[m]}
+			if times.has(milestone.Name) {
+				at = times.of(milestone.Name, nil)
+			}
+			if o.Days[m] = at.Day; at.At != 0 && o.Instants == nil {
+				o.Instants = make([]day.Instant, len(o.Days))
+			}
+			if o.Instants != nil {
+				o.Instants[m] = at.At
+			}
 		}
 	}
 	return o
@@ -186,16 +203,42 @@ func (s *orderStream) text(cell []byte) string {
 	return value
 }
 
+// times are the cells of an extra column that can be days with a time of day.
+type times struct {
+	cells map[string]string
+	zone  *time.Location
+}
+
+func timesIn(cell []byte, zone *time.Location) times {
+	t := times{zone: zone}
+	if cell != nil {
+		_ = json.Unmarshal(cell[1:], &t.cells) // after the form's version; the database has checked it
+	}
+	return t
+}
+
+func (t times) has(name string) bool { return t.cells[name] != "" }
+
+// of is the day of a column: by its time of day where it has one, else its date.
+func (t times) of(name string, date []byte) parts.Day {
+	if !t.has(name) {
+		return parts.Day{Day: decodeDate(date)}
+	}
+	m, _ := day.ParseMoment(t.cells[name]) // intake has checked it
+	d, at := m.In(t.zone)
+	return parts.Day{Day: d, At: at}
+}
+
 // A partStream decodes parts, which come in the order of their orders' identities.
 type partStream[T any] struct {
 	rows   pgx.Rows
-	decode func([][]byte) T
-	id     int64 // of the order of head
-	head   T
+	decode func([][]byte, *time.Location) T
+	id     int64    // of the order of head
+	head   [][]byte // until the next row
 	more   bool
 }
 
-func stream[T any](rows pgx.Rows, decode func([][]byte) T) *partStream[T] {
+func stream[T any](rows pgx.Rows, decode func([][]byte, *time.Location) T) *partStream[T] {
 	s := &partStream[T]{rows: rows, decode: decode}
 	s.next()
 	return s
@@ -204,14 +247,14 @@ func stream[T any](rows pgx.Rows, decode func([][]byte) T) *partStream[T] {
 func (s *partStream[T]) next() {
 	if s.more = s.rows.Next(); s.more {
 		raw := s.rows.RawValues()
-		s.id, s.head = int64(binary.BigEndian.Uint64(raw[0])), s.decode(raw[1:])
+		s.id, s.head = int64(binary.BigEndian.Uint64(raw[0])), raw[1:]
 	}
 }
 
-// of gives the parts of an order.
-func (s *partStream[T]) of(id int64) (all []T) {
+// of gives the parts of an order, whose site is in a zone.
+func (s *partStream[T]) of(id int64, zone *time.Location) (all []T) {
 	for s.more && s.id <= id {
-		all = append(all, s.head)
+		all = append(all, s.decode(s.head, zone))
 		s.next()
 	}
 	return all

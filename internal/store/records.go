@@ -100,15 +100,22 @@ func (l *Load) mergePart(s *staging, p int) (counts RowCounts, err error) {
 	for _, c := range changing {
 		mine = append(mine, "t."+c)
 	}
-	if len(part.Extras) > 0 {
-		columns, incoming = append(columns, "extra"), append(incoming, fmt.Sprintf("jsonb_strip_nulls(i.%s)", s.extra(p)))
-		changing = append(changing, "extra")
-		mine = append(mine, "coalesce(t.extra, '{}')")
-		incomingChanging = append(incomingChanging, fmt.Sprintf("jsonb_strip_nulls(coalesce(t.extra, '{}') || i.%s)", s.extra(p)))
-	}
 	differs := "false"
 	if len(changing) > 0 {
 		differs = fmt.Sprintf("(%s) IS DISTINCT FROM (%s)", strings.Join(mine, ", "), strings.Join(incomingChanging, ", "))
+	}
+	if s.hasExtra(p) {
+		// A day that is given without a time of day takes an earlier time away.
+		var days []string
+		for _, c := range part.Given {
+			if given := part.Kind.Columns[c]; given.Type == record.Day {
+				days = append(days, "'"+strings.Trim(column(given.Name), `"`)+"'")
+			}
+		}
+		merged := fmt.Sprintf("jsonb_strip_nulls((coalesce(t.extra, '{}') - ARRAY[%s]::text[]) || coalesce(i.%s, '{}'))", strings.Join(days, ", "), s.extra(p))
+		columns, incoming = append(columns, "extra"), append(incoming, fmt.Sprintf("jsonb_strip_nulls(i.%s)", s.extra(p)))
+		changing, incomingChanging = append(changing, "extra"), append(incomingChanging, merged)
+		differs += fmt.Sprintf(" OR (t.extra IS NOT NULL OR i.%s IS NOT NULL) AND coalesce(t.extra, '{}') <> %s", s.extra(p), merged)
 	}
 	order := "NULL"
 	if part.Kind.OfOrder() {
@@ -201,6 +208,12 @@ func (s *staging) extra(p int) string {
 	return fmt.Sprintf("p%d_extra", p)
 }
 
+// hasExtra says whether records of a part can have cells in the extra column: columns of the user's own, or days
+// with a time of day.
+func (s *staging) hasExtra(p int) bool {
+	return len(s.parts[p].Extras) > 0 || s.parts[p].Kind.HasDays()
+}
+
 func (s *staging) fresh(p int) string { return fmt.Sprintf("i.p%d_fresh", p) }
 
 func (s *staging) incomingKey(p int) string {
@@ -217,7 +230,7 @@ func (s *staging) names() (names []string) {
 		for _, c := range part.Given {
 			names = append(names, strings.Trim(s.column(p, c), `"`))
 		}
-		if len(part.Extras) > 0 {
+		if s.hasExtra(p) {
 			names = append(names, s.extra(p))
 		}
 		if s.staged {
@@ -236,7 +249,7 @@ func (s *staging) definitions() (columns []string) {
 		for _, c := range part.Given {
 			columns = append(columns, s.column(p, c)+" "+sqlType(part.Kind.Columns[c].Type))
 		}
-		if len(part.Extras) > 0 {
+		if s.hasExtra(p) {
 			columns = append(columns, s.extra(p)+" jsonb")
 		}
 		columns = append(columns, fmt.Sprintf("p%d_fresh boolean", p))
@@ -270,7 +283,7 @@ func (s *staging) prepare() {
 				})
 			}
 		}
-		if len(part.Extras) > 0 {
+		if s.hasExtra(p) {
 			at := len(s.cells)
 			s.cells = append(s.cells, nil)
 			s.fill = append(s.fill, func(rows []record.Row) (err error) {
@@ -297,16 +310,27 @@ func (s *staging) prepare() {
 	}
 }
 
-// extraCell writes the extra columns as JSON. A staged row says of an empty cell that it is, so that a merge
-// takes the earlier one away.
+// extraCell writes the extra columns as JSON, and the days that came with a time of day as they were written. A
+// staged row says of an empty extra cell that it is, so that a merge takes the earlier one away.
 func (s *staging) extraCell(part record.Part, row record.Row) (any, error) {
-	cells := map[string]*string{}
+	var cells map[string]*string
+	put := func(name string, cell *string) {
+		if cells == nil {
+			cells = map[string]*string{}
+		}
+		cells[name] = cell
+	}
+	for _, c := range part.Given {
+		if part.Kind.Columns[c].Type == record.Day && row.Values[c].Text != "" {
+			put(strings.Trim(column(part.Kind.Columns[c].Name), `"`), &row.Values[c].Text)
+		}
+	}
 	for i, extra := range part.Extras {
 		switch {
 		case row.Extra[i] != "":
-			cells[extra.Name] = &row.Extra[i]
+			put(extra.Name, &row.Extra[i])
 		case s.staged:
-			cells[extra.Name] = nil
+			put(extra.Name, nil)
 		}
 	}
 	if len(cells) == 0 {
@@ -338,8 +362,8 @@ func (l *Load) copyRows(table string, s *staging, next func() ([]record.Row, err
 			for p, part := range s.parts {
 				for i, cell := range row[p].Extra {
 					if extra := part.Extras[i]; extra.Milestone && !extra.Plan && cell != "" {
-						d, _ := day.Parse(cell) // intake has checked it
-						l.fact(d)
+						m, _ := day.ParseMoment(cell) // intake has checked it
+						l.fact(m.Day)
 					}
 				}
 			}

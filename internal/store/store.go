@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io/fs"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -145,6 +146,25 @@ type State struct {
 	Layout book.Layout
 	// Undone grows with every load that was undone.
 	Undone int64
+	Sites  []book.SiteRecord
+	Places []book.PlaceRecord
+}
+
+// siteRow and placeRow are what a snapshot asks of the lists of sites and places.
+type siteRow struct{ Site, Zone, CutOff, Calendar, Region, Country string }
+
+type placeRow struct{ Place, Country, Region string }
+
+// record reads the zone and the cut-off, which intake has checked.
+func (r siteRow) record() book.SiteRecord {
+	site := book.SiteRecord{Name: r.Site, CutOff: -1, Calendar: r.Calendar, Region: r.Region, Country: r.Country}
+	if r.Zone != "" {
+		site.Zone, _ = time.LoadLocation(r.Zone)
+	}
+	if seconds, err := day.ClockSeconds(r.CutOff); err == nil {
+		site.CutOff = seconds
+	}
+	return site
 }
 
 type settingsRow struct {
@@ -177,12 +197,16 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var extras []extraColumn
 		var parts bool
 		var calendars []calendarRow
+		var sites []siteRow
+		var places []placeRow
 		if err := errors.Join(
 			tx.Take(&settings).Error,
 			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone FROM loads").Scan(&last).Error,
 			tx.Raw("SELECT EXISTS (SELECT FROM order_lines) OR EXISTS (SELECT FROM shipments) OR EXISTS (SELECT FROM payments)").Scan(&parts).Error,
 			tx.Where("kind = ?", record.Orders.Name).Order("id").Find(&extras).Error,
 			tx.Order("name").Find(&calendars).Error,
+			tx.Raw("SELECT site, coalesce(zone, '') AS zone, coalesce(cut_off, '') AS cut_off, coalesce(calendar, '') AS calendar, coalesce(region, '') AS region, coalesce(country, '') AS country FROM sites ORDER BY site").Scan(&sites).Error,
+			tx.Raw("SELECT place, country, region FROM places WHERE region <> ''").Scan(&places).Error,
 		); err != nil {
 			return err
 		}
@@ -196,6 +220,12 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		}
 		for _, c := range calendars {
 			state.Calendars = append(state.Calendars, c.Definition)
+		}
+		for _, s := range sites {
+			state.Sites = append(state.Sites, s.record())
+		}
+		for _, p := range places {
+			state.Places = append(state.Places, book.PlaceRecord(p))
 		}
 		return nil
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})

@@ -17,6 +17,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/pgcluster/clustertest"
 	"prairiedusk/internal/record"
 )
@@ -60,8 +61,11 @@ func from(p record.Part, rows ...string) func() ([]record.Row, error) {
 				continue
 			}
 			value := record.Value{Text: cell, Known: true}
-			if d, err := day.Parse(cell); err == nil {
-				value = record.Value{Number: int64(d), Known: true}
+			if m, err := day.ParseMoment(cell); err == nil {
+				value = record.Value{Number: int64(m.Day), Known: true}
+				if m.Timed {
+					value.Text = cell
+				}
 			} else if n, err := strconv.ParseInt(cell, 10, 64); err == nil && !p.Kind.Columns[p.Given[i]].Type.InText() {
 				value = record.Value{Number: n, Known: true}
 			}
@@ -85,11 +89,14 @@ func load(t *testing.T, s *Store, p record.Part, rows ...string) (RowCounts, Loa
 func stored(t *testing.T, s *Store, since Since) (orders []string) {
 	state, err := s.State(t.Context())
 	require.NoError(t, err)
-	require.NoError(t, s.Orders(t.Context(), state.Layout, since, func(o OrderRecord) {
+	require.NoError(t, s.Orders(t.Context(), state.Layout, since, zoneOf, func(o OrderRecord) {
 		text := o.Number
 		for m, d := range o.Days {
 			if d != 0 {
 				text += fmt.Sprintf(" %s=%v", state.Layout.Milestones[m].Name, d)
+			}
+			if o.Instants != nil && o.Instants[m] != 0 {
+				text += fmt.Sprintf("@%v", o.Instants[m])
 			}
 		}
 		for f, value := range slices.Concat(o.Fields[:], o.Extra) {
@@ -101,17 +108,37 @@ func stored(t *testing.T, s *Store, since Since) (orders []string) {
 			text += fmt.Sprintf(" value=%d", o.Value)
 		}
 		for _, l := range o.Lines {
-			text += fmt.Sprintf(" line %s: %v-%v %v %v", l.Number, l.Units, l.Cancelled, l.Shipped, l.Delivered)
+			text += fmt.Sprintf(" line %s: %v-%v %v %v", l.Number, l.Units, l.Cancelled, reached(l.Shipped), reached(l.Delivered))
 		}
 		for _, shipment := range o.Shipments {
-			text += fmt.Sprintf(" shipment %s %v %v", shipment.Line, shipment.Units, shipment.Shipped)
+			text += fmt.Sprintf(" shipment %s %v %v", shipment.Line, shipment.Units, reached(shipment.Shipped))
 		}
 		for _, p := range o.Payments {
-			text += fmt.Sprintf(" payment %v %d %s", p.Paid, p.Amount, p.Currency)
+			text += fmt.Sprintf(" payment %v %d %s", reached(p.Paid), p.Amount, p.Currency)
 		}
 		orders = append(orders, strings.Join(strings.Fields(text), " "))
 	}))
 	return orders
+}
+
+// reached is the day of a part with its instant, where it has one.
+func reached(d parts.Day) string {
+	if d.At == 0 {
+		return d.Day.String()
+	}
+	return fmt.Sprintf("%v@%v", d.Day, d.At)
+}
+
+// zoneOf puts Auckland into its zone; nothing is known of other sites.
+func zoneOf(site string) *time.Location {
+	if site != "Auckland" {
+		return nil
+	}
+	zone, err := time.LoadLocation("Pacific/Auckland")
+	if err != nil {
+		panic(err)
+	}
+	return zone
 }
 
 var plain = part(record.Orders, "order site ordered shipped value")
@@ -193,6 +220,31 @@ func TestPartsFindTheirOrders(t *testing.T) {
 	_, fourth := load(t, s, part(record.Payments, "order receipt paid amount currency"), "A R-1 2026-07-09 125000 EUR", "Q R-1 2026-07-09 - -")
 	assert.Equal(t, []string{a + " payment 2026-07-09 125000 EUR"}, stored(t, s, Since{Load: fourth.ID - 1}))
 	assert.Equal(t, []string{b}, stored(t, s, Since{Load: fourth.ID, Beyond: day.Of(2026, 7, 5)})[1:], "days beyond the data date are looked at again")
+}
+
+// A time of day puts a day into the zone of the order's site, whichever record it stands with; a later file that
+// gives the day alone takes it away.
+func TestTimesOfDayAreReadInTheZoneOfTheSite(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	load(t, s, part(record.Orders, "order site ordered", &record.Extra{Name: "picked", Known: true, Milestone: true}),
+		"A Auckland 2026-07-06T23:30:00Z 2026-07-07T08:00", "B Lisbon 2026-07-06T23:30:00Z 2026-07-07T08:00")
+	load(t, s, part(record.Lines, "order line line-shipped"), "A 1 2026-07-08T20:00Z")
+	load(t, s, part(record.Shipments, "order shipment line shipped delivered"), "A S-1 1 2026-07-08T09:00 2026-07-09")
+	load(t, s, part(record.Payments, "order receipt paid"), "A R-1 2026-07-09T00:30+12:00")
+	b := "B ordered=2026-07-06@2026-07-06T23:30:00Z picked=2026-07-07 site=Lisbon"
+	assert.Equal(t, []string{
+		"A ordered=2026-07-07@2026-07-06T23:30:00Z picked=2026-07-07@2026-07-06T20:00:00Z site=Auckland line 1: {0 false}-{0 false} 2026-07-09@2026-07-08T20:00:00Z" +
+			" shipment 1 {0 false} 2026-07-08@2026-07-07T21:00:00Z payment 2026-07-09@2026-07-08T12:30:00Z 0", b}, stored(t, s, Since{}))
+	parts, err := s.Parts(t.Context(), "A")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"shipment", "line", "shipped", "delivered"}, parts[1].Columns)
+	assert.Equal(t, []string{"S-1", "1", "2026-07-08T09:00", "2026-07-09"}, parts[1].Rows[0], "as it was written")
+
+	counts, _ := load(t, s, part(record.Orders, "order ordered"), "B 2026-07-06")
+	assert.Equal(t, RowCounts{Changed: 1}, counts)
+	assert.Contains(t, stored(t, s, Since{}), "B ordered=2026-07-06 picked=2026-07-07 site=Lisbon")
+	counts, _ = load(t, s, part(record.Orders, "order ordered"), "B 2026-07-06", "A 2026-07-06T23:30:00Z")
+	assert.Equal(t, RowCounts{Same: 2}, counts)
 }
 
 // A row of a file of several kinds brings a record of each; an order that stands in several rows comes in once.

@@ -77,7 +77,7 @@ func undoing(load int64) (statements []string) {
 			columns = append(columns, column(c.Name))
 		}
 		keys := slices.Clone(columns[:k.Keys])
-		if k.Extras {
+		if k.Extras || k.HasDays() {
 			columns = append(columns, "extra")
 		}
 		restore(k.Name, tableOf(k), keys, append(columns, "load_id"))

@@ -14,6 +14,14 @@ export type Load = Schemas['Load']
 export type Loads = Schemas['Loads']
 export type Progress = Schemas['Progress']
 export type StripDay = Schemas['StripDay']
+export type Calendar = Schemas['Calendar']
+export type Calendars = Schemas['Calendars']
+export type CalendarDay = Schemas['CalendarDay']
+export type CalendarDefinition = Schemas['CalendarDefinition']
+export type CalendarEffect = Schemas['CalendarEffect']
+export type CalendarComparison = Schemas['CalendarComparison']
+export type Reckoning = Schemas['Reckoning']
+export type Due = Schemas['Due']
 
 /** What the service says when it refuses a request or fails (RFC 9457). */
 export class Problem extends Error {
@@ -46,6 +54,18 @@ export function get<T>(path: string, query: Query, signal?: AbortSignal): Promis
 /** Sends to the service; throws a Problem where it refuses or does not answer. */
 export function send<T>(path: string, query: Query, body?: FormData, signal?: AbortSignal): Promise<T> {
   return call<T>(path, query, { method: 'POST', body, signal })
+}
+
+/** Sends a body as JSON; throws a Problem where the service refuses or does not answer. */
+export function sendJSON<T>(
+  method: 'POST' | 'PUT',
+  path: string,
+  query: Query,
+  body: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
+  const headers = { 'Content-Type': 'application/json' }
+  return call<T>(path, query, { method, body: JSON.stringify(body), headers, signal })
 }
 
 async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {

@@ -5,12 +5,16 @@ import type { Tokens } from '@/theme'
 
 /** What the picture of a distribution shows besides its bars. */
 export interface Marks {
+  /** The width of a column, in units: 1 where every length is whole. */
+  stretch: number
   median: number | null
   p90: number | null
   unit: string
+  /** The leg, the unit and the rule, under the axis. */
+  heading: string
 }
 
-/** The lengths from which on the picture ends with one bar for all that are longer. */
+/** The number of columns from which on the picture ends with one bar for all that are longer. */
 const widest = 60
 
 /** A bar of the picture: the orders of one length, or of all from one on. */
@@ -21,15 +25,33 @@ export interface Column {
   longest?: number
 }
 
-/** columnsOf gives one column per length, every length there; those beyond the picture's end share the last. */
-export function columnsOf(bars: readonly Bar[]): Column[] {
+/**
+ * columnsOf gives one column per length, or per stretch of lengths, every one there; those beyond the picture's end
+ * share the last.
+ */
+export function columnsOf(bars: readonly Bar[], stretch: number): Column[] {
   const first = bars[0]?.length ?? 0
-  const end = Math.min(bars.at(-1)?.length ?? 0, first + widest)
-  const columns = Array.from({ length: end - first + 1 }, (_, i): Column => {
-    return { name: String(first + i), orders: 0, shortest: first + i, longest: first + i }
+  const at = (length: number) => Math.round((length - first) / stretch)
+  const rounded = (length: number) => Number(length.toFixed(6))
+  const end = Math.min(at(bars.at(-1)?.length ?? 0), widest)
+  const columns = Array.from({ length: end + 1 }, (_, i): Column => {
+    const shortest = rounded(first + i * stretch)
+    return { name: String(shortest), orders: 0, shortest, longest: shortest }
   })
-  const beyond: Column = { name: `over ${end}`, orders: 0, shortest: end + 1 }
-  for (const bar of bars) (columns[bar.length - first] ?? beyond).orders += bar.orders
+  const after = rounded(first + (end + 1) * stretch)
+  const whole = bars.every((b) => b.length === b.longest)
+  const beyond: Column = {
+    name: whole ? `over ${after - 1}` : `${after} or more`,
+    orders: 0,
+    shortest: after,
+  }
+  for (const bar of bars) {
+    const column = columns[at(bar.length)] ?? beyond
+    column.orders += bar.orders
+    if (column === beyond || whole) continue
+    column.longest = bar.longest
+    column.name = `${column.shortest} to under ${rounded(column.shortest + stretch)}`
+  }
   return beyond.orders > 0 ? [...columns, beyond] : columns
 }
 
@@ -45,19 +67,26 @@ export function wordsOf(column: Column, unit: string): string {
 export function distributionOption(columns: readonly Column[], marks: Marks, t: Tokens): EChartsOption {
   const first = columns[0]?.shortest ?? 0
   const end = columns.findLast((c) => c.longest !== undefined)?.shortest ?? 0
+  const gathered = columns.some((c) => c.longest !== undefined && c.longest > c.shortest)
   // The two names stand at two heights, so that they keep apart however near the lines are.
   const mark = (name: string, at: number | null, distance: number) =>
     at === null || at > end
       ? []
-      : [{ name: `${name} ${Number(at.toFixed(1))}`, xAxis: Math.round(at - first), label: { distance } }]
+      : [
+          {
+            name: `${name} ${Number(at.toFixed(1))}`,
+            xAxis: Math.floor((at - first) / marks.stretch + (gathered ? 0 : 0.5)),
+            label: { distance },
+          },
+        ]
   return {
     animation: false,
     textStyle: { fontFamily: 'Inter Variable, sans-serif', color: t.ink },
     grid: { left: 72, right: 24, top: 44, bottom: 52 },
     xAxis: {
       type: 'category',
-      data: columns.map((c) => c.name),
-      name: marks.unit,
+      data: columns.map((c) => (c.longest === c.shortest ? c.name : c.name.replace(/ to under .*/, ''))),
+      name: marks.heading,
       nameLocation: 'middle',
       nameGap: 32,
       nameTextStyle: { color: t.muted },

@@ -1,29 +1,40 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { StripDay } from '@/api/client'
-import { weekdayOf, withWeekday } from '@/format'
+import { length, weekdayOf, withWeekday } from '@/format'
 
-// A length opened into its days, a week to a line: counted days bear their running number.
+// A length opened into its days, a week to a line: counted days bear their running number, or in hours their own.
 const { days } = defineProps<{ days: readonly StripDay[] }>()
 
-const marks: Record<string, string> = { start: '·', holiday: 'H', weekend: '–' }
+const marks: Record<string, string> = { 'after cut-off': '›', start: '·', holiday: 'H', weekend: '–' }
+
+/** What stands before the number of a counted day. */
+const signs: Record<string, string> = { counted: '', 'half day': '~', 'extra working day': '+' }
 
 const cells = computed(() => {
   let counted = 0
   return days.map((d) => {
-    const counts = d.part === 'counted' || d.part === 'extra working day'
-    if (counts) counted++
-    const mark = counts ? (d.part === 'counted' ? '' : '+') + counted : (marks[d.part] ?? '')
+    const sign = signs[d.part]
+    if (sign !== undefined) counted++
+    const number = d.hours === undefined ? String(counted) : length(d.hours)
+    const mark = sign === undefined ? (marks[d.part] ?? '') : sign + number
+    const hours = d.hours === undefined ? '' : `, ${length(d.hours)} hours`
     return {
       ...d,
       mark,
-      kind: d.part === 'extra working day' ? 'extra' : d.part,
-      words: `${withWeekday(d.day)}: ${d.part}${d.name ? `, ${d.name}` : ''}`,
+      kind: d.part.split(' ')[0],
+      words: `${withWeekday(d.day)}: ${d.part}${hours}${d.name ? `, ${d.name}` : ''}`,
     }
   })
 })
 
 const named = computed(() => cells.value.filter((c) => c.name))
+
+/** What the marks of this strip mean, but for plain numbers. */
+const legend = computed(() => {
+  const signed = { ...marks, 'half day': '~', 'extra working day': '+' }
+  return Object.entries(signed).filter(([part]) => days.some((d) => d.part === part))
+})
 
 /** Empty cells before the first day, so that weeks begin on Monday. */
 const before = computed(() => (days[0] ? (weekdayOf(days[0].day) + 6) % 7 : 0))
@@ -52,6 +63,9 @@ const before = computed(() => (days[0] ? (weekdayOf(days[0].day) + 6) % 7 : 0))
         {{ c.mark }}
       </li>
     </ol>
+    <p v-if="legend.length > 0" class="muted named" aria-hidden="true">
+      {{ legend.map(([part, mark]) => `${mark} ${part}`).join('\u2003') }}
+    </p>
     <p v-for="c in named" :key="c.day" class="muted named">{{ withWeekday(c.day) }} {{ c.name }}</p>
   </div>
 </template>
@@ -81,15 +95,21 @@ const before = computed(() => (days[0] ? (weekdayOf(days[0].day) + 6) % 7 : 0))
 }
 
 .counted,
+.half,
 .extra {
   background: rgb(var(--v-theme-primary));
   color: rgb(var(--v-theme-surface));
   border-color: transparent;
 }
 
+.half,
 .extra {
   outline: 2px solid rgb(var(--v-theme-secondary));
   outline-offset: -2px;
+}
+
+.half {
+  outline-style: dashed;
 }
 
 .holiday {
@@ -98,6 +118,7 @@ const before = computed(() => (days[0] ? (weekdayOf(days[0].day) + 6) % 7 : 0))
   font-weight: 700;
 }
 
+.after,
 .weekend {
   color: rgb(var(--v-theme-muted));
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Took, TookPart } from '@/api/client'
-import { count, decimal, keyName } from '@/format'
+import { count, decimal, keyName, length } from '@/format'
 import { ordersBehind, type Question } from '@/question'
 
 // The statistics by group, longest first; each number of orders opens them.
@@ -11,6 +11,8 @@ const left = computed(() =>
   part.total.reconciliation.map((r, i) => ({ ...r, i })).filter((r) => r.i > 0 && r.orders > 0),
 )
 const labels = computed(() => (answer.by.length > 0 ? answer.by : ['orders']))
+/** How many columns follow those of the lengths. */
+const beside = computed(() => left.value.length + (part.total.holidays_unknown ? 1 : 0))
 const groups = computed(() => part.groups)
 
 const behind = (keys: readonly string[], state?: string) => ordersBehind(question, { state, group: keys })
@@ -21,6 +23,11 @@ const unknown = (keys: readonly string[]) => ordersBehind(question, { note: 'hol
   <div class="scroll panel" tabindex="0" role="region" aria-label="Lengths by group">
     <table class="plain" data-test="groups">
       <thead>
+        <tr>
+          <th :colspan="labels.length + 2" />
+          <th class="heading" colspan="5" scope="colgroup" data-test="heading">{{ answer.heading }}</th>
+          <th v-if="beside > 0" :colspan="beside" />
+        </tr>
         <tr>
           <th v-for="label in labels" :key="label" scope="col">{{ label }}</th>
           <th class="number" scope="col">asked</th>
@@ -46,8 +53,8 @@ const unknown = (keys: readonly string[]) => ordersBehind(question, { note: 'hol
           <td class="number">{{ decimal(g.mean, 2) }}</td>
           <td class="number">{{ decimal(g.median, 1) }}</td>
           <td class="number">{{ decimal(g.p90, 1) }}</td>
-          <td class="number">{{ g.min }}</td>
-          <td class="number">{{ g.max }}</td>
+          <td class="number">{{ length(g.min) }}</td>
+          <td class="number">{{ length(g.max) }}</td>
           <td v-for="r in left" :key="r.state" class="number">
             <router-link v-if="g.reconciliation[r.i]?.orders" :to="behind(g.keys, r.state)">{{
               count(g.reconciliation[r.i]!.orders)
@@ -74,8 +81,8 @@ const unknown = (keys: readonly string[]) => ordersBehind(question, { note: 'hol
           <td class="number">{{ decimal(part.total.mean, 2) }}</td>
           <td class="number">{{ decimal(part.total.median, 1) }}</td>
           <td class="number">{{ decimal(part.total.p90, 1) }}</td>
-          <td class="number">{{ part.total.min }}</td>
-          <td class="number">{{ part.total.max }}</td>
+          <td class="number">{{ length(part.total.min) }}</td>
+          <td class="number">{{ length(part.total.max) }}</td>
           <td v-for="r in left" :key="r.state" class="number">
             <router-link :to="behind([], r.state)">{{ count(r.orders) }}</router-link>
           </td>
@@ -87,3 +94,15 @@ const unknown = (keys: readonly string[]) => ordersBehind(question, { note: 'hol
     </table>
   </div>
 </template>
+
+<style scoped>
+.heading {
+  text-align: right !important;
+  border-bottom: 1px solid rgb(var(--v-theme-line)) !important;
+}
+
+thead tr:first-child th {
+  border-bottom-color: transparent;
+  padding-bottom: 0.2rem;
+}
+</style>

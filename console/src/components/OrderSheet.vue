@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Order } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
-import { withWeekday } from '@/format'
+import { length, withWeekday } from '@/format'
 import type { Question } from '@/question'
 import DayStrip from './DayStrip.vue'
 import StateNotice from './StateNotice.vue'
@@ -13,7 +13,13 @@ const emit = defineEmits<{ close: [] }>()
 
 const { answer, problem, retry } = useAnswer<Order>(() => ({
   path: `/orders/${encodeURIComponent(number)}`,
-  query: { from: question.from, to: question.to, in: question.in, count: question.count },
+  query: {
+    from: question.from,
+    to: question.to,
+    in: question.in,
+    count: question.count,
+    calendar: question.calendar,
+  },
 }))
 
 const sheet = ref<HTMLElement>()
@@ -57,29 +63,31 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
       <h3>Milestones</h3>
       <ol class="milestones">
         <li v-for="d in answer.days" :key="d.name" :class="{ plan: d.plan }">
-          <span class="day">{{ withWeekday(d.day) }}</span> {{ d.name }}
+          <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ d.name }}
           <span v-if="d.plan" class="muted">plan</span>
           <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
         </li>
       </ol>
       <p v-for="f in answer.findings" :key="f" class="amber finding">{{ f }}</p>
       <h3>
-        {{ answer.leg }}: <b>{{ answer.order.length ?? answer.order.state_label }}</b>
+        {{ answer.leg }}: <b data-test="length">{{ answer.words }}</b>
       </h3>
       <template v-if="answer.strip.length > 0">
         <DayStrip :days="answer.strip" />
         <p class="sum" data-test="sum-line">{{ answer.sum_line }}</p>
-        <p class="muted">Counted by the calendar {{ answer.calendar }}.</p>
+        <p class="muted">
+          Counted by the calendar {{ answer.calendar }}{{ answer.zone ? `, times in ${answer.zone}` : '' }}.
+        </p>
         <p v-if="answer.order.holidays_unknown" class="amber">
           Holidays are not known for all of these days; the length follows the weekly pattern there.
         </p>
       </template>
-      <h3>Its legs</h3>
+      <h3>Its legs, in {{ answer.heading.split(', ').slice(1).join(', ') }}</h3>
       <table class="plain">
         <tbody>
           <tr v-for="l in answer.legs" :key="`${l.from}-${l.to}`">
             <td>{{ l.from }} → {{ l.to }}</td>
-            <td class="number">{{ l.length }}</td>
+            <td class="number">{{ length(l.length) }}</td>
             <td>{{ l.state_label }}</td>
           </tr>
         </tbody>
@@ -184,7 +192,7 @@ dt {
 
 .milestones .day {
   display: inline-block;
-  width: 128px;
+  width: 172px;
 }
 
 .plan {

@@ -12,22 +12,41 @@ const emit = defineEmits<{ change: [question: Question] }>()
 
 const book = inject(BOOK)
 
-const choices = computed<Record<Exclude<Slot, 'by'>, readonly string[]>>(() => {
+/** The words that stand alone in the sentence; a calendar is picked with its unit. */
+type Word = Exclude<Slot, 'by' | 'calendar'>
+
+const units = computed(() => book?.value?.units ?? [])
+
+/** Marks a unit that is counted by the calendar of the destination. */
+const atDestination = '@destination'
+
+const unitNames = computed(() => {
+  const names = Object.fromEntries(units.value.map((u) => [u.name, u.words]))
+  return { ...names, [`working-days${atDestination}`]: `${names['working-days']} at the destination` }
+})
+
+const choices = computed<Record<Word, readonly string[]>>(() => {
   const milestones = book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? []
   return {
     from: milestones.filter((m) => m !== answer.to),
     to: milestones.filter((m) => m !== answer.from),
     basis: milestones,
-    in: book?.value?.units ?? [],
-    count: book?.value?.count_rules ?? [],
+    in: Object.keys(unitNames.value).sort(
+      (a, b) => place(a) - place(b) || a.length - b.length, // the destination's after the site's
+    ),
+    count: units.value.find((u) => u.name === answer.unit)?.rules ?? [],
     period: ['all orders', ...(book?.value?.periods ?? [])],
   }
 })
 
-const chosen = computed<Record<Exclude<Slot, 'by'>, string>>(() => ({
+function place(unit: string): number {
+  return units.value.findIndex((u) => u.name === unit.split('@')[0])
+}
+
+const chosen = computed<Record<Word, string>>(() => ({
   from: answer.from,
   to: answer.to,
-  in: answer.unit,
+  in: answer.unit + (answer.calendar === 'destination' ? atDestination : ''),
   count: answer.count_rule,
   basis: answer.basis,
   period: question.period ?? 'all orders',
@@ -62,6 +81,17 @@ function nothing(place: number): string {
 }
 
 function pick(slot: Slot, word: string) {
+  if (slot === 'in') {
+    const unit = word.replace(atDestination, '')
+    const rules = units.value.find((u) => u.name === unit)?.rules ?? []
+    emit('change', {
+      ...question,
+      in: unit,
+      calendar: word === unit ? undefined : 'destination',
+      count: rules.includes(answer.count_rule) ? question.count : undefined,
+    })
+    return
+  }
   emit('change', { ...question, [slot]: word === 'all orders' ? undefined : word })
 }
 
@@ -84,10 +114,11 @@ function group(place: number, word: string) {
         @pick="group(part.place, $event)"
       />
       <WordPicker
-        v-else-if="part.slot && part.slot !== 'by'"
+        v-else-if="part.slot && part.slot !== 'by' && part.slot !== 'calendar'"
         :slot-name="part.slot"
         :text="part.text"
         :choices="choices[part.slot]"
+        :names="part.slot === 'in' ? unitNames : undefined"
         :chosen="chosen[part.slot]"
         :example="part.slot === 'period' ? '2026-07-06/2026-08-02' : undefined"
         @pick="pick(part.slot, $event)"

@@ -4,12 +4,14 @@ import { labelOf } from '@/question'
 
 // A word of the question sentence that can be changed. Where there is much to choose from, typing narrows the
 // list; where more is possible than a list can hold, what is typed can be taken as it stands.
-const { slotName, text, icon, choices, chosen, example } = defineProps<{
+const { slotName, text, icon, choices, names, chosen, example } = defineProps<{
   slotName: string
   text: string
   /** Stands for the text, where no word of the sentence is changed but one is added. */
   icon?: string
   choices: readonly string[]
+  /** How choices read, where that is not the word itself. */
+  names?: Readonly<Record<string, string>>
   chosen?: string
   /** What can be typed besides the choices. */
   example?: string
@@ -20,9 +22,10 @@ const open = ref(false)
 const typed = ref('')
 const field = ref<HTMLInputElement>()
 const narrows = computed(() => example !== undefined || choices.length > 12)
+const nameOf = (choice: string) => names?.[choice] ?? labelOf(choice)
 const shown = computed(() => {
   const wanted = typed.value.trim().toLowerCase()
-  const found = choices.filter((c) => c.includes(wanted) || labelOf(c).toLowerCase().includes(wanted))
+  const found = choices.filter((c) => c.includes(wanted) || nameOf(c).toLowerCase().includes(wanted))
   if (example !== undefined && wanted && !choices.includes(wanted)) found.push(typed.value.trim())
   return found
 })
@@ -75,7 +78,7 @@ function pick(word: string | undefined) {
           :data-test="`choice-${choice}`"
           @click="pick(choice)"
         >
-          {{ choices.includes(choice) ? labelOf(choice) : `Ask for ${choice}` }}
+          {{ choices.includes(choice) ? nameOf(choice) : `Ask for ${choice}` }}
         </v-list-item>
         <v-list-item v-if="shown.length === 0" disabled>Nothing of this name</v-list-item>
       </v-list>

@@ -23,5 +23,10 @@ export function useBook() {
   const first = ref<number>()
   watch(answer, (book) => (first.value ??= book?.version))
   const newer = computed(() => answer.value !== undefined && answer.value.version !== first.value)
-  return { book: answer, problem, retry, newer }
+  /** Looks again after a change of one's own, which is no newer load. */
+  function changed() {
+    first.value = undefined
+    round.value++
+  }
+  return { book: answer, problem, retry, newer, changed }
 }

@@ -10,7 +10,7 @@ import ReconciliationLine from '@/components/ReconciliationLine.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { count } from '@/format'
-import { labelOf, ordersBehind, parameters, type Question, questionOf } from '@/question'
+import { ordersBehind, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
 
 const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
@@ -26,7 +26,8 @@ const { answer, problem, loading, retry } = useAnswer<Took>(() => ({
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
-const unit = computed(() => labelOf(answer.value?.unit ?? ''))
+/** The unit as the sentence has it. */
+const unit = computed(() => answer.value?.sentence_parts.find((p) => p.slot === 'in')?.text ?? '')
 
 /** The question of one part alone: several periods are several answers. */
 function asked(part: TookPart): Question {
@@ -34,14 +35,18 @@ function asked(part: TookPart): Question {
 }
 
 /** What the picture of a part needs. */
-function picture({ sentence, parts }: Took, part: TookPart) {
-  const columns = columnsOf(part.distribution)
+function picture({ sentence, heading, parts }: Took, part: TookPart) {
+  const columns = columnsOf(part.distribution, part.stretch)
   const { median, p90 } = part.total
   return {
     sentence: parts.length > 1 ? `${sentence} (${part.period.text})` : sentence,
     below: [part.total.reconciliation_line, part.placement_line].flatMap((line) => line || []),
-    option: distributionOption(columns, { median, p90, unit: unit.value }, tokens.value),
-    rows: [[unit.value, 'orders'], ...part.distribution.map((b) => [b.length, b.orders])],
+    option: distributionOption(
+      columns,
+      { heading, unit: unit.value, stretch: part.stretch, median, p90 },
+      tokens.value,
+    ),
+    rows: [[heading, 'orders'], ...part.distribution.map((b) => [b.length, b.orders])],
     points: columns.map((c) => ({
       words: wordsOf(c, unit.value),
       to: ordersBehind(asked(part), { state: 'counted', shortest: c.shortest, longest: c.longest }),

@@ -3,9 +3,10 @@ import { computed } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import type { Orders } from '@/api/client'
 import OrderSheet from '@/components/OrderSheet.vue'
+import PageTurner from '@/components/PageTurner.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { useAnswer } from '@/composables/useAnswer'
-import { count } from '@/format'
+import { count, length } from '@/format'
 import { parameters, questionOf, selectionOf } from '@/question'
 
 const pageSize = 50
@@ -37,7 +38,7 @@ const columns = computed(() => [
   { key: '', name: 'customer', number: false },
   { key: '', name: 'site', number: false },
   ...milestones.value.map((m) => ({ key: m, name: m, number: false })),
-  { key: 'length', name: 'length', number: true },
+  { key: 'length', name: answer.value?.heading ?? 'length', number: true },
   { key: '', name: 'state', number: false },
 ])
 
@@ -98,7 +99,7 @@ function arrow(key: string) {
               <td>{{ o.fields['site'] }}</td>
               <td v-for="m in milestones" :key="m">{{ o.milestones[m] }}</td>
               <td class="number">
-                {{ o.length
+                {{ length(o.length)
                 }}<span
                   v-if="o.holidays_unknown"
                   class="amber"
@@ -112,26 +113,12 @@ function arrow(key: string) {
         </table>
         <p v-if="answer.all === 0" class="empty muted">No order is in this selection.</p>
       </div>
-      <nav v-if="answer.all > pageSize" class="pages" aria-label="Pages of orders">
-        <button
-          type="button"
-          :disabled="offset === 0"
-          @click="change({ offset: Math.max(0, offset - pageSize) || undefined })"
-        >
-          ← Earlier
-        </button>
-        <span
-          >{{ count(offset + 1) }} to {{ count(Math.min(offset + pageSize, answer.all)) }} of
-          {{ count(answer.all) }}</span
-        >
-        <button
-          type="button"
-          :disabled="offset + pageSize >= answer.all"
-          @click="change({ offset: offset + pageSize })"
-        >
-          Later →
-        </button>
-      </nav>
+      <PageTurner
+        :offset="offset"
+        :size="pageSize"
+        :all="answer.all"
+        @turn="change({ offset: $event || undefined })"
+      />
     </template>
     <p v-else class="muted">Looking them up …</p>
     <OrderSheet
@@ -167,17 +154,6 @@ h1 {
 th button {
   font: inherit;
   color: inherit;
-}
-
-.pages {
-  display: flex;
-  gap: 20px;
-  justify-content: center;
-  margin-top: 16px;
-}
-
-.pages button:disabled {
-  opacity: 0.4;
 }
 
 .empty {

@@ -6,9 +6,7 @@ package book
 import (
 	"slices"
 	"sort"
-	"strings"
 
-	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
@@ -56,9 +54,11 @@ func (l Layout) Equal(other Layout) bool {
 type Order struct {
 	ID     int64 // given by the store, ascending
 	Number string
-	Days   []day.Day      // one per milestone of the book; zero where there is none
-	Fields [Fields]string // empty where there is none
-	Extra  []string       // by extra field of the layout; nil where there are none
+	Days   []day.Day // one per milestone of the book; zero where there is none
+	// Instants are those of the days that came with a time of day, by milestone; nil where none did.
+	Instants []day.Instant
+	Fields   [Fields]string // empty where there is none
+	Extra    []string       // by extra field of the layout; nil where there are none
 	// Value counts the minor units of the order's currency.
 	Value    int64
 	Valued   bool // false: no value is known
@@ -70,10 +70,9 @@ type Book struct {
 	layout       Layout
 	dictionaries []dictionary // by field
 	blocks       []*Block
-	calendars    Calendars
-	siteCalendar []int // by code of Site, an index into calendars.all
+	ends         Ends           // what it was finished with
+	locals       [sides][]Local // by local code; see LocalCodes
 	bounds       period.Bounds
-	version      int64
 }
 
 // A Block is a stretch of orders by column. Its slices are equally long and must not be changed.
@@ -86,6 +85,9 @@ type Block struct {
 	Valued  []bool     // false: no value is known
 	// Findings are what the orders' parts show beside their milestones.
 	Findings []parts.Finding
+	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no
+	// order of the block can be moved.
+	Moved []day.Day
 }
 
 // A Column holds one milestone's days of a block.
@@ -94,10 +96,20 @@ type Column struct {
 	Raw []day.Day
 	// Known are the days as known at the data date: a fact after it is zero. It is Raw itself where they agree.
 	Known []day.Day
+	// Instants are those of days that came with a time of day, zero for others; nil where none did.
+	Instants []day.Instant
 	// Low and High bound the known days; both are zero where there is none.
 	Low, High day.Day
 	// RawHigh is the latest recorded day.
 	RawHigh day.Day
+}
+
+// InstantAt is the instant of a row's day; zero where it has none.
+func (c Column) InstantAt(row int) day.Instant {
+	if c.Instants == nil {
+		return 0
+	}
+	return c.Instants[row]
 }
 
 // Milestones lists the book's milestones; columns and days go by the same index.
@@ -127,7 +139,7 @@ func (b *Book) ParseField(name string) (Field, bool) {
 func (b *Book) Bounds() period.Bounds { return b.bounds }
 
 // Version tells snapshots apart: the number of the load that made it.
-func (b *Book) Version() int64 { return b.version }
+func (b *Book) Version() int64 { return b.ends.Version }
 
 // Blocks are the columns, in the order of the orders' identities.
 func (b *Book) Blocks() []*Block { return b.blocks }
@@ -156,14 +168,7 @@ func (b *Book) Range(m int) (low, high day.Day) {
 }
 
 // Calendars are the calendars by which the orders are counted.
-func (b *Book) Calendars() Calendars { return b.calendars }
-
-// SiteCalendar is the calendar for a code of Site. Named is false where no calendar bears the site's name,
-// so that the default stands in.
-func (b *Book) SiteCalendar(code uint32) (c *calendar.Calendar, named bool) {
-	i := b.siteCalendar[code]
-	return b.calendars.all[i], i != 0
-}
+func (b *Book) Calendars() Calendars { return b.ends.Calendars }
 
 // At is the order in a row, counted from 0 over all blocks.
 func (b *Book) At(row int) Order {
@@ -172,6 +177,12 @@ func (b *Book) At(row int) Order {
 	o.Days = make([]day.Day, len(block.Columns))
 	for m, c := range block.Columns {
 		o.Days[m] = c.Raw[i]
+		if at := c.InstantAt(i); at != 0 {
+			if o.Instants == nil {
+				o.Instants = make([]day.Instant, len(block.Columns))
+			}
+			o.Instants[m] = at
+		}
 	}
 	for f := range Fields {
 		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
@@ -192,25 +203,6 @@ func (b *Book) KnownAt(row int) []day.Day {
 	return known
 }
 
-// CalendarAt is the calendar by which an order is counted.
-func (b *Book) CalendarAt(row int) *calendar.Calendar {
-	c, _ := b.SiteCalendar(b.blocks[row/BlockSize].Codes[Site][row%BlockSize])
-	return c
-}
-
-// CountedBy is the number of orders that are counted by a calendar.
-func (b *Book) CountedBy(c *calendar.Calendar) int {
-	orders := 0
-	for _, block := range b.blocks {
-		for _, site := range block.Codes[Site] {
-			if b.calendars.all[b.siteCalendar[site]] == c {
-				orders++
-			}
-		}
-	}
-	return orders
-}
-
 // Find is the row of an order number. It reads all numbers.
 func (b *Book) Find(number string) (row int, found bool) {
 	for i, block := range b.blocks {
@@ -219,53 +211,6 @@ func (b *Book) Find(number string) (row int, found bool) {
 		}
 	}
 	return 0, false
-}
-
-// Calendars is the set of calendars of a book: the default first, then those that were loaded.
-type Calendars struct {
-	all []*calendar.Calendar
-}
-
-// DefaultCalendar is the name under which a loaded calendar becomes the book's default.
-const DefaultCalendar = "default"
-
-// NewCalendars takes the loaded calendars. One that is named DefaultCalendar is the default; otherwise it is
-// Monday to Friday, without holidays.
-func NewCalendars(loaded []*calendar.Calendar) (Calendars, error) {
-	i := slices.IndexFunc(loaded, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), DefaultCalendar) })
-	if i >= 0 {
-		all := append([]*calendar.Calendar{loaded[i]}, loaded[:i]...)
-		return Calendars{append(all, loaded[i+1:]...)}, nil
-	}
-	standard, err := calendar.New(calendar.Definition{Name: DefaultCalendar})
-	if err != nil {
-		return Calendars{}, err
-	}
-	return Calendars{append([]*calendar.Calendar{standard}, loaded...)}, nil
-}
-
-// All lists the calendars, the default first.
-func (c Calendars) All() []*calendar.Calendar { return c.all }
-
-// Named is the calendar of this name, whatever its capitals.
-func (c Calendars) Named(name string) (*calendar.Calendar, bool) {
-	if i := c.index(name); i >= 0 {
-		return c.all[i], true
-	}
-	return nil, false
-}
-
-func (c Calendars) index(name string) int {
-	return slices.IndexFunc(c.all, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), name) })
-}
-
-// bySite maps the codes of Site to calendars; 0, the default, where no calendar bears the site's name.
-func (c Calendars) bySite(sites []string) []int {
-	by := make([]int, len(sites))
-	for code, site := range sites[1:] {
-		by[code+1] = max(0, c.index(site))
-	}
-	return by
 }
 
 // find is the block and row of an identity.

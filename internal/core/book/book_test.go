@@ -3,7 +3,9 @@ package book
 import (
 	"cmp"
 	"fmt"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -23,6 +25,9 @@ func drawOrder(t *rapid.T, id int64) Order {
 		return day.Day(rapid.Int32Range(46000, 46100).Draw(t, "day"))
 	}))
 	o := Order{ID: id, Number: fmt.Sprintf("N-%d", id), Days: []day.Day{anyDay.Draw(t, "ordered"), anyDay.Draw(t, "promised"), anyDay.Draw(t, "shipped")}}
+	if rapid.Bool().Draw(t, "timed") {
+		o.Instants = []day.Instant{day.Instant(rapid.Int64Range(1, 9).Draw(t, "at")), 0, 0}
+	}
 	o.Valued = rapid.Bool().Draw(t, "valued")
 	if o.Valued {
 		o.Value = rapid.Int64Range(-5, 1e6).Draw(t, "value")
@@ -121,36 +126,91 @@ func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {
 	assert.Panics(t, func() { second.Next().Put(Order{ID: -1, Days: make([]day.Day, 3)}) }, "identities only grow")
 }
 
-func TestSitesFindTheirCalendars(t *testing.T) {
-	galway, err := calendar.New(calendar.Definition{Name: "Galway"})
-	require.NoError(t, err)
-	fallback, err := calendar.New(calendar.Definition{Name: "Default", Patterns: []calendar.Pattern{{From: 1, Week: 1}}})
-	require.NoError(t, err)
-	for _, tt := range []struct {
-		name   string
-		loaded []*calendar.Calendar
-		week   calendar.Week
-	}{
-		{"no default loaded", []*calendar.Calendar{galway}, calendar.MondayToFriday},
-		{"a default loaded", []*calendar.Calendar{galway, fallback}, 1},
-	} {
-		calendars, err := NewCalendars(tt.loaded)
-		require.NoError(t, err)
-		b := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
-		for i, site := range []string{"GALWAY", "Nowhere", ""} {
-			o := Order{ID: int64(i), Number: site, Days: make([]day.Day, 3)}
-			o.Fields[Site] = site
-			b.Put(o)
+func TestOrdersFindTheirCalendars(t *testing.T) {
+	named := func(names ...string) (all []*calendar.Calendar) {
+		for _, name := range names {
+			c, err := calendar.New(calendar.Definition{Name: name})
+			require.NoError(t, err)
+			all = append(all, c)
 		}
-		finished := b.Finish(Ends{Calendars: calendars})
-		for row, want := range []bool{true, false, false} {
-			c, named := finished.SiteCalendar(finished.Blocks()[0].Codes[Site][row])
-			assert.Equalf(t, want, named, "%s: row %d", tt.name, row)
-			if !named {
-				assert.Equalf(t, tt.week, c.Week(46000), "%s: row %d", tt.name, row)
+		return all
+	}
+	sites := []SiteRecord{{Name: "Galway", Region: "Connacht", Country: "Ireland", CutOff: -1}, {Name: "Cork", Region: "Munster", Country: "Ireland", CutOff: -1},
+		{Name: "Annex", Calendar: "GALWAY", Country: "Oman", CutOff: -1}}
+	places := []PlaceRecord{{"Ennis", "Ireland", "Munster"}, {"Newport", "Ireland", "Mayo"}, {"Newport", "Ireland", "Tipperary"}}
+	for _, tt := range []struct {
+		loaded, site, place, country string
+		atSite, atDestination        string // the calendar; a stand-in in brackets
+	}{
+		{"Galway Munster Ireland", "galway", "Ennis", "Ireland", "Galway", "Munster"},
+		{"Galway Munster Ireland", "Cork", "Newport", "Ireland", "Munster", "Ireland"},
+		{"Galway Munster Mayo Ireland", "Annex", "Newport", "Ireland", "Galway", "Ireland"},
+		{"Ireland", "Galway", "Ennis", "", "Ireland", "(default)"},
+		{"Ireland", "Nowhere", "", "Ireland", "(default)", "Ireland"},
+		{"Default Ennis", "Galway", "Ennis", "Oman", "(Default)", "Ennis"},
+		{"", "", "", "", "(default)", "(default)"},
+	} {
+		calendars, err := NewCalendars(named(strings.Fields(tt.loaded)...))
+		require.NoError(t, err)
+		b := NewBuilder(Layout{Milestones: milestones})
+		o := Order{Number: "1", Days: make([]day.Day, 3)}
+		o.Fields[Site], o.Fields[Place], o.Fields[Country] = tt.site, tt.place, tt.country
+		b.Put(o)
+		finished := b.Finish(Ends{Calendars: calendars, Sites: sites, Places: places})
+		for side, want := range []string{tt.atSite, tt.atDestination} {
+			l := finished.LocalAt(Side(side), 0)
+			got := l.Name()
+			if l.StandsIn {
+				got = "(" + got + ")"
 			}
+			assert.Equalf(t, want, got, "%+v, side %d", tt, side)
+		}
+		other := finished.WithCalendars(calendars.With(named("Ireland")[0]))
+		if tt.country == "Ireland" {
+			assert.False(t, other.LocalAt(AtDestination, 0).StandsIn)
 		}
 	}
+}
+
+// Cut-off of Galway: 14:00. 2026-07-03 is a Friday.
+func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
+	zone, err := time.LoadLocation("Europe/Dublin")
+	require.NoError(t, err)
+	friday := day.Of(2026, 7, 3)
+	calendars, err := NewCalendars(nil)
+	require.NoError(t, err)
+	at := func(d day.Day, clock string) day.Instant {
+		seconds, err := day.ClockSeconds(clock)
+		require.NoError(t, err)
+		return d.At(seconds, zone)
+	}
+	b := NewBuilder(Layout{Milestones: milestones})
+	ordered := []struct {
+		site  string
+		day   day.Day
+		at    day.Instant
+		moved day.Day
+	}{
+		{"Galway", friday, at(friday, "13:59"), friday},
+		{"Galway", friday, at(friday, "14:00"), friday + 3},
+		{"Galway", friday + 1, at(friday+1, "09:00"), friday + 3},
+		{"Galway", friday, 0, friday},                      // no time of day
+		{"Muscat", friday, at(friday, "23:00"), friday},    // no cut-off
+		{"Galway", friday + 30, at(friday+30, "23:00"), 0}, // after the data date
+	}
+	for i, o := range ordered {
+		order := Order{ID: int64(i), Number: fmt.Sprint(i), Days: []day.Day{o.day, 0, 0}, Instants: []day.Instant{o.at, 0, 0}}
+		order.Fields[Site] = o.site
+		b.Put(order)
+	}
+	ends := Ends{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}}}
+	finished := b.Finish(ends)
+	for i, o := range ordered {
+		assert.Equalf(t, o.moved, finished.Blocks()[0].Moved[i], "order %d", i)
+	}
+	ends.Sites = nil
+	assert.Nil(t, finished.Next().Finish(ends).Blocks()[0].Moved)
+	assert.NotNil(t, finished.Blocks()[0].Moved)
 }
 
 func TestNumbersSortNaturally(t *testing.T) {

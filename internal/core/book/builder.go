@@ -70,6 +70,11 @@ func (b *Builder) Put(o Order) {
 	block.Values[row], block.Valued[row], block.Findings[row] = o.Value, o.Valued, o.Findings
 	for m, d := range o.Days {
 		block.Columns[m].Raw[row] = d
+		at := day.Instant(0)
+		if o.Instants != nil {
+			at = o.Instants[m]
+		}
+		block.Columns[m].setInstant(row, at)
 	}
 	for f := range Fields {
 		block.Codes[f][row] = b.code(f, o)
@@ -98,11 +103,24 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 	block.Findings = append(block.Findings, 0)
 	for m := range block.Columns {
 		block.Columns[m].Raw = append(block.Columns[m].Raw, 0)
+		if block.Columns[m].Instants != nil {
+			block.Columns[m].Instants = append(block.Columns[m].Instants, 0)
+		}
 	}
 	for f := range block.Codes {
 		block.Codes[f] = append(block.Codes[f], 0)
 	}
 	return at, len(block.IDs) - 1
+}
+
+// setInstant makes the column of instants with the first one that comes.
+func (c *Column) setInstant(row int, at day.Instant) {
+	if c.Instants == nil && at != 0 {
+		c.Instants = make([]day.Instant, len(c.Raw))
+	}
+	if c.Instants != nil {
+		c.Instants[row] = at
+	}
 }
 
 // owned is the block at a place, copied first where it belongs to an earlier snapshot.
@@ -120,6 +138,7 @@ func (b *Builder) owned(at int) *Block {
 		}
 		for m := range old.Columns {
 			block.Columns[m].Raw = slices.Clone(old.Columns[m].Raw)
+			block.Columns[m].Instants = slices.Clone(old.Columns[m].Instants)
 		}
 		for f := range old.Codes {
 			block.Codes[f] = slices.Clone(old.Codes[f])
@@ -162,7 +181,10 @@ type Ends struct {
 	// Bounds: a zero FirstDay is the earliest `ordered`, a zero DataDate the latest fact.
 	Bounds    period.Bounds
 	Calendars Calendars
-	Version   int64
+	// Sites and Places say by which calendars and zones orders are counted.
+	Sites   []SiteRecord
+	Places  []PlaceRecord
+	Version int64
 }
 
 // Finish makes the snapshot. The Builder must not be used afterwards.
@@ -171,10 +193,8 @@ func (b *Builder) Finish(ends Ends) *Book {
 		layout:       b.layout,
 		dictionaries: b.dictionaries,
 		blocks:       b.blocks,
-		calendars:    ends.Calendars,
-		siteCalendar: ends.Calendars.bySite(b.dictionaries[Site].values),
+		ends:         ends,
 		bounds:       ends.Bounds,
-		version:      ends.Version,
 	}
 	if book.bounds.DataDate == 0 {
 		book.bounds.DataDate = b.latestFact()
@@ -182,6 +202,8 @@ func (b *Builder) Finish(ends Ends) *Book {
 	for i, block := range book.blocks {
 		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.layout.Milestones)
 	}
+	book.resolve()
+	book.moveStarts()
 	if book.bounds.FirstDay == 0 {
 		ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
 		book.bounds.FirstDay, _ = book.Range(ordered)

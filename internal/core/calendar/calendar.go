@@ -10,6 +10,7 @@ import (
 	"sort"
 	"strings"
 	"time"
+	"unicode"
 
 	"prairiedusk/internal/core/day"
 )
@@ -35,13 +36,33 @@ func (w Week) String() string {
 	return strings.Join(names, " ")
 }
 
+// ParseWeek reads the names of weekdays, in full or their first three letters, in any order: "Sun Mon Tue Wed Thu".
+func ParseWeek(text string) (Week, error) {
+	var w Week
+	for _, name := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ',' }) {
+		i := slices.IndexFunc(weekdays[:], func(full string) bool {
+			return strings.EqualFold(name, full) || strings.EqualFold(name, full[:3])
+		})
+		if i < 0 {
+			return 0, fmt.Errorf("%q is not a weekday; want such as Mon Tue Wed Thu Fri", name)
+		}
+		w |= 1 << i
+	}
+	if w == 0 {
+		return 0, errors.New("no weekday is worked; want at least one such as Mon")
+	}
+	return w, nil
+}
+
+var weekdays = [...]string{"Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"}
+
 // A Pattern is the week that holds from a day on, until the next Pattern.
 type Pattern struct {
 	From day.Day
 	Week Week
 }
 
-// A NamedDay is a holiday or an extra working day.
+// A NamedDay is a holiday, a half day or an extra working day.
 type NamedDay struct {
 	Day  day.Day
 	Name string
@@ -60,6 +81,11 @@ type Definition struct {
 	Holidays []NamedDay
 	// Extra days are worked whatever the pattern and the holidays say.
 	Extra []NamedDay
+	// Hours are the daily hours, in any order; the earliest also hold before their day. Empty means that they
+	// are not known, and nothing is counted in working hours.
+	Hours []DailyHours
+	// HalfDays are worked whatever the pattern and the holidays say, in hours of their own.
+	HalfDays []HalfDay
 	// Coverage are the days for which holidays are known. The zero Span derives it: the whole years that
 	// have a holiday; where years are missing in between, the longest run of years, the later of two.
 	Coverage day.Span
@@ -74,9 +100,10 @@ const (
 	Weekend
 	Holiday
 	ExtraWorking
+	HalfWorking
 )
 
-var kindNames = [...]string{Working: "working", Weekend: "weekend", Holiday: "holiday", ExtraWorking: "extra working day"}
+var kindNames = [...]string{Working: "working", Weekend: "weekend", Holiday: "holiday", ExtraWorking: "extra working day", HalfWorking: "half day"}
 
 func (k Kind) String() string {
 	if int(k) < len(kindNames) {
@@ -93,11 +120,15 @@ type Calendar struct {
 	definition Definition
 	holidays   map[day.Day]string
 	extra      map[day.Day]string
+	halves     map[day.Day]HalfDay
 	// totals[d+1] is the number of working days on or before d, so that totals[d] is the number before d.
 	totals []int32
+	times  *worktimes
+	// stated says that the coverage was not derived.
+	stated bool
 }
 
-// New checks the definition and adds up its days: a walk over all supported days, about half a megabyte.
+// New checks the definition and adds up its days, with each list sorted and every day once: a walk over all supported days, about half a megabyte.
 func New(def Definition) (*Calendar, error) {
 	if len(def.Patterns) == 0 {
 		def.Patterns = []Pattern{{day.First, MondayToFriday}}
@@ -112,7 +143,7 @@ func New(def Definition) (*Calendar, error) {
 			return nil, fmt.Errorf("calendar %q: two weeks begin on %v; want one", def.Name, p.From)
 		}
 	}
-	c := &Calendar{definition: def}
+	c := &Calendar{definition: def, times: &worktimes{}}
 	var err error
 	if c.holidays, c.definition.Holidays, err = index(def.Name, "holiday", def.Holidays); err != nil {
 		return nil, err
@@ -120,8 +151,21 @@ func New(def Definition) (*Calendar, error) {
 	if c.extra, c.definition.Extra, err = index(def.Name, "extra working day", def.Extra); err != nil {
 		return nil, err
 	}
+	if c.halves, c.definition.HalfDays, err = indexHalves(def.Name, def.HalfDays); err != nil {
+		return nil, err
+	}
+	if c.definition.Hours, err = checkHours(def.Name, def.Hours); err != nil {
+		return nil, err
+	}
 	if def.Coverage == (day.Span{}) {
 		c.definition.Coverage = covered(def.Holidays)
+	} else {
+		c.stated = true
+	}
+	// The earliest week and hours hold before their days, too.
+	c.definition.Patterns[0].From = day.First
+	if len(c.definition.Hours) > 0 {
+		c.definition.Hours[0].From = day.First
 	}
 	c.total()
 	return c, nil
@@ -134,6 +178,9 @@ func index(calendar, kind string, days []NamedDay) (map[day.Day]string, []NamedD
 	for _, n := range days {
 		if !n.Day.Known() {
 			return nil, nil, fmt.Errorf("calendar %q: the %s %q: %w", calendar, kind, n.Name, ErrOutsideDays)
+		}
+		if strings.ContainsFunc(n.Name, unicode.IsControl) {
+			return nil, nil, fmt.Errorf("calendar %q: the %s %q has a name that is not one line of text", calendar, kind, n.Name)
 		}
 		if _, twice := names[n.Day]; !twice {
 			names[n.Day] = n.Name
@@ -189,6 +236,9 @@ func (c *Calendar) total() {
 		if !worked {
 			_, worked = c.extra[d]
 		}
+		if !worked {
+			_, worked = c.halves[d]
+		}
 		c.totals[d+1] = c.totals[d]
 		if worked {
 			c.totals[d+1]++
@@ -219,6 +269,9 @@ func (c *Calendar) Definition() Definition { return c.definition }
 // Coverage is the span of days for which holidays are known; empty where none is.
 func (c *Calendar) Coverage() day.Span { return c.definition.Coverage }
 
+// CoverageStated says whether the coverage was given, not derived from the holidays.
+func (c *Calendar) CoverageStated() bool { return c.stated }
+
 // Covers says whether both days lie in the coverage, so that no holiday between them is unknown.
 func (c *Calendar) Covers(start, end day.Day) bool {
 	return c.Coverage().Holds(start) && c.Coverage().Holds(end)
@@ -238,9 +291,12 @@ func (c *Calendar) Week(d day.Day) Week {
 	return patterns[max(0, after-1)].Week
 }
 
-// Kind says what d is, and the name of the holiday or extra working day that falls on it.
+// Kind says what d is, and the name of the holiday, half day or extra working day that falls on it.
 func (c *Calendar) Kind(d day.Day) (Kind, string) {
 	holiday, isHoliday := c.holidays[d]
+	if half, isHalf := c.halves[d]; isHalf {
+		return HalfWorking, half.Name
+	}
 	if name, isExtra := c.extra[d]; isExtra {
 		return ExtraWorking, name
 	}

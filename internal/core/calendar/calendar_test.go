@@ -148,6 +148,9 @@ func TestNewRefusesWhatCannotBeCounted(t *testing.T) {
 	}{
 		{Definition{Name: "idle", Patterns: []Pattern{{day.First, 0}}}, "at least one"},
 		{Definition{Name: "torn", Patterns: []Pattern{{5, 1}, {5, 2}}}, "two weeks begin on 1900-01-05"},
+		{Definition{Name: "half", HalfDays: []HalfDay{{NamedDay: NamedDay{Day: 5}}}}, "wants hours of its own"},
+		{Definition{Name: "none", Hours: []DailyHours{{From: 5}}}, "are none"},
+		{Definition{Name: "twice", Hours: []DailyHours{{5, Hours{{1, 2}}}, {5, Hours{{1, 3}}}}}, "two daily hours begin on 1900-01-05"},
 		{Definition{Name: "far", Holidays: []NamedDay{{Day: day.Last + 1, Name: "later"}}}, "outside the supported days"},
 	} {
 		_, err := New(tt.def)
@@ -166,6 +169,14 @@ func drawCalendar(t *rapid.T) *Calendar {
 		}), 0, 60).Draw(t, label)
 	}
 	def := Definition{Name: "drawn", Holidays: named("holiday"), Extra: named("extra")}
+	// Shifts begin and end where the clocks of no zone are put back, so that a walk by the clock means the same.
+	shifts := []Hours{{{8 * 3600, 16*3600 + 1800}}, {{0, 4 * 3600}, {20 * 3600, 24 * 3600}}, {{0, 24 * 3600}}, {{9 * 3600, 12 * 3600}, {13 * 3600, 17 * 3600}}}
+	for range rapid.IntRange(0, 10).Draw(t, "halves") {
+		def.HalfDays = append(def.HalfDays, HalfDay{NamedDay{Day: anyDay("half")}, rapid.SampledFrom(shifts).Draw(t, "hours")})
+	}
+	for from := range map[day.Day]bool{anyDay("hours from"): true, anyDay("hours from"): true} {
+		def.Hours = append(def.Hours, DailyHours{from, rapid.SampledFrom(shifts).Draw(t, "hours")})
+	}
 	used := map[day.Day]bool{}
 	for range rapid.IntRange(1, 4).Draw(t, "patterns") {
 		from := anyDay("pattern from")
@@ -183,6 +194,11 @@ func drawCalendar(t *rapid.T) *Calendar {
 func worksByHand(def Definition, at day.Day) bool {
 	for _, e := range def.Extra {
 		if e.Day == at {
+			return true
+		}
+	}
+	for _, h := range def.HalfDays {
+		if h.Day == at {
 			return true
 		}
 	}
@@ -256,6 +272,79 @@ func TestAddingAndLatestStartAgreeWithAWalk(t *testing.T) {
 			t.Fatalf("LatestStart(%v, %d) = %v, %v, %v, want %v, %v", start, n, got, gotWorking, err, latest, working)
 		}
 	})
+}
+
+// hoursByHand are the hours of a day from the definition alone.
+func hoursByHand(def Definition, at day.Day) Hours {
+	for _, h := range def.HalfDays {
+		if h.Day == at {
+			return h.Hours
+		}
+	}
+	hours := def.Hours[0].Hours
+	for _, h := range def.Hours {
+		if h.From <= at {
+			hours = h.Hours
+		}
+	}
+	return hours
+}
+
+func TestWorkingHoursAgreeWithAWalkMinuteByMinute(t *testing.T) {
+	changes := []day.Day{d(t, "2026-03-29"), d(t, "2026-04-05"), d(t, "2026-09-27"), d(t, "2026-10-25")}
+	rapid.Check(t, func(t *rapid.T) {
+		c := drawCalendar(t)
+		zone, err := time.LoadLocation(rapid.SampledFrom([]string{"Europe/Dublin", "Pacific/Auckland", "America/Regina", "Asia/Muscat"}).Draw(t, "zone"))
+		require.NoError(t, err)
+		first := rapid.OneOf(rapid.SampledFrom(changes), rapid.Custom(func(t *rapid.T) day.Day { return day.Day(rapid.Int32Range(45000, 45800).Draw(t, "day")) })).Draw(t, "start") - 1
+		start := first.At(60*rapid.IntRange(0, 1439).Draw(t, "minute"), zone)
+		end := start + day.Instant(60*rapid.IntRange(0, 4*1440).Draw(t, "minutes"))
+		walked := 0
+		for at := start; at < end; at += 60 {
+			local := at.In(zone)
+			clock := local.Hour()*3600 + local.Minute()*60
+			on := day.FromTime(local)
+			if !worksByHand(c.Definition(), on) {
+				continue
+			}
+			for _, s := range hoursByHand(c.Definition(), on) {
+				if s.From <= clock && clock < s.To {
+					walked += 60
+				}
+			}
+		}
+		local := Local{c, zone}
+		if got := local.WorkedSeconds(start, end); got != walked || local.WorkedSeconds(end, start) != -walked {
+			t.Fatalf("from %v to %v in %v: %d s worked, a walk counts %d", start, end, zone, got, walked)
+		}
+	})
+}
+
+func TestHoursAsText(t *testing.T) {
+	h, err := ParseHours("08:00-12:00 13:00-24:00")
+	require.NoError(t, err)
+	assert.Equal(t, "08:00-12:00 13:00-24:00", h.String())
+	for text, want := range map[string]string{"8-12": "no time of day", "12:00-08:00": "across midnight", "08:00-12:00 11:00-13:00": "overlap", "noon": "no stretch", "08:00-24:30": "no time of day"} {
+		_, err := ParseHours(text)
+		assert.ErrorContains(t, err, want, text)
+	}
+}
+
+// The edges of what can be counted: the first and last days, a week of one day, holidays that overlap.
+func TestEdges(t *testing.T) {
+	sundays, err := New(Definition{Name: "Sundays", Patterns: []Pattern{{day.First, 1}}, Holidays: []NamedDay{{Day: d(t, "2199-12-29"), Name: "a"}, {Day: d(t, "2199-12-29"), Name: "b"}, {Day: d(t, "2199-12-30"), Name: "on a rest day"}}})
+	require.NoError(t, err)
+	assert.Equal(t, 52, sundays.BothEnds(d(t, "1900-01-01"), d(t, "1900-12-31")))
+	assert.Equal(t, 51, sundays.BothEnds(d(t, "2199-01-01"), d(t, "2199-12-31")), "of 52 Sundays one is a holiday, given twice")
+	next, err := sundays.Add(d(t, "2024-02-28"), 1, Keep)
+	require.NoError(t, err)
+	assert.Equal(t, "2024-03-03", next.String())
+	_, err = sundays.Add(day.Last, 1, Keep)
+	assert.ErrorIs(t, err, ErrOutsideDays)
+	_, _, err = sundays.LatestStart(day.First, 1)
+	assert.ErrorIs(t, err, ErrOutsideDays)
+	leap := EveryDay()
+	assert.Equal(t, 366, leap.Elapsed(d(t, "2023-12-31"), d(t, "2024-12-31")))
 }
 
 func TestWeekNamesItsDays(t *testing.T) {

@@ -59,7 +59,10 @@ func TestMonthsExamples(t *testing.T) {
 	d := func(s string) Day { v, err := Parse(s); require.NoError(t, err); return v }
 	assert.Equal(t, 1, MonthsCompleted(d("2026-01-31"), d("2026-02-28")))
 	assert.Equal(t, 0, MonthsCompleted(d("2026-01-31"), d("2026-02-27")))
-	assert.InDelta(t, 27.0/28, MonthsFraction(d("2026-01-31"), d("2026-02-27")), 1e-12)
+	whole, part, of := MonthsFraction(d("2026-01-31"), d("2026-02-27"))
+	assert.Equal(t, []int{0, 27, 28}, []int{whole, part, of})
+	assert.Equal(t, 12, MonthsCompleted(d("2024-02-29"), d("2025-02-28")), "a leap day's year")
+	assert.Equal(t, 3599, MonthsCompleted(First, Last))
 	assert.Equal(t, 1, MonthsCrossed(d("2026-01-31"), d("2026-02-27")))
 	assert.Equal(t, 1, MonthsCompleted(d("2026-01-15"), d("2026-03-14")))
 	assert.Equal(t, 2, MonthsCrossed(d("2026-01-15"), d("2026-03-14")))
@@ -76,8 +79,49 @@ func TestMonthsCompletedIsTheGreatestStepThatFits(t *testing.T) {
 		if got := MonthsCompleted(start, end); got != want {
 			t.Fatalf("MonthsCompleted(%v, %v) = %d, want %d", start, end, got, want)
 		}
-		if f := MonthsFraction(start, end); f < float64(want) || f >= float64(want+1) {
-			t.Fatalf("MonthsFraction(%v, %v) = %v, want in [%d, %d)", start, end, f, want, want+1)
+		whole, part, of := MonthsFraction(start, end)
+		if from := start.AddMonths(want); whole != want || part != int(end-from) || part >= of || of < 28 || of > 31 {
+			t.Fatalf("MonthsFraction(%v, %v) = %d and %d of %d, want %d and %d", start, end, whole, part, of, want, end-from)
 		}
 	})
+}
+
+func TestMomentsFallOnTheDayOfTheirSite(t *testing.T) {
+	for _, tt := range []struct {
+		text, zone, day, at string
+	}{
+		{"2026-07-06", "Europe/Dublin", "2026-07-06", ""},
+		{"2026-07-06T23:30:00Z", "Pacific/Auckland", "2026-07-07", "2026-07-06T23:30:00Z"},
+		{"2026-07-06T02:30:00+04:00", "America/Regina", "2026-07-05", "2026-07-05T22:30:00Z"},
+		{"2026-07-06 23:30", "Pacific/Auckland", "2026-07-06", "2026-07-06T11:30:00Z"},
+		{"2026-07-06T23:30:15.750", "Asia/Muscat", "2026-07-06", "2026-07-06T19:30:15Z"},
+		{"2026-03-29T01:30", "Europe/Dublin", "2026-03-29", "2026-03-29T01:30:00Z"}, // never came: read by the offset before
+		{"2026-10-25T01:30", "Europe/Dublin", "2026-10-25", "2026-10-25T00:30:00Z"}, // came twice: the first
+		{"2026-10-25T02:00", "Europe/Dublin", "2026-10-25", "2026-10-25T02:00:00Z"},
+		{"2026-04-05T02:30", "Pacific/Auckland", "2026-04-05", "2026-04-04T13:30:00Z"},
+		{"2026-09-27T03:00", "Pacific/Auckland", "2026-09-27", "2026-09-26T14:00:00Z"},
+		{"2026-07-06T14:30Z", "", "2026-07-06", "2026-07-06T14:30:00Z"},
+		{"2026-07-06T14:30", "", "2026-07-06", ""}, // no zone, no instant
+	} {
+		var zone *time.Location
+		if tt.zone != "" {
+			var err error
+			zone, err = time.LoadLocation(tt.zone)
+			require.NoError(t, err)
+		}
+		m, err := ParseMoment(tt.text)
+		require.NoError(t, err)
+		d, at := m.In(zone)
+		assert.Equalf(t, tt.day, d.String(), "%s in %s", tt.text, tt.zone)
+		assert.Equalf(t, tt.at, at.String(), "%s in %s", tt.text, tt.zone)
+		if tt.text == "2026-07-06 23:30" {
+			assert.Equal(t, "23:30", at.Clock(zone))
+		}
+	}
+	for _, text := range []string{"2026-07-06T", "2026-07-06T25:00", "2026-02-30T10:00", "2026-07-06x10:00", "2026-07-06T10:00+99", "2206-07-06T10:00", "12:00"} {
+		_, err := ParseMoment(text)
+		var parse *ParseError
+		require.ErrorAsf(t, err, &parse, "ParseMoment(%q)", text)
+		assert.Equal(t, text, parse.Value)
+	}
 }

@@ -4,6 +4,7 @@ package doubt
 
 import (
 	"fmt"
+	"slices"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
@@ -35,11 +36,16 @@ type rules struct {
 	index map[string]int
 	facts []int // milestones' indexes
 	plans []int
-	lines bool // some order has lines
+	lines bool            // some order has lines
+	timed map[uint32]bool // by code of site: some order came with a time of day
 }
 
 func (o order) raw(name string) day.Day {
 	return o.block.Columns[o.rules.index[name]].Raw[o.row]
+}
+
+func (o order) instant(name string) day.Instant {
+	return o.block.Columns[o.rules.index[name]].InstantAt(o.row)
 }
 
 func (o order) has(f parts.Finding) bool { return o.block.Findings[o.row]&f != 0 }
@@ -66,6 +72,15 @@ var all = []Doubt{
 	{"no-ordered-day", "no `ordered` day", "They are in no answer that begins with ordered. Load the day, or ask by another milestone.",
 		func(o order) bool { return o.raw(milestone.Ordered) == 0 }},
 	{"shipped-before-ordered", "`shipped` before `ordered`", "One of the two days is likely mistyped. They are left out of lengths until it is mended.", before(milestone.Shipped, milestone.Ordered)},
+	{"shipped-before-ordered-by-clock", "`shipped` earlier on the day than `ordered`", "By the days it took none, in hours it is negative. One of the two times is likely mistyped.",
+		func(o order) bool {
+			ordered, shipped := o.instant(milestone.Ordered), o.instant(milestone.Shipped)
+			return ordered != 0 && shipped != 0 && shipped < ordered && o.raw(milestone.Shipped) >= o.raw(milestone.Ordered)
+		}},
+	{"ordered-without-time", "`ordered` without a time of day, where other orders of the site have one", "The cut-off of the site does not move them, and they have no length in hours. Load the times.",
+		func(o order) bool {
+			return o.raw(milestone.Ordered) != 0 && o.instant(milestone.Ordered) == 0 && o.rules.timed[o.block.Codes[book.Site][o.row]]
+		}},
 	{"delivered-before-shipped", "`delivered` before `shipped`", "One of the two days is likely mistyped.", before(milestone.Delivered, milestone.Shipped)},
 	{"delivered-without-shipped", "`delivered` and not `shipped`", "The shipment is missing, or not all of it has gone.",
 		func(o order) bool { return o.raw(milestone.Delivered) != 0 && o.raw(milestone.Shipped) == 0 }},
@@ -102,7 +117,7 @@ var all = []Doubt{
 func All() []Doubt { return all }
 
 func rulesOf(b *book.Book) *rules {
-	r := &rules{book: b, index: map[string]int{}}
+	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}}
 	for i, m := range b.Milestones() {
 		r.index[m.Name] = i
 		if m.Plan {
@@ -112,10 +127,10 @@ func rulesOf(b *book.Book) *rules {
 		}
 	}
 	for _, block := range b.Blocks() {
-		for _, f := range block.Findings {
-			if f&parts.WithLines != 0 {
-				r.lines = true
-				return r
+		r.lines = r.lines || slices.ContainsFunc(block.Findings, func(f parts.Finding) bool { return f&parts.WithLines != 0 })
+		for row, at := range block.Columns[r.index[milestone.Ordered]].Instants {
+			if at != 0 {
+				r.timed[block.Codes[book.Site][row]] = true
 			}
 		}
 	}

@@ -25,6 +25,8 @@ func sound() book.Order {
 	} {
 		set(&o, name, d)
 	}
+	o.Instants = make([]day.Instant, len(o.Days))
+	o.Instants[milestone.Index(milestone.BuiltIn(), milestone.Ordered)] = 100
 	o.Fields[book.Customer], o.Fields[book.Site], o.Fields[book.Currency] = "Clover", "Galway", "EUR"
 	return o
 }
@@ -57,7 +59,13 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 		"delivered-before-shipped":  {on(milestone.Delivered, 46099), nil},
 		"delivered-without-shipped": {on(milestone.Shipped, 0), nil},
 		"cancelled-before-ordered":  {on(milestone.Cancelled, 46099), []string{"shipped-after-cancelled"}},
-		"cancelled-after-shipped":   {on(milestone.Cancelled, 46101), nil},
+		"shipped-before-ordered-by-clock": {func(o *book.Order) {
+			set(o, milestone.Shipped, o.Days[0])
+			set(o, milestone.Delivered, o.Days[0])
+			o.Instants[milestone.Index(milestone.BuiltIn(), milestone.Shipped)] = 50
+		}, nil},
+		"ordered-without-time":    {func(o *book.Order) { o.Instants = nil }, nil},
+		"cancelled-after-shipped": {on(milestone.Cancelled, 46101), nil},
 		"shipped-after-cancelled": {func(o *book.Order) {
 			set(o, milestone.Ordered, 46090)
 			set(o, milestone.Cancelled, 46099)

@@ -26,8 +26,8 @@ func (l Leg) TwoWay() bool {
 // A State is what the known days of an order make of a leg.
 type State uint8
 
-// The states, in the order in which a reconciliation names them. Complete and Negative are counted, the
-// rest is left out under its name.
+// The states, in the order in which a reconciliation names them. Complete and Negative are counted, the rest is
+// left out under its name.
 const (
 	Complete State = iota
 	Negative
@@ -37,6 +37,9 @@ const (
 	CancelledBeforeStart
 	NoStart
 	NotYetBegun
+	// NoTime and NoHours are for lengths between instants alone; see Measure.Length.
+	NoTime
+	NoHours
 	States // how many there are
 )
 
@@ -49,6 +52,8 @@ var stateNames = [States]string{
 	CancelledBeforeStart: "cancelled-before-start",
 	NoStart:              "no-start",
 	NotYetBegun:          "not-yet-begun",
+	NoTime:               "no-time-of-day",
+	NoHours:              "no-daily-hours",
 }
 
 // String is the state's name in the API and on the command line.
@@ -89,6 +94,10 @@ func (l Leg) Label(s State) string {
 		return fmt.Sprintf("no `%s` day", l.From.Name)
 	case NotYetBegun:
 		return "not yet begun"
+	case NoTime:
+		return "no time of day"
+	case NoHours:
+		return "no daily hours, or no zone, at the site"
 	}
 	return s.String()
 }

@@ -14,24 +14,30 @@ type Quantity struct {
 	Known       bool
 }
 
+// A Day is the day on which a part reached a milestone, and the instant where it is known; zero where it has not.
+type Day struct {
+	Day day.Day
+	At  day.Instant
+}
+
 // A Line is one line of an order. Its own days are zero where only shipments tell.
 type Line struct {
 	Number             string
 	Units, Cancelled   Quantity
-	Shipped, Delivered day.Day
+	Shipped, Delivered Day
 }
 
 // A Shipment is what left together, of one line or, with Line empty, of the order as a whole.
 type Shipment struct {
 	Line               string
 	Units              Quantity
-	Shipped, Delivered day.Day
+	Shipped, Delivered Day
 }
 
 // A Payment is money that came for an order. Amount is in ten-thousandths of the currency's unit; an empty
 // Currency is the order's.
 type Payment struct {
-	Paid     day.Day
+	Paid     Day
 	Amount   int64
 	Known    bool
 	Currency string
@@ -86,15 +92,15 @@ func (f Finding) Words() (words []string) {
 // Told is a milestone as its parts tell it: the last day once complete, and the first. Says is false where no
 // part says anything.
 type Told struct {
-	Day, First day.Day
+	Day, First Day
 	Says       bool
 }
 
 // Tell gives the milestones as known at the data date: a part's day after it is not known.
 func Tell(o Order, dataDate day.Day) (shipped, delivered, paid Told, findings Finding) {
-	shipped, complete := o.reach(dataDate, func(l Line) day.Day { return l.Shipped }, func(s Shipment) day.Day { return s.Shipped })
+	shipped, complete := o.reach(dataDate, func(l Line) Day { return l.Shipped }, func(s Shipment) Day { return s.Shipped })
 	findings |= found(shipped, complete, PartShipped)
-	delivered, complete = o.reach(dataDate, func(l Line) day.Day { return l.Delivered }, func(s Shipment) day.Day { return s.Delivered })
+	delivered, complete = o.reach(dataDate, func(l Line) Day { return l.Delivered }, func(s Shipment) Day { return s.Delivered })
 	findings |= found(delivered, complete, PartDelivered)
 	paid, complete = o.pay(dataDate)
 	if complete == cannotTell {
@@ -129,20 +135,45 @@ func found(t Told, c completeness, part Finding) Finding {
 	return 0
 }
 
-// span gathers days.
-type span struct{ first, last day.Day }
+// span gathers days. Of a day on which some part has no time of day, the first and last instant are not known.
+type span struct {
+	first, last               Day
+	firstUntimed, lastUntimed bool
+}
 
-func (s *span) add(d day.Day) {
-	if s.first == 0 || d < s.first {
-		s.first = d
+func (s *span) add(d Day) {
+	if s.first.Day == 0 || d.Day < s.first.Day {
+		s.first, s.firstUntimed = d, false
 	}
-	s.last = max(s.last, d)
+	if d.Day > s.last.Day {
+		s.last, s.lastUntimed = d, false
+	}
+	if d.Day == s.first.Day {
+		s.firstUntimed = s.firstUntimed || d.At == 0
+		s.first.At = min(s.first.At, d.At)
+	}
+	if d.Day == s.last.Day {
+		s.lastUntimed = s.lastUntimed || d.At == 0
+		s.last.At = max(s.last.At, d.At)
+	}
+}
+
+// ends are the first and last day.
+func (s *span) ends() (first, last Day) {
+	first, last = s.first, s.last
+	if s.firstUntimed {
+		first.At = 0
+	}
+	if s.lastUntimed {
+		last.At = 0
+	}
+	return first, last
 }
 
 // reach tells a milestone that goods reach: by units where they are known, by lines otherwise, and with
 // shipments of the whole order alone by the last of them.
-func (o Order) reach(dataDate day.Day, ofLine func(Line) day.Day, ofShipment func(Shipment) day.Day) (Told, completeness) {
-	known := func(d day.Day) bool { return d != 0 && d <= dataDate }
+func (o Order) reach(dataDate day.Day, ofLine func(Line) Day, ofShipment func(Shipment) Day) (Told, completeness) {
+	known := func(d Day) bool { return d.Day != 0 && d.Day <= dataDate }
 	var days span
 	waiting := false // some shipment has not reached it
 	for _, s := range o.Shipments {
@@ -157,13 +188,14 @@ func (o Order) reach(dataDate day.Day, ofLine func(Line) day.Day, ofShipment fun
 			days.add(d)
 		}
 	}
-	if days.first == 0 {
+	first, last := days.ends()
+	if first.Day == 0 {
 		return Told{}, incomplete
 	}
-	told := Told{First: days.first, Says: true}
+	told := Told{First: first, Says: true}
 	c := o.complete(func(l Line) bool { return known(ofLine(l)) }, func(s Shipment) bool { return known(ofShipment(s)) }, waiting)
 	if c != incomplete {
-		told.Day = days.last
+		told.Day = last
 	}
 	return told, c
 }
@@ -230,7 +262,7 @@ func (o Order) pay(dataDate day.Day) (Told, completeness) {
 	var days span
 	sum, foreign := int64(0), false
 	for _, p := range o.Payments {
-		if p.Paid == 0 || p.Paid > dataDate {
+		if p.Paid.Day == 0 || p.Paid.Day > dataDate {
 			continue
 		}
 		days.add(p.Paid)
@@ -240,13 +272,14 @@ func (o Order) pay(dataDate day.Day) (Told, completeness) {
 		}
 		sum += p.Amount
 	}
-	if days.first == 0 {
+	first, last := days.ends()
+	if first.Day == 0 {
 		return Told{}, incomplete
 	}
-	told := Told{First: days.first, Says: true}
+	told := Told{First: first, Says: true}
 	switch {
 	case !o.Valued || o.Value <= 0 || sum/int64(math.Pow10(4-o.Decimals)) >= o.Value:
-		told.Day = days.last
+		told.Day = last
 		return told, whole
 	case foreign:
 		told.Says = false // the order's own day stands

@@ -14,15 +14,17 @@ import (
 
 const today = day.Day(46000)
 
+func on(d day.Day) Day { return Day{Day: d} }
+
 func units(n int64) Quantity { return Quantity{1000 * n, true} }
 
 func TestWhenAnOrderIsShipped(t *testing.T) {
 	one, two := Line{Number: "1", Units: units(5)}, Line{Number: "2", Units: units(3)}
 	bare := []Line{{Number: "1"}, {Number: "2"}}
 	left := func(line string, n int64, d day.Day) Shipment {
-		return Shipment{Line: line, Units: units(n), Shipped: d}
+		return Shipment{Line: line, Units: units(n), Shipped: on(d)}
 	}
-	unsaid := func(line string, d day.Day) Shipment { return Shipment{Line: line, Shipped: d} }
+	unsaid := func(line string, d day.Day) Shipment { return Shipment{Line: line, Shipped: on(d)} }
 	for _, tt := range []struct {
 		name        string
 		lines       []Line
@@ -42,31 +44,47 @@ func TestWhenAnOrderIsShipped(t *testing.T) {
 		{name: "one line named, the rest not", lines: []Line{one, two}, shipments: []Shipment{left("2", 3, 100), left("", 5, 101)}, day: 101, first: 100},
 		{name: "by lines, units unknown", lines: bare, shipments: []Shipment{unsaid("1", 100), unsaid("2", 103)}, day: 103, first: 100},
 		{name: "by lines, one to come", lines: bare, shipments: []Shipment{unsaid("1", 100)}, first: 100, findings: PartShipped},
-		{name: "the lines' own days", lines: []Line{{Number: "1", Shipped: 100}, {Number: "2", Shipped: 105}}, day: 105, first: 100},
-		{name: "one line by its own day, one by shipment", lines: []Line{{Number: "1", Shipped: 100}, two}, shipments: []Shipment{left("2", 3, 99)}, day: 100, first: 99},
+		{name: "the lines' own days", lines: []Line{{Number: "1", Shipped: on(100)}, {Number: "2", Shipped: on(105)}}, day: 105, first: 100},
+		{name: "one line by its own day, one by shipment", lines: []Line{{Number: "1", Shipped: on(100)}, two}, shipments: []Shipment{left("2", 3, 99)}, day: 100, first: 99},
 		{name: "the whole order without units", lines: bare, shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
 		{name: "no lines", shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
 		{name: "no lines, one not yet gone", shipments: []Shipment{unsaid("", 100), {}}, first: 100, findings: PartShipped},
 		{name: "one goes after the data date", lines: []Line{one, two}, shipments: []Shipment{left("1", 5, 100), left("2", 3, today+1)}, first: 100, findings: PartShipped},
 	} {
 		shipped, _, _, findings := Tell(Order{Lines: tt.lines, Shipments: tt.shipments}, today)
-		assert.Equal(t, Told{tt.day, tt.first, !tt.saysNothing}, shipped, tt.name)
+		assert.Equal(t, Told{on(tt.day), on(tt.first), !tt.saysNothing}, shipped, tt.name)
 		assert.Equal(t, tt.findings, findings&^WithLines, tt.name)
 	}
 }
 
 func TestDeliveredNeedsEveryShipment(t *testing.T) {
-	order := Order{Shipments: []Shipment{{Shipped: 100, Delivered: 103}, {Shipped: 101}}}
+	order := Order{Shipments: []Shipment{{Shipped: on(100), Delivered: on(103)}, {Shipped: on(101)}}}
 	shipped, delivered, _, findings := Tell(order, today)
-	assert.Equal(t, []day.Day{101, 0, 103}, []day.Day{shipped.Day, delivered.Day, delivered.First})
+	assert.Equal(t, []day.Day{101, 0, 103}, []day.Day{shipped.Day.Day, delivered.Day.Day, delivered.First.Day})
 	assert.Equal(t, CompletenessUnknown|PartDelivered, findings)
-	order.Shipments[1].Delivered = 110
+	order.Shipments[1].Delivered = on(110)
 	_, delivered, _, _ = Tell(order, today)
-	assert.Equal(t, day.Day(110), delivered.Day)
+	assert.Equal(t, on(110), delivered.Day)
+}
+
+// The instant of a milestone is that of the last part of its day, where all parts of that day have one.
+func TestMilestonesKeepTheTimeOfDayOfTheirParts(t *testing.T) {
+	left := func(d day.Day, at day.Instant) Shipment { return Shipment{Shipped: Day{d, at}} }
+	for _, tt := range []struct {
+		shipments  []Shipment
+		day, first Day
+	}{
+		{[]Shipment{left(100, 7), left(101, 20), left(101, 19)}, Day{101, 20}, Day{100, 7}},
+		{[]Shipment{left(101, 20), left(101, 0), left(100, 8), left(100, 7)}, Day{101, 0}, Day{100, 7}},
+		{[]Shipment{left(101, 0), left(102, 30)}, Day{102, 30}, Day{101, 0}},
+	} {
+		shipped, _, _, _ := Tell(Order{Shipments: tt.shipments}, today)
+		assert.Equal(t, Told{tt.day, tt.first, true}, shipped)
+	}
 }
 
 func TestWhenAnOrderIsPaid(t *testing.T) {
-	pay := func(d day.Day, amount int64, currency string) Payment { return Payment{d, amount, true, currency} }
+	pay := func(d day.Day, amount int64, currency string) Payment { return Payment{on(d), amount, true, currency} }
 	for _, tt := range []struct {
 		name       string
 		value      int64 // in cents; −1 is none
@@ -80,13 +98,13 @@ func TestWhenAnOrderIsPaid(t *testing.T) {
 		{"given back", 10000, []Payment{pay(100, 1000000, ""), pay(105, -1000000, "")}, 0, 100, PartPaid},
 		{"in another currency", 10000, []Payment{pay(100, 1000000, "USD")}, 0, 100, PaidUnknown},
 		{"the rest in another currency", 10000, []Payment{pay(100, 1000000, ""), pay(102, 5, "USD")}, 102, 100, 0},
-		{"without an amount", 10000, []Payment{{Paid: 100}}, 0, 100, PaidUnknown},
+		{"without an amount", 10000, []Payment{{Paid: on(100)}}, 0, 100, PaidUnknown},
 		{"no value", -1, []Payment{pay(100, 1, ""), pay(103, 1, "")}, 103, 100, 0},
 		{"worth nothing", 0, []Payment{pay(100, 1, "")}, 100, 100, 0},
 		{"the rest after the data date", 10000, []Payment{pay(100, 500000, ""), pay(today+1, 500000, "")}, 0, 100, PartPaid},
 	} {
 		_, _, paid, findings := Tell(Order{Payments: tt.payments, Value: max(0, tt.value), Valued: tt.value >= 0, Currency: "EUR", Decimals: 2}, today)
-		assert.Equal(t, []day.Day{tt.day, tt.first}, []day.Day{paid.Day, paid.First}, tt.name)
+		assert.Equal(t, []day.Day{tt.day, tt.first}, []day.Day{paid.Day.Day, paid.First.Day}, tt.name)
 		assert.Equal(t, tt.findings, findings, tt.name)
 		assert.Equal(t, tt.findings != PaidUnknown, paid.Says, "what parts cannot tell, they do not say: %s", tt.name)
 	}
@@ -105,9 +123,9 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 		}
 		first, last := day.Day(0), day.Day(0)
 		for range rapid.IntRange(0, 8).Draw(t, "shipments") {
-			s := Shipment{Line: fmt.Sprint(rapid.IntRange(0, len(o.Lines)-1).Draw(t, "line")), Units: units(rapid.Int64Range(0, 4).Draw(t, "shipped units")), Shipped: today - 3 + day.Day(rapid.IntRange(0, 5).Draw(t, "day"))}
+			s := Shipment{Line: fmt.Sprint(rapid.IntRange(0, len(o.Lines)-1).Draw(t, "line")), Units: units(rapid.Int64Range(0, 4).Draw(t, "shipped units")), Shipped: on(today - 3 + day.Day(rapid.IntRange(0, 5).Draw(t, "day")))}
 			o.Shipments = append(o.Shipments, s)
-			if s.Shipped > today {
+			if s.Shipped.Day > today {
 				continue
 			}
 			for range s.Units.Thousandths / 1000 {
@@ -115,9 +133,9 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 					missing[s.Line]--
 				}
 			}
-			last = max(last, s.Shipped)
-			if first == 0 || s.Shipped < first {
-				first = s.Shipped
+			last = max(last, s.Shipped.Day)
+			if first == 0 || s.Shipped.Day < first {
+				first = s.Shipped.Day
 			}
 		}
 		left := int64(0)
@@ -128,13 +146,13 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 			o.Shipments = rapid.Permutation(o.Shipments).Draw(t, "order of shipments")
 		}
 		shipped, _, _, _ := Tell(o, today)
-		require.Equal(t, first, shipped.First)
+		require.Equal(t, on(first), shipped.First)
 		if left > 0 {
 			last = 0
 		}
-		require.Equal(t, last, shipped.Day)
+		require.Equal(t, on(last), shipped.Day)
 		known := o
-		known.Shipments = slices.DeleteFunc(slices.Clone(o.Shipments), func(s Shipment) bool { return s.Shipped > today })
+		known.Shipments = slices.DeleteFunc(slices.Clone(o.Shipments), func(s Shipment) bool { return s.Shipped.Day > today })
 		again, _, _, _ := Tell(known, today+100)
 		require.Equal(t, shipped, again)
 	})

@@ -125,6 +125,8 @@ const (
 	NoteNegative        = "negative"
 	NoteHolidaysUnknown = "holidays-unknown"
 	NoteDefaultCalendar = "default-calendar"
+	NoteCutOff          = "cut-off"
+	NoteCutOffUntimed   = "cut-off-untimed"
 )
 
 // Ask computes the answer: one pass over the orders for each period.
@@ -187,21 +189,40 @@ func total(groups []Group) Group {
 			lowest, highest = min(lowest, g.Lengths.Min()), max(highest, g.Lengths.Max())
 		}
 	}
-	if lowest > highest {
-		return sum
-	}
-	orders := make([]int, highest-lowest+1)
-	for _, g := range groups {
-		for _, bar := range g.Lengths {
-			orders[bar.Length-lowest] += bar.Orders
-		}
-	}
-	for i, n := range orders {
-		if n > 0 {
-			sum.Lengths = append(sum.Lengths, Bar{lowest + i, n})
-		}
+	if lowest <= highest {
+		sum.Lengths = merged(groups, lowest, highest)
 	}
 	return sum
+}
+
+// widest is the range of lengths that are merged by counting; wider ones are sorted.
+const widest = 1 << 20
+
+// merged adds the groups' lengths up.
+func merged(groups []Group, lowest, highest int) (all Distribution) {
+	if highest-lowest < widest {
+		orders := make([]int, highest-lowest+1)
+		for _, g := range groups {
+			for _, bar := range g.Lengths {
+				orders[bar.Length-lowest] += bar.Orders
+			}
+		}
+		for i, n := range orders {
+			if n > 0 {
+				all = append(all, Bar{lowest + i, n})
+			}
+		}
+		return all
+	}
+	var bars []Bar
+	for _, g := range groups {
+		bars = append(bars, g.Lengths...)
+	}
+	slices.SortFunc(bars, func(a, b Bar) int { return cmp.Compare(a.Length, b.Length) })
+	for _, bar := range bars {
+		all = all.with(bar.Length, bar.Orders)
+	}
+	return all
 }
 
 // arrange leaves out groups without an order, but for the steps of a cut that stands alone, and sorts.
@@ -255,7 +276,7 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 	if cut := asked.Part(bounds); cut != "" {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
-	if n := part.Total.States[leg.Negative]; n > 0 {
+	if n := part.Total.negative(q.Measure.Unit); n > 0 {
 		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", figure.Count(n), q.Leg.To.Name, q.Leg.From.Name)
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
@@ -263,7 +284,17 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 			figure.Count(n), figure.Count(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the site: %s of %s lengths", figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
+		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths", []string{"site, its region or its country", "place, its region or its country"}[q.Side], figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
+	}
+	if moved, untimed := p.cutOffs(); moved+untimed > 0 {
+		if moved > 0 {
+			note(NoteCutOff, moved, "came at or after the cut-off of the site, or on a day that is not worked there, and count as ordered on the next working day: %s of %s lengths",
+				figure.Count(moved), figure.Count(part.Total.Lengths.Orders()))
+		}
+		if untimed > 0 {
+			note(NoteCutOffUntimed, untimed, "have no time of day, so that the cut-off of the site does not move them: %s of %s lengths",
+				figure.Count(untimed), figure.Count(part.Total.Lengths.Orders()))
+		}
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
@@ -279,8 +310,7 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 func (p *plan) coverages() string {
 	first, last := legDays(p.book, p.start, p.end)
 	var names []string
-	for code := range p.book.Values(book.Site) {
-		c, _ := p.book.SiteCalendar(uint32(code))
+	for _, c := range p.book.Locals(p.question.Side) {
 		name := c.Name() + " knows none"
 		if c.Coverage().Days() > 0 {
 			name = fmt.Sprintf("%s knows %v to %v", c.Name(), c.Coverage().From, c.Coverage().LastDay())
@@ -290,7 +320,69 @@ func (p *plan) coverages() string {
 		}
 	}
 	slices.Sort(names)
+	if len(names) > mostCoverages {
+		names = append(names[:mostCoverages], fmt.Sprintf("and %d more calendars", len(names)-mostCoverages))
+	}
 	return strings.Join(names, "; ")
+}
+
+const mostCoverages = 6
+
+// cutOffs counts the complete legs of the period whose start a cut-off moves, and those that none can move since
+// they have no time of day.
+func (p *plan) cutOffs() (moved, untimed int) {
+	for _, block := range p.cutBlocks() {
+		basis := block.Columns[p.basisRow].Known
+		for row, end := range block.Columns[p.end].Known {
+			start := block.Columns[p.start].Known[row]
+			if start == 0 || end < start || uint32(basis[row]-p.basisFrom) >= p.basisWidth {
+				continue
+			}
+			switch p.cutOff(block, row) {
+			case NoteCutOff:
+				moved++
+			case NoteCutOffUntimed:
+				untimed++
+			}
+		}
+	}
+	return moved, untimed
+}
+
+// cutBlocks are the blocks in which cut-offs count.
+func (p *plan) cutBlocks() []*book.Block {
+	if !p.moves || !slices.ContainsFunc(p.book.Locals(book.AtSite), func(l book.Local) bool { return l.CutOff >= 0 }) {
+		return nil
+	}
+	return p.book.Blocks()
+}
+
+// cutOff is the code of the note on cut-offs that concerns an order; empty where none does.
+func (p *plan) cutOff(block *book.Block, row int) string {
+	site := p.book.Locals(book.AtSite)[block.Codes[book.Site][row]]
+	switch {
+	case !p.moves || site.CutOff < 0:
+		return ""
+	case !site.CutsOff() || block.Columns[p.start].InstantAt(row) == 0:
+		return NoteCutOffUntimed
+	case block.Moved[row] != block.Columns[p.start].Known[row]:
+		return NoteCutOff
+	}
+	return ""
+}
+
+// negative is the number of lengths that count backwards; between instants also those within a day.
+func (g Group) negative(u leg.Unit) int {
+	if !u.Timed() {
+		return g.States[leg.Negative]
+	}
+	n := 0
+	for _, bar := range g.Lengths {
+		if bar.Length < 0 {
+			n += bar.Orders
+		}
+	}
+	return n
 }
 
 // beginning says where a period on a basis later than the leg's start lies so near the first day that
@@ -302,7 +394,7 @@ func (p *plan) beginning(asked period.Period) string {
 		return ""
 	}
 	all := q
-	all.Measure, all.By, all.Periods = leg.Measure{}, nil, []period.Period{period.All(p.book.Bounds())}
+	all.Measure, all.Side, all.By, all.Periods = leg.Measure{}, book.AtSite, nil, []period.Period{period.All(p.book.Bounds())}
 	lengths := total([]Group{newPlan(p.book, all, all.Periods[0]).answerGroup()}).Lengths
 	if len(lengths) == 0 {
 		return ""

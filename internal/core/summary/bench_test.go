@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
@@ -15,7 +16,6 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/intake"
 )
 
 // benchOrders is the size of book that the product's speed is stated for.
@@ -25,7 +25,7 @@ const benchOrders = 1_500_000
 var benchBook = sync.OnceValue(func() *book.Book {
 	var loaded []*calendar.Calendar
 	for name, text := range demo.Calendars() {
-		def, err := intake.ReadCalendar(name, bytes.NewReader(text))
+		def, err := calendarfile.ReadICalendar(name, bytes.NewReader(text))
 		if err != nil {
 			panic(err)
 		}
@@ -66,8 +66,7 @@ var benchFlat = sync.OnceValue(func() flat {
 		f.shipped = append(f.shipped, block.Columns[shipped].Known...)
 		f.site = append(f.site, block.Codes[book.Site]...)
 	}
-	for code := range b.Values(book.Site) {
-		c, _ := b.SiteCalendar(uint32(code))
+	for _, c := range b.Locals(book.AtSite) {
 		f.totals = append(f.totals, c.Totals())
 	}
 	return f

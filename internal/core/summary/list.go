@@ -11,6 +11,7 @@ import (
 	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/request"
 )
 
 // A Selection names orders behind a number of an answer. The zero Selection names all that were asked about.
@@ -24,7 +25,7 @@ type Selection struct {
 	Note string
 	// Doubt is the code of a doubt that holds of the orders; empty for all.
 	Doubt string
-	// Shortest and Longest bound the length; with either, only counted orders are left.
+	// Shortest and Longest bound the length, in ticks of its unit; with either, only counted orders are left.
 	Shortest, Longest *int
 }
 
@@ -45,7 +46,7 @@ func ParseSort(b *book.Book, text string) (Sort, error) {
 	key, descending := strings.CutPrefix(text, "-")
 	s := Sort{or(key, "number"), descending}
 	if !slices.Contains(SortKeys(b), s.Key) {
-		return s, &RequestError{"sort", text, "not a key to sort by; want one of " + strings.Join(SortKeys(b), ", ") + ", with a leading minus for descending"}
+		return s, request.Refuse("sort", text, "not a key to sort by; want one of "+strings.Join(SortKeys(b), ", ")+", with a leading minus for descending")
 	}
 	return s, nil
 }
@@ -63,12 +64,12 @@ func SortKeys(b *book.Book) []string {
 type Listed struct {
 	Row             int // in the book
 	State           leg.State
-	Length          int // where the state is counted
+	Length          int // in ticks of the unit, where the state is counted
 	HolidaysUnknown bool
 }
 
 // List gives the orders that the question's first period asks about and the selection names, sorted: at
-// most limit of them from offset on, and how many there are in all. The error is a *RequestError.
+// most limit of them from offset on, and how many there are in all. The error is a *request.Error.
 func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (listed []Listed, all int, err error) {
 	p := newPlan(b, q, q.Periods[0])
 	keep, err := p.selects(s)
@@ -86,12 +87,10 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 				if p.placed(basis[row]) != s.Placed {
 					continue
 				}
-				d := p.dates(block, row)
-				state := q.Leg.State(d)
-				if !keep.state(state) || !keep.group(group) || !keep.doubt(block, row) {
+				if !keep.group(group) || !keep.doubt(block, row) {
 					continue
 				}
-				if l := newListed(b, n*book.BlockSize+row, q.Measure, state, d); keep.listed(l) {
+				if l := p.entry(n*book.BlockSize + row); keep.state(l.State) && keep.listed(l) {
 					all++
 					page.add(l)
 				}
@@ -129,21 +128,31 @@ func (p *page) sorted() []Listed {
 	return p.kept
 }
 
-// One is a single order of a list.
-func One(b *book.Book, row int, l leg.Leg, m leg.Measure) Listed {
-	p := plan{book: b, start: milestone.Index(b.Milestones(), l.From.Name), end: milestone.Index(b.Milestones(), l.To.Name),
-		cancelled: milestone.Index(b.Milestones(), milestone.Cancelled)}
-	d := p.dates(b.Blocks()[row/book.BlockSize], row%book.BlockSize)
-	return newListed(b, row, m, l.State(d), d)
+// One is a single order of a list by the question's leg, measure and calendars, and what its length is counted from.
+func One(b *book.Book, row int, q Question) (Listed, leg.Stretch) {
+	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
+	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), moves: moves(q)}
+	block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
+	return p.entry(row), p.stretch(block, i, p.dates(block, i))
 }
 
-func newListed(b *book.Book, row int, m leg.Measure, state leg.State, d leg.Dates) Listed {
-	l := Listed{Row: row, State: state}
-	if state.Counted() {
-		own := b.CalendarAt(row)
-		l.Length = m.Length(own, d.Start, d.End)
-		l.HolidaysUnknown = !m.Calendar(own).Covers(d.Start, d.End)
+// entry looks at one order of the book.
+func (p *plan) entry(row int) Listed {
+	block, i := p.book.Blocks()[row/book.BlockSize], row%book.BlockSize
+	d := p.dates(block, i)
+	l := Listed{Row: row, State: p.question.Leg.State(d)}
+	if !l.State.Counted() {
+		return l
 	}
+	own := p.book.LocalAt(p.question.Side, row)
+	stretch := p.stretch(block, i, d)
+	length, lacking := p.question.Measure.Length(own.Local, stretch)
+	if lacking != leg.Complete {
+		l.State = lacking
+		return l
+	}
+	l.Length = length
+	l.HolidaysUnknown = p.question.Measure.HolidaysUnknown(own.Calendar, stretch)
 	return l
 }
 
@@ -181,7 +190,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 	default:
 		only, err := leg.ParseState(s.State)
 		if err != nil {
-			return t, &RequestError{"state", s.State, err.Error() + ", or " + Counted}
+			return t, request.Refuse("state", s.State, err.Error()+", or "+Counted)
 		}
 		t.state = func(state leg.State) bool { return state == only }
 	}
@@ -193,12 +202,12 @@ func (p *plan) selects(s Selection) (tests, error) {
 		t.group = func(group uint32) bool { return group == number }
 	}
 	if s.Placed != "" && s.Placed != Outside && s.Placed != Undated {
-		return t, &RequestError{"placed", s.Placed, "want outside or undated, or nothing for the orders asked about"}
+		return t, request.Refuse("placed", s.Placed, "want outside or undated, or nothing for the orders asked about")
 	}
 	if s.Doubt != "" {
 		var known bool
 		if t.doubt, known = doubt.Test(p.book, s.Doubt); !known {
-			return t, &RequestError{"doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them"}
+			return t, request.Refuse("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
 		}
 	}
 	noted, err := p.noted(s.Note)
@@ -216,18 +225,21 @@ func (p *plan) selects(s Selection) (tests, error) {
 // number is that of the group with these keys.
 func (p *plan) number(keys []string) (uint32, error) {
 	if len(keys) != len(p.axes) {
-		return 0, &RequestError{"group", strings.Join(keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes))}
+		return 0, request.Refuse("group", strings.Join(keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes)))
 	}
 	number := uint32(0)
 	for i, key := range keys {
 		code, known := p.axes[i].code(key)
 		if !known {
-			return 0, &RequestError{"group", key, "no group of this answer by " + p.axes[i].grouping.String()}
+			return 0, request.Refuse("group", key, "no group of this answer by "+p.axes[i].grouping.String())
 		}
 		number = number*uint32(len(p.axes[i].labels)) + code
 	}
 	return number, nil
 }
+
+// notesOfOrders are the notes that concern single orders.
+var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed}
 
 // noted says which counted orders a note concerns.
 func (p *plan) noted(code string) (func(Listed) bool, error) {
@@ -235,16 +247,22 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 	case "":
 		return func(Listed) bool { return true }, nil
 	case NoteNegative:
+		if p.question.Measure.Unit.Timed() {
+			return func(l Listed) bool { return l.Length < 0 }, nil
+		}
 		return func(l Listed) bool { return l.State == leg.Negative }, nil
 	case NoteHolidaysUnknown:
 		return func(l Listed) bool { return l.HolidaysUnknown }, nil
 	case NoteDefaultCalendar:
 		return func(l Listed) bool {
-			block, i := p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize
-			return p.reckoner.reckonings[block.Codes[book.Site][i]].stand
+			return p.question.Measure.Unit.ByCalendar() && p.book.LocalAt(p.question.Side, l.Row).StandsIn
+		}, nil
+	case NoteCutOff, NoteCutOffUntimed:
+		return func(l Listed) bool {
+			return p.cutOff(p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize) == code
 		}, nil
 	}
-	return nil, &RequestError{"note", code, fmt.Sprintf("no note that concerns single orders; want %s, %s or %s", NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar)}
+	return nil, request.Refuse("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))
 }
 
 // comparison orders a list; orders that are alike in the key go by number.

@@ -11,38 +11,31 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
 )
 
 // A Request is a question in the words in which people ask it. Empty words take their defaults.
 type Request struct {
-	From   string   // milestone; default ordered
-	To     string   // milestone; default shipped
-	In     string   // unit; default working-days
-	Count  string   // count rule; default elapsed
-	Basis  string   // milestone; default the leg's start
-	Period string   // default all orders
-	By     []string // at most two groupings; default none
+	From  string // milestone; default ordered
+	To    string // milestone; default shipped
+	In    string // unit; default working-days
+	Count string // count rule; default elapsed
+	// Calendar says whose calendar counts, site or destination; default site.
+	Calendar string
+	Basis    string   // milestone; default the leg's start
+	Period   string   // default all orders
+	By       []string // at most two groupings; default none
 }
 
 // A Question is a Request that has been understood against a book.
 type Question struct {
 	Leg     leg.Leg
 	Measure leg.Measure
+	Side    book.Side // whose calendar counts
 	Basis   milestone.Milestone
 	Periods []period.Period // at least one; each is answered by itself
 	By      []Grouping
 	bounds  period.Bounds
-}
-
-// A RequestError says which word of a request was not understood.
-type RequestError struct {
-	Word   string // the Request's field in lower case, "from"
-	Value  string
-	Reason string
-}
-
-func (e *RequestError) Error() string {
-	return fmt.Sprintf("%s %q: %s", e.Word, e.Value, e.Reason)
 }
 
 // A Cut divides time into steps. The zero Cut is none.
@@ -78,7 +71,7 @@ func GroupingNames(b *book.Book) []string {
 // maxGroupings are rows and columns.
 const maxGroupings = 2
 
-// Parse understands a request against a book. The error is a *RequestError.
+// Parse understands a request against a book. The error is a *request.Error.
 func Parse(b *book.Book, r Request) (Question, error) {
 	q := Question{bounds: b.Bounds()}
 	var err error
@@ -89,22 +82,42 @@ func Parse(b *book.Book, r Request) (Question, error) {
 		return q, err
 	}
 	if q.Leg.From == q.Leg.To {
-		return q, &RequestError{"to", r.To, "a leg goes from one milestone to another; these are the same"}
+		return q, request.Refuse("to", r.To, "a leg goes from one milestone to another; these are the same")
 	}
 	if q.Basis, err = findMilestone(b, "basis", or(r.Basis, q.Leg.From.Name)); err != nil {
 		return q, err
 	}
 	if q.Measure.Unit, err = leg.ParseUnit(or(r.In, leg.WorkingDays.String())); err != nil {
-		return q, &RequestError{"in", r.In, err.Error()}
+		return q, request.Refuse("in", r.In, err.Error())
 	}
 	if q.Measure.Rule, err = leg.ParseRule(or(r.Count, leg.Elapsed.String())); err != nil {
-		return q, &RequestError{"count", r.Count, err.Error()}
+		return q, request.Refuse("count", r.Count, err.Error())
+	}
+	if err := q.Measure.Check(); err != nil {
+		return q, request.Refuse("count", r.Count, err.Error())
+	}
+	if q.Side, err = parseSide(r.Calendar, q.Measure.Unit); err != nil {
+		return q, err
 	}
 	if q.Periods, err = period.Parse(r.Period, b.Bounds()); err != nil {
-		return q, &RequestError{"period", r.Period, err.Error()}
+		return q, request.Refuse("period", r.Period, err.Error())
 	}
 	q.By, err = parseGroupings(b, r.By)
 	return q, err
+}
+
+// SideNames lists whose calendars orders can be counted by.
+func SideNames() []string { return []string{"site", "destination"} }
+
+func parseSide(text string, unit leg.Unit) (book.Side, error) {
+	side := slices.Index(SideNames(), or(text, "site"))
+	switch {
+	case side < 0:
+		return 0, request.Refuse("calendar", text, "want the calendar of the site or of the destination")
+	case book.Side(side) == book.AtDestination && unit == leg.WorkingHours:
+		return 0, request.Refuse("calendar", text, "working hours are read from clocks, and no zone is known for destinations; want site")
+	}
+	return book.Side(side), nil
 }
 
 func or(word, standard string) string {
@@ -117,7 +130,7 @@ func or(word, standard string) string {
 func findMilestone(b *book.Book, word, name string) (milestone.Milestone, error) {
 	i := milestone.Index(b.Milestones(), name)
 	if i < 0 {
-		return milestone.Milestone{}, &RequestError{word, name, "not a milestone of this book; want one of " + milestone.Names(b.Milestones())}
+		return milestone.Milestone{}, request.Refuse(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
 	}
 	return b.Milestones()[i], nil
 }
@@ -131,15 +144,15 @@ func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 		} else if i := slices.Index(cutNames[:], name); i > 0 {
 			g.Cut = Cut(i)
 		} else {
-			return nil, &RequestError{"by", name, "not a grouping; want one of " + strings.Join(GroupingNames(b), ", ")}
+			return nil, request.Refuse("by", name, "not a grouping; want one of "+strings.Join(GroupingNames(b), ", "))
 		}
 		if slices.Contains(by, g) {
-			return nil, &RequestError{"by", name, "named twice"}
+			return nil, request.Refuse("by", name, "named twice")
 		}
 		by = append(by, g)
 	}
 	if len(by) > maxGroupings {
-		return nil, &RequestError{"by", strings.Join(names, ","), "at most two groupings"}
+		return nil, request.Refuse("by", strings.Join(names, ","), "at most two groupings")
 	}
 	return by, nil
 }
@@ -167,8 +180,8 @@ func (q Question) Sentence() Sentence {
 	s := Sentence{
 		{"", "How long from "}, {"from", q.Leg.From.Name},
 		{"", " to "}, {"to", q.Leg.To.Name},
-		{"", ", in "}, {"in", q.Measure.Unit.Words()},
-		{"", ", "}, {"count", q.Measure.Rule.Words()},
+		{"", ", in "}, {"in", q.unitWords()},
+		{"", ", "}, {"count", q.Measure.RuleWords()},
 	}
 	if q.Periods[0].Unbounded() {
 		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Name},
@@ -185,6 +198,19 @@ func (q Question) Sentence() Sentence {
 		s = append(s, SentencePart{"", []string{", by ", " and "}[i]}, SentencePart{"by", words})
 	}
 	return append(s, SentencePart{"", "?"})
+}
+
+// unitWords name the unit, and the calendar where it is not that of the site.
+func (q Question) unitWords() string {
+	if q.Side == book.AtDestination && q.Measure.Unit.ByCalendar() {
+		return q.Measure.Unit.Words() + " at the destination"
+	}
+	return q.Measure.Unit.Words()
+}
+
+// Heading names the leg, the unit and the rule, for whatever shows a length away from its sentence.
+func (q Question) Heading() string {
+	return fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.unitWords(), q.Measure.Rule)
 }
 
 // periodWords names the periods, with their days where the text alone does not fix them.

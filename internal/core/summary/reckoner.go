@@ -19,41 +19,52 @@ const (
 )
 
 // A reckoner turns the scan's inner step, the length of a leg and all remarks about it, into the difference
-// of two table entries: entries[offset+end].end − entries[offset+start].start, with the offset of the order's site.
+// of two table entries: entries[offset+end].end − entries[offset+start].start, with the offset of the order's
+// calendar. Units whose lengths are no such differences have no entries.
 type reckoner struct {
 	shift      int // the number of low bits: planeShift, or for countWhole as few as hold every length
 	entries    []entry
-	offsets    []int32 // by code of site
+	offsets    []int32 // by local code
 	reckonings []reckoning
 }
 
 // An entry is what a day adds as the end of a leg, and what it takes away as its start.
 type entry struct{ end, start uint32 }
 
-// A reckoning is how the orders of one site are counted.
+// A reckoning is how the orders of one local code are counted.
 type reckoning struct {
 	calendar *calendar.Calendar
 	stand    bool // as a stand-in
 }
 
 // newReckoner makes the tables for the days on which the legs of the book lie, one part for each calendar.
-func newReckoner(b *book.Book, m leg.Measure, start, end, low, shift int) reckoner {
+func newReckoner(b *book.Book, m leg.Measure, side book.Side, start, end, low, shift int) reckoner {
 	first, last := legDays(b, start, end)
 	r := reckoner{shift: shift}
 	made := map[reckoning]int32{}
-	for code := range b.Values(book.Site) {
-		own, named := b.SiteCalendar(uint32(code))
-		how := reckoning{m.Calendar(own), m.Unit == leg.WorkingDays && !named}
+	for _, own := range b.Locals(side) {
+		how := reckoning{m.Calendar(own.Calendar), m.Unit.ByCalendar() && own.StandsIn}
 		offset, done := made[how]
 		if !done {
 			offset = int32(len(r.entries)) - int32(first)
 			made[how] = offset
-			r.tabulate(how, m.Rule, first, last, low)
+			if tabulated(m.Unit) {
+				r.tabulate(how, m, first, last, low)
+			}
 		}
 		r.offsets = append(r.offsets, offset)
 		r.reckonings = append(r.reckonings, how)
 	}
 	return r
+}
+
+// tabulated says whether a unit's lengths are differences of running totals.
+func tabulated(u leg.Unit) bool {
+	switch u {
+	case leg.Days, leg.WorkingDays, leg.Weeks, leg.MonthsCrossed, leg.YearsCrossed:
+		return true
+	}
+	return false
 }
 
 // legDays bound the known starts and ends of a leg over the book; both are zero where there is none.
@@ -66,8 +77,8 @@ func legDays(b *book.Book, start, end int) (first, last day.Day) {
 	return min(firstStart, firstEnd), max(lastStart, lastEnd)
 }
 
-func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day, low int) {
-	totals, coverage := how.calendar.Totals(), how.calendar.Coverage()
+func (r *reckoner) tabulate(how reckoning, m leg.Measure, first, last day.Day, low int) {
+	total, coverage := runningTotal(how.calendar, m.Unit), how.calendar.Coverage()
 	always, plane := uint32(-low), uint32(1)<<r.shift
 	if how.stand {
 		always += byDefault * plane
@@ -75,9 +86,10 @@ func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day, l
 	for d := first; d <= last; d++ {
 		// What the start takes away and the end adds is at least what lies before the start, so that no
 		// entry and no difference is negative.
-		end, start := uint32(totals[d+1])+plane, uint32(totals[d+1])+plane
-		if rule == leg.BothEnds {
-			start = uint32(totals[d]) + plane
+		end := total(d) + plane
+		start := end
+		if m.Rule == leg.BothEnds {
+			start = total(d-1) + plane
 		}
 		if d >= coverage.To {
 			end += plane
@@ -89,17 +101,30 @@ func (r *reckoner) tabulate(how reckoning, rule leg.Rule, first, last day.Day, l
 	}
 }
 
+// runningTotal gives what lies on or before a day: of the days that a calendar counts, or of the ends of months or
+// years before it.
+func runningTotal(c *calendar.Calendar, u leg.Unit) func(day.Day) uint32 {
+	switch u {
+	case leg.MonthsCrossed:
+		return func(d day.Day) uint32 { return uint32(day.MonthsCrossed(day.First, d)) }
+	case leg.YearsCrossed:
+		return func(d day.Day) uint32 { return uint32(day.YearsCrossed(day.First, d)) }
+	}
+	totals := c.Totals()
+	return func(d day.Day) uint32 { return uint32(totals[d+1]) }
+}
+
 // reckon fills in the lengths of complete legs.
-func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, sites []uint32) {
+func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, locals []uint32) {
 	entries, offsets := r.entries, r.offsets
-	start, end, sites = start[:len(reckoned)], end[:len(reckoned)], sites[:len(reckoned)]
+	start, end, locals = start[:len(reckoned)], end[:len(reckoned)], locals[:len(reckoned)]
 	for i, s := range start {
 		e := end[i]
 		if s == 0 || e < s {
 			reckoned[i] = notReckoned
 			continue
 		}
-		offset := offsets[sites[i]]
+		offset := offsets[locals[i]]
 		reckoned[i] = entries[offset+int32(e)].end - entries[offset+int32(s)].start
 	}
 }
@@ -110,9 +135,9 @@ func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, sites []uint3
 // the first addition. It lists the other orders and returns their number.
 //
 //go:noinline
-func (r *reckoner) countWhole(cells *[wholeCells]uint32, start, end []day.Day, sites []uint32, others *[chunkRows]int32) int {
+func (r *reckoner) countWhole(cells *[wholeCells]uint32, start, end []day.Day, locals []uint32, others *[chunkRows]int32) int {
 	entries, offsets := r.entries, r.offsets
-	end, sites = end[:len(start)], sites[:len(start)]
+	end, locals = end[:len(start)], locals[:len(start)]
 	n := uint(0)
 	for i, s := range start {
 		e := end[i]
@@ -121,22 +146,9 @@ func (r *reckoner) countWhole(cells *[wholeCells]uint32, start, end []day.Day, s
 			n++
 			continue
 		}
-		offset := offsets[sites[i]]
+		offset := offsets[locals[i]]
 		reckoned := entries[uint32(offset+int32(e))].end - entries[uint32(offset+int32(s))].start
 		cells[(reckoned*wholeTurns+uint32(i)%wholeTurns)%wholeCells]++
 	}
 	return int(n)
-}
-
-// plane is the plane of a length whose days may come in either order.
-func (r *reckoner) plane(site uint32, start, end day.Day) uint32 {
-	how := r.reckonings[site]
-	plane := uint32(0)
-	if !how.calendar.Covers(start, end) {
-		plane = 1
-	}
-	if how.stand {
-		plane |= byDefault
-	}
-	return plane
 }

@@ -36,6 +36,7 @@ type plan struct {
 	question                        Question
 	start, end, cancelled, basisRow int // milestones' indexes
 	twoWay                          bool
+	moves                           bool // starts count as cut-offs move them
 	// An order is asked about where uint32(basis − basisFrom) < basisWidth. Without a period that holds
 	// for every order, undated ones too.
 	basisFrom  day.Day
@@ -55,6 +56,7 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		start: index(q.Leg.From.Name), end: index(q.Leg.To.Name),
 		cancelled: index(milestone.Cancelled), basisRow: index(q.Basis.Name),
 		twoWay:     q.Leg.TwoWay(),
+		moves:      moves(q),
 		basisWidth: math.MaxUint32,
 		groups:     1,
 	}
@@ -67,12 +69,29 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		pl.groups *= len(a.labels)
 	}
 	shift := pl.chooseTable()
-	pl.reckoner = newReckoner(b, q.Measure, pl.start, pl.end, pl.low, shift)
+	pl.reckoner = newReckoner(b, q.Measure, q.Side, pl.start, pl.end, pl.low, shift)
 	return pl
+}
+
+// moves says whether cut-offs move the starts of a question's lengths.
+func moves(q Question) bool {
+	return q.Leg.From.Name == milestone.Ordered && (q.Measure.Unit == leg.Days || q.Measure.Unit == leg.WorkingDays)
+}
+
+// starts are the days from which a block's lengths are counted, where that is a difference of totals.
+func (p *plan) starts(block *book.Block) []day.Day {
+	if p.moves && block.Moved != nil {
+		return block.Moved
+	}
+	return block.Columns[p.start].Known
 }
 
 // chooseTable places the table by the lengths that can occur, and says where reckoned numbers have their plane.
 func (p *plan) chooseTable() (shift int) {
+	p.turns = 1
+	if p.question.Measure.Unit.Ticks() > leg.Weeks.Ticks() {
+		return planeShift // hardly two lengths are alike: all are listed
+	}
 	firstStart, lastStart := p.book.Range(p.start)
 	firstEnd, lastEnd := p.book.Range(p.end)
 	if p.twoWay {
@@ -80,11 +99,10 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	// Both days counted, a length is one more than the days lie apart.
 	longest := max(0, int(lastEnd-firstStart)+1)
-	if shift := bits.Len(uint(longest - p.low)); p.groups == 1 && p.unbounded() && wholeTurns*planes<<shift <= wholeCells {
+	if shift := bits.Len(uint(longest - p.low)); tabulated(p.question.Measure.Unit) && p.groups == 1 && p.unbounded() && wholeTurns*planes<<shift <= wholeCells {
 		p.width, p.turns = 1<<shift, wholeTurns
 		return shift
 	}
-	p.turns = 1
 	if p.groups*planes*denseWidth <= denseCells {
 		p.width = denseWidth
 	}
@@ -114,7 +132,7 @@ type tally struct {
 type listedLength struct {
 	plane  uint32
 	group  uint32
-	length int32
+	length int
 }
 
 func (p *plan) newTally() *tally {
@@ -183,26 +201,32 @@ func (p *plan) scan() *tally {
 // keep them in registers. The common case, a complete leg of ordinary length, is one difference of two table
 // entries and one addition to a cell; all other orders are listed on the way and looked at afterwards.
 func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tally) {
-	start, end := block.Columns[p.start].Known[from:to], block.Columns[p.end].Known[from:to]
-	sites := block.Codes[book.Site][from:to]
+	start, end := p.starts(block)[from:to], block.Columns[p.end].Known[from:to]
+	locals := p.book.LocalCodes(p.question.Side, block, from, to, space.locals[:])
 	codes := p.groupCodes(block, from, to, space)
 	others := 0
-	if p.turns == wholeTurns {
-		others = p.reckoner.countWhole((*[wholeCells]uint32)(t.cells), start, end, sites, &space.others)
-	} else {
+	switch {
+	case p.turns == wholeTurns:
+		others = p.reckoner.countWhole((*[wholeCells]uint32)(t.cells), start, end, locals, &space.others)
+	case !tabulated(p.question.Measure.Unit):
+		for others = range to - from {
+			space.others[others] = int32(others)
+		}
+		others = to - from
+	default:
 		reckoned := space.reckoned[:to-from]
-		p.reckoner.reckon(reckoned, start, end, sites)
+		p.reckoner.reckon(reckoned, start, end, locals)
 		if !p.unbounded() {
 			p.leaveOut(reckoned, block.Columns[p.basisRow].Known[from:to])
 		}
 		others = p.countGroups(t.cells, reckoned, codes, &space.others)
 	}
-	p.countOthers(block, from, space.others[:others], codes, &space.dates, t)
+	p.countOthers(block, from, space.others[:others], codes, locals, &space.dates, t)
 }
 
 // countOthers counts the orders of a stretch that have no cell: those that are not asked about, whose leg is
 // not complete, or whose length is out of the ordinary.
-func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []uint32, dates *[chunkRows]leg.Dates, t *tally) {
+func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, locals []uint32, dates *[chunkRows]leg.Dates, t *tally) {
 	start, end := block.Columns[p.start].Known[from:], block.Columns[p.end].Known[from:]
 	cancelled, raw := block.Columns[p.cancelled].Known[from:], block.Columns[p.start].Raw[from:]
 	basis := block.Columns[p.basisRow].Known[from:]
@@ -224,11 +248,13 @@ func (p *plan) countOthers(block *book.Block, from int, others []int32, codes []
 			d.RawStart = raw[i]
 		}
 		state := leg.StateOf(p.twoWay, d)
+		if state.Counted() {
+			if lacking := p.countLength(block, from+int(i), codes[i], locals[i], d, t); lacking != leg.Complete {
+				state = lacking
+			}
+		}
 		if state != leg.Complete {
 			t.states[int(codes[i])*int(leg.States)+int(state)]++
-		}
-		if state.Counted() {
-			p.countLength(block, from+int(i), codes[i], d, t)
 		}
 	}
 }
@@ -263,15 +289,39 @@ func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[chunkRows]i
 	return int(n)
 }
 
-// countLength counts a length that the common case leaves out: a negative or a very long one.
-func (p *plan) countLength(block *book.Block, row int, group uint32, d leg.Dates, t *tally) {
-	length := p.length(block, row, d)
-	plane := p.reckoner.plane(block.Codes[book.Site][row], d.Start, d.End)
+// countLength counts a length that the common case leaves out: a negative or a very long one, or one in a unit that
+// has no table. The state is not Complete where the unit asks for what is not known.
+func (p *plan) countLength(block *book.Block, row int, group, local uint32, d leg.Dates, t *tally) leg.State {
+	own, stretch := p.book.Locals(p.question.Side)[local], p.stretch(block, row, d)
+	length, state := p.question.Measure.Length(own.Local, stretch)
+	if state != leg.Complete {
+		return state
+	}
+	plane := uint32(0)
+	if p.question.Measure.HolidaysUnknown(own.Calendar, stretch) {
+		plane = 1
+	}
+	if p.reckoner.reckonings[local].stand {
+		plane |= byDefault
+	}
 	if p.hasCell(length) {
 		t.cells[p.cell(int(group), int(plane), length)]++
 	} else {
-		t.listed = append(t.listed, listedLength{plane, group, int32(length)})
+		t.listed = append(t.listed, listedLength{plane, group, length})
 	}
+	return state
+}
+
+// stretch is what a leg of these dates is counted from.
+func (p *plan) stretch(block *book.Block, row int, d leg.Dates) leg.Stretch {
+	s := leg.Stretch{
+		Start: d.Start, End: d.End,
+		StartAt: block.Columns[p.start].InstantAt(row), EndAt: block.Columns[p.end].InstantAt(row),
+	}
+	if p.moves && block.Moved != nil && block.Moved[row] != d.Start {
+		s.Moved = block.Moved[row]
+	}
+	return s
 }
 
 // dates are the days of one order that decide the state of its leg.
@@ -286,17 +336,12 @@ func (p *plan) dates(block *book.Block, row int) leg.Dates {
 	return d
 }
 
-// length is the length of one order's leg that is complete or negative.
-func (p *plan) length(block *book.Block, row int, d leg.Dates) int {
-	own, _ := p.book.SiteCalendar(block.Codes[book.Site][row])
-	return p.question.Measure.Length(own, d.Start, d.End)
-}
-
 // scratch is a worker's space for one chunk.
 type scratch struct {
 	codes    [maxGroupings][chunkRows]uint32 // group codes by axis
-	reckoned [chunkRows]uint32               // lengths with their planes, or notReckoned
-	others   [chunkRows]int32                // the orders that have no cell
+	locals   [chunkRows]uint32
+	reckoned [chunkRows]uint32 // lengths with their planes, or notReckoned
+	others   [chunkRows]int32  // the orders that have no cell
 	dates    [chunkRows]leg.Dates
 }
 
@@ -340,13 +385,13 @@ func (p *plan) gather(t *tally) []groupCount {
 	all := make([]groupCount, p.groups)
 	for g, own := range t.listedByGroup(p.groups) {
 		// Lengths without a cell lie below or above all that have one.
-		for len(own) > 0 && int(own[0].length) < p.low {
-			all[g].add(int(own[0].length), own[0].plane, 1)
+		for len(own) > 0 && own[0].length < p.low {
+			all[g].add(own[0].length, own[0].plane, 1)
 			own = own[1:]
 		}
 		p.gatherCells(t, g, &all[g])
 		for _, l := range own {
-			all[g].add(int(l.length), l.plane, 1)
+			all[g].add(l.length, l.plane, 1)
 		}
 	}
 	return all

@@ -72,3 +72,40 @@ func (d Distribution) StandardDeviation() float64 {
 	}
 	return math.Sqrt(squares / float64(n-1))
 }
+
+// Gathered gives the distribution in stretches of one width, which is returned: the lengths of a stretch stand under
+// the shortest that could be of it. The width is the first of 1, 2, 5, 10, … times the finest for which there are at
+// most so many stretches.
+func (d Distribution) Gathered(finest, most int) (Distribution, int) {
+	width := finest
+	for decade := finest; len(d) > 0 && d.span(width) > most; {
+		switch width {
+		case decade:
+			width = 2 * decade
+		case 2 * decade:
+			width = 5 * decade
+		default:
+			decade *= 10
+			width = decade
+		}
+	}
+	var gathered Distribution
+	for _, b := range d {
+		gathered = gathered.with(floor(b.Length, width), b.Orders)
+	}
+	return gathered, width
+}
+
+// span is the number of stretches of a width from the shortest length to the longest.
+func (d Distribution) span(width int) int {
+	return (floor(d.Max(), width)-floor(d.Min(), width))/width + 1
+}
+
+// floor is the greatest multiple of a width that is not above n.
+func floor(n, width int) int {
+	f := n / width * width
+	if f > n {
+		f -= width
+	}
+	return f
+}

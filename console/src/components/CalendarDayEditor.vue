@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { reactive, watch } from 'vue'
+import type { DayEntry, DayKind } from '@/composables/useCalendar'
+import { withWeekday } from '@/format'
+
+// What one day of a calendar is: as its week has it, or an entry of its own.
+const { day, entry, usualHours } = defineProps<{ day: string; entry: DayEntry; usualHours: string }>()
+const emit = defineEmits<{ write: [entry: DayEntry] }>()
+
+const kinds: { kind: DayKind; words: string }[] = [
+  { kind: 'week', words: 'as the week has it' },
+  { kind: 'holiday', words: 'holiday' },
+  { kind: 'half day', words: 'half day' },
+  { kind: 'extra working day', words: 'extra working day' },
+]
+
+/** The first stretch of the usual hours is a good guess at those of a half day. */
+const half = usualHours.split(' ')[0] || '08:00-12:00'
+const edited = reactive({ ...entry, hours: entry.hours || half })
+watch(edited, (now) => emit('write', { ...now, hours: now.kind === 'half day' ? now.hours : '' }))
+</script>
+
+<template>
+  <fieldset data-test="day-editor">
+    <legend>{{ withWeekday(day) }}</legend>
+    <label v-for="k in kinds" :key="k.kind" class="kind">
+      <input v-model="edited.kind" type="radio" name="kind" :value="k.kind" :data-test="`kind-${k.kind}`" />
+      {{ k.words }}
+    </label>
+    <label v-if="edited.kind !== 'week'"
+      >name <input v-model="edited.name" class="text" maxlength="200" data-test="day-name" />
+    </label>
+    <label v-if="edited.kind === 'half day'"
+      >hours <input v-model="edited.hours" class="text" placeholder="08:00-12:00" data-test="day-hours" />
+    </label>
+  </fieldset>
+</template>
+
+<style scoped>
+fieldset {
+  border: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+  font-size: 0.88rem;
+}
+
+legend {
+  font-weight: 600;
+  margin-bottom: 6px;
+}
+
+.text {
+  display: block;
+  width: 100%;
+  padding: 4px 8px;
+  font: inherit;
+  color: inherit;
+  background: rgb(var(--v-theme-background));
+  border: 1px solid rgb(var(--v-theme-line));
+  border-radius: 6px;
+}
+</style>

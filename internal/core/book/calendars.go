@@ -1,0 +1,249 @@
+package book
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+)
+
+// Calendars is the set of calendars of a book: the default first, then those that were loaded.
+type Calendars struct {
+	all []*calendar.Calendar
+}
+
+// DefaultCalendar is the name under which a loaded calendar becomes the book's default.
+const DefaultCalendar = "default"
+
+// NewCalendars takes the loaded calendars. One that is named DefaultCalendar is the default; otherwise it is
+// Monday to Friday, without holidays.
+func NewCalendars(loaded []*calendar.Calendar) (Calendars, error) {
+	i := slices.IndexFunc(loaded, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), DefaultCalendar) })
+	if i >= 0 {
+		all := append([]*calendar.Calendar{loaded[i]}, loaded[:i]...)
+		return Calendars{append(all, loaded[i+1:]...)}, nil
+	}
+	standard, err := calendar.New(calendar.Definition{Name: DefaultCalendar})
+	if err != nil {
+		return Calendars{}, err
+	}
+	return Calendars{append([]*calendar.Calendar{standard}, loaded...)}, nil
+}
+
+// With is the set with one more calendar, or with another in the place of the one of its name.
+func (c Calendars) With(added *calendar.Calendar) Calendars {
+	all := slices.Clone(c.all)
+	if i := c.index(added.Name()); i >= 0 {
+		all[i] = added
+		return Calendars{all}
+	}
+	return Calendars{append(all, added)}
+}
+
+// All lists the calendars, the default first.
+func (c Calendars) All() []*calendar.Calendar { return c.all }
+
+// Named is the calendar of this name, whatever its capitals.
+func (c Calendars) Named(name string) (*calendar.Calendar, bool) {
+	if i := c.index(name); i >= 0 {
+		return c.all[i], true
+	}
+	return nil, false
+}
+
+func (c Calendars) index(name string) int {
+	return slices.IndexFunc(c.all, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), name) })
+}
+
+// first is the first calendar that bears one of the names; the default stands in where none does.
+func (c Calendars) first(names ...string) (_ *calendar.Calendar, standsIn bool) {
+	for _, name := range names {
+		if named, found := c.Named(name); found && name != "" {
+			return named, false
+		}
+	}
+	return c.all[0], true
+}
+
+// A SiteRecord is what is known of a site besides its name.
+type SiteRecord struct {
+	Name string
+	Zone *time.Location // nil: not known
+	// CutOff is the time of day, in seconds since midnight, from which on an order counts as one of the next
+	// working day; negative where there is none.
+	CutOff                    int
+	Calendar, Region, Country string // Calendar is the name of the site's own, where that is not the site's
+}
+
+// A PlaceRecord says in which region a place lies.
+type PlaceRecord struct {
+	Place, Country, Region string
+}
+
+// A Side says where the calendar is kept by which an order is counted: where it ships from, or where it goes to.
+type Side uint8
+
+const (
+	AtSite Side = iota
+	AtDestination
+	sides
+)
+
+// A Local is a calendar where it is kept, for the orders of one site or destination.
+type Local struct {
+	calendar.Local
+	StandsIn bool // the book's default, since no calendar has the name of the site, its region or its country
+	CutOff   int  // of the site; negative where there is none
+}
+
+// Locals are the calendars by which orders are counted, by local code.
+func (b *Book) Locals(side Side) []Local { return b.locals[side] }
+
+// LocalCodes gives the local codes of a stretch of orders; scratch is used where they are not a column of the block.
+func (b *Book) LocalCodes(side Side, block *Block, from, to int, scratch []uint32) []uint32 {
+	if side == AtSite {
+		return block.Codes[Site][from:to]
+	}
+	// An order without a place goes to its country, whose codes follow those of places.
+	places, countries := block.Codes[Place][from:to], block.Codes[Country][from:to]
+	beyond := uint32(len(b.Values(Place)))
+	scratch = scratch[:len(places)]
+	for i, place := range places {
+		if place == 0 {
+			place = beyond + countries[i]
+		}
+		scratch[i] = place
+	}
+	return scratch
+}
+
+// LocalAt is the calendar by which an order is counted.
+func (b *Book) LocalAt(side Side, row int) Local {
+	block, i := b.blocks[row/BlockSize], row%BlockSize
+	var scratch [1]uint32
+	return b.locals[side][b.LocalCodes(side, block, i, i+1, scratch[:])[0]]
+}
+
+// CountedBy is the number of orders that are counted by a calendar, by their sites.
+func (b *Book) CountedBy(c *calendar.Calendar) int {
+	orders := 0
+	for _, block := range b.blocks {
+		for _, site := range block.Codes[Site] {
+			if b.locals[AtSite][site].Calendar == c {
+				orders++
+			}
+		}
+	}
+	return orders
+}
+
+// WithCalendars is the same book with other calendars.
+func (b *Book) WithCalendars(c Calendars) *Book {
+	next := *b
+	next.blocks, next.ends.Calendars = slices.Clone(b.blocks), c
+	next.resolve()
+	next.moveStarts()
+	return &next
+}
+
+// resolve finds the calendar of every site and destination: the first that has the name of the site (or the name that
+// is written down for it), its region or its country, or of the place, its region or its country.
+func (b *Book) resolve() {
+	ends := b.ends
+	records := map[string]SiteRecord{}
+	for _, s := range ends.Sites {
+		records[strings.ToLower(s.Name)] = s
+	}
+	b.locals = [sides][]Local{}
+	for _, name := range b.Values(Site) {
+		s, known := records[strings.ToLower(name)]
+		if !known {
+			s.CutOff = -1
+		}
+		c, standsIn := ends.Calendars.first(s.Calendar, name, s.Region, s.Country)
+		b.locals[AtSite] = append(b.locals[AtSite], Local{calendar.Local{Calendar: c, Zone: s.Zone}, standsIn, s.CutOff})
+	}
+	regions := map[[2]string]string{}
+	for _, p := range ends.Places {
+		key := [2]string{p.Place, p.Country}
+		if earlier, known := regions[key]; known && earlier != p.Region {
+			regions[key] = "" // two places of one name: which of them is not known
+			continue
+		}
+		regions[key] = p.Region
+	}
+	countries := map[string]bool{}
+	for _, c := range b.Values(Country) {
+		countries[c] = c != ""
+	}
+	add := func(names ...string) {
+		c, standsIn := ends.Calendars.first(names...)
+		b.locals[AtDestination] = append(b.locals[AtDestination], Local{calendar.Local{Calendar: c}, standsIn, -1})
+	}
+	for _, name := range b.Values(Place) {
+		place, country := splitPlace(name, countries)
+		add(place, regions[[2]string{place, country}], country)
+	}
+	for _, country := range b.Values(Country) {
+		add(country)
+	}
+}
+
+// splitPlace takes the name of a place in a book apart.
+func splitPlace(name string, countries map[string]bool) (place, country string) {
+	for i := strings.Index(name, ", "); i >= 0; {
+		if countries[name[i+2:]] {
+			return name[:i], name[i+2:]
+		}
+		next := strings.Index(name[i+2:], ", ")
+		if next < 0 {
+			break
+		}
+		i += 2 + next
+	}
+	return name, ""
+}
+
+// moveStarts finds the days as which orders count after the cut-offs of their sites: one that came at or after it, or
+// on a day that is not worked, counts as one of the next working day.
+func (b *Book) moveStarts() {
+	cut := slices.ContainsFunc(b.locals[AtSite], Local.CutsOff)
+	ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
+	for n, block := range b.blocks {
+		column := block.Columns[ordered]
+		if block.Moved == nil && (!cut || column.Instants == nil) {
+			continue
+		}
+		next := *block
+		b.blocks[n] = &next
+		if next.Moved = nil; !cut || column.Instants == nil {
+			continue
+		}
+		next.Moved = slices.Clone(column.Known)
+		for i, at := range column.Instants {
+			if known := column.Known[i]; at != 0 && known != 0 {
+				next.Moved[i] = b.locals[AtSite][block.Codes[Site][i]].moved(known, at)
+			}
+		}
+	}
+}
+
+// CutsOff says whether orders of the site can be moved: it has a cut-off, and its zone is known.
+func (l Local) CutsOff() bool { return l.CutOff >= 0 && l.Zone != nil }
+
+func (l Local) moved(ordered day.Day, at day.Instant) day.Day {
+	if !l.CutsOff() {
+		return ordered
+	}
+	if hour, minute, second := at.In(l.Zone).Clock(); l.Works(ordered) && hour*3600+minute*60+second < l.CutOff {
+		return ordered
+	}
+	next, err := l.Add(ordered, 1, calendar.Keep)
+	if err != nil {
+		return ordered // the last of all days
+	}
+	return next
+}

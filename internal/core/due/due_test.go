@@ -1,0 +1,145 @@
+package due
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
+)
+
+// Days count from Friday 2026-07-03, the data date of made books.
+var friday = day.Of(2026, 7, 3)
+
+func put(b *book.Builder, id int, days map[string]day.Day, at day.Instant) book.Order {
+	o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn())), Instants: make([]day.Instant, len(milestone.BuiltIn()))}
+	o.Fields[book.Site] = "Galway"
+	o.Instants[0] = at
+	for name, d := range days {
+		o.Days[milestone.Index(milestone.BuiltIn(), name)] = d
+	}
+	b.Put(o)
+	return o
+}
+
+func ends(t require.TestingT) book.Ends {
+	galway, err := calendar.New(calendar.Definition{Name: "Galway", Holidays: []calendar.NamedDay{{Day: friday + 4, Name: "Tuesday off"}}})
+	require.NoError(t, err)
+	calendars, err := book.NewCalendars([]*calendar.Calendar{galway})
+	require.NoError(t, err)
+	return book.Ends{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars, Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}
+}
+
+func TestStandings(t *testing.T) {
+	b := book.NewBuilder(book.BuiltIn())
+	const ordered, promised, shipped, cancelled = milestone.Ordered, milestone.Promised, milestone.Shipped, milestone.Cancelled
+	for i, tt := range []map[string]day.Day{
+		{ordered: friday - 9, promised: friday - 1},                        // 0: late by a day
+		{ordered: friday - 9, promised: friday},                            // 1: due today, not late
+		{ordered: friday - 9, promised: friday + 5},                        // 2: due on the 2nd working day, since Tuesday is off
+		{ordered: friday - 9, promised: friday + 6},                        // 3: the 3rd
+		{ordered: friday - 9, promised: friday - 7, shipped: friday - 6},   // 4: promised Friday, shipped Saturday is late
+		{ordered: friday - 9, promised: friday - 3, shipped: friday - 4},   // 5: early
+		{ordered: friday - 9, promised: friday - 3, shipped: friday - 3},   // 6: on the day
+		{ordered: friday - 9, promised: friday - 3, cancelled: friday - 5}, // 7: cancelled
+		{ordered: friday - 9},                                              // 8: no promise
+		{ordered: friday + 1, promised: friday + 2},                        // 9: ordered after the data date
+		{ordered: friday - 9, promised: friday - 3, shipped: friday + 1},   // 10: shipped after the data date: late
+	} {
+		put(b, i, tt, 0)
+	}
+	finished := b.Finish(ends(t))
+	q, err := Parse(finished, Request{Within: "2"})
+	require.NoError(t, err)
+	assert.Equal(t, "Which orders are due to be shipped at any time by `promised`, as of Fri 2026-07-03, at risk when due within 2 working days?", q.Sentence(finished))
+	a := Ask(finished, q)
+	got := map[int]string{}
+	over := map[int]int{}
+	for _, e := range a.Listed {
+		got[e.Row], over[e.Row] = e.Standing.String(), e.Over
+	}
+	assert.Equal(t, map[int]string{0: "late", 1: "at-risk", 2: "at-risk", 3: "later", 4: "reached-late", 5: "early", 6: "on-the-day", 7: "cancelled", 8: "no-due-day", 9: "not-begun", 10: "late"}, got)
+	assert.Equal(t, []int{1, 0, -2, 0, -1, 3}, []int{over[0], over[1], over[2], over[4], over[5], over[10]})
+	assert.Equal(t, "11 orders asked about = 2 open and late + 2 open and at risk + 1 open and due later + 1 shipped on the day + 1 shipped early + 1 shipped late + 1 cancelled + 1 without a `promised` day + 1 not ordered by the data date", q.Line(a))
+
+	q, err = Parse(finished, Request{Period: "2026-06-30/2026-07-03"})
+	require.NoError(t, err)
+	a = Ask(finished, q, Late, AtRisk)
+	assert.Equal(t, "11 orders in the book = 6 due in 2026-06-30/2026-07-03 + 4 due at another time + 1 without a `promised` day", q.PlacementLine(a))
+	rows := []int{}
+	for _, e := range a.Listed {
+		rows = append(rows, e.Row)
+	}
+	assert.Equal(t, []int{10, 0, 1}, rows, "by due day")
+}
+
+// By ordered + n working days, beside a walk; an order after the cut-off counts from the next working day.
+func TestDueSoManyWorkingDaysAfterOrdered(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		b := book.NewBuilder(book.BuiltIn())
+		ordered := friday - day.Day(rapid.IntRange(0, 12).Draw(t, "ordered"))
+		hour := rapid.IntRange(0, 23).Draw(t, "hour")
+		timed := rapid.Bool().Draw(t, "timed")
+		at := day.Instant(0)
+		if timed {
+			at = ordered.At(hour*3600, time.UTC)
+		}
+		put(b, 0, map[string]day.Day{milestone.Ordered: ordered}, at)
+		finished := b.Finish(ends(t))
+		n := rapid.IntRange(0, 9).Draw(t, "n")
+		q, err := Parse(finished, Request{After: fmt.Sprint(n)})
+		require.NoError(t, err)
+		works := func(d day.Day) bool { return d.Weekday() != 0 && d.Weekday() != 6 && d != friday+4 }
+		want := ordered
+		if timed && (hour >= 14 || !works(want)) {
+			for want++; !works(want); want++ {
+			}
+		}
+		for left := n; left > 0; {
+			if want++; works(want) {
+				left--
+			}
+		}
+		for !works(want) {
+			want++
+		}
+		require.Equal(t, want, Ask(finished, q).Listed[0].Due)
+	})
+}
+
+func TestWhatIsRefused(t *testing.T) {
+	b := book.NewBuilder(book.BuiltIn()).Finish(ends(t))
+	for _, tt := range []struct {
+		request    Request
+		word, want string
+	}{
+		{Request{To: "promised"}, "to", "that an order reaches"},
+		{Request{To: "sent"}, "to", "not a milestone"},
+		{Request{By: "shipped"}, "plan", "want a plan"},
+		{Request{By: "promised", After: "3"}, "after", "not both"},
+		{Request{After: "-1"}, "after", "from 0 to 10000"},
+		{Request{Within: "soon"}, "within", "from 0 to 10000"},
+		{Request{Period: "July"}, "period", "of which year"},
+		{Request{Period: "2026-06,2026-07"}, "period", "one period"},
+	} {
+		_, err := Parse(b, tt.request)
+		var refused *request.Error
+		require.ErrorAs(t, err, &refused, "%+v", tt.request)
+		assert.Equal(t, tt.word, refused.Word)
+		assert.ErrorContains(t, err, tt.want)
+	}
+	_, err := ParseStanding("tardy")
+	assert.ErrorContains(t, err, "want one of late, at-risk")
+	q, err := Parse(b, Request{To: "delivered"})
+	require.NoError(t, err)
+	assert.Equal(t, "expected", q.By.Name)
+}

@@ -1,0 +1,144 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/due"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/reckon"
+	"prairiedusk/internal/core/request"
+)
+
+type reckonInput struct {
+	Calendar string `query:"calendar" doc:"Default the calendar that counts the most orders."`
+	From     string `query:"from" doc:"A day; for hours with a local time of day, 2026-07-06T14:30."`
+	To       string `query:"to" doc:"A day: how long is it from one to the other?"`
+	N        string `query:"n" doc:"A whole number: which day is so many days after from, or before it where negative?"`
+	Wanted   string `query:"wanted" doc:"A day: when must what takes n days begin at the latest, to be done by then?"`
+	In       string `query:"in" doc:"Unit; default working-days. Only days and working-days can be added."`
+	Count    string `query:"count" doc:"Count rule of two days: elapsed or both-ends; default elapsed."`
+	Roll     string `query:"roll" doc:"What becomes of a day that is not worked: keep, next or previous; default keep."`
+}
+
+// longestStrip is the number of days that a reckoning shows one by one.
+const longestStrip = 800
+
+func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Reckoning], error) {
+	b := s.Snapshot()
+	c := usual(b)
+	if in.Calendar != "" {
+		var found bool
+		if c, found = b.Calendars().Named(in.Calendar); !found {
+			return nil, s.failed(ctx, request.Refuse("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b), ", ")))
+		}
+	}
+	a, err := reckon.Do(localOf(b, c), reckon.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body := api.Reckoning{
+		Sentence: a.Sentence, Words: a.Words, Calendar: c.Name(), Unit: a.Measure.Unit.String(),
+		Day: a.Day.String(), Working: a.Working.String(), SumLine: a.Strip.String(), Strip: []api.StripDay{}, Notes: []string{},
+	}
+	if a.Length != nil {
+		body.Length = number(a.Measure.Unit.Number(*a.Length))
+	}
+	if len(a.Strip.Cells) <= longestStrip {
+		body.Strip = stripBody(a.Strip)
+	}
+	if a.Strip.HolidaysUnknown {
+		known := "none"
+		if span := c.Coverage(); span.Days() > 0 {
+			known = fmt.Sprintf("those of %v to %v", span.From, span.LastDay())
+		}
+		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some of these days, which then follow the weekly pattern; the calendar %s knows %s", c.Name(), known))
+	}
+	return &answered[api.Reckoning]{body}, nil
+}
+
+// localOf is a calendar where it is kept: in the zone of the first site that it counts.
+func localOf(b *book.Book, c *calendar.Calendar) calendar.Local {
+	for _, l := range b.Locals(book.AtSite) {
+		if l.Calendar == c && l.Zone != nil {
+			return l.Local
+		}
+	}
+	return calendar.Local{Calendar: c}
+}
+
+type dueInput struct {
+	To       string   `query:"to" doc:"The milestone that is due; default shipped."`
+	Plan     string   `query:"plan" doc:"The plan that says when; default promised, and for delivered expected."`
+	After    string   `query:"after" doc:"Instead of a plan: so many working days after ordered."`
+	Within   string   `query:"within" doc:"An open order is at risk when it is due within so many working days; default 5."`
+	Period   string   `query:"period" doc:"Of due days; default all orders."`
+	Standing []string `query:"standing" doc:"Only orders of these standings, with commas: late, at-risk, later, on-the-day, early, reached-late, cancelled, no-due-day, not-begun."`
+	Offset   int      `query:"offset" minimum:"0"`
+	Limit    int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+}
+
+func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], error) {
+	b := s.Snapshot()
+	q, err := due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, Within: in.Within, Period: in.Period})
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	var standings []due.Standing
+	for _, name := range in.Standing {
+		standing, err := due.ParseStanding(name)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		standings = append(standings, standing)
+	}
+	a := due.Ask(b, q, standings...)
+	body := api.Due{
+		Sentence: q.Sentence(b), To: q.To.Name, DataDate: b.Bounds().DataDate.String(), Version: b.Version(),
+		Standings: []api.Reconciliation{}, Asked: a.Asked, Line: q.Line(a), PlacementLine: q.PlacementLine(a),
+		Selected: "all orders asked about", Notes: []string{}, All: len(a.Listed), Offset: in.Offset, Orders: []api.DueOrder{},
+	}
+	for standing, n := range a.Counts {
+		of := due.Standing(standing)
+		body.Standings = append(body.Standings, api.Reconciliation{State: of.String(), Label: q.Label(of), Orders: n})
+	}
+	if len(standings) > 0 {
+		var labels []string
+		for _, standing := range standings {
+			labels = append(labels, q.Label(standing))
+		}
+		body.Selected = strings.Join(labels, ", ")
+	}
+	if cut := q.Period.Part(b.Bounds()); cut != "" && q.Period.Span.From < b.Bounds().FirstDay {
+		body.Notes = append(body.Notes, q.Period.Text+" is "+cut)
+	}
+	if a.HolidaysUnknown > 0 {
+		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some day between the due day and the end, which then follows the weekly pattern: %s", figure.Counted(a.HolidaysUnknown, "order")))
+	}
+	if a.ByDefault > 0 {
+		body.Notes = append(body.Notes, fmt.Sprintf("due days reckoned by the default calendar, since no calendar has the name of the site, its region or its country: %s", figure.Counted(a.ByDefault, "order")))
+	}
+	for _, e := range a.Listed[min(in.Offset, len(a.Listed)):min(in.Offset+in.Limit, len(a.Listed))] {
+		body.Orders = append(body.Orders, dueBody(b, q, e))
+	}
+	return &answered[api.Due]{body}, nil
+}
+
+func dueBody(b *book.Book, q due.Question, e due.Entry) api.DueOrder {
+	o := b.At(e.Row)
+	known := o
+	known.Days = b.KnownAt(e.Row) // an order that ships after the data date is open
+	entry := api.DueOrder{
+		Number: o.Number, Fields: fieldsBody(b, o), Milestones: milestonesBody(b, known),
+		Due: e.Due.String(), Standing: e.Standing.String(), Label: q.Label(e.Standing), HolidaysUnknown: e.HolidaysUnknown,
+	}
+	if !slices.Contains([]due.Standing{due.Cancelled, due.NoDueDay, due.NotBegun}, e.Standing) {
+		entry.Over = &e.Over
+	}
+	return entry
+}

@@ -1,0 +1,265 @@
+package test
+
+import (
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/server"
+)
+
+// Galway works 08:00 to 16:00 and takes orders until 14:00; 2026-07-01 is a holiday there, 2026-07-02 one in Oman.
+const (
+	galwayCalendar = "calendar,kind,day,name,hours,weekdays\nGalway,week,,,,Mon Tue Wed Thu Fri\nGalway,hours,,,08:00-16:00,\n" +
+		"Galway,holiday,2026-07-01,Fair day,,\nGalway,half day,2026-07-03,Regatta,08:00-12:00,\nOman,holiday,2026-07-02,Feast,,\nOman,week,,,,Sun Mon Tue Wed Thu\n"
+	galwaySites = "site,zone,cut-off,country\nGalway,Europe/Dublin,14:00,Ireland\nSohar,,,Oman\n"
+	timedOrders = "number,site,country,ordered,promised,shipped\n" +
+		"T/1,Galway,Ireland,2026-06-30T13:00,2026-07-03,2026-07-03T10:00\n" + // before the cut-off
+		"T/2,Galway,Oman,2026-06-30T14:00,2026-07-03,2026-07-02T23:30:00Z\n" + // at it; shipped on the 3rd by the clocks of Galway
+		"T/3,Galway,Ireland,2026-06-30,2026-07-02,2026-07-03\n" + // no time of day
+		"T/4,Sohar,Oman,2026-06-30,2026-07-08,\n" // by the calendar of its country
+)
+
+// loadTimed brings the files in, the sites last, so that the days of times are read anew.
+func loadTimed(t *testing.T) service {
+	s := startService(t)
+	for name, text := range map[string]string{"galway.csv": galwayCalendar, "orders.csv": timedOrders} {
+		_, err := s.Load(t.Context(), []string{write(t, name, text)})
+		require.NoError(t, err)
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "sites.csv", galwaySites)})
+	require.NoError(t, err)
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-06"})
+	require.NoError(t, err)
+	return s
+}
+
+// lengths are the lengths of orders by number, as the list has them; the state where there is none.
+func lengths(t *testing.T, s service, q client.Question) map[string]any {
+	list, err := s.Orders(t.Context(), q, client.Selection{})
+	require.NoError(t, err)
+	all := map[string]any{}
+	for _, o := range list.Orders {
+		if all[o.Number] = o.State; o.Length != nil {
+			all[o.Number] = *o.Length
+		}
+	}
+	return all
+}
+
+func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
+	s := loadTimed(t)
+	for _, tt := range []struct {
+		question client.Question
+		heading  string
+		want     map[string]any
+	}{
+		{client.Question{}, "ordered → shipped, working days, elapsed", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}},
+		{client.Question{Count: "both-ends"}, "ordered → shipped, working days, both-ends", map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
+		{client.Question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed", map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
+		{client.Question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 3.0 / 7, "T/2": 3.0 / 7, "T/3": 3.0 / 7, "T/4": "running"}},
+		{client.Question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day", "T/4": "running"}},
+		{client.Question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0, "T/3": "no-time-of-day", "T/4": "running"}},
+		{client.Question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
+	} {
+		assert.Equal(t, tt.want, lengths(t, s, tt.question), "%+v", tt.question)
+		answer, err := s.Took(t.Context(), tt.question)
+		require.NoError(t, err)
+		assert.Equal(t, tt.heading, answer.Heading)
+	}
+	answer, err := s.Took(t.Context(), client.Question{})
+	require.NoError(t, err)
+	codes := map[string]int{}
+	for _, n := range answer.Parts[0].Notes {
+		codes[n.Code] = n.Orders
+	}
+	assert.Equal(t, []int{1, 1}, []int{codes["cut-off"], codes["cut-off-untimed"]})
+	assert.NotContains(t, codes, "default-calendar", "Sohar is counted by the calendar of its country")
+
+	order, err := s.Order(t.Context(), "T/2", client.Question{In: "working-hours"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"10 working hours", "Europe/Dublin"}, []string{order.Words, order.Zone})
+	assert.Equal(t, "06-30 to 07-03: 4 days = 2 worked + 1 half day + 1 holiday; 10 working hours = 2 + 8", order.SumLine)
+	shipped := order.Days[len(order.Days)-1]
+	assert.Equal(t, api.MilestoneOn{Name: "shipped", Day: "2026-07-03", Time: "00:30", Known: true}, shipped)
+	order, err = s.Order(t.Context(), "T/2", client.Question{})
+	require.NoError(t, err)
+	assert.Equal(t, "06-30 to 07-03: 4 days = 2 after cut-off + 1 start + 1 half day", order.SumLine)
+
+	_, err = s.Took(t.Context(), client.Question{In: "hours", Count: "both-ends"})
+	assert.ErrorContains(t, err, "an instant has no length to count")
+	hours, err := s.Took(t.Context(), client.Question{In: "working-hours"})
+	require.NoError(t, err)
+	behind, err := s.Orders(t.Context(), client.Question{In: "working-hours"}, client.Selection{Shortest: hours.Parts[0].Total.Max})
+	require.NoError(t, err)
+	assert.Equal(t, "T/1", behind.Orders[0].Number)
+	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)
+}
+
+// A calendar goes out and comes in as both kinds of file, says what a change would do, and is saved and undone.
+func TestCalendarsAreTakenOutComparedChangedAndUndone(t *testing.T) {
+	s := loadTimed(t)
+	for _, form := range []string{"ics", "csv"} {
+		text, err := s.CalendarFile(t.Context(), "galway", form)
+		require.NoError(t, err)
+		check, err := s.Check(t.Context(), []string{write(t, "again."+form, string(text))})
+		require.NoError(t, err)
+		assert.Equal(t, "calendar", check.Files[0].Kind)
+		other := startService(t)
+		_, err = other.Load(t.Context(), []string{write(t, "again."+form, string(text))})
+		require.NoError(t, err)
+		want, err := s.Calendar(t.Context(), "Galway", 2026)
+		require.NoError(t, err)
+		got, err := other.Calendar(t.Context(), "Galway", 2026)
+		require.NoError(t, err)
+		assert.Equal(t, want.Definition, got.Definition, form)
+		assert.Equal(t, want.Year, got.Year, form)
+	}
+	differences, err := s.CompareCalendars(t.Context(), "Galway", "Oman", 2026)
+	require.NoError(t, err)
+	found := map[string]string{}
+	for _, d := range differences.Days {
+		found[d.One.Day] = d.One.Kind + " / " + d.Other.Kind
+	}
+	assert.Equal(t, []string{"holiday / working", "working / holiday", "half day / weekend", "weekend / working"},
+		[]string{found["2026-07-01"], found["2026-07-02"], found["2026-07-03"], found["2026-07-05"]})
+
+	before, err := s.Calendar(t.Context(), "Galway", 2026)
+	require.NoError(t, err)
+	def := *before.Definition
+	def.Holidays = append(def.Holidays, api.DatedName{Day: "2026-07-02", Name: "Storm"})
+	effect, err := s.CalendarEffect(t.Context(), "Galway", def, client.Question{})
+	require.NoError(t, err)
+	assert.Equal(t, "3 of 3 lengths change: 0 longer, 3 shorter", effect.Words)
+	assert.Equal(t, api.CalendarChange{Number: "T/1", Site: "Galway", Before: "2 working days", After: "1 working day"}, effect.Examples[0])
+	assert.Equal(t, before.Year.WorkingDays-1, effect.Year.WorkingDays)
+	assert.Equal(t, map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}, lengths(t, s, client.Question{}), "nothing is saved yet")
+
+	saved, err := s.SaveCalendar(t.Context(), "Galway", def)
+	require.NoError(t, err)
+	assert.Equal(t, 2, saved.Holidays)
+	assert.Equal(t, map[string]any{"T/1": 1.0, "T/2": 0.0, "T/3": 1.0, "T/4": "running"}, lengths(t, s, client.Question{}), "as the effect said")
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, []any{"Galway (edited)", int64(1)}, []any{loads.Loads[0].Files[0].Name, loads.Loads[0].Files[0].Changed})
+	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
+	require.NoError(t, err)
+	assert.Equal(t, 2.0, lengths(t, s, client.Question{})["T/1"])
+
+	for _, tt := range []struct {
+		change func(*api.CalendarDefinition)
+		want   string
+	}{
+		{func(d *api.CalendarDefinition) { d.Weeks = []api.Week{{From: "1900-01-01", Days: ""}} }, "no weekday is worked"},
+		{func(d *api.CalendarDefinition) { d.HalfDays = []api.DatedName{{Day: "2026-07-03"}} }, "wants hours of its own"},
+		{func(d *api.CalendarDefinition) { d.Hours = []api.DailyHours{{From: "1900-01-01", Hours: "8 to 4"}} }, "no stretch of a day"},
+		{func(d *api.CalendarDefinition) { d.Holidays = []api.DatedName{{Day: "2026-13-01"}} }, "RFC 3339 date"},
+		{func(d *api.CalendarDefinition) { d.CoverageFrom, d.CoverageTo = "2026-07-03", "2026-07-01" }, "before the first day"},
+	} {
+		bad := *before.Definition
+		tt.change(&bad)
+		_, err := s.SaveCalendar(t.Context(), "Galway", bad)
+		assert.ErrorContains(t, err, tt.want)
+	}
+	_, err = s.CalendarFile(t.Context(), "Atlantis", "ics")
+	assert.ErrorContains(t, err, `there is no calendar "Atlantis"; want one of default, Galway, Oman`)
+	_, err = s.Load(t.Context(), []string{write(t, "bad.csv", "kind,day\nholiday,2026-07-01\nfeast,2026-07-02\n")})
+	assert.ErrorContains(t, err, `bad.csv: row 3, column "kind", "feast": not a kind of row`)
+}
+
+func TestReckoningAndDueOrders(t *testing.T) {
+	s := loadTimed(t)
+	reckoned, err := s.Reckon(t.Context(), client.Reckoning{From: "2026-06-29", To: "2026-07-10"})
+	require.NoError(t, err)
+	assert.Equal(t, []any{"Galway", "8 working days", "06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"}, []any{reckoned.Calendar, reckoned.Words, reckoned.SumLine})
+	reckoned, err = s.Reckon(t.Context(), client.Reckoning{From: "2026-12-31", N: "3", Calendar: "oman"})
+	require.NoError(t, err)
+	assert.Equal(t, "2027-01-05", reckoned.Day)
+	assert.Contains(t, reckoned.Notes[0], "the calendar Oman knows those of 2026-01-01 to 2026-12-31")
+	status, body := s.get(t, "/api/v1/reckon?from=2026-07-01&n=1&calendar=Nowhere")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body["detail"], "want one of default, Galway, Oman")
+
+	due, err := s.Due(t.Context(), client.DueQuestion{})
+	require.NoError(t, err)
+	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late", due.Line)
+	due, err = s.Due(t.Context(), client.DueQuestion{After: "3", Within: "0", Standing: []string{"late", "early"}})
+	require.NoError(t, err)
+	numbers := map[string]string{}
+	for _, o := range due.Orders {
+		numbers[o.Number] = o.Due
+	}
+	assert.Equal(t, map[string]string{"T/1": "2026-07-06", "T/3": "2026-07-06", "T/2": "2026-07-07"}, numbers, "the holidays and the cut-off count")
+	_, err = s.Due(t.Context(), client.DueQuestion{Plan: "shipped"})
+	assert.ErrorContains(t, err, "want a plan")
+}
+
+// Calendars are edited with their effect in view, days are reckoned as one types, and what is due opens its orders.
+func TestConsoleCalendarsReckonAndDue(t *testing.T) {
+	s := loadTimed(t)
+	b := newTab(t)
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("sentence"), "How long")
+	b.do(chromedp.Navigate(s.address + "/calendars?beside=Oman"))
+	b.text(test("sentence"), "Which days are worked by the calendar Galway in 2026, beside Oman?")
+	b.text(test("facts"), "260 working days in 2026 · counts 3 orders of Galway")
+	assert.Equal(t, "holiday", evaluate[string](b, `document.querySelector('[data-day="2026-07-01"]').dataset.kind`))
+	b.text(test("comparison"), "Thu 2026-07-02")
+
+	b.do(chromedp.Click(`[data-day="2026-07-02"]`, chromedp.NodeVisible), chromedp.Click(test("kind-holiday"), chromedp.NodeVisible),
+		chromedp.SendKeys(test("day-name"), "Storm", chromedp.NodeVisible))
+	b.text(test("effect"), "3 of 3 lengths change: 0 longer, 3 shorter; the mean goes from 1.67 to 0.67.")
+	b.text(test("facts"), "259 working days")
+	b.do(chromedp.Click(test("week-0-Sat")))
+	b.text(test("facts"), "311 working days")
+	b.do(chromedp.Click(test("week-0-Sat")))
+	b.text(test("facts"), "259 working days")
+	b.do(chromedp.Click(test("save")))
+	require.Eventually(t, func() bool {
+		c, err := s.Calendar(t.Context(), "Galway", 2026)
+		return err == nil && len(c.Definition.Holidays) == 2 && c.Definition.Holidays[1] == api.DatedName{Day: "2026-07-02", Name: "Storm"}
+	}, 10*time.Second, 50*time.Millisecond)
+	b.do(chromedp.Navigate(s.address + "/calendars?name=Ennis"))
+	b.text(test("new"), "A new calendar")
+	b.text(test("effect"), "0 of 3 lengths change")
+
+	folder := t.TempDir()
+	b.do(downloadsTo(folder), chromedp.Navigate(s.address+"/calendars?name=Galway"))
+	b.text(test("facts"), "259 working days")
+	b.do(chromedp.Click(test("file-ics"), chromedp.NodeVisible))
+	require.Eventually(t, func() bool {
+		files, _ := filepath.Glob(filepath.Join(folder, "*.ics"))
+		if len(files) == 0 {
+			return false
+		}
+		text, err := os.ReadFile(files[0])
+		return err == nil && strings.Contains(string(text), "SUMMARY:Storm")
+	}, 10*time.Second, 50*time.Millisecond)
+
+	b.do(chromedp.Click(test("reckon"), chromedp.NodeVisible), chromedp.SendKeys(test("reckon-to"), "2026-07-1", chromedp.NodeVisible), chromedp.KeyEvent("0"))
+	b.text(test("reckon-words"), "4 working days")
+	b.text(test("reckon-sum"), "07-06 to 07-10: 5 days = 1 start + 4 counted")
+	b.do(chromedp.Click(test("ask-latest")), chromedp.SendKeys(test("reckon-wanted"), "2026-07-05", chromedp.NodeVisible))
+	b.text(test("reckon-words"), "Wed 2026-06-24")
+	b.do(chromedp.KeyEvent(kb.Escape))
+
+	b.do(chromedp.Navigate(s.address + "/due"))
+	b.text(test("reconciliation"), "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late")
+	b.text(test("due"), "T/4")
+	b.do(chromedp.Click(test("standing-reached-late")))
+	b.text(test("selected"), "shipped late, 1 order")
+	b.text(test("due"), "T/3 Galway 2026-06-30 Thu 2026-07-02 2026-07-03 1 over")
+	b.do(chromedp.Click(test("due") + " tbody a"))
+	b.text(test("order-sheet"), "Order T/3")
+	assert.Empty(t, b.wentWrong())
+}
