@@ -204,6 +204,78 @@ func TestReckoningAndDueOrders(t *testing.T) {
 	assert.ErrorContains(t, err, "want a plan")
 }
 
+// Zones that come late, or change, read every time of day anew; a fact is known by the day of its site.
+func TestTimesAreReadAnewWhenZonesChange(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nZ/1,Hamilton,2026-07-06T23:30:00Z,2026-07-09T22:00:00Z\nZ/2,Hamilton,2026-07-06T08:00,2026-07-08\n")})
+	require.NoError(t, err)
+	milestones := func(number string) map[string]string {
+		order, err := s.Order(t.Context(), number, client.Question{})
+		require.NoError(t, err)
+		return order.Order.Milestones
+	}
+	assert.Equal(t, map[string]string{"ordered": "2026-07-06", "shipped": "2026-07-09"}, milestones("Z/1"), "as written, without a zone")
+	doubts, err := s.Doubts(t.Context())
+	require.NoError(t, err)
+	codes := map[string]int64{}
+	for _, d := range doubts.Doubts {
+		codes[d.Code] = d.Count
+	}
+	assert.EqualValues(t, 1, codes["site-without-zone"])
+	assert.Equal(t, map[string]any{"Z/1": 70.5, "Z/2": "no-time-of-day"}, lengths(t, s, client.Question{In: "hours"}), "an instant needs no zone")
+
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-09"})
+	require.NoError(t, err)
+	assert.Equal(t, 3.0, lengths(t, s, client.Question{In: "days"})["Z/1"])
+	_, err = s.Load(t.Context(), []string{write(t, "sites.csv", "site,zone\nhamilton,Pacific/Auckland\n")})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"ordered": "2026-07-07", "shipped": "2026-07-10"}, milestones("Z/1"))
+	assert.Equal(t, "running", lengths(t, s, client.Question{In: "days"})["Z/1"], "by the clocks of Hamilton it ships after the data date")
+	_, err = s.Load(t.Context(), []string{write(t, "sites.csv", "site,zone\nhamilton,America/Regina\n")})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"ordered": "2026-07-06", "shipped": "2026-07-09"}, milestones("Z/1"))
+	assert.Equal(t, 3.0, lengths(t, s, client.Question{In: "days"})["Z/1"])
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
+	require.NoError(t, err)
+	assert.Equal(t, "running", lengths(t, s, client.Question{In: "days"})["Z/1"])
+}
+
+// A calendar counts the orders of a region where none has the name of the site; a new one takes them at once.
+func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{
+		write(t, "orders.csv", "number,site,place,country,ordered,shipped\nR/1,Athlone,Ennis,Ireland,2026-07-03,2026-07-06\nR/2,Elsewhere,,,2026-07-03,2026-07-06\n"),
+		write(t, "sites.csv", "site,region,country,calendar\nAthlone,Connacht,Ireland,\n"),
+		write(t, "places.csv", "place,country,region\nEnnis,Ireland,Munster\n"),
+		write(t, "calendars.csv", "calendar,kind,day,weekdays\nConnacht,week,,Mon Tue Wed Thu Fri Sat\nMunster,week,,Mon Tue Wed Thu Fri Sat Sun\n"),
+	})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, client.Question{}))
+	assert.Equal(t, map[string]any{"R/1": 3.0, "R/2": 1.0}, lengths(t, s, client.Question{Calendar: "destination"}))
+	order, err := s.Order(t.Context(), "R/1", client.Question{Calendar: "destination"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Munster", "3 working days"}, []string{order.Calendar, order.Words})
+
+	sundays := api.CalendarDefinition{Weeks: []api.Week{{From: "1900-01-01", Days: "Sun"}, {From: "2027-01-01", Days: "Mon"}}, Hours: []api.DailyHours{},
+		Holidays: []api.DatedName{}, HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{{Day: "2026-07-06", Name: "Rush"}}, CoverageFrom: "2026-01-01", CoverageTo: "2026-06-30"}
+	effect, err := s.CalendarEffect(t.Context(), "Athlone", sundays, client.Question{Count: "both-ends"})
+	require.NoError(t, err)
+	assert.Equal(t, []any{"1 of 2 lengths change: 0 longer, 1 shorter", 2, 2}, []any{effect.Words, effect.UnknownBefore, effect.UnknownAfter})
+	saved, err := s.SaveCalendar(t.Context(), "Athlone", sundays)
+	require.NoError(t, err)
+	assert.Equal(t, []any{1, []string{"Athlone"}, &sundays}, []any{saved.Orders, saved.Sites, saved.Definition})
+	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, client.Question{}), "the Sunday and the extra day")
+	calendars, err := s.Calendars(t.Context())
+	require.NoError(t, err)
+	orders := map[string]int{}
+	for _, c := range calendars.Calendars {
+		orders[c.Name] = c.Orders
+	}
+	assert.Equal(t, map[string]int{"default": 1, "Athlone": 1, "Connacht": 0, "Munster": 0}, orders)
+}
+
 // Calendars are edited with their effect in view, days are reckoned as one types, and what is due opens its orders.
 func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	s := loadTimed(t)
@@ -261,5 +333,28 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	b.text(test("due"), "T/3 Galway 2026-06-30 Thu 2026-07-02 2026-07-03 1 over")
 	b.do(chromedp.Click(test("due") + " tbody a"))
 	b.text(test("order-sheet"), "Order T/3")
+
+	// A unit takes only the rules that it has, and its words stand over every length.
+	pick := func(slot, choice string) {
+		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)), chromedp.Click(test("choice-"+choice)))
+	}
+	b.do(chromedp.Navigate(s.address + "/how-long?count=both-ends"))
+	b.text(test("heading"), "ordered → shipped, working days, both-ends")
+	pick("in", "working-days@destination")
+	b.text(test("heading"), "ordered → shipped, working days at the destination, both-ends")
+	pick("in", "working-hours")
+	b.text(test("sentence"), "in working hours, between the instants, for all orders")
+	b.text(test("heading"), "ordered → shipped, working hours, elapsed")
+	b.text(test("reconciliation"), "4 orders asked about = 2 counted + 1 still running + 1 no time of day")
+	b.do(chromedp.Click(test("pick-count"), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-elapsed")))
+	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[data-test="choice-both-ends"]').length`))
+	b.do(chromedp.KeyEvent(kb.Escape), chromedp.Navigate(s.address+"/how-long"))
+	b.do(chromedp.Click(test("note-cut-off"), chromedp.NodeVisible))
+	b.text(test("selected"), "ordered after the cut-off: 1 orders")
+	b.do(chromedp.Click(test("orders") + " tbody a"))
+	b.text(test("order-sheet"), "Tue 2026-06-30 14:00 ordered")
+	b.text(test("length"), "0 working days")
+	assert.Equal(t, 3, evaluate[int](b, `document.querySelectorAll('[data-part="after cut-off"]').length`), "the fair, the storm, and the day itself")
+	b.do(chromedp.Click(test("leg-ordered-shipped")))
 	assert.Empty(t, b.wentWrong())
 }

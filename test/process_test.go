@@ -165,11 +165,52 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	assert.Zero(t, status)
 	assert.Contains(t, out, fmt.Sprintf("%d,orders: no site,no-site,", len(manifest.Planted[demo.NoSite])))
 
+	// Days are reckoned, due orders listed, and a calendar goes out as a file that changes nothing when it comes back.
+	for _, tt := range []struct {
+		args []string
+		want []string
+	}{
+		{[]string{"due", "2026-06-29", "2026-07-10"}, []string{"8 working days", "by the calendar Saskatoon?", "Wed 07-01 Canada Day", "12 days = 1 start + 8 counted + 1 holiday + 2 weekend"}},
+		{[]string{"due", "2026-03-27T16:30", "2026-03-30T09:00", "--in", "working-hours", "--on", "galway"}, []string{"1 working hour\n", "= 0.50 + 0.50"}},
+		{[]string{"due", "2026-07-05", "3", "--before"}, []string{"Tue 2026-06-30", "3 working days before Sun 2026-07-05"}},
+		{[]string{"due", "2026-07-05", "--", "-3"}, []string{"Tue 2026-06-30"}},
+		{[]string{"due", "2026-07-02", "2", "--in", "days", "--roll", "next"}, []string{"Mon 2026-07-06"}},
+		{[]string{"due", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2", "1 half day"}},
+		{[]string{"due", "--after", "10", "--within", "0", "--standing", "late", "--limit", "2"}, []string{"due to be shipped at any time by 10 working days after `ordered`", "open and late", "Listed: open and late"}},
+		{[]string{"due", "--to", "delivered", "--plan", "wanted", "--period", "2026-10", "--format", "csv"}, []string{"ordered,due,delivered,working days over,standing"}},
+		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"}, []string{"On which days of 2025 do the calendars Galway and Muscat differ?", "National Day"}},
+		{[]string{"calendar", "show", "Hamilton", "--year", "2025"}, []string{"hours 08:00-16:30", "half day", "New Year's Eve"}},
+		{[]string{"order", "SD-103663", "--in", "working-hours"}, []string{"Mon 2026-03-16 20:40", "working hours", "times in Europe/Dublin", "the numbers are hours"}},
+		{[]string{"order", "SD-103663", "--in", "hours", "--format", "csv"}, []string{"day,part,name,hours", "2026-03-29,counted,,23.0000"}},
+	} {
+		status, out, messages := p.run(tt.args...)
+		require.Zerof(t, status, "%v: %s", tt.args, messages)
+		for _, want := range tt.want {
+			assert.Contains(t, out, want, tt.args)
+		}
+	}
+	for _, form := range []string{"ics", "csv"} {
+		_, text, _ := p.run("calendar", "show", "Galway", "--format", form)
+		again := write(t, "galway."+form, text)
+		status, out, _ = p.run("load", "--check-only", "--format", "json", again)
+		require.Zero(t, status)
+		require.NoError(t, json.Unmarshal([]byte(out), &check))
+		assert.Equal(t, []int64{0, 1}, []int64{check.Files[0].New, check.Files[0].Same}, form)
+	}
+
 	for _, tt := range []struct {
 		args   []string
 		status int
 		want   string
 	}{
+		{[]string{"due", "2026-07-05"}, 2, "want two days, a day and a number"},
+		{[]string{"due", "2026-07-05", "2026-07-09", "--before"}, 2, "--before goes with a day and a number"},
+		{[]string{"due", "2026-07-05", "2026-07-32"}, 2, "July 2026 has no day 32"},
+		{[]string{"due", "2026-07-05", "3", "--on", "Atlantis"}, 2, "want one of default, Galway"},
+		{[]string{"due", "--plan", "shipped"}, 2, "want a plan"},
+		{[]string{"took", "--in", "months", "--count", "both-ends"}, 2, "no first day is left to count"},
+		{[]string{"took", "--in", "working-hours", "--calendar", "destination"}, 2, "no zone is known for destinations"},
+		{[]string{"calendar", "show", "Atlantis"}, 1, `no calendar "Atlantis"`},
 		{[]string{"loads", "undo", "1"}, 1, "only the last load can be undone"},
 		{[]string{"loads", "undo", "last"}, 2, "no number of a load"},
 		{[]string{"loads", "mend", "99"}, 1, "no row of load 99 waits"},

@@ -238,7 +238,7 @@ func (a *App) Refresh(ctx context.Context) error {
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
 	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
-		err := a.store.Orders(ctx, state.Layout, since, func(site string) *time.Location { return zones[strings.ToLower(site)] }, func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
+		err := a.store.Orders(ctx, state.Layout, since, zoneFinder(zones), func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
 		if err != nil {
 			return err
 		}
@@ -280,6 +280,19 @@ func zonesOf(sites []book.SiteRecord) map[string]*time.Location {
 		}
 	}
 	return zones
+}
+
+// zoneFinder finds the zone of a site, whatever its capitals; it remembers the few names that orders have.
+func zoneFinder(zones map[string]*time.Location) func(site string) *time.Location {
+	found := map[string]*time.Location{}
+	return func(site string) *time.Location {
+		zone, known := found[site]
+		if !known {
+			zone = zones[strings.ToLower(site)]
+			found[site] = zone
+		}
+		return zone
+	}
 }
 
 func sameZone(a, b *time.Location) bool { return a.String() == b.String() }

@@ -2,6 +2,7 @@ package calendarfile
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -198,6 +199,9 @@ func TestRoundTrips(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, c.Definition(), same.Definition(), "through %s", form)
 			require.Equal(t, c.CoverageStated(), same.CoverageStated())
+			require.True(t, calendar.Same(def, again[0]))
+			again[0].Extra = append(again[0].Extra, calendar.NamedDay{Day: day.First + 3, Name: "another"})
+			require.Equal(t, slices.ContainsFunc(def.Extra, func(e calendar.NamedDay) bool { return e.Day == day.First+3 }), calendar.Same(def, again[0]))
 		}
 	})
 }

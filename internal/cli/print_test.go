@@ -34,6 +34,23 @@ func TestStripRunsByWeeks(t *testing.T) {
 	assert.Equal(t, "             Mon Tue Wed Thu Fri Sat Sun\n2026-06-29             1\n1 2 3 counted", strip([]api.StripDay{{Day: "2026-07-01", Part: "counted"}}))
 }
 
+// Hours stand in the place of the running numbers, and days that are worked by an entry of their own bear a sign.
+func TestStripOfHoursAndOfDaysThatStandOut(t *testing.T) {
+	hours := func(h float64) *float64 { return &h }
+	assert.Equal(t, "               Mon   Tue   Wed   Thu   Fri   Sat   Sun\n"+
+		"2026-12-21             2  7.75    ~4     H    +6        Thu 12-24 Eve · Fri 12-25 Christmas Day\n"+
+		"1 2 3 counted   ~1 half day, counted   +1 extra working day, counted   H holiday   the numbers are hours",
+		strip([]api.StripDay{{Day: "2026-12-22", Part: "counted", Hours: hours(2)}, {Day: "2026-12-23", Part: "counted", Hours: hours(7.75)},
+			{Day: "2026-12-24", Part: "half day", Name: "Eve", Hours: hours(4)}, {Day: "2026-12-25", Part: "holiday", Name: "Christmas Day", Hours: hours(0)},
+			{Day: "2026-12-26", Part: "extra working day", Hours: hours(6)}}))
+	assert.Equal(t, "             Mon Tue Wed Thu Fri Sat Sun\n"+
+		"2026-06-29                     ›   ›   –\n"+
+		"2026-07-06     ·   1\n"+
+		"› after cut-off, not counted   · start, not counted   1 2 3 counted   – weekend",
+		strip([]api.StripDay{{Day: "2026-07-03", Part: "after cut-off"}, {Day: "2026-07-04", Part: "after cut-off"}, {Day: "2026-07-05", Part: "weekend"},
+			{Day: "2026-07-06", Part: "start"}, {Day: "2026-07-07", Part: "counted"}}))
+}
+
 func someOrders() sheet {
 	return sheet{
 		title:   "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",

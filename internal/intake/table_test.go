@@ -52,6 +52,9 @@ func cells(part record.Part, r record.Row) read {
 		case !v.Known:
 		case column.Type == record.Day:
 			all[column.Name] = day.Day(v.Number).String()
+			if v.Text != "" {
+				all[column.Name] += " from " + v.Text
+			}
 		case column.Type.InText():
 			all[column.Name] = v.Text
 		default:
@@ -81,6 +84,38 @@ func TestRowsAreReadCellByCell(t *testing.T) {
 	}}, rows, "the rial has three decimals")
 	assert.Equal(t, []string{"Week"}, table.Unused(), "a reserved word names no column")
 	assert.Equal(t, []int{0, 1, 6, 7, 10, 16}, table.Parts()[0].Given)
+}
+
+// Any day may come with a time of day; it keeps its text, since only the zone of the site makes a day of it.
+func TestDaysWithATimeOfDay(t *testing.T) {
+	rows, aside, table, err := readAll("number,ordered,shipped,picked,slot\n" +
+		"A,2026-07-06T23:30:00Z,2026-07-08 09:15,2026-07-07T08:00,2026-07-07\n" +
+		"B,2026-07-06,2026-07-08T24:15,,\n" +
+		"C,2026-07-06T10:00:00.250+02:00,,2026-07-07,late\n")
+	require.NoError(t, err)
+	assert.Equal(t, [][]read{{
+		{"order": "A", "ordered": "2026-07-06 from 2026-07-06T23:30:00Z", "shipped": "2026-07-08 from 2026-07-08 09:15", "picked": "2026-07-07T08:00", "slot": "2026-07-07"},
+		{"order": "C", "ordered": "2026-07-06 from 2026-07-06T10:00:00.250+02:00", "picked": "2026-07-07", "slot": "late"},
+	}}, rows)
+	require.Len(t, aside, 1)
+	assert.Equal(t, []string{"shipped", "2026-07-08T24:15"}, []string{aside[0].Column, aside[0].Value})
+	extras := table.Parts()[0].Extras
+	assert.Equal(t, []bool{true, false}, []bool{extras[0].Milestone, extras[1].Milestone}, "times of day make a milestone, other text does not")
+}
+
+// What a file is, its first bytes tell.
+func TestSniffing(t *testing.T) {
+	for text, want := range map[string]Format{
+		"number,ordered\nA,2026-07-06\n": Table, "\uFEFFkind,day\n": CalendarTable, "Calendar,Kind,Day,Name\nGalway,week,,\n": CalendarTable,
+		"\r\nBEGIN:VCALENDAR\r\n": Calendar, "kind,order\n": Table,
+	} {
+		form, whole, err := Sniff("file", strings.NewReader(text))
+		require.NoError(t, err)
+		assert.Equal(t, want, form, text)
+		again, err := io.ReadAll(whole)
+		require.NoError(t, err)
+		assert.Equal(t, text, string(again), "nothing is lost")
+	}
 }
 
 // The columns tell what the rows are.

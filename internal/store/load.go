@@ -149,7 +149,7 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 	switch {
 	case found.RowsAffected == 0:
 		change.New = 1
-	case sameCalendar(earlier.Definition, def):
+	case calendar.Same(earlier.Definition, def):
 		return RowCounts{Same: 1}, nil
 	default:
 		change.Changed = 1
@@ -159,10 +159,6 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 		}
 	}
 	return change, l.tx.Save(&row).Error
-}
-
-func sameCalendar(a, b calendar.Definition) bool {
-	return fmt.Sprintf("%+v", a) == fmt.Sprintf("%+v", b)
 }
 
 // Loads lists the loads with their files, the last first.

@@ -11,11 +11,14 @@ import StateNotice from './StateNotice.vue'
 const { number, question } = defineProps<{ number: string; question: Question }>()
 const emit = defineEmits<{ close: [] }>()
 
+/** Any leg of the order opens into its days; first the one of the question. */
+const leg = ref({ from: question.from, to: question.to })
+
 const { answer, problem, retry } = useAnswer<Order>(() => ({
   path: `/orders/${encodeURIComponent(number)}`,
   query: {
-    from: question.from,
-    to: question.to,
+    from: leg.value.from,
+    to: leg.value.to,
     in: question.in,
     count: question.count,
     calendar: question.calendar,
@@ -86,7 +89,17 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
       <table class="plain">
         <tbody>
           <tr v-for="l in answer.legs" :key="`${l.from}-${l.to}`">
-            <td>{{ l.from }} → {{ l.to }}</td>
+            <td>
+              <button
+                type="button"
+                class="leg"
+                :aria-pressed="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
+                :data-test="`leg-${l.from}-${l.to}`"
+                @click="leg = { from: l.from, to: l.to }"
+              >
+                {{ l.from }} → {{ l.to }}
+              </button>
+            </td>
             <td class="number">{{ length(l.length) }}</td>
             <td>{{ l.state_label }}</td>
           </tr>
@@ -205,6 +218,18 @@ dt {
 
 h3::first-letter {
   text-transform: uppercase;
+}
+
+.leg {
+  color: rgb(var(--v-theme-primary));
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+
+.leg[aria-pressed='true'] {
+  color: inherit;
+  font-weight: 600;
+  text-decoration: none;
 }
 
 .small {

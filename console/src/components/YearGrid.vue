@@ -89,7 +89,7 @@ function walk(event: KeyboardEvent, day: string) {
             { unknown: !d.known, differs: differing.has(d.day), chosen: d.day === chosen },
           ]"
           :title="words(d)"
-          :aria-label="words(d)"
+          :aria-label="`${Number(d.day.slice(8))}, ${words(d)}`"
           :tabindex="d.day === chosen || (!chosen?.startsWith(d.day.slice(0, 7)) && i === 0) ? 0 : -1"
           :data-day="d.day"
           :data-kind="d.kind"

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"sort"
 	"strings"
@@ -169,6 +170,14 @@ func New(def Definition) (*Calendar, error) {
 	}
 	c.total()
 	return c, nil
+}
+
+// Same says whether two definitions make the same calendar, however they are written down. Definitions that make none
+// are not the same.
+func Same(a, b Definition) bool {
+	x, errA := New(a)
+	y, errB := New(b)
+	return errA == nil && errB == nil && x.stated == y.stated && reflect.DeepEqual(x.definition, y.definition)
 }
 
 // index sorts the days, folds those given twice and maps them to their names.

@@ -52,6 +52,10 @@ func ParseMoment(text string) (Moment, error) {
 	if text[len(layout)] != 'T' && text[len(layout)] != ' ' {
 		return Moment{}, &ParseError{text, "what follows the day is no time of day"}
 	}
+	if seconds, err := ClockSeconds(text[len(layout)+1:]); err == nil && seconds < secondsOfDay {
+		m.Seconds = seconds
+		return m, nil // the form of most files; millions come at a time
+	}
 	whole := text[:len(layout)] + "T" + text[len(layout)+1:]
 	for _, form := range momentForms {
 		at, err := time.Parse(form.layout, whole)

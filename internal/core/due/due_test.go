@@ -116,6 +116,114 @@ func TestDueSoManyWorkingDaysAfterOrdered(t *testing.T) {
 	})
 }
 
+// Random books beside a plain version: every order stands in one group, by its days alone, and the period divides the
+// rest.
+func TestStandingsAgreeWithAPlainVersion(t *testing.T) {
+	plain := func(o book.Order, q Question) (due day.Day, standing string) {
+		at := func(name string) day.Day { return o.Days[milestone.Index(milestone.BuiltIn(), name)] }
+		known := func(name string) day.Day {
+			if d := at(name); d <= friday {
+				return d
+			}
+			return 0
+		}
+		works := func(d day.Day) bool { return d.Weekday() != 0 && d.Weekday() != 6 && d != friday+4 }
+		due = at(milestone.Promised)
+		if q.By.Name == "" {
+			if due = known(milestone.Ordered); due != 0 {
+				for left := q.After; left > 0; {
+					if due++; works(due) {
+						left--
+					}
+				}
+				for !works(due) {
+					due++
+				}
+			}
+		}
+		left := 0
+		for d := friday + 1; d <= due; d++ {
+			if works(d) {
+				left++
+			}
+		}
+		shipped := known(milestone.Shipped)
+		switch {
+		case known(milestone.Ordered) == 0 && at(milestone.Ordered) != 0:
+			return due, "not-begun"
+		case due == 0:
+			return due, "no-due-day"
+		case shipped != 0 && shipped < due:
+			return due, "early"
+		case shipped == due:
+			return due, "on-the-day"
+		case shipped != 0:
+			return due, "reached-late"
+		case known(milestone.Cancelled) != 0:
+			return due, "cancelled"
+		case due < friday:
+			return due, "late"
+		case left <= q.Within:
+			return due, "at-risk"
+		}
+		return due, "later"
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		b := book.NewBuilder(book.BuiltIn())
+		var orders []book.Order
+		for i := range rapid.IntRange(0, 30).Draw(t, "orders") {
+			days := map[string]day.Day{}
+			for _, name := range []string{milestone.Ordered, milestone.Promised, milestone.Shipped, milestone.Cancelled} {
+				if rapid.IntRange(0, 3).Draw(t, name) > 0 {
+					days[name] = friday + day.Day(rapid.IntRange(-12, 12).Draw(t, "day"))
+				}
+			}
+			orders = append(orders, put(b, i, days, 0))
+		}
+		finished := b.Finish(ends(t))
+		r := Request{Within: fmt.Sprint(rapid.IntRange(0, 6).Draw(t, "within"))}
+		if rapid.Bool().Draw(t, "by days") {
+			r.After = fmt.Sprint(rapid.IntRange(0, 6).Draw(t, "after"))
+		}
+		if rapid.Bool().Draw(t, "in a period") {
+			r.Period = "2026-06-29/2026-07-05"
+		}
+		q, err := Parse(finished, r)
+		require.NoError(t, err)
+		counts, asked, outside, undue := [Standings]int{}, 0, 0, 0
+		want := map[int]string{}
+		for row, o := range orders {
+			due, standing := plain(o, q)
+			switch {
+			case r.Period != "" && due == 0:
+				undue++
+			case r.Period != "" && (due < friday-4 || due > friday+2):
+				outside++
+			default:
+				asked++
+				s, err := ParseStanding(standing)
+				require.NoError(t, err)
+				counts[s]++
+				want[row] = standing
+			}
+		}
+		a := Ask(finished, q)
+		require.Equal(t, []int{asked, outside, undue}, []int{a.Asked, a.Outside, a.Undue})
+		require.Equal(t, counts, a.Counts)
+		got := map[int]string{}
+		last := day.Day(0)
+		for _, e := range a.Listed {
+			got[e.Row] = e.Standing.String()
+			require.True(t, e.Due == 0 || e.Due >= last, "by due day, those without one last")
+			last = e.Due
+		}
+		require.Equal(t, want, got)
+		late := Ask(finished, q, Late)
+		require.Len(t, late.Listed, counts[Late])
+		require.Equal(t, a.Counts, late.Counts, "what is listed changes no count")
+	})
+}
+
 func TestWhatIsRefused(t *testing.T) {
 	b := book.NewBuilder(book.BuiltIn()).Finish(ends(t))
 	for _, tt := range []struct {

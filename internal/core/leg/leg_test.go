@@ -148,6 +148,31 @@ func TestBothEndsAreRefusedWithAReason(t *testing.T) {
 	}
 }
 
+func TestLengthsInWords(t *testing.T) {
+	for _, tt := range []struct {
+		unit  Unit
+		ticks int
+		words string
+	}{
+		{Days, 1, "1 day"}, {Days, -1, "-1 days"}, {WorkingDays, 8, "8 working days"}, {Weeks, 7, "1 week"}, {Weeks, 11, "1.57 weeks"},
+		{Months, 1, "1 month completed"}, {MonthsCrossed, 0, "0 months crossed"}, {MonthsFraction, 27 * stepsOfMonth / 28, "0.96 months with fractions"},
+		{Hours, 3600, "1 hour"}, {WorkingHours, 5400, "1.50 working hours"},
+	} {
+		assert.Equal(t, tt.words, tt.unit.Length(tt.ticks))
+	}
+	// A bound that was typed with few digits means the length beside it.
+	for u := range units {
+		for _, ticks := range []int{-8, 0, 1, 11, 40_000} {
+			assert.Equal(t, ticks, u.TicksAtLeast(u.Number(ticks)), u)
+			assert.Equal(t, ticks, u.TicksAtMost(u.Number(ticks)), u)
+		}
+		named, err := ParseUnit(u.String())
+		require.NoError(t, err)
+		assert.Equal(t, u, named)
+	}
+	assert.Equal(t, []int{18, 17}, []int{Weeks.TicksAtLeast(2.5), Weeks.TicksAtMost(2.5)})
+}
+
 // site is the calendar of the worked examples in hours, half past eight to half past four with a break, where a
 // site keeps it.
 func site(t *testing.T, zone string, week calendar.Week) calendar.Local {

@@ -358,6 +358,96 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 	})
 }
 
+// The effect of another calendar is what two answers differ in, order by order.
+func TestTheEffectOfACalendarIsTheDifferenceOfTwoAnswers(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		r := drawRequest(t, d.book)
+		r.By, r.Period = nil, ""
+		q, err := Parse(d.book, r)
+		require.NoError(t, err)
+		def := calendar.Definition{Name: rapid.SampledFrom([]string{"galway", "Oman", "Elsewhere", "default"}).Draw(t, "changed"), Coverage: day.Through(46000, 46060)}
+		for range rapid.IntRange(0, 4).Draw(t, "holidays") {
+			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: day.Day(rapid.Int32Range(46000, 46060).Draw(t, "holiday"))})
+		}
+		if rapid.Bool().Draw(t, "timed") {
+			def.Hours = []calendar.DailyHours{{From: 1, Hours: calendar.Hours{{From: 8 * 3600, To: 12 * 3600}}}}
+		}
+		changed, err := calendar.New(def)
+		require.NoError(t, err)
+		next := d.book.WithCalendars(d.book.Calendars().With(changed))
+		effect := Compare(d.book, next, q)
+
+		before, after := Ask(d.book, q).Parts[0].Total, Ask(next, q).Parts[0].Total
+		require.Equal(t, before.Lengths, effect.Before)
+		require.Equal(t, after.Lengths, effect.After)
+		require.Equal(t, []int{before.HolidaysUnknown, after.HolidaysUnknown}, []int{effect.UnknownBefore, effect.UnknownAfter})
+		listed := func(b *book.Book) map[int]Listed {
+			all, _, err := List(b, q, Selection{State: Counted}, Sort{Key: "number"}, 0, 1000)
+			require.NoError(t, err)
+			by := map[int]Listed{}
+			for _, l := range all {
+				by[l.Row] = l
+			}
+			return by
+		}
+		was, is := listed(d.book), listed(next)
+		counted, moved, longer, shorter := 0, 0, 0, 0
+		for row := range d.orders {
+			x, had := was[row]
+			y, has := is[row]
+			if had || has {
+				counted++
+			}
+			if had != has || x.Length != y.Length {
+				moved++
+			}
+			if y.Length > x.Length {
+				longer++
+			} else if y.Length < x.Length {
+				shorter++
+			}
+		}
+		require.Equal(t, []int{counted, moved, longer, shorter}, []int{effect.Counted, effect.Moved, effect.Longer, effect.Shorter})
+		require.Len(t, effect.Examples, min(moved, mostExamples))
+		require.NotSame(t, d.book, next)
+		require.Equal(t, was, listed(d.book), "the book itself stays")
+	})
+}
+
+// A picture's stretches hold every order, are of one of the widths 1, 2, 5, 10, … and no more than asked for.
+func TestDistributionsAreGatheredInStretches(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var d Distribution
+		for length := rapid.IntRange(-5000, 0).Draw(t, "first"); length < rapid.IntRange(0, 90_000).Draw(t, "last"); length += rapid.IntRange(1, 9000).Draw(t, "gap") {
+			d = d.with(length, rapid.IntRange(1, 5).Draw(t, "orders"))
+		}
+		finest, most := rapid.SampledFrom([]int{1, 7, 3600}).Draw(t, "finest"), rapid.IntRange(2, 40).Draw(t, "most")
+		gathered, width := d.Gathered(finest, most)
+		require.Equal(t, d.Orders(), gathered.Orders())
+		require.Zero(t, width%finest)
+		steps := width / finest
+		for steps%10 == 0 {
+			steps /= 10
+		}
+		require.Contains(t, []int{1, 2, 5}, steps)
+		at := 0
+		for _, bar := range gathered {
+			require.Zero(t, bar.Length%width)
+			orders := 0
+			for ; at < len(d) && d[at].Length < bar.Length+width; at++ {
+				require.GreaterOrEqual(t, d[at].Length, bar.Length)
+				orders += d[at].Orders
+			}
+			require.Equal(t, orders, bar.Orders)
+		}
+		require.Equal(t, len(d), at)
+		if len(d) > 0 {
+			require.LessOrEqual(t, d.span(width), most)
+		}
+	})
+}
+
 // requireSameLengths compares the statistics with those of a sorted slice.
 func requireSameLengths(t require.TestingT, want []int, got Distribution) {
 	sort.Ints(want)
