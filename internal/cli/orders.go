@@ -80,7 +80,7 @@ func ordersSheet(a *api.Orders, from, to string) sheet {
 		}
 	}
 	s.columns = append(s.columns, texts(milestones...)...)
-	s.columns = append(s.columns, column{name: a.Heading, numeric: true}, column{name: "state"})
+	s.columns = append(s.columns, column{name: "length", over: a.Heading, numeric: true}, column{name: "state"})
 	for _, o := range a.Orders {
 		row := []string{o.Number, o.Fields["customer"], o.Fields["site"]}
 		for _, name := range milestones {

@@ -114,7 +114,7 @@ func (l *Load) mergePart(s *staging, p int) (counts RowCounts, err error) {
 		}
 		merged := fmt.Sprintf("jsonb_strip_nulls((coalesce(t.extra, '{}') - ARRAY[%s]::text[]) || coalesce(i.%s, '{}'))", strings.Join(days, ", "), s.extra(p))
 		columns, incoming = append(columns, "extra"), append(incoming, fmt.Sprintf("jsonb_strip_nulls(i.%s)", s.extra(p)))
-		changing, incomingChanging = append(changing, "extra"), append(incomingChanging, merged)
+		changing, incomingChanging = append(changing, "extra"), append(incomingChanging, "nullif("+merged+", '{}')")
 		differs += fmt.Sprintf(" OR (t.extra IS NOT NULL OR i.%s IS NOT NULL) AND coalesce(t.extra, '{}') <> %s", s.extra(p), merged)
 	}
 	order := "NULL"

@@ -14,9 +14,18 @@ const kinds: { kind: DayKind; words: string }[] = [
   { kind: 'extra working day', words: 'extra working day' },
 ]
 
-/** The first stretch of the usual hours is a good guess at those of a half day. */
-const half = usualHours.split(' ')[0] || '08:00-12:00'
-const edited = reactive({ ...entry, hours: entry.hours || half })
+/** A guess at the hours of a half day: those before the break, or the first half of a stretch. */
+function halfOf(usual: string): string {
+  const [first, second] = usual.split(' ')
+  if (!first) return '08:00-12:00'
+  if (second) return first
+  const minutes = first.split('-').map((clock) => Number(clock.slice(0, 2)) * 60 + Number(clock.slice(3, 5)))
+  const middle = ((minutes[0] ?? 0) + (minutes[1] ?? 0)) / 2
+  const two = (n: number) => String(Math.floor(n)).padStart(2, '0')
+  return `${first.slice(0, 5)}-${two(middle / 60)}:${two(middle % 60)}`
+}
+
+const edited = reactive({ ...entry, hours: entry.hours || halfOf(usualHours) })
 watch(edited, (now) => emit('write', { ...now, hours: now.kind === 'half day' ? now.hours : '' }))
 </script>
 

@@ -39,6 +39,15 @@ const choices = computed<Record<Word, readonly string[]>>(() => {
   }
 })
 
+/** Why the unit does not take every rule. */
+const refused = computed(() => units.value.find((u) => u.name === answer.unit)?.refused)
+
+/** How the choices of a part read; the only rule of a unit reads as in the sentence. */
+function names(part: Part): Record<string, string> | undefined {
+  if (part.slot === 'in') return unitNames.value
+  return part.slot === 'count' && refused.value ? { elapsed: part.text } : undefined
+}
+
 function place(unit: string): number {
   return units.value.findIndex((u) => u.name === unit.split('@')[0])
 }
@@ -118,7 +127,8 @@ function group(place: number, word: string) {
         :slot-name="part.slot"
         :text="part.text"
         :choices="choices[part.slot]"
-        :names="part.slot === 'in' ? unitNames : undefined"
+        :names="names(part)"
+        :note="part.slot === 'count' ? refused : undefined"
         :chosen="chosen[part.slot]"
         :example="part.slot === 'period' ? '2026-07-06/2026-08-02' : undefined"
         @pick="pick(part.slot, $event)"

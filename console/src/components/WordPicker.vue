@@ -4,7 +4,7 @@ import { labelOf } from '@/question'
 
 // A word of the question sentence that can be changed. Where there is much to choose from, typing narrows the
 // list; where more is possible than a list can hold, what is typed can be taken as it stands.
-const { slotName, text, icon, choices, names, chosen, example } = defineProps<{
+const { slotName, text, icon, choices, names, chosen, example, note } = defineProps<{
   slotName: string
   text: string
   /** Stands for the text, where no word of the sentence is changed but one is added. */
@@ -15,6 +15,8 @@ const { slotName, text, icon, choices, names, chosen, example } = defineProps<{
   chosen?: string
   /** What can be typed besides the choices. */
   example?: string
+  /** What has to be said about the choices, such as why one is missing. */
+  note?: string
 }>()
 const emit = defineEmits<{ pick: [word: string] }>()
 
@@ -82,6 +84,7 @@ function pick(word: string | undefined) {
         </v-list-item>
         <v-list-item v-if="shown.length === 0" disabled>Nothing of this name</v-list-item>
       </v-list>
+      <p v-if="note" class="note muted" :data-test="`note-on-${slotName}`">{{ note }}</p>
     </div>
   </v-menu>
 </template>
@@ -105,6 +108,12 @@ function pick(word: string | undefined) {
 .list {
   overflow: hidden;
   min-width: 15rem;
+}
+
+.note {
+  max-width: 22rem;
+  padding: 4px 16px 12px;
+  font-size: 0.82rem;
 }
 
 input {

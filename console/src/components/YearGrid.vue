@@ -106,7 +106,7 @@ function walk(event: KeyboardEvent, day: string) {
 <style scoped>
 .year {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(196px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(max(196px, 22%), 1fr));
   gap: 14px 20px;
 }
 
