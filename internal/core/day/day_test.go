@@ -125,3 +125,55 @@ func TestMomentsFallOnTheDayOfTheirSite(t *testing.T) {
 		assert.Equal(t, text, parse.Value)
 	}
 }
+
+// The instant of a local time beside a search, minute by minute, for the first one at which the clocks show it; where
+// they never do, the one that they would have shown unchanged.
+func TestLocalTimesAgreeWithASearch(t *testing.T) {
+	zones := []string{"Europe/Dublin", "Pacific/Auckland", "America/Regina", "Asia/Muscat", "America/St_Johns", "Australia/Lord_Howe"}
+	changes := []Day{Of(2026, 3, 8), Of(2026, 3, 29), Of(2026, 4, 5), Of(2026, 9, 27), Of(2026, 10, 4), Of(2026, 10, 25), Of(2026, 11, 1), Of(2026, 7, 6)}
+	rapid.Check(t, func(t *rapid.T) {
+		zone, err := time.LoadLocation(rapid.SampledFrom(zones).Draw(t, "zone"))
+		require.NoError(t, err)
+		d := rapid.SampledFrom(changes).Draw(t, "day")
+		minute := rapid.IntRange(0, 5*60).Draw(t, "minute")
+		shows := func(at Instant) bool {
+			local := at.In(zone)
+			return FromTime(local) == d && local.Hour()*60+local.Minute() == minute
+		}
+		midnight := InstantOf(d.Time()) // in UTC; no zone is farther from it than a day
+		want, before := Instant(0), midnight-24*3600
+		for at := before; at < midnight+24*3600 && want == 0; at += 60 {
+			if shows(at) {
+				want = at
+			}
+		}
+		if want == 0 {
+			_, offset := before.In(zone).Zone()
+			want = midnight + Instant(60*minute-offset)
+		}
+		if got := d.At(60*minute, zone); got != want {
+			t.Fatalf("%v %02d:%02d in %v is %v, want %v", d, minute/60, minute%60, zone, got, want)
+		}
+	})
+}
+
+// What is written in any of the known forms is read as the standard library reads it.
+func FuzzMoment(f *testing.F) {
+	for _, text := range []string{"2026-07-06", "2026-07-06T23:30:00Z", "2026-07-06 10:15", "2026-07-06T10:15:30.5+05:30", "2026-07-06T24:00", "2026-07-06T10:15-03:30"} {
+		f.Add(text)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		m, err := ParseMoment(text)
+		if err != nil {
+			return
+		}
+		if m.Day.String() != text[:10] || m.Timed != (len(text) > 10) {
+			t.Fatalf("ParseMoment(%q) = %+v", text, m)
+		}
+		if at, err := time.Parse(time.RFC3339, text); err == nil {
+			if _, instant := m.In(time.UTC); instant != InstantOf(at) {
+				t.Fatalf("ParseMoment(%q) is %v, want %v", text, instant, at)
+			}
+		}
+	})
+}
