@@ -135,7 +135,10 @@ func newCalendarCompare(e *environment) *cobra.Command {
 				if d.Name != "" {
 					text += ", " + d.Name
 				}
-				return strings.TrimSpace(text + " " + d.Hours)
+				if d.Hours != "" {
+					text += ", " + d.Hours
+				}
+				return text
 			}
 			for _, d := range answer.Days {
 				s.rows = append(s.rows, []string{withWeekday(d.One.Day), words(d.One), words(d.Other)})

@@ -58,14 +58,21 @@ func (c Calendars) index(name string) int {
 	return slices.IndexFunc(c.all, func(c *calendar.Calendar) bool { return strings.EqualFold(c.Name(), name) })
 }
 
-// first is the first calendar that bears one of the names; the default stands in where none does.
-func (c Calendars) first(names ...string) (_ *calendar.Calendar, standsIn bool) {
-	for _, name := range names {
-		if named, found := c.Named(name); found && name != "" {
-			return named, false
-		}
+// finder gives the first calendar that bears one of some names; the default stands in where none does. There may be
+// very many places to find one for.
+func (c Calendars) finder() func(names ...string) (_ *calendar.Calendar, standsIn bool) {
+	by := map[string]*calendar.Calendar{}
+	for _, one := range c.all {
+		by[strings.ToLower(one.Name())] = one
 	}
-	return c.all[0], true
+	return func(names ...string) (*calendar.Calendar, bool) {
+		for _, name := range names {
+			if named, found := by[strings.ToLower(name)]; found && name != "" {
+				return named, false
+			}
+		}
+		return c.all[0], true
+	}
 }
 
 // A SiteRecord is what is known of a site besides its name.
@@ -153,7 +160,7 @@ func (b *Book) WithCalendars(c Calendars) *Book {
 // is written down for it), its region or its country, or of the place, its region or its country.
 func (b *Book) resolve() {
 	ends := b.ends
-	records := map[string]SiteRecord{}
+	first, records := ends.Calendars.finder(), map[string]SiteRecord{}
 	for _, s := range ends.Sites {
 		records[strings.ToLower(s.Name)] = s
 	}
@@ -163,7 +170,7 @@ func (b *Book) resolve() {
 		if !known {
 			s.CutOff = -1
 		}
-		c, standsIn := ends.Calendars.first(s.Calendar, name, s.Region, s.Country)
+		c, standsIn := first(s.Calendar, name, s.Region, s.Country)
 		b.locals[AtSite] = append(b.locals[AtSite], Local{calendar.Local{Calendar: c, Zone: s.Zone}, standsIn, s.CutOff})
 	}
 	regions := map[[2]string]string{}
@@ -180,7 +187,7 @@ func (b *Book) resolve() {
 		countries[c] = c != ""
 	}
 	add := func(names ...string) {
-		c, standsIn := ends.Calendars.first(names...)
+		c, standsIn := first(names...)
 		b.locals[AtDestination] = append(b.locals[AtDestination], Local{calendar.Local{Calendar: c}, standsIn, -1})
 	}
 	for _, name := range b.Values(Place) {
