@@ -470,9 +470,10 @@ func WriteICalendar(w io.Writer, c *calendar.Calendar, stamp time.Time) error {
 		}
 		next := day.Day(0)
 		if i+1 < len(def.Patterns) {
-			if next = def.Patterns[i+1].From; first >= next {
-				first = p.From // it is over before the first day that it names
-			}
+			next = def.Patterns[i+1].From
+		}
+		if next != 0 && first >= next || !first.Known() {
+			first = p.From // it is over before the first day that it names
 		}
 		var worked []string
 		for name := range strings.FieldsSeq(strings.ToUpper(p.Week.String())) {

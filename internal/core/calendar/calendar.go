@@ -159,7 +159,7 @@ func New(def Definition) (*Calendar, error) {
 		return nil, err
 	}
 	if def.Coverage == (day.Span{}) {
-		c.definition.Coverage = covered(def.Holidays)
+		c.definition.Coverage = covered(c.definition.Holidays)
 	} else {
 		c.stated = true
 	}
@@ -182,7 +182,7 @@ func Same(a, b Definition) bool {
 
 // index sorts the days, folds those given twice and maps them to their names.
 func index(calendar, kind string, days []NamedDay) (map[day.Day]string, []NamedDay, error) {
-	names := make(map[day.Day]string, len(days))
+	names, places := make(map[day.Day]string, len(days)), map[day.Day]int{}
 	once := make([]NamedDay, 0, len(days))
 	for _, n := range days {
 		if !n.Day.Known() {
@@ -191,10 +191,14 @@ func index(calendar, kind string, days []NamedDay) (map[day.Day]string, []NamedD
 		if strings.ContainsFunc(n.Name, unicode.IsControl) {
 			return nil, nil, fmt.Errorf("calendar %q: the %s %q has a name that is not one line of text", calendar, kind, n.Name)
 		}
-		if _, twice := names[n.Day]; !twice {
-			names[n.Day] = n.Name
-			once = append(once, n)
+		if at, twice := places[n.Day]; twice {
+			// Whoever looked the day up knows it, whatever a rule says too.
+			once[at].Unbounded = once[at].Unbounded && n.Unbounded
+			continue
 		}
+		places[n.Day] = len(once)
+		names[n.Day] = n.Name
+		once = append(once, n)
 	}
 	slices.SortFunc(once, func(a, b NamedDay) int { return cmp.Compare(a.Day, b.Day) })
 	return names, once, nil
