@@ -1,6 +1,7 @@
 package test
 
 import (
+	"fmt"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -380,6 +381,29 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	b.text(test("length"), "0 working days")
 	assert.Equal(t, 3, evaluate[int](b, `document.querySelectorAll('[data-part="after cut-off"]').length`), "the fair, the storm, and the day itself")
 	b.do(chromedp.Click(test("leg-ordered-shipped")))
+
+	// A condition is picked part by part, becomes text, and is asked; one that cannot be is mended where it is refused.
+	choose := func(name, value string) {
+		b.do(run(fmt.Sprintf(`{ const e = document.querySelector('[data-test=%q]'); e.value = %q; e.dispatchEvent(new Event('change')); e.dispatchEvent(new Event('input')) }`, name, value)))
+	}
+	b.do(chromedp.Navigate(s.address+"/how-long"), chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("subject")))
+	choose("subject", "country")
+	choose("condition-value", "Oman")
+	b.do(chromedp.Click(test("add-and")))
+	choose("subject", "shipped")
+	choose("comparison-word", "is missing")
+	b.do(chromedp.Click(test("add-and")))
+	assert.Equal(t, `country == "Oman" && shipped == null`, evaluate[string](b, `document.querySelector('[data-test="condition-text"]').value`))
+	b.do(chromedp.Click(test("ask-where")))
+	b.text(test("sentence"), `where country == "Oman" && shipped == null`)
+	b.text(test("reconciliation"), "1 order asked about = 0 counted + 1 still running")
+	b.text(test("placement"), "4 orders in the book = 1 asked about + 3 not as the condition asks")
+	b.do(chromedp.Click(test("placement") + " a:nth-of-type(2)"))
+	b.text(test("selected"), "rders that are not as the condition asks: 3 orders")
+	b.do(chromedp.Navigate(s.address + "/orders?where=contry%20%3D%3D%20null"))
+	b.text("[role=alert]", "did you mean country?")
+	b.do(chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("clear-where")), chromedp.Click(test("clear-where")))
+	b.text(test("selected"), "ll orders asked about: 4 orders")
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the hours that cannot be are refused")
 	}

@@ -319,6 +319,45 @@ func TestOrdersBehindANumber(t *testing.T) {
 	assert.ErrorContains(t, err, `no order "A/99"`)
 }
 
+// A condition picks orders wherever a question is asked; what it leaves out is counted and opens.
+func TestConditionsPickOrders(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
+	require.NoError(t, err)
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
+	require.NoError(t, err)
+	q := client.Question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
+	answer, err := s.Took(t.Context(), q)
+	require.NoError(t, err)
+	part := answer.Parts[0]
+	assert.Contains(t, answer.Sentence, `, where working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"?`)
+	assert.Equal(t, q.Where, answer.Where)
+	assert.Equal(t, "2 orders asked about = 1 counted + 1 still running", part.Total.ReconciliationLine, "who still waits is among the slow")
+	assert.Equal(t, "3 orders in the book = 2 asked about + 1 not as the condition asks", part.PlacementLine)
+
+	q = client.Question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
+	answer, err = s.Took(t.Context(), q)
+	require.NoError(t, err)
+	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)", answer.Parts[0].PlacementLine)
+	assert.Equal(t, api.Placement{InBook: 3, Asked: 1, Outside: 1, Undecided: 1}, answer.Parts[0].Placement)
+	for placed, want := range map[string]string{"": "A/10", "outside": "A/1", "undecided": "A/2"} {
+		list, err := s.Orders(t.Context(), q, client.Selection{Placed: placed})
+		require.NoError(t, err)
+		require.Equal(t, 1, list.All, placed)
+		assert.Equal(t, want, list.Orders[0].Number, placed)
+	}
+	values, err := s.Values(t.Context(), "place", "VILA")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Vila, Nova, Portugal"}, values.Values)
+	_, err = s.Values(t.Context(), "colour", "")
+	assert.ErrorContains(t, err, `there is no field "colour"`)
+	status, body := s.get(t, "/api/v1/took?where=shiped%20%3D%3D%20null")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, fmt.Sprint(body["errors"]), `line 1, column 1: there is no "shiped" here; did you mean shipped?`)
+	_, err = s.Orders(t.Context(), client.Question{Where: strings.Repeat("x", 10_001)}, client.Selection{})
+	assert.Error(t, err)
+}
+
 func TestWrongQuestionsAreProblemDetails(t *testing.T) {
 	s := startService(t)
 	for _, tt := range []struct {

@@ -10,9 +10,10 @@ export interface Question {
   basis?: string
   period?: string
   by?: string
+  where?: string
 }
 
-const words = ['from', 'to', 'in', 'count', 'calendar', 'basis', 'period', 'by'] as const
+const words = ['from', 'to', 'in', 'count', 'calendar', 'basis', 'period', 'by', 'where'] as const
 
 /** The slots of the question sentence. */
 export type Slot = (typeof words)[number]

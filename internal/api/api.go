@@ -32,6 +32,12 @@ type Unit struct {
 	Refused string   `json:"refused,omitempty" doc:"Why it does not take both-ends."`
 }
 
+// Values are values of a field.
+type Values struct {
+	Values []string `json:"values" nullable:"false"`
+	All    int      `json:"all" doc:"How many there are."`
+}
+
 // Ends are the two ends of the book as people have set them.
 type Ends struct {
 	FirstDay string `json:"first_day,omitempty" format:"date" doc:"Left out: the earliest 'ordered'."`
@@ -68,6 +74,7 @@ type Took struct {
 	CountRule     string         `json:"count_rule"`
 	Calendar      string         `json:"calendar" doc:"Whose calendar counts: site or destination."`
 	Heading       string         `json:"heading" doc:"Leg, unit and rule, for whatever shows a length away from its sentence."`
+	Where         string         `json:"where,omitempty" doc:"The condition that picks the orders."`
 	Basis         string         `json:"basis"`
 	By            []string       `json:"by" nullable:"false"`
 	FirstDay      string         `json:"first_day" format:"date"`
@@ -96,12 +103,15 @@ type Period struct {
 	To   string `json:"to" format:"date"`
 }
 
-// Placement says how the period divides the book; in_book = asked + outside + undated.
+// Placement says how the period and the condition divide the book; in_book = asked + outside + undated + unmet +
+// undecided.
 type Placement struct {
-	InBook  int `json:"in_book"`
-	Asked   int `json:"asked"`
-	Outside int `json:"outside"`
-	Undated int `json:"undated"`
+	InBook    int `json:"in_book"`
+	Asked     int `json:"asked"`
+	Outside   int `json:"outside"`
+	Undated   int `json:"undated"`
+	Unmet     int `json:"unmet" doc:"In the period, and not as the condition asks."`
+	Undecided int `json:"undecided" doc:"In the period, and without what the condition asks about."`
 }
 
 // Group is a set of orders and the statistics of the lengths that count.

@@ -64,11 +64,12 @@ func (p *Problem) Error() string {
 type Question struct {
 	From, To, In, Count, Calendar, Basis, Period string
 	By                                           []string
+	Where                                        string // a condition in CEL
 }
 
 func (q Question) query() url.Values {
 	return values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
-		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ",")})
+		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where})
 }
 
 // values leaves out empty words.
@@ -107,6 +108,11 @@ func (c *Client) SetEnds(ctx context.Context, ends api.Ends) (*api.Book, error) 
 		return nil, err
 	}
 	return call[api.Book](ctx, c, http.MethodPut, "/book/ends", nil, &body{strings.NewReader(string(text)), "application/json"})
+}
+
+// Values lists values of a field that hold a text, in capitals or not.
+func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, error) {
+	return call[api.Values](ctx, c, http.MethodGet, "/fields/"+url.PathEscape(field)+"/values", values(map[string]string{"like": like}), nil)
 }
 
 // Took asks how long a leg took.

@@ -217,6 +217,9 @@ func (c *Cluster) stopOrphan(ctx context.Context, log *slog.Logger) error {
 	stop := exec.CommandContext(ctx, filepath.Join(c.bin, "pg_ctl"), "stop", "-D", c.data(), "-m", "fast", "-w")
 	c.runAsOwner(stop)
 	if out, err := stop.CombinedOutput(); err != nil {
+		if _, gone := os.Stat(filepath.Join(c.data(), "postmaster.pid")); errors.Is(gone, fs.ErrNotExist) {
+			return nil // it has ended by itself meanwhile
+		}
 		return fmt.Errorf("a PostgreSQL server of an earlier run could not be stopped: %w\n%s", err, out)
 	}
 	return nil

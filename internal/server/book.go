@@ -2,6 +2,11 @@ package server
 
 import (
 	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -45,6 +50,30 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		body.States = append(body.States, state.String())
 	}
 	return &answered[api.Book]{body}, nil
+}
+
+type valuesInput struct {
+	Name  string `path:"name" doc:"The field."`
+	Like  string `query:"like" doc:"Only values that hold this text, in capitals or not."`
+	Limit int    `query:"limit" minimum:"1" maximum:"1000" default:"50"`
+}
+
+func (s *server) values(ctx context.Context, in *valuesInput) (*answered[api.Values], error) {
+	b := s.Snapshot()
+	field, known := b.ParseField(in.Name)
+	if !known {
+		return nil, huma.Error404NotFound(fmt.Sprintf("there is no field %q; want one of %s", in.Name, strings.Join(b.FieldNames(), ", ")))
+	}
+	body, like := api.Values{Values: []string{}}, strings.ToLower(in.Like)
+	for _, value := range b.Values(field)[1:] {
+		if strings.Contains(strings.ToLower(value), like) {
+			body.All++
+			body.Values = append(body.Values, value)
+		}
+	}
+	slices.Sort(body.Values)
+	body.Values = body.Values[:min(len(body.Values), in.Limit)]
+	return &answered[api.Values]{body}, nil
 }
 
 func unitsBody() (units []api.Unit) {

@@ -23,7 +23,7 @@ import (
 
 type ordersInput struct {
 	QuestionInput
-	Placed   string         `query:"placed" doc:"The orders that the period leaves out: outside or undated. Default those asked about."`
+	Placed   string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State    string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
 	Group    []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
 	Note     string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off or cut-off-untimed."`
@@ -74,7 +74,7 @@ func (in *ordersInput) Resolve(ctx huma.Context) []error {
 
 func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Orders], error) {
 	b := s.Snapshot()
-	q, err := summary.Parse(b, in.request())
+	q, err := in.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -108,6 +108,10 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 		words = fmt.Sprintf("orders with `%s` outside %s", q.Basis.Name, q.Periods[0].Text)
 	case summary.Undated:
 		words = fmt.Sprintf("undated orders (no `%s` day known)", q.Basis.Name)
+	case summary.Unmet:
+		words = "orders that are not as the condition asks"
+	case summary.Undecided:
+		words = "orders that lack what the condition asks about"
 	}
 	if parsed, err := leg.ParseState(s.State); err == nil {
 		words = q.Leg.Label(parsed)

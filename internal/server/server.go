@@ -162,6 +162,7 @@ func apiConfig() huma.Config {
 func (s *server) register(to huma.API) {
 	huma.Register(to, get("book", "/book", "The order book as a whole"), s.book)
 	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
+	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)

@@ -7,7 +7,10 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/filter"
+	"prairiedusk/internal/money"
 )
 
 // LegInput is the leg and how it is counted. It is exported, as is QuestionInput, for huma, which looks for
@@ -31,6 +34,27 @@ type QuestionInput struct {
 	Basis  string   `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
 	Period string   `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
 	By     []string `query:"by" doc:"At most two groupings, with a comma between them."`
+	Where  string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL (Common Expression Language): fields and milestones by name, underscores for hyphens; a missing one is null; days as text; days, working_days, weeks, hours, working_hours of two milestones, days_so_far and working_days_so_far up to the data date. site == \"Galway\" && working_days_so_far(ordered, shipped) > 30"`
+}
+
+// question understands the words, the condition among them.
+func (in QuestionInput) question(b *book.Book) (summary.Question, error) {
+	q, err := summary.Parse(b, in.request())
+	if err != nil || in.Where == "" {
+		return q, err
+	}
+	condition, err := filter.Parse(b, in.Where)
+	if err != nil {
+		return q, request.Refuse("where", in.Where, err.Error())
+	}
+	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
+	return q, nil
+}
+
+// decimalsOf is how many minor units a currency's unit has; intake has checked the code.
+func decimalsOf(currency string) int {
+	decimals, _ := money.Decimals(currency)
+	return decimals
 }
 
 func (in QuestionInput) request() summary.Request {
@@ -41,7 +65,7 @@ func (in QuestionInput) request() summary.Request {
 
 func (s *server) took(ctx context.Context, in *QuestionInput) (*answered[api.Took], error) {
 	b := s.Snapshot()
-	q, err := summary.Parse(b, in.request())
+	q, err := in.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -56,6 +80,7 @@ func tookBody(a summary.Answer) api.Took {
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
 		Calendar: summary.SideNames()[q.Side],
 		Heading:  q.Heading(),
+		Where:    q.Where.Text,
 		Basis:    q.Basis.Name,
 		By:       []string{},
 		FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(),

@@ -22,6 +22,7 @@ export type CalendarEffect = Schemas['CalendarEffect']
 export type CalendarComparison = Schemas['CalendarComparison']
 export type Reckoning = Schemas['Reckoning']
 export type Due = Schemas['Due']
+export type Values = Schemas['Values']
 
 /** What the service says when it refuses a request or fails (RFC 9457). */
 export class Problem extends Error {

@@ -4,6 +4,7 @@ import { computed, inject } from 'vue'
 import type { Took } from '@/api/client'
 import { BOOK } from '@/keys'
 import { isSlot, type Question, type Slot } from '@/question'
+import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
 // The question in words, every changeable word a picker: the title of a page.
@@ -13,7 +14,7 @@ const emit = defineEmits<{ change: [question: Question] }>()
 const book = inject(BOOK)
 
 /** The words that stand alone in the sentence; a calendar is picked with its unit. */
-type Word = Exclude<Slot, 'by' | 'calendar'>
+type Word = Exclude<Slot, 'by' | 'calendar' | 'where'>
 
 const units = computed(() => book?.value?.units ?? [])
 
@@ -123,7 +124,7 @@ function group(place: number, word: string) {
         @pick="group(part.place, $event)"
       />
       <WordPicker
-        v-else-if="part.slot && part.slot !== 'by' && part.slot !== 'calendar'"
+        v-else-if="part.slot && part.slot !== 'by' && part.slot !== 'calendar' && part.slot !== 'where'"
         :slot-name="part.slot"
         :text="part.text"
         :choices="choices[part.slot]"
@@ -132,6 +133,11 @@ function group(place: number, word: string) {
         :chosen="chosen[part.slot]"
         :example="part.slot === 'period' ? '2026-07-06/2026-08-02' : undefined"
         @pick="pick(part.slot, $event)"
+      />
+      <ConditionPicker
+        v-else-if="part.slot === 'where'"
+        :text="part.text"
+        @pick="emit('change', { ...question, where: $event || undefined })"
       />
       <span v-else>{{ part.text }}</span>
     </template>
@@ -142,6 +148,11 @@ function group(place: number, word: string) {
       :icon="mdiPlusCircleOutline"
       :choices="groupings(1).slice(1)"
       @pick="group(1, $event)"
+    />
+    <ConditionPicker
+      v-if="!answer.where"
+      text=""
+      @pick="emit('change', { ...question, where: $event || undefined })"
     />
   </h1>
 </template>

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useTheme } from 'vuetify'
 import type { Took, TookPart } from '@/api/client'
 import { columnsOf, distributionOption, wordsOf } from '@/charts/distribution'
+import ConditionPicker from '@/components/ConditionPicker.vue'
 import GroupTable from '@/components/GroupTable.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import ReconciliationLine from '@/components/ReconciliationLine.vue'
@@ -55,6 +56,10 @@ function picture({ sentence, heading, parts }: Took, part: TookPart) {
   }
 }
 
+function where(condition: string) {
+  ask({ ...question.value, where: condition || undefined })
+}
+
 function ask(changed: Question) {
   router.push({ query: { ...changed } })
 }
@@ -63,6 +68,9 @@ function ask(changed: Question) {
 <template>
   <div :aria-busy="loading">
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
+    <p v-if="problem && question.where" class="mend">
+      Change the condition: <ConditionPicker :text="question.where" @pick="where" />
+    </p>
     <template v-if="answer">
       <QuestionSentence :answer="answer" :question="question" @change="ask" />
       <section v-for="part in answer.parts" :key="part.period.from + part.period.to">
@@ -93,6 +101,10 @@ function ask(changed: Question) {
   margin: 18px 4px 36px;
   display: grid;
   gap: 8px;
+}
+
+.mend {
+  margin: 16px 0;
 }
 
 .empty {

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import type { Orders } from '@/api/client'
+import ConditionPicker from '@/components/ConditionPicker.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import PageTurner from '@/components/PageTurner.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -46,6 +47,10 @@ function change(query: LocationQueryRaw) {
   router.push({ query: { ...route.query, ...query } })
 }
 
+function where(condition: string) {
+  change({ where: condition || undefined, offset: undefined })
+}
+
 function sortBy(key: string) {
   change({ sort: sort.value === key ? `-${key}` : key, offset: undefined })
 }
@@ -64,13 +69,18 @@ function arrow(key: string) {
 <template>
   <div :aria-busy="loading">
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
-    <template v-else-if="answer">
+    <p v-if="problem && question.where">
+      Change the condition: <ConditionPicker :text="question.where" @pick="where" />
+    </p>
+    <template v-else-if="!problem && answer">
       <h1 data-test="sentence">{{ answer.sentence }}</h1>
       <p class="selected" data-test="selected">
         {{ answer.selected }}: <b>{{ count(answer.all) }}</b> orders
         <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
           >How long they took</router-link
         >
+        <template v-if="question.where"> · where </template>
+        <ConditionPicker :text="question.where ?? ''" @pick="where" />
       </p>
       <div class="scroll panel" tabindex="0" role="region" aria-label="Orders">
         <table class="plain" data-test="orders">

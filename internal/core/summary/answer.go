@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 )
 
 // An Answer is what a question comes to, one part for each of its periods.
@@ -27,6 +28,7 @@ type Answer struct {
 type Part struct {
 	Period    period.Period
 	Placement Placement
+	Lacking   []Lack // what the undecided lack, the most first
 	// Groups are in time order for a cut; else the longest mean comes first and groups that count nothing
 	// come last. Nil where the question has no grouping.
 	Groups []Group
@@ -34,12 +36,21 @@ type Part struct {
 	Notes  []Note
 }
 
-// Placement says how the period divides the book: InBook = Asked + Outside + Undated.
+// Placement says how the period and the condition divide the book: InBook = Asked + Outside + Undated + Unmet +
+// Undecided.
 type Placement struct {
-	InBook  int
-	Asked   int
-	Outside int // basis day outside the period
-	Undated int // no known basis day
+	InBook    int
+	Asked     int
+	Outside   int // basis day outside the period
+	Undated   int // no known basis day
+	Unmet     int // in the period, and not as the condition asks
+	Undecided int // in the period, and without what the condition asks about
+}
+
+// A Lack is how many orders lack one thing that the condition asks about.
+type Lack struct {
+	Name   string
+	Orders int
 }
 
 // A Group is a set of orders and the lengths of those that count.
@@ -84,18 +95,31 @@ func (g Group) ReconciliationLine(l leg.Leg) string {
 	return figure.Counted(g.Orders, "order") + " asked about = " + strings.Join(terms, " + ")
 }
 
-// PlacementParts are the terms of the line that says how the period divides the book; none where all orders
-// are asked about. The State of each is what a Selection calls Placed.
+// PlacementParts are the terms of the line that says how the period and the condition divide the book; none where all
+// orders are asked about. The State of each is what a Selection calls Placed.
 func (p Part) PlacementParts(basis milestone.Milestone) []ReconciliationPart {
-	if p.Period.Unbounded() {
+	if p.Period.Unbounded() && p.Placement.Asked == p.Placement.InBook {
 		return nil
 	}
-	parts := []ReconciliationPart{
-		{"", "asked about", p.Placement.Asked},
-		{Outside, fmt.Sprintf("with `%s` outside %s", basis.Name, p.Period.Text), p.Placement.Outside},
+	parts := []ReconciliationPart{{"", "asked about", p.Placement.Asked}}
+	add := func(placed string, orders int, format string, values ...any) {
+		parts = append(parts, ReconciliationPart{placed, fmt.Sprintf(format, values...), orders})
+	}
+	if !p.Period.Unbounded() {
+		add(Outside, p.Placement.Outside, "with `%s` outside %s", basis.Name, p.Period.Text)
 	}
 	if p.Placement.Undated > 0 {
-		parts = append(parts, ReconciliationPart{Undated, fmt.Sprintf("undated (no `%s` day known)", basis.Name), p.Placement.Undated})
+		add(Undated, p.Placement.Undated, "undated (no `%s` day known)", basis.Name)
+	}
+	if p.Placement.Unmet > 0 {
+		add(Unmet, p.Placement.Unmet, "not as the condition asks")
+	}
+	if p.Placement.Undecided > 0 {
+		lacks := make([]string, len(p.Lacking))
+		for i, lack := range p.Lacking {
+			lacks[i] = fmt.Sprintf("%s without `%s`", figure.Count(lack.Orders), lack.Name)
+		}
+		add(Undecided, p.Placement.Undecided, "undecided (%s)", strings.Join(lacks, ", "))
 	}
 	return parts
 }
@@ -140,8 +164,13 @@ func Ask(b *book.Book, q Question) Answer {
 
 func (p *plan) answer(asked period.Period) Part {
 	t := p.scan()
-	part := Part{Period: asked, Placement: Placement{InBook: p.book.Orders(), Outside: t.outside, Undated: t.undated}}
-	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated
+	part := Part{Period: asked, Placement: Placement{InBook: p.book.Orders(), Outside: t.outside, Undated: t.undated, Unmet: t.unmet}}
+	for lacked, orders := range t.lacking {
+		part.Lacking = append(part.Lacking, Lack{lacked, orders})
+		part.Placement.Undecided += orders
+	}
+	slices.SortFunc(part.Lacking, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
+	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated - t.unmet - part.Placement.Undecided
 	groups := make([]Group, p.groups)
 	for g, count := range p.gather(t) {
 		groups[g] = p.group(g, count, t)
@@ -335,7 +364,7 @@ func (p *plan) cutOffs() (moved, untimed int) {
 		basis := block.Columns[p.basisRow].Known
 		for row, end := range block.Columns[p.end].Known {
 			start := block.Columns[p.start].Known[row]
-			if start == 0 || end < start || uint32(basis[row]-p.basisFrom) >= p.basisWidth {
+			if start == 0 || end < start || uint32(basis[row]-p.basisFrom) >= p.basisWidth || p.truth(block, row) != predicate.True {
 				continue
 			}
 			switch p.cutOff(block, row) {
@@ -395,6 +424,7 @@ func (p *plan) beginning(asked period.Period) string {
 	}
 	all := q
 	all.Measure, all.Side, all.By, all.Periods = leg.Measure{}, book.AtSite, nil, []period.Period{period.All(p.book.Bounds())}
+	all.Where = Where{}
 	lengths := total([]Group{newPlan(p.book, all, all.Periods[0]).answerGroup()}).Lengths
 	if len(lengths) == 0 {
 		return ""

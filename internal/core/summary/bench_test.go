@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/demo"
 )
@@ -134,6 +135,38 @@ func BenchmarkCustomer(b *testing.B) {
 		answer()
 	}
 	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/benchOrders, "ns/order")
+}
+
+// BenchmarkWhere is month × site of the orders that a condition picks, beside a bare loop that picks them.
+func BenchmarkWhere(b *testing.B) {
+	snapshot := benchBook()
+	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}})
+	if err != nil {
+		b.Fatal(err)
+	}
+	q.Where = summary.Where{Text: "site and promise", Condition: predicate.And{
+		X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}},
+		Y: predicate.Compare{Operator: predicate.GreaterOrEqual, X: predicate.Day(milestone.Promised), Y: predicate.Literal{Kind: predicate.OfText, Text: "2025-06-01"}},
+	}}
+	promised := milestone.Index(snapshot.Milestones(), milestone.Promised)
+	var days []day.Day
+	for _, block := range snapshot.Blocks() {
+		days = append(days, block.Columns[promised].Known...)
+	}
+	muscat, from := uint32(slices.Index(snapshot.Values(book.Site), "Muscat")), day.Of(2025, 6, 1)
+	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+		picked := benchFlat()
+		start := make([]day.Day, len(picked.ordered))
+		inParts(len(start), func(_, first, to int) {
+			for i := first; i < to; i++ {
+				if picked.site[i] != muscat && days[i] >= from {
+					start[i] = picked.ordered[i]
+				}
+			}
+		})
+		picked.ordered = start
+		bareMonthSite(picked)
+	})
 }
 
 func bareMean(f flat) float64 {

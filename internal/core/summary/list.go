@@ -11,12 +11,14 @@ import (
 	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 )
 
 // A Selection names orders behind a number of an answer. The zero Selection names all that were asked about.
 type Selection struct {
-	// Placed is Outside or Undated for the orders that the period leaves out; empty for those asked about.
+	// Placed is Outside, Undated, Unmet or Undecided for the orders that the period or the condition leaves out; empty
+	// for those asked about.
 	Placed string
 	State  string // a state of the leg, or Counted; empty for all
 	// Keys picks a group: one key for each grouping of the question. Nil for all groups.
@@ -29,10 +31,13 @@ type Selection struct {
 	Shortest, Longest *int
 }
 
-// How a period leaves an order out; see Placement.
+// How an order is left out; see Placement.
 const (
 	Outside = "outside"
 	Undated = "undated"
+	// Unmet orders lie in the period and are not as the condition asks; Undecided ones lack what it asks about.
+	Unmet     = "unmet"
+	Undecided = "undecided"
 )
 
 // A Sort orders a list. Key is "number", "length", "value" or a milestone; orders that lack it come last.
@@ -82,9 +87,10 @@ func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (li
 		for from := 0; from < len(block.IDs); from += chunkRows {
 			to := min(from+chunkRows, len(block.IDs))
 			basis := block.Columns[p.basisRow].Known
+			p.decide(block, from, space.truths[:to-from])
 			for i, group := range p.groupCodes(block, from, to, &space) {
 				row := from + i
-				if p.placed(basis[row]) != s.Placed {
+				if p.placed(basis[row], space.truths[i]) != s.Placed {
 					continue
 				}
 				if !keep.group(group) || !keep.doubt(block, row) {
@@ -156,15 +162,34 @@ func (p *plan) entry(row int) Listed {
 	return l
 }
 
-// placed says how the period leaves an order of this basis out; empty where it is asked about.
-func (p *plan) placed(basis day.Day) string {
+// placed says how an order of this basis and truth is left out; empty where it is asked about.
+func (p *plan) placed(basis day.Day, truth predicate.Truth) string {
 	switch {
-	case uint32(basis-p.basisFrom) < p.basisWidth:
-		return ""
-	case basis == 0:
+	case uint32(basis-p.basisFrom) >= p.basisWidth && basis == 0:
 		return Undated
+	case uint32(basis-p.basisFrom) >= p.basisWidth:
+		return Outside
 	}
-	return Outside
+	return [...]string{predicate.True: "", predicate.False: Unmet, predicate.Undecided: Undecided}[truth]
+}
+
+// decide says of a stretch of orders whether they meet the condition; all do where there is none.
+func (p *plan) decide(block *book.Block, from int, truths []predicate.Truth) {
+	if p.where != nil {
+		p.where.Decide(block, from, truths)
+		return
+	}
+	for i := range truths {
+		truths[i] = predicate.True
+	}
+}
+
+// truth is decide for one order.
+func (p *plan) truth(block *book.Block, row int) predicate.Truth {
+	if p.where == nil {
+		return predicate.True
+	}
+	return p.where.One(block, row)
 }
 
 // tests are what an order has to pass to be listed.
@@ -201,8 +226,8 @@ func (p *plan) selects(s Selection) (tests, error) {
 		}
 		t.group = func(group uint32) bool { return group == number }
 	}
-	if s.Placed != "" && s.Placed != Outside && s.Placed != Undated {
-		return t, request.Refuse("placed", s.Placed, "want outside or undated, or nothing for the orders asked about")
+	if !slices.Contains([]string{"", Outside, Undated, Unmet, Undecided}, s.Placed) {
+		return t, request.Refuse("placed", s.Placed, "want outside, undated, unmet or undecided, or nothing for the orders asked about")
 	}
 	if s.Doubt != "" {
 		var known bool

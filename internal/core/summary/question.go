@@ -11,6 +11,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 )
 
@@ -35,7 +36,16 @@ type Question struct {
 	Basis   milestone.Milestone
 	Periods []period.Period // at least one; each is answered by itself
 	By      []Grouping
+	Where   Where
 	bounds  period.Bounds
+}
+
+// Where picks the orders that are asked about by a condition; the zero Where asks about all.
+type Where struct {
+	Text      string // as it was written
+	Condition predicate.Condition
+	// Decimals says how many minor units the unit of a currency has.
+	Decimals func(currency string) int
 }
 
 // A Cut divides time into steps. The zero Cut is none.
@@ -196,6 +206,9 @@ func (q Question) Sentence() Sentence {
 			words += " of " + q.Basis.Name
 		}
 		s = append(s, SentencePart{"", []string{", by ", " and "}[i]}, SentencePart{"by", words})
+	}
+	if q.Where.Condition != nil {
+		s = append(s, SentencePart{"", ", where "}, SentencePart{"where", q.Where.Text})
 	}
 	return append(s, SentencePart{"", "?"})
 }

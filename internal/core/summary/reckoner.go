@@ -12,9 +12,10 @@ import (
 const (
 	planeShift      = 20 // no length reaches it: there are fewer than 2^17 days
 	lengthMask      = 1<<planeShift - 1
-	notReckoned     = lengthMask // stands for an order whose leg is not complete
-	outsideCoverage = 3          // 1 for a start before the coverage, 1 for an end after it
-	byDefault       = 4          // the default calendar stood in for the site's own
+	notReckoned     = lengthMask         // stands for an order whose leg is not complete
+	leftOut         = lengthMask | 1<<31 // and for one that does not meet the condition, whatever else its bits say
+	outsideCoverage = 3                  // 1 for a start before the coverage, 1 for an end after it
+	byDefault       = 4                  // the default calendar stood in for the site's own
 	planes          = 8
 )
 

@@ -14,13 +14,14 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 )
 
 const (
 	// workRows is the stretch of orders that a worker takes at a time.
 	workRows = 1 << 14
 	// chunkRows is the stretch whose group codes are made at a time; they stay in the nearest cache.
-	chunkRows = 1 << 11
+	chunkRows = predicate.Chunk
 	// denseWidth and denseCells bound the table of counts per group and length. Longer lengths, and all
 	// lengths where there are very many groups, are listed one by one instead.
 	denseWidth = 1 << 8
@@ -41,6 +42,7 @@ type plan struct {
 	// for every order, undated ones too.
 	basisFrom  day.Day
 	basisWidth uint32
+	where      *predicate.Bound // nil where no condition picks the orders
 	axes       []axis
 	groups     int
 	reckoner   reckoner
@@ -62,6 +64,10 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 	}
 	if !p.Unbounded() {
 		pl.basisFrom, pl.basisWidth = p.Span.From, uint32(p.Span.Days())
+	}
+	if q.Where.Condition != nil {
+		where := predicate.Bind(b, q.Where.Condition, q.Where.Decimals)
+		pl.where = &where
 	}
 	for _, g := range q.By {
 		a := newAxis(b, g, pl.basisRow, p)
@@ -99,7 +105,7 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	// Both days counted, a length is one more than the days lie apart.
 	longest := max(0, int(lastEnd-firstStart)+1)
-	if shift := bits.Len(uint(longest - p.low)); tabulated(p.question.Measure.Unit) && p.groups == 1 && p.unbounded() && wholeTurns*planes<<shift <= wholeCells {
+	if shift := bits.Len(uint(longest - p.low)); tabulated(p.question.Measure.Unit) && p.groups == 1 && p.unbounded() && p.where == nil && wholeTurns*planes<<shift <= wholeCells {
 		p.width, p.turns = 1<<shift, wholeTurns
 		return shift
 	}
@@ -127,6 +133,8 @@ type tally struct {
 	listed  []listedLength // lengths without a cell
 	undated int            // without a basis day, where a period is asked about
 	outside int            // with a basis day outside the period
+	unmet   int            // that do not meet the condition
+	lacking map[string]int // undecided, by what they lack
 }
 
 type listedLength struct {
@@ -141,8 +149,9 @@ func (p *plan) newTally() *tally {
 		cells = wholeCells
 	}
 	return &tally{
-		cells:  make([]uint32, cells),
-		states: make([]uint32, p.groups*int(leg.States)),
+		cells:   make([]uint32, cells),
+		states:  make([]uint32, p.groups*int(leg.States)),
+		lacking: map[string]int{},
 	}
 }
 
@@ -156,6 +165,10 @@ func (t *tally) add(other *tally) {
 	t.listed = append(t.listed, other.listed...)
 	t.undated += other.undated
 	t.outside += other.outside
+	t.unmet += other.unmet
+	for lacked, orders := range other.lacking {
+		t.lacking[lacked] += orders
+	}
 }
 
 // scan counts all orders, split over the processors.
@@ -204,32 +217,44 @@ func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tal
 	start, end := p.starts(block)[from:to], block.Columns[p.end].Known[from:to]
 	locals := p.book.LocalCodes(p.question.Side, block, from, to, space.locals[:])
 	codes := p.groupCodes(block, from, to, space)
+	if p.where != nil {
+		p.where.Decide(block, from, space.truths[:to-from])
+	}
 	others := 0
 	switch {
 	case p.turns == wholeTurns:
 		others = p.reckoner.countWhole((*[wholeCells]uint32)(t.cells), start, end, locals, &space.others)
 	case !tabulated(p.question.Measure.Unit):
-		for others = range to - from {
-			space.others[others] = int32(others)
+		reckoned := space.reckoned[:to-from]
+		clear(reckoned)
+		if p.where != nil {
+			p.pick(reckoned, block, from, space, t)
 		}
-		others = to - from
+		for i, r := range reckoned {
+			if space.others[others] = int32(i); r>>31 == 0 {
+				others++
+			}
+		}
 	default:
 		reckoned := space.reckoned[:to-from]
 		p.reckoner.reckon(reckoned, start, end, locals)
 		if !p.unbounded() {
 			p.leaveOut(reckoned, block.Columns[p.basisRow].Known[from:to])
 		}
+		if p.where != nil {
+			p.pick(reckoned, block, from, space, t)
+		}
 		others = p.countGroups(t.cells, reckoned, codes, &space.others)
 	}
-	p.countOthers(block, from, space.others[:others], codes, locals, &space.dates, t)
+	p.countOthers(block, from, space.others[:others], codes, locals, space, t)
 }
 
 // countOthers counts the orders of a stretch that have no cell: those that are not asked about, whose leg is
 // not complete, or whose length is out of the ordinary.
-func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, locals []uint32, dates *[chunkRows]leg.Dates, t *tally) {
+func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, locals []uint32, space *scratch, t *tally) {
 	start, end := block.Columns[p.start].Known[from:], block.Columns[p.end].Known[from:]
 	cancelled, raw := block.Columns[p.cancelled].Known[from:], block.Columns[p.start].Raw[from:]
-	basis := block.Columns[p.basisRow].Known[from:]
+	basis, dates := block.Columns[p.basisRow].Known[from:], &space.dates
 	// The days lie far apart in memory. Fetched before anything depends on them, they are waited for together.
 	for k, i := range others {
 		dates[k] = leg.Dates{Start: start[i], End: end[i], Cancelled: cancelled[i]}
@@ -269,6 +294,39 @@ func (p *plan) leaveOut(reckoned []uint32, basis []day.Day) {
 	}
 }
 
+// pick leaves out the orders of the period that do not meet the condition, and counts them.
+func (p *plan) pick(reckoned []uint32, block *book.Block, from int, space *scratch, t *tally) {
+	truths, basis := space.truths[:len(reckoned)], block.Columns[p.basisRow].Known[from:]
+	var orders [3]int
+	if p.unbounded() {
+		for i, truth := range truths {
+			orders[truth%3]++
+			reckoned[i] |= pickMasks[truth%3]
+		}
+	} else {
+		for i, truth := range truths {
+			if uint32(basis[i]-p.basisFrom) < p.basisWidth {
+				orders[truth%3]++
+				reckoned[i] |= pickMasks[truth%3]
+			} else {
+				truths[i] = predicate.False // it is looked at no more
+			}
+		}
+	}
+	t.unmet += orders[predicate.False]
+	if orders[predicate.Undecided] == 0 {
+		return
+	}
+	for i, truth := range truths {
+		if truth == predicate.Undecided {
+			t.lacking[p.where.Lacks(block, from+i)]++
+		}
+	}
+}
+
+// pickMasks turn the reckoned number of an order that is left out into leftOut.
+var pickMasks = [3]uint32{predicate.False: leftOut, predicate.Undecided: leftOut}
+
 // countGroups adds each reckoned length to its cell. It lists the orders without a cell and returns their
 // number.
 //
@@ -281,7 +339,7 @@ func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[chunkRows]i
 		length := r & lengthMask
 		if length >= width {
 			others[n%chunkRows] = int32(i)
-			n++
+			n += uint(1 - r>>31) // one that a condition left out is counted already
 			continue
 		}
 		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+uint(length)]++
@@ -343,6 +401,7 @@ type scratch struct {
 	reckoned [chunkRows]uint32 // lengths with their planes, or notReckoned
 	others   [chunkRows]int32  // the orders that have no cell
 	dates    [chunkRows]leg.Dates
+	truths   [predicate.Chunk]predicate.Truth
 }
 
 // groupCodes gives each order of a stretch the number of its group.

@@ -19,6 +19,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 )
 
@@ -27,6 +28,84 @@ type drawn struct {
 	book   *book.Book
 	orders []book.Order
 	rested map[string]map[day.Day]bool // by site, and the country Oman: the days of holidays
+	// What the condition made of the orders of the last slow answer.
+	unmet, undecided int
+}
+
+// drawWhere draws a condition, or none.
+func drawWhere(t *rapid.T, depth int) predicate.Condition {
+	operator := predicate.Operator(rapid.IntRange(0, 5).Draw(t, "operator"))
+	switch rapid.IntRange(0, 3+min(depth, 1)*3).Draw(t, "condition") {
+	case 0:
+		return predicate.Compare{Operator: operator, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}
+	case 1:
+		return predicate.Compare{Operator: operator, X: predicate.Day("promised"), Y: predicate.Literal{Kind: predicate.OfText, Text: day.Day(46000 + rapid.Int32Range(0, 60).Draw(t, "literal")).String()}}
+	case 2:
+		return predicate.Compare{Operator: operator, X: predicate.Day("shipped"), Y: predicate.Day("promised")}
+	case 3:
+		return predicate.Compare{Operator: operator, X: predicate.Day("paid"), Y: predicate.Literal{}}
+	case 4:
+		return predicate.Not{X: drawWhere(t, depth-1)}
+	case 5:
+		return predicate.And{X: drawWhere(t, depth-1), Y: drawWhere(t, depth-1)}
+	}
+	return predicate.Or{X: drawWhere(t, depth-1), Y: drawWhere(t, depth-1)}
+}
+
+// meets decides a drawn condition of one order by its texts: true, false, or undecided as nil.
+func (d drawn) meets(c predicate.Condition, o book.Order) *bool {
+	is := func(b bool) *bool { return &b }
+	text := func(operand predicate.Operand) string {
+		switch operand := operand.(type) {
+		case predicate.Field:
+			return o.Fields[book.Channel]
+		case predicate.Literal:
+			return operand.Text
+		case predicate.Day:
+			m := milestone.Index(milestone.BuiltIn(), string(operand))
+			if at := o.Days[m]; at <= d.book.Bounds().DataDate || milestone.BuiltIn()[m].Plan {
+				return at.String()
+			}
+		}
+		return ""
+	}
+	switch c := c.(type) {
+	case predicate.Not:
+		if x := d.meets(c.X, o); x != nil {
+			return is(!*x)
+		}
+		return nil
+	case predicate.And, predicate.Or:
+		deciding := false
+		sides := [2]*bool{}
+		if and, isAnd := c.(predicate.And); isAnd {
+			sides = [2]*bool{d.meets(and.X, o), d.meets(and.Y, o)}
+		} else {
+			deciding = true
+			sides = [2]*bool{d.meets(c.(predicate.Or).X, o), d.meets(c.(predicate.Or).Y, o)}
+		}
+		for _, side := range sides {
+			if side != nil && *side == deciding {
+				return is(deciding)
+			}
+		}
+		if sides[0] == nil || sides[1] == nil {
+			return nil
+		}
+		return is(!deciding)
+	case predicate.Compare:
+		x, y := text(c.X), text(c.Y)
+		switch {
+		case c.Operator == predicate.Equal:
+			return is(x == y)
+		case c.Operator == predicate.Unequal:
+			return is(x != y)
+		case x == "" || y == "":
+			return nil
+		}
+		return is(map[predicate.Operator]bool{predicate.Less: x < y, predicate.LessOrEqual: x <= y, predicate.Greater: x > y, predicate.GreaterOrEqual: x >= y}[c.Operator])
+	}
+	return nil
 }
 
 // The sites of drawn books: Galway has a cut-off and daily hours, Muscat neither. Nothing is known of others.
@@ -208,8 +287,9 @@ func (d drawn) counts(q Question, o book.Order, start, end day.Day) (length int,
 
 // slowly answers one period order by order, day by day, with maps. It shares with the engine only the
 // names of states.
-func (d drawn) slowly(q Question, p period.Period) (groups map[string]*plainGroup, asked, outside, undated int) {
+func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGroup, asked, outside, undated int) {
 	groups = map[string]*plainGroup{}
+	d.unmet, d.undecided = 0, 0
 	dataDate := d.book.Bounds().DataDate
 	index := func(m milestone.Milestone) int { return milestone.Index(milestone.BuiltIn(), m.Name) }
 	known := func(o book.Order, m milestone.Milestone) day.Day {
@@ -228,6 +308,15 @@ func (d drawn) slowly(q Question, p period.Period) (groups map[string]*plainGrou
 			}
 			if basis < p.Span.From || basis > p.Span.LastDay() {
 				outside++
+				continue
+			}
+		}
+		if q.Where.Condition != nil {
+			if met := d.meets(q.Where.Condition, o); met == nil {
+				d.undecided++
+				continue
+			} else if !*met {
+				d.unmet++
 				continue
 			}
 		}
@@ -304,9 +393,18 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 		d := drawBook(t)
 		q, err := Parse(d.book, drawRequest(t, d.book))
 		require.NoError(t, err)
+		if rapid.Bool().Draw(t, "where") {
+			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 2)}
+		}
 		for _, part := range Ask(d.book, q).Parts {
 			want, asked, outside, undated := d.slowly(q, part.Period)
-			require.Equal(t, Placement{len(d.orders), asked, outside, undated}, part.Placement)
+			lacking := 0
+			for _, lack := range part.Lacking {
+				require.NotEmpty(t, lack.Name)
+				lacking += lack.Orders
+			}
+			require.Equal(t, lacking, part.Placement.Undecided)
+			require.Equal(t, Placement{len(d.orders), asked, outside, undated, d.unmet, d.undecided}, part.Placement)
 			groups := part.Groups
 			if len(q.By) == 0 {
 				groups = []Group{part.Total}
@@ -513,6 +611,8 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 	}
 	requireOrdersBehind(t, b, q, Selection{Placed: Outside}, part.Placement.Outside)
 	requireOrdersBehind(t, b, q, Selection{Placed: Undated}, part.Placement.Undated)
+	requireOrdersBehind(t, b, q, Selection{Placed: Unmet}, part.Placement.Unmet)
+	requireOrdersBehind(t, b, q, Selection{Placed: Undecided}, part.Placement.Undecided)
 }
 
 func requireOrdersBehind(t require.TestingT, b *book.Book, q Question, s Selection, orders int) {

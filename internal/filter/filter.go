@@ -1,0 +1,475 @@
+// Package filter reads conditions on orders from text in the Common Expression Language (CEL) and turns them into
+// predicates of the core. Parsing and checking are the language's own.
+package filter
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/operators"
+	"cel.dev/cel-go/common/types"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/predicate"
+)
+
+// Longest is the most characters of a condition.
+const Longest = 10_000
+
+// An Error says where a condition was not understood, and why.
+type Error struct {
+	Line, Column int // from 1
+	Reason       string
+}
+
+func (e *Error) Error() string {
+	return fmt.Sprintf("line %d, column %d: %s", e.Line, e.Column, e.Reason)
+}
+
+// lengths are the functions that count a leg, by name: the unit, and whether a leg that still runs is counted up to
+// the data date.
+var lengths = map[string]struct {
+	unit  leg.Unit
+	soFar bool
+}{
+	"days": {leg.Days, false}, "days_so_far": {leg.Days, true},
+	"working_days": {leg.WorkingDays, false}, "working_days_so_far": {leg.WorkingDays, true},
+	"weeks": {leg.Weeks, false}, "hours": {leg.Hours, false}, "working_hours": {leg.WorkingHours, false},
+}
+
+// Functions lists what can be asked of a leg, in order.
+func Functions() []string {
+	return slices.Sorted(func(yield func(string) bool) {
+		for name := range lengths {
+			if !yield(name) {
+				return
+			}
+		}
+	})
+}
+
+// A Condition is a text that was understood against a book.
+type Condition struct {
+	Text      string
+	Predicate predicate.Condition
+}
+
+// names are the words of a condition that stand for something of an order, by how they are written.
+type names map[string]predicate.Operand
+
+// namesOf are the fields and milestones of a book, hyphens as underscores. A name that a function has already can only
+// be written as field("…").
+func namesOf(b *book.Book) names {
+	all := names{"number": predicate.Number{}, "value": predicate.Value{}}
+	for _, f := range b.FieldNames() {
+		all[underscored(f)] = predicate.Field(f)
+	}
+	for _, m := range b.Milestones() {
+		all[underscored(m.Name)] = predicate.Day(m.Name)
+	}
+	return all
+}
+
+var identifier = regexp.MustCompile(`^[_a-zA-Z][_a-zA-Z0-9]*$`)
+
+func underscored(name string) string { return strings.ReplaceAll(name, "-", "_") }
+
+// number is the type of values and lengths: the language knows whole numbers and others, and lets only like ones equal
+// each other where it is told of types. That a number is compared with one is checked afterwards.
+var number = cel.DynType
+
+func typeOf(o predicate.Operand) *cel.Type {
+	if _, isValue := o.(predicate.Value); isValue {
+		return number
+	}
+	return cel.NullableType(cel.StringType)
+}
+
+// environment declares the words of a book; options may bind what functions do, for the language's own evaluation.
+func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
+	text := cel.NullableType(cel.StringType)
+	declared := []cel.EnvOption{
+		cel.CrossTypeNumericComparisons(true),
+		cel.ParserExpressionSizeLimit(Longest),
+		cel.ParserRecursionLimit(200),
+		cel.ClearMacros(),
+	}
+	for name, operand := range all {
+		if identifier.MatchString(name) {
+			declared = append(declared, cel.Variable(name, typeOf(operand)))
+		}
+	}
+	if len(options) > 0 {
+		return cel.NewEnv(append(declared, options...)...)
+	}
+	for name := range lengths {
+		declared = append(declared, cel.Function(name,
+			cel.Overload(name+"_leg", []*cel.Type{text, text}, number),
+			cel.Overload(name+"_leg_rule", []*cel.Type{text, text, cel.StringType}, number)))
+	}
+	declared = append(declared, cel.Function("field", cel.Overload("field_name", []*cel.Type{cel.StringType}, text)))
+	return cel.NewEnv(declared...)
+}
+
+// Parse understands a condition against a book. The error is an *Error.
+func Parse(b *book.Book, text string) (Condition, error) {
+	if n := utf8.RuneCountInString(text); n > Longest {
+		return Condition{}, &Error{1, 1, fmt.Sprintf("the condition has %d characters; want at most %d", n, Longest)}
+	}
+	all := namesOf(b)
+	env, err := environment(all)
+	if err != nil {
+		return Condition{}, err
+	}
+	checked, issues := env.Compile(text)
+	if issues.Err() != nil {
+		first := issues.Errors()[0]
+		return Condition{}, &Error{max(1, first.Location.Line()), first.Location.Column() + 1, all.explained(first.Message)}
+	}
+	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo()}
+	p, err := c.condition(checked.NativeRep().Expr())
+	return Condition{text, p}, err
+}
+
+var undeclared = regexp.MustCompile(`^undeclared reference to '([^']+)'`)
+
+// explained adds to what the language says what there is instead.
+func (all names) explained(message string) string {
+	match := undeclared.FindStringSubmatch(message)
+	if match == nil {
+		return message
+	}
+	known := append([]string{}, Functions()...)
+	for name := range all {
+		known = append(known, name)
+	}
+	slices.Sort(known)
+	said := fmt.Sprintf("there is no %q here", match[1])
+	if near := nearest(match[1], known); near != "" {
+		said += fmt.Sprintf("; did you mean %s?", near)
+	}
+	return said + " Known are " + strings.Join(known, ", ")
+}
+
+// nearest is the known word that is at most two letters away; of several the nearest.
+func nearest(word string, known []string) string {
+	best, least := "", 3
+	for _, k := range known {
+		if d := distance(strings.ToLower(word), k); d < least {
+			best, least = k, d
+		}
+	}
+	return best
+}
+
+// distance is the number of letters that differ between two words: the method of Levenshtein, 1966.
+func distance(a, b string) int {
+	row := make([]int, len(b)+1)
+	for j := range row {
+		row[j] = j
+	}
+	for i := range len(a) {
+		last := row[0]
+		row[0] = i + 1
+		for j := range len(b) {
+			cost := last
+			if a[i] != b[j] {
+				cost++
+			}
+			last = row[j+1]
+			row[j+1] = min(cost, row[j]+1, last+1)
+		}
+	}
+	return row[len(b)]
+}
+
+// A compiler turns a checked expression into a predicate.
+type compiler struct {
+	book   *book.Book
+	names  names
+	source *ast.SourceInfo
+}
+
+func (c *compiler) refuse(e ast.Expr, format string, values ...any) error {
+	at := c.source.GetStartLocation(e.ID())
+	return &Error{max(1, at.Line()), max(0, at.Column()) + 1, fmt.Sprintf(format, values...)}
+}
+
+var comparisons = map[string]predicate.Operator{
+	operators.Equals: predicate.Equal, operators.NotEquals: predicate.Unequal,
+	operators.Less: predicate.Less, operators.LessEquals: predicate.LessOrEqual,
+	operators.Greater: predicate.Greater, operators.GreaterEquals: predicate.GreaterOrEqual,
+}
+
+// mirrored are the operators with their sides changed.
+var mirrored = map[predicate.Operator]predicate.Operator{
+	predicate.Equal: predicate.Equal, predicate.Unequal: predicate.Unequal,
+	predicate.Less: predicate.Greater, predicate.LessOrEqual: predicate.GreaterOrEqual,
+	predicate.Greater: predicate.Less, predicate.GreaterOrEqual: predicate.LessOrEqual,
+}
+
+func (c *compiler) condition(e ast.Expr) (predicate.Condition, error) {
+	if e.Kind() == ast.LiteralKind {
+		if b, ok := e.AsLiteral().(types.Bool); ok {
+			return predicate.Always(b), nil
+		}
+	}
+	if e.Kind() != ast.CallKind {
+		return nil, c.refuse(e, "this is no condition; want a comparison such as shipped == null or customer == \"Clover\"")
+	}
+	call := e.AsCall()
+	operator, compares := comparisons[call.FunctionName()]
+	switch name := call.FunctionName(); {
+	case name == operators.LogicalAnd, name == operators.LogicalOr:
+		return c.both(name, call.Args())
+	case name == operators.LogicalNot:
+		x, err := c.condition(call.Args()[0])
+		return predicate.Not{X: x}, err
+	case name == operators.Conditional:
+		return nil, c.refuse(e, "a choice (?:) is no condition here; write it with && and ||")
+	case compares:
+		return c.compare(e, operator, call.Args())
+	case name == operators.In:
+		return c.in(call.Args())
+	case call.IsMemberFunction():
+		return c.text(e, call)
+	}
+	return nil, c.refuse(e, "%s is no condition by itself; compare it with something", call.FunctionName())
+}
+
+func (c *compiler) both(name string, sides []ast.Expr) (predicate.Condition, error) {
+	x, err := c.condition(sides[0])
+	if err != nil {
+		return nil, err
+	}
+	y, err := c.condition(sides[1])
+	if name == operators.LogicalAnd {
+		return predicate.And{X: x, Y: y}, err
+	}
+	return predicate.Or{X: x, Y: y}, err
+}
+
+func (c *compiler) compare(e ast.Expr, o predicate.Operator, sides []ast.Expr) (predicate.Condition, error) {
+	x, err := c.operand(sides[0])
+	if err != nil {
+		return nil, err
+	}
+	y, err := c.operand(sides[1])
+	if err != nil {
+		return nil, err
+	}
+	// A literal stands on the right, where one side is one.
+	if _, literal := x.(predicate.Literal); literal {
+		x, y, o = y, x, mirrored[o]
+		sides = []ast.Expr{sides[1], sides[0]}
+	}
+	if _, literal := x.(predicate.Literal); literal {
+		return nil, c.refuse(e, "both sides are fixed; compare something of the order")
+	}
+	if err := errors.Join(c.dayAgainst(x, y, sides[1]), c.alike(e, x, y)); err != nil {
+		return nil, err
+	}
+	return predicate.Compare{Operator: o, X: x, Y: y}, nil
+}
+
+// alike refuses a number beside a text.
+func (c *compiler) alike(e ast.Expr, x, y predicate.Operand) error {
+	a, b := kindOf(x), kindOf(y)
+	if a != b && a != predicate.Missing && b != predicate.Missing {
+		return c.refuse(e, "a number cannot be compared with a text")
+	}
+	return nil
+}
+
+func kindOf(o predicate.Operand) predicate.Kind {
+	switch o := o.(type) {
+	case predicate.Literal:
+		return o.Kind
+	case predicate.Value, predicate.Length:
+		return predicate.OfNumber
+	}
+	return predicate.OfText
+}
+
+// dayAgainst refuses a text beside a milestone that is no day: it would compare letter by letter.
+func (c *compiler) dayAgainst(x, y predicate.Operand, at ast.Expr) error {
+	m, isDay := x.(predicate.Day)
+	literal, isLiteral := y.(predicate.Literal)
+	if !isDay || !isLiteral || literal.Kind != predicate.OfText {
+		return nil
+	}
+	if _, err := day.Parse(literal.Text); err != nil {
+		hint := ""
+		if literal.Text == "" {
+			hint = fmt.Sprintf("; a missing day is %s == null", underscored(string(m)))
+		}
+		return c.refuse(at, "%s is a day: %v%s", m, err, hint)
+	}
+	return nil
+}
+
+func (c *compiler) in(sides []ast.Expr) (predicate.Condition, error) {
+	x, err := c.operand(sides[0])
+	if err != nil {
+		return nil, err
+	}
+	if sides[1].Kind() != ast.ListKind {
+		return nil, c.refuse(sides[1], "want a list such as [\"Galway\", \"Muscat\"]")
+	}
+	in := predicate.In{X: x}
+	for _, element := range sides[1].AsList().Elements() {
+		o, err := c.operand(element)
+		if err != nil {
+			return nil, err
+		}
+		literal, fixed := o.(predicate.Literal)
+		if !fixed {
+			return nil, c.refuse(element, "want a fixed value in the list")
+		}
+		if err := errors.Join(c.dayAgainst(x, literal, element), c.alike(element, x, literal)); err != nil {
+			return nil, err
+		}
+		in.List = append(in.List, literal)
+	}
+	return in, nil
+}
+
+// text is a function of a text: site.startsWith("Gal").
+func (c *compiler) text(e ast.Expr, call ast.CallExpr) (predicate.Condition, error) {
+	x, err := c.operand(call.Target())
+	if err != nil {
+		return nil, err
+	}
+	if kindOf(x) != predicate.OfText {
+		return nil, c.refuse(e, "%s asks about a text", call.FunctionName())
+	}
+	pattern := ""
+	if len(call.Args()) == 1 && call.Args()[0].Kind() == ast.LiteralKind {
+		text, isText := call.Args()[0].AsLiteral().(types.String)
+		if !isText {
+			return nil, c.refuse(e, "want a fixed text in brackets")
+		}
+		pattern = string(text)
+	} else {
+		return nil, c.refuse(e, "want a fixed text in brackets")
+	}
+	switch call.FunctionName() {
+	case "startsWith":
+		return predicate.Text{X: x, Decides: func(text string) bool { return strings.HasPrefix(text, pattern) }}, nil
+	case "endsWith":
+		return predicate.Text{X: x, Decides: func(text string) bool { return strings.HasSuffix(text, pattern) }}, nil
+	case "contains":
+		return predicate.Text{X: x, Decides: func(text string) bool { return strings.Contains(text, pattern) }}, nil
+	case "matches":
+		compiled, err := regexp.Compile(pattern)
+		if err != nil {
+			return nil, c.refuse(call.Args()[0], "%v", err)
+		}
+		return predicate.Matches(x, compiled), nil
+	}
+	return nil, c.refuse(e, "%s cannot be asked here; want startsWith, endsWith, contains or matches", call.FunctionName())
+}
+
+func (c *compiler) operand(e ast.Expr) (predicate.Operand, error) {
+	switch e.Kind() {
+	case ast.IdentKind:
+		if o, known := c.names[e.AsIdent()]; known {
+			return o, nil
+		}
+	case ast.LiteralKind:
+		switch v := e.AsLiteral().(type) {
+		case types.String:
+			return predicate.Literal{Kind: predicate.OfText, Text: string(v)}, nil
+		case types.Int:
+			return predicate.Literal{Kind: predicate.OfNumber, Number: float64(v)}, nil
+		case types.Uint:
+			return predicate.Literal{Kind: predicate.OfNumber, Number: float64(v)}, nil
+		case types.Double:
+			return predicate.Literal{Kind: predicate.OfNumber, Number: float64(v)}, nil
+		case types.Null:
+			return predicate.Literal{Kind: predicate.Missing}, nil
+		}
+	case ast.CallKind:
+		call := e.AsCall()
+		if call.FunctionName() == operators.Negate && len(call.Args()) == 1 {
+			if o, err := c.operand(call.Args()[0]); err == nil {
+				if literal, ok := o.(predicate.Literal); ok && literal.Kind == predicate.OfNumber {
+					literal.Number = -literal.Number
+					return literal, nil
+				}
+			}
+		}
+		if call.FunctionName() == "field" {
+			return c.named(call.Args()[0])
+		}
+		if _, counts := lengths[call.FunctionName()]; counts {
+			return c.length(e, call)
+		}
+		return nil, c.refuse(e, "%s cannot be asked of an order; want a field, a milestone, a length or a fixed value", call.FunctionName())
+	}
+	return nil, c.refuse(e, "want a field, a milestone, a length or a fixed value")
+}
+
+// named is field("…"), for names that cannot be written by themselves.
+func (c *compiler) named(e ast.Expr) (predicate.Operand, error) {
+	name, isText := types.String(""), false
+	if e.Kind() == ast.LiteralKind {
+		name, isText = e.AsLiteral().(types.String)
+	}
+	if !isText {
+		return nil, c.refuse(e, "want the name of a field in quotes")
+	}
+	if _, known := c.book.ParseField(string(name)); known {
+		return predicate.Field(name), nil
+	}
+	if milestone.Index(c.book.Milestones(), string(name)) >= 0 {
+		return predicate.Day(name), nil
+	}
+	return nil, c.refuse(e, "there is no field and no milestone %q", string(name))
+}
+
+// length is the length of a leg: working_days(ordered, shipped), or with a count rule as its third word.
+func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, error) {
+	var ends [2]string
+	for i := range ends {
+		o, err := c.operand(call.Args()[i])
+		if err != nil {
+			return nil, err
+		}
+		m, isDay := o.(predicate.Day)
+		if !isDay {
+			return nil, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(), milestone.Names(c.book.Milestones()))
+		}
+		ends[i] = string(m)
+	}
+	l, isLeg := predicate.LegOf(c.book.Milestones(), ends[0], ends[1])
+	if !isLeg {
+		return nil, c.refuse(e, "a leg goes from one milestone to another; these are the same")
+	}
+	how := lengths[call.FunctionName()]
+	length := predicate.Length{Leg: l, Measure: leg.Measure{Unit: how.unit}, SoFar: how.soFar}
+	if len(call.Args()) == 3 {
+		rule, isText := types.String(""), false
+		if call.Args()[2].Kind() == ast.LiteralKind {
+			rule, isText = call.Args()[2].AsLiteral().(types.String)
+		}
+		parsed, err := leg.ParseRule(string(rule))
+		if !isText || err != nil {
+			return nil, c.refuse(call.Args()[2], "want a count rule, %q or %q", leg.RuleNames()[0], leg.RuleNames()[1])
+		}
+		length.Measure.Rule = parsed
+	}
+	if err := length.Measure.Check(); err != nil {
+		return nil, c.refuse(e, "%v", err)
+	}
+	return length, nil
+}
