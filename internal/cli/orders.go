@@ -57,7 +57,7 @@ func newOrders(e *environment) *cobra.Command {
 	flags.Float64Var(&shortest, "shortest", 0, "only counted orders of at least this `length`")
 	flags.Float64Var(&longest, "longest", 0, "only counted orders of at most this `length`")
 	flags.StringVar(&s.Placed, "placed", "", "the orders that the period leaves out: `outside` or undated")
-	flags.StringVar(&s.Sort, "sort", "number", "`key`: number, length, value or a milestone; with a leading minus descending")
+	flags.StringVar(&s.Sort, "sort", "number", "`keys`, with commas: number, length, value, a milestone or a field; with a leading minus descending")
 	flags.IntVar(&s.Limit, "limit", 50, "at most so many `orders`")
 	flags.IntVar(&s.Offset, "offset", 0, "leave out the first so many `orders`")
 	addFormat(cmd)

@@ -30,7 +30,7 @@ type ordersInput struct {
 	Doubt    string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
 	Shortest optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
 	Longest  optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
-	Sort     string         `query:"sort" doc:"number, length, value or a milestone; with a leading minus descending. Default number."`
+	Sort     string         `query:"sort" doc:"number, length, value, a milestone or a field, each with a leading minus for descending; several with commas. Default number."`
 	Offset   int            `query:"offset" minimum:"0"`
 	Limit    int            `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }

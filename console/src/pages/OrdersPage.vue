@@ -36,8 +36,8 @@ const to = computed(() => question.value.to ?? 'shipped')
 const milestones = computed(() => [...new Set([from.value, 'promised', to.value])])
 const columns = computed(() => [
   { key: 'number', name: 'number', number: false },
-  { key: '', name: 'customer', number: false },
-  { key: '', name: 'site', number: false },
+  { key: 'customer', name: 'customer', number: false },
+  { key: 'site', name: 'site', number: false },
   ...milestones.value.map((m) => ({ key: m, name: m, number: false })),
   { key: 'length', name: answer.value?.heading ?? 'length', number: true },
   { key: '', name: 'state', number: false },
@@ -51,18 +51,26 @@ function where(condition: string) {
   change({ where: condition || undefined, offset: undefined })
 }
 
-function sortBy(key: string) {
-  change({ sort: sort.value === key ? `-${key}` : key, offset: undefined })
+/** The keys of the list, the first first; each may have a minus. */
+const keys = computed(() => sort.value.split(','))
+
+/** Sorts by a column, or turns it; with the shift key it joins the columns before. */
+function sortBy(key: string, event: MouseEvent) {
+  const turned = keys.value.includes(key) ? `-${key}` : key
+  const others = event.shiftKey ? keys.value.filter((k) => k !== key && k !== `-${key}`) : []
+  change({ sort: [...others, turned].join(','), offset: undefined })
 }
 
 function direction(key: string) {
-  if (sort.value === key) return 'ascending'
-  return sort.value === `-${key}` ? 'descending' : undefined
+  if (keys.value.includes(key)) return 'ascending'
+  return keys.value.includes(`-${key}`) ? 'descending' : undefined
 }
 
+/** The direction, and the place among several keys. */
 function arrow(key: string) {
-  if (sort.value === key) return '↑'
-  return sort.value === `-${key}` ? '↓' : ''
+  const at = keys.value.findIndex((k) => k === key || k === `-${key}`)
+  if (at < 0) return ''
+  return (keys.value[at] === key ? '↑' : '↓') + (keys.value.length > 1 ? String(at + 1) : '')
 }
 </script>
 
@@ -93,7 +101,12 @@ function arrow(key: string) {
                 :class="{ number: c.number }"
                 :aria-sort="c.key ? direction(c.key) : undefined"
               >
-                <button v-if="c.key" type="button" @click="sortBy(c.key)">
+                <button
+                  v-if="c.key"
+                  type="button"
+                  title="With shift, sorts within the columns before"
+                  @click="sortBy(c.key, $event)"
+                >
                   {{ c.name }} <span aria-hidden="true">{{ arrow(c.key) }}</span>
                 </button>
                 <template v-else>{{ c.name }}</template>

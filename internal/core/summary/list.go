@@ -40,20 +40,30 @@ const (
 	Undecided = "undecided"
 )
 
-// A Sort orders a list. Key is "number", "length", "value" or a milestone; orders that lack it come last.
-type Sort struct {
+// A Sort orders a list by one key after the other; orders that are alike in all of them go by number. Whatever the
+// direction, orders that lack a key come last.
+type Sort []SortKey
+
+// A SortKey is "number", "length", "value", a milestone or a field.
+type SortKey struct {
 	Key        string
 	Descending bool
 }
 
-// ParseSort reads a key, with a leading minus for descending. Empty text is by number.
+// ParseSort reads keys with commas between them, each with a leading minus for descending. Empty text is by number.
 func ParseSort(b *book.Book, text string) (Sort, error) {
-	key, descending := strings.CutPrefix(text, "-")
-	s := Sort{or(key, "number"), descending}
-	if !slices.Contains(SortKeys(b), s.Key) {
-		return s, request.Refuse("sort", text, "not a key to sort by; want one of "+strings.Join(SortKeys(b), ", ")+", with a leading minus for descending")
+	var by Sort
+	for one := range strings.SplitSeq(or(text, "number"), ",") {
+		key, descending := strings.CutPrefix(strings.TrimSpace(one), "-")
+		if !slices.Contains(SortKeys(b), key) {
+			return nil, request.Refuse("sort", text, fmt.Sprintf("%q is not a key to sort by; want one of %s, with a leading minus for descending", key, strings.Join(SortKeys(b), ", ")))
+		}
+		if slices.ContainsFunc(by, func(s SortKey) bool { return s.Key == key }) {
+			return nil, request.Refuse("sort", text, fmt.Sprintf("%q stands twice", key))
+		}
+		by = append(by, SortKey{key, descending})
 	}
-	return s, nil
+	return by, nil
 }
 
 // SortKeys lists what orders can be sorted by.
@@ -62,7 +72,7 @@ func SortKeys(b *book.Book) []string {
 	for _, m := range b.Milestones() {
 		keys = append(keys, m.Name)
 	}
-	return keys
+	return append(keys, b.FieldNames()...)
 }
 
 // A Listed is an order of a list, with the state and length of the question's leg.
@@ -290,10 +300,34 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 	return nil, request.Refuse("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))
 }
 
-// comparison orders a list; orders that are alike in the key go by number.
+// comparison orders a list; orders that are alike in every key go by number.
 func comparison(b *book.Book, by Sort) func(x, y Listed) int {
 	at := func(l Listed) (*book.Block, int) { return b.Blocks()[l.Row/book.BlockSize], l.Row % book.BlockSize }
-	number := func(l Listed) string { block, i := at(l); return block.Numbers[i] }
+	number := func(x, y Listed) int {
+		blockX, i := at(x)
+		blockY, j := at(y)
+		return book.CompareNumbers(blockX.Numbers[i], blockY.Numbers[j])
+	}
+	var keys []func(x, y Listed) int
+	for _, key := range by {
+		keys = append(keys, keyComparison(b, key, at, number))
+	}
+	return func(x, y Listed) int {
+		for _, compare := range keys {
+			if c := compare(x, y); c != 0 {
+				return c
+			}
+		}
+		return number(x, y)
+	}
+}
+
+// keyComparison compares by one key.
+func keyComparison(b *book.Book, by SortKey, at func(Listed) (*book.Block, int), number func(x, y Listed) int) func(x, y Listed) int {
+	direction := 1
+	if by.Descending {
+		direction = -1
+	}
 	// key gives what to compare, and whether the order has it.
 	var key func(Listed) (int64, bool)
 	switch m := milestone.Index(b.Milestones(), by.Key); {
@@ -310,14 +344,10 @@ func comparison(b *book.Book, by Sort) func(x, y Listed) int {
 			block, i := at(l)
 			return block.Values[i], block.Valued[i]
 		}
+	case by.Key == "number":
+		return func(x, y Listed) int { return direction * number(x, y) }
 	default:
-		return func(x, y Listed) int {
-			c := book.CompareNumbers(number(x), number(y))
-			if by.Descending {
-				return -c
-			}
-			return c
-		}
+		key = fieldRank(b, by.Key, at)
 	}
 	return func(x, y Listed) int {
 		a, hasA := key(x)
@@ -328,13 +358,26 @@ func comparison(b *book.Book, by Sort) func(x, y Listed) int {
 			}
 			return 1
 		}
-		c := cmp.Compare(a, b)
-		if by.Descending {
-			c = -c
-		}
-		if c != 0 {
-			return c
-		}
-		return book.CompareNumbers(number(x), number(y))
+		return direction * cmp.Compare(a, b)
+	}
+}
+
+// fieldRank ranks the values of a field once, in natural order.
+func fieldRank(b *book.Book, name string, at func(Listed) (*book.Block, int)) func(Listed) (int64, bool) {
+	field, _ := b.ParseField(name) // ParseSort has checked it
+	values := b.Values(field)
+	order := make([]uint32, len(values))
+	for code := range order {
+		order[code] = uint32(code)
+	}
+	slices.SortFunc(order, func(x, y uint32) int { return book.CompareNumbers(values[x], values[y]) })
+	ranks := make([]int64, len(values))
+	for rank, code := range order {
+		ranks[code] = int64(rank)
+	}
+	return func(l Listed) (int64, bool) {
+		block, i := at(l)
+		code := block.Codes[field][i]
+		return ranks[code], code != 0
 	}
 }
