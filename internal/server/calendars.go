@@ -33,8 +33,9 @@ func (s *server) registerCalendars(to huma.API) {
 func (s *server) calendars(_ context.Context, _ *struct{}) (*answered[api.Calendars], error) {
 	b := s.Snapshot()
 	var body api.Calendars
+	orders := b.CountedBy()
 	for _, c := range b.Calendars().All() {
-		body.Calendars = append(body.Calendars, calendarBody(b, c))
+		body.Calendars = append(body.Calendars, calendarBody(b, c, orders[c]))
 	}
 	return &answered[api.Calendars]{body}, nil
 }
@@ -49,10 +50,10 @@ func calendarNames(b *book.Book) (names []string) {
 
 // usual is the calendar that counts the most orders; of equal ones the first.
 func usual(b *book.Book) *calendar.Calendar {
-	best, most := b.Calendars().All()[0], 0
+	orders, best := b.CountedBy(), b.Calendars().All()[0]
 	for _, c := range b.Calendars().All() {
-		if n := b.CountedBy(c); n > most {
-			best, most = c, n
+		if orders[c] > orders[best] {
+			best = c
 		}
 	}
 	return best
@@ -95,14 +96,14 @@ func (s *server) calendar(_ context.Context, in *struct {
 
 // wholeCalendar is a calendar with its definition and one year.
 func wholeCalendar(b *book.Book, c *calendar.Calendar, year int) api.Calendar {
-	body := calendarBody(b, c)
+	body := calendarBody(b, c, b.CountedBy()[c])
 	body.Year, body.Definition = yearBody(c, year), definitionBody(c)
 	return body
 }
 
-func calendarBody(b *book.Book, c *calendar.Calendar) api.Calendar {
+func calendarBody(b *book.Book, c *calendar.Calendar, orders int) api.Calendar {
 	def := c.Definition()
-	body := api.Calendar{Name: c.Name(), Default: c == b.Calendars().All()[0], Holidays: len(def.Holidays), HalfDays: len(def.HalfDays), ExtraDays: len(def.Extra), Orders: b.CountedBy(c), Sites: []string{}}
+	body := api.Calendar{Name: c.Name(), Default: c == b.Calendars().All()[0], Holidays: len(def.Holidays), HalfDays: len(def.HalfDays), ExtraDays: len(def.Extra), Orders: orders, Sites: []string{}}
 	body.Weeks = definitionBody(c).Weeks
 	if c.Coverage().Days() > 0 {
 		body.CoverageFrom, body.CoverageTo = c.Coverage().From.String(), c.Coverage().LastDay().String()

@@ -62,8 +62,9 @@ func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts]
 func calendarDoubts(b *book.Book) (doubts []api.Doubt) {
 	last := b.Bounds().DataDate
 	ending := api.Doubt{Code: "calendar-ends", Title: "calendars whose holidays are not known up to the data date", Advice: "Lengths beyond follow the weekly pattern and say so. Load the newer calendar.", Examples: []string{}}
+	orders := b.CountedBy()
 	for i, c := range b.Calendars().All() {
-		if covered := c.Coverage(); b.CountedBy(c) > 0 && i > 0 && covered.To <= last {
+		if covered := c.Coverage(); orders[c] > 0 && i > 0 && covered.To <= last {
 			ending.Count++
 			words := "no holidays"
 			if covered.Days() > 0 {

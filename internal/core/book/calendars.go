@@ -134,15 +134,17 @@ func (b *Book) LocalAt(side Side, row int) Local {
 	return b.locals[side][b.LocalCodes(side, block, i, i+1, scratch[:])[0]]
 }
 
-// CountedBy is the number of orders that are counted by a calendar, by their sites.
-func (b *Book) CountedBy(c *calendar.Calendar) int {
-	orders := 0
+// CountedBy is the number of orders that each calendar counts, by their sites; one pass.
+func (b *Book) CountedBy() map[*calendar.Calendar]int {
+	sites := make([]int, len(b.locals[AtSite]))
 	for _, block := range b.blocks {
 		for _, site := range block.Codes[Site] {
-			if b.locals[AtSite][site].Calendar == c {
-				orders++
-			}
+			sites[site]++
 		}
+	}
+	orders := map[*calendar.Calendar]int{}
+	for site, n := range sites {
+		orders[b.locals[AtSite][site].Calendar] += n
 	}
 	return orders
 }

@@ -8,6 +8,7 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 )
 
 // A Unit is what a length is counted in. The zero Unit is days.
@@ -196,6 +197,12 @@ func (m Measure) Calendar(own *calendar.Calendar) *calendar.Calendar {
 }
 
 var everyDay = calendar.EveryDay()
+
+// CutOffMoves says whether a cut-off moves the starts of a leg's lengths: those from ordered on, in days and working
+// days.
+func (m Measure) CutOffMoves(l Leg) bool {
+	return l.From.Name == milestone.Ordered && (m.Unit == Days || m.Unit == WorkingDays)
+}
 
 // A Stretch is the way of one order along a leg: two known days, and the instants where they are known.
 type Stretch struct {

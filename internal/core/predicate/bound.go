@@ -199,7 +199,7 @@ func (l Literal) bindOperand(*binder) operand {
 func (l Length) bindOperand(b *binder) operand {
 	start, end, cancelled := b.milestone(l.Leg.From.Name), b.milestone(l.Leg.To.Name), b.milestone(milestone.Cancelled)
 	twoWay, dataDate := l.Leg.TwoWay(), b.book.Bounds().DataDate
-	moves := l.Leg.From.Name == milestone.Ordered && (l.Measure.Unit == leg.Days || l.Measure.Unit == leg.WorkingDays)
+	moves := l.Measure.CutOffMoves(l.Leg)
 	state := func(block *book.Block, row int) (leg.State, day.Day, day.Day) {
 		d := leg.Dates{Start: block.Columns[start].Known[row], End: block.Columns[end].Known[row], Cancelled: block.Columns[cancelled].Known[row], RawStart: block.Columns[start].Raw[row]}
 		return leg.StateOf(twoWay, d), d.Start, d.End

@@ -147,7 +147,7 @@ func (p *page) sorted() []Listed {
 // One is a single order of a list by the question's leg, measure and calendars, and what its length is counted from.
 func One(b *book.Book, row int, q Question) (Listed, leg.Stretch) {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), moves: moves(q)}
+	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), moves: q.Measure.CutOffMoves(q.Leg)}
 	block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
 	return p.entry(row), p.stretch(block, i, p.dates(block, i))
 }

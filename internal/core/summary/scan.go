@@ -58,7 +58,7 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		start: index(q.Leg.From.Name), end: index(q.Leg.To.Name),
 		cancelled: index(milestone.Cancelled), basisRow: index(q.Basis.Name),
 		twoWay:     q.Leg.TwoWay(),
-		moves:      moves(q),
+		moves:      q.Measure.CutOffMoves(q.Leg),
 		basisWidth: math.MaxUint32,
 		groups:     1,
 	}
@@ -77,11 +77,6 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 	shift := pl.chooseTable()
 	pl.reckoner = newReckoner(b, q.Measure, q.Side, pl.start, pl.end, pl.low, shift)
 	return pl
-}
-
-// moves says whether cut-offs move the starts of a question's lengths.
-func moves(q Question) bool {
-	return q.Leg.From.Name == milestone.Ordered && (q.Measure.Unit == leg.Days || q.Measure.Unit == leg.WorkingDays)
 }
 
 // starts are the days from which a block's lengths are counted, where that is a difference of totals.
