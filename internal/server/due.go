@@ -123,7 +123,7 @@ func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], err
 	if a.ByDefault > 0 {
 		body.Notes = append(body.Notes, fmt.Sprintf("due days reckoned by the default calendar, since no calendar has the name of the site, its region or its country: %s", figure.Counted(a.ByDefault, "order")))
 	}
-	for _, e := range a.Listed[min(in.Offset, len(a.Listed)):min(in.Offset+in.Limit, len(a.Listed))] {
+	for _, e := range a.Page(b, in.Offset, in.Limit) {
 		body.Orders = append(body.Orders, dueBody(b, q, e))
 	}
 	return &answered[api.Due]{body}, nil

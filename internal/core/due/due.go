@@ -5,6 +5,7 @@ package due
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -198,7 +199,7 @@ type Answer struct {
 	HolidaysUnknown int
 	// ByDefault is how many due days were reckoned by the default calendar as a stand-in.
 	ByDefault int
-	Listed    []Entry // those of the standings that were asked for: by due day, then number
+	Listed    []Entry // those of the standings that were asked for, as they stand in the book
 }
 
 // Ask divides the book, and lists the orders of the standings named; all where none is.
@@ -228,14 +229,32 @@ func Ask(b *book.Book, q Question, standings ...Standing) Answer {
 			a.Listed = append(a.Listed, e)
 		}
 	}
-	number := func(e Entry) string { return b.Blocks()[e.Row/book.BlockSize].Numbers[e.Row%book.BlockSize] }
-	slices.SortFunc(a.Listed, func(x, y Entry) int {
-		if c := cmp.Compare(uint32(x.Due-1), uint32(y.Due-1)); c != 0 { // those without a due day come last
-			return c
-		}
-		return book.CompareNumbers(number(x), number(y))
-	})
 	return a
+}
+
+// Page gives at most limit of the listed orders from offset on: by due day, those without one last, then by number. Only
+// the orders of the days that the page touches are sorted.
+func (a Answer) Page(b *book.Book, offset, limit int) []Entry {
+	by := map[day.Day][]Entry{}
+	for _, e := range a.Listed {
+		by[e.Due] = append(by[e.Due], e)
+	}
+	days := slices.SortedFunc(maps.Keys(by), func(x, y day.Day) int { return cmp.Compare(uint32(x-1), uint32(y-1)) })
+	number := func(e Entry) string { return b.Blocks()[e.Row/book.BlockSize].Numbers[e.Row%book.BlockSize] }
+	var page []Entry
+	for _, d := range days {
+		entries := by[d]
+		if offset >= len(entries) {
+			offset -= len(entries)
+			continue
+		}
+		slices.SortFunc(entries, func(x, y Entry) int { return book.CompareNumbers(number(x), number(y)) })
+		page = append(page, entries[offset:min(len(entries), offset+limit-len(page))]...)
+		if offset = 0; len(page) == limit {
+			break
+		}
+	}
+	return page
 }
 
 // Line is the reconciliation in words: what the orders asked about come to.

@@ -76,7 +76,7 @@ func TestStandings(t *testing.T) {
 	a = Ask(finished, q, Late, AtRisk)
 	assert.Equal(t, "11 orders in the book = 6 due in 2026-06-30/2026-07-03 + 4 due at another time + 1 without a `promised` day", q.PlacementLine(a))
 	rows := []int{}
-	for _, e := range a.Listed {
+	for _, e := range a.Page(finished, 0, 10) {
 		rows = append(rows, e.Row)
 	}
 	assert.Equal(t, []int{10, 0, 1}, rows, "by due day")
@@ -211,13 +211,17 @@ func TestStandingsAgreeWithAPlainVersion(t *testing.T) {
 		require.Equal(t, []int{asked, outside, undue}, []int{a.Asked, a.Outside, a.Undue})
 		require.Equal(t, counts, a.Counts)
 		got := map[int]string{}
-		last := day.Day(0)
-		for _, e := range a.Listed {
+		whole := a.Page(finished, 0, 1000)
+		for i, e := range whole {
 			got[e.Row] = e.Standing.String()
-			require.True(t, e.Due == 0 || e.Due >= last, "by due day, those without one last")
-			last = e.Due
+			if i > 0 {
+				before := whole[i-1]
+				require.True(t, before.Due == e.Due && before.Row < e.Row || before.Due != 0 && (e.Due == 0 || e.Due > before.Due), "by due day, those without one last, then number")
+			}
 		}
 		require.Equal(t, want, got)
+		offset, limit := rapid.IntRange(0, 30).Draw(t, "offset"), rapid.IntRange(1, 10).Draw(t, "limit")
+		require.ElementsMatch(t, whole[min(offset, len(whole)):min(offset+limit, len(whole))], a.Page(finished, offset, limit), "any page is that stretch of the whole")
 		late := Ask(finished, q, Late)
 		require.Len(t, late.Listed, counts[Late])
 		require.Equal(t, a.Counts, late.Counts, "what is listed changes no count")
