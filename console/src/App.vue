@@ -209,6 +209,10 @@ main {
     font-size: 0.9rem;
   }
 
+  .reckon {
+    margin-top: 0;
+  }
+
   .theme {
     order: 3;
   }

@@ -167,6 +167,7 @@ function ask() {
 
 form {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   width: min(560px, calc(100vw - 32px));
   padding: 16px;
@@ -189,6 +190,7 @@ textarea {
   background: rgb(var(--v-theme-background));
   border: 1px solid rgb(var(--v-theme-line));
   border-radius: 6px;
+  max-width: 100%;
 }
 
 input {
