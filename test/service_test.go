@@ -92,6 +92,9 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	rows, err := s.SetAsideRows(t.Context(), first.Number, client.SetAside{}, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{second.Number, 0, 0}, []int64{rows.Rows[0].ClearedBy, rows.Rows[1].ClearedBy, rows.Rows[2].ClearedBy})
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, []int64{3, 2}, []int64{loads.Loads[1].Files[0].SetAside, loads.Loads[1].Files[0].Waiting}, "one has come mended")
 	rows, err = s.SetAsideRows(t.Context(), first.Number, client.SetAside{Waiting: true, Column: "Ordered", File: "orders.csv"}, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, rows.Rows, 1)
@@ -111,7 +114,7 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 
 	_, err = s.Undo(t.Context(), 2)
 	assert.ErrorContains(t, err, "only the last load can be undone, and that is 3")
-	loads, err := s.Undo(t.Context(), 3)
+	loads, err = s.Undo(t.Context(), 3)
 	require.NoError(t, err)
 	assert.NotEmpty(t, loads.Loads[0].UndoneAt)
 	after, err := s.Took(t.Context(), client.Question{})

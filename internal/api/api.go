@@ -435,6 +435,7 @@ type LoadFile struct {
 	Changed       int64    `json:"changed"`
 	Same          int64    `json:"same"`
 	SetAside      int64    `json:"set_aside"`
+	Waiting       int64    `json:"waiting" doc:"Of those, rows that no later load has brought."`
 	UnusedColumns []string `json:"unused_columns" nullable:"false" doc:"Columns that mean nothing here."`
 }
 

@@ -169,7 +169,7 @@ func loadBody(r store.LoadRecord) api.Load {
 	for _, f := range r.Files {
 		body.SetAside += f.RowsSetAside
 		body.Files = append(body.Files, api.LoadFile{Name: f.Name, Kind: f.Kind, SHA256: f.SHA256,
-			New: f.RowsNew, Changed: f.RowsChanged, Same: f.RowsSame, SetAside: f.RowsSetAside, UnusedColumns: f.UnusedColumns})
+			New: f.RowsNew, Changed: f.RowsChanged, Same: f.RowsSame, SetAside: f.RowsSetAside, Waiting: f.Waiting, UnusedColumns: f.UnusedColumns})
 	}
 	return body
 }

@@ -51,6 +51,7 @@ type LoadFile struct {
 	RowsChanged   int64
 	RowsSame      int64
 	RowsSetAside  int64
+	Waiting       int64    `gorm:"->"` // of those set aside, not yet brought by a later load
 	UnusedColumns []string `gorm:"serializer:json"`
 	Header        []string `gorm:"serializer:json"`
 }
@@ -121,6 +122,7 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 // AddFile records a file with what became of its rows, and keeps its set-aside rows.
 func (l *Load) AddFile(file LoadFile, aside []SetAsideRow) error {
 	file.LoadID, file.RowsSetAside = l.record.ID, int64(len(aside))
+	file.Waiting = file.RowsSetAside
 	file.UnusedColumns = append([]string{}, file.UnusedColumns...)
 	file.Header = append([]string{}, file.Header...)
 	if err := l.tx.Create(&file).Error; err != nil {
@@ -163,7 +165,9 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 
 // Loads lists the loads with their files, the last first.
 func (s *Store) Loads(ctx context.Context) (loads []LoadRecord, err error) {
-	err = s.records.WithContext(ctx).Preload("Files", func(tx *gorm.DB) *gorm.DB { return tx.Order("id") }).Order("id DESC").Find(&loads).Error
+	err = s.records.WithContext(ctx).Preload("Files", func(tx *gorm.DB) *gorm.DB {
+		return tx.Select("load_files.*, (SELECT count(*) FROM set_aside_rows r WHERE r.file_id = load_files.id AND r.cleared_by IS NULL) AS waiting").Order("id")
+	}).Order("id DESC").Find(&loads).Error
 	return loads, err
 }
 

@@ -55,7 +55,7 @@ async function undo(load: Load) {
   round.value++
 }
 
-const waiting = (load: Load) => load.files.filter((f) => f.set_aside > 0)
+const waiting = (load: Load) => load.files.filter((f) => f.waiting > 0)
 
 function waitingPath(load: Load, file: { name: string }): string {
   return `/api/v1/loads/${load.number}/waiting.csv?file=${encodeURIComponent(file.name)}`
