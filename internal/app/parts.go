@@ -52,7 +52,7 @@ func (t *teller) order(r store.OrderRecord) book.Order {
 		{delivered, t.delivered, t.firstDelivered, parts.DeliveredDiffers},
 		{paid, t.paid, t.firstPaid, parts.PaidDiffers},
 	} {
-		t.set(&o, m.first, m.told.First)
+		o.Set(m.first, m.told.First.Day, m.told.First.At)
 		if !m.told.Says {
 			continue
 		}
@@ -60,19 +60,8 @@ func (t *teller) order(r store.OrderRecord) book.Order {
 		if own := o.Days[m.last]; own != 0 && own <= t.dataDate && own != m.told.Day.Day {
 			findings |= m.differs
 		}
-		t.set(&o, m.last, m.told.Day)
+		o.Set(m.last, m.told.Day.Day, m.told.Day.At)
 	}
 	o.Findings = findings
 	return o
-}
-
-// set gives an order a milestone that its parts tell.
-func (t *teller) set(o *book.Order, m int, d parts.Day) {
-	o.Days[m] = d.Day
-	if d.At != 0 && o.Instants == nil {
-		o.Instants = make([]day.Instant, len(o.Days))
-	}
-	if o.Instants != nil {
-		o.Instants[m] = d.At
-	}
 }

@@ -52,7 +52,7 @@ func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Rec
 	if len(a.Strip.Cells) <= longestStrip {
 		body.Strip = stripBody(a.Strip)
 	}
-	if a.Strip.HolidaysUnknown {
+	if a.HolidaysUnknown {
 		known := "none"
 		if span := c.Coverage(); span.Days() > 0 {
 			known = fmt.Sprintf("those of %v to %v", span.From, span.LastDay())

@@ -183,12 +183,7 @@ func (s *orderStream) order() book.Order {
 			if times.has(milestone.Name) {
 				at = times.of(milestone.Name, nil)
 			}
-			if o.Days[m] = at.Day; at.At != 0 && o.Instants == nil {
-				o.Instants = make([]day.Instant, len(o.Days))
-			}
-			if o.Instants != nil {
-				o.Instants[m] = at.At
-			}
+			o.Set(m, at.Day, at.At)
 		}
 	}
 	return o

@@ -65,6 +65,17 @@ type Order struct {
 	Findings parts.Finding
 }
 
+// Set gives an order a milestone: its day, and its instant where that is known.
+func (o *Order) Set(m int, d day.Day, at day.Instant) {
+	o.Days[m] = d
+	if at != 0 && o.Instants == nil {
+		o.Instants = make([]day.Instant, len(o.Days))
+	}
+	if o.Instants != nil {
+		o.Instants[m] = at
+	}
+}
+
 // A Book is a snapshot of all orders. It is safe for concurrent use.
 type Book struct {
 	layout       Layout

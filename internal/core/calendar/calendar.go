@@ -129,7 +129,8 @@ type Calendar struct {
 	stated bool
 }
 
-// New checks the definition and adds up its days, with each list sorted and every day once: a walk over all supported days, about half a megabyte.
+// New checks the definition and adds up its days, with each list sorted and every day once: a walk over all supported
+// days, about half a megabyte.
 func New(def Definition) (*Calendar, error) {
 	if len(def.Patterns) == 0 {
 		def.Patterns = []Pattern{{day.First, MondayToFriday}}

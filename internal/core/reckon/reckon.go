@@ -35,6 +35,8 @@ type Answer struct {
 	// Working is the latest working day on which to begin; zero where that was not asked.
 	Working day.Day
 	Strip   leg.Strip
+	// HolidaysUnknown says that the calendar was asked about a day for which it knows no holidays.
+	HolidaysUnknown bool
 }
 
 // RollNames lists what can become of a day that is not worked.
@@ -57,13 +59,22 @@ func Do(on calendar.Local, r Request) (Answer, error) {
 	}
 	switch {
 	case r.From != "" && r.To != "" && r.N == "" && r.Wanted == "":
-		return between(on, r, a)
+		a, err = between(on, r, a)
 	case r.From != "" && r.N != "" && r.To == "" && r.Wanted == "":
-		return away(on, r, a)
+		a, err = away(on, r, a)
 	case r.Wanted != "" && r.N != "" && r.From == "" && r.To == "":
-		return latest(on, r, a)
+		a, err = latest(on, r, a)
+	default:
+		return a, unclear(r)
 	}
-	return a, request.Refuse("from", r.From, "want two days (from, to), a day and a number (from, n), or a wanted day and a number (wanted, n)")
+	// Days that are only added are moved by the calendar in the end.
+	moved := a.Working != 0 && !on.Covers(a.Working, a.Day) || r.N != "" && cmp.Or(r.Roll, "keep") != "keep" && !on.Covers(a.Day, a.Day)
+	a.HolidaysUnknown = a.Strip.HolidaysUnknown || moved
+	return a, err
+}
+
+func unclear(r Request) error {
+	return request.Refuse("from", r.From, "want two days (from, to), a day and a number (from, n), or a wanted day and a number (wanted, n)")
 }
 
 // between is the length from one day to another.

@@ -56,7 +56,16 @@ func TestReckoning(t *testing.T) {
 		assert.Equal(t, tt.sentence, a.Sentence)
 		assert.Equal(t, tt.words, a.Words)
 		assert.Equal(t, tt.line, a.Strip.String())
+		assert.False(t, a.HolidaysUnknown, "the calendar knows 2026")
 	}
+	for _, r := range []Request{{From: "2026-12-30", To: "2027-01-04"}, {From: "2027-01-01", N: "2", In: "days", Roll: "next"}, {Wanted: "2027-01-10", N: "3", In: "days"}} {
+		a, err := Do(on, r)
+		require.NoError(t, err)
+		assert.True(t, a.HolidaysUnknown, "%+v", r)
+	}
+	a, err := Do(on, Request{From: "2027-01-01", N: "2", In: "days"})
+	require.NoError(t, err)
+	assert.False(t, a.HolidaysUnknown, "days alone ask no calendar")
 }
 
 func TestWhatCannotBeReckoned(t *testing.T) {
