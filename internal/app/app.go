@@ -44,21 +44,23 @@ const stopTimeout = 15 * time.Second
 
 // An App is a running service.
 type App struct {
-	settings Settings
-	folder   *folder
-	cluster  *pgcluster.Cluster // nil where the database is somebody else's
-	store    *store.Store
-	snapshot atomic.Pointer[book.Book]
-	progress atomic.Pointer[server.Progress] // of the running load
-	refresh  sync.Mutex                      // one refresh at a time; guards load, undone and zones
-	load     int64                           // the last load that the snapshot holds
-	undone   int64                           // how many loads were undone before it
-	zones    map[string]*time.Location       // of the sites, by which it reads times of day
-	listener net.Listener
-	http     *http.Server
-	stopping context.CancelFunc // ends requests that would not end in time
-	served   chan error
-	user     string
+	settings  Settings
+	folder    *folder
+	cluster   *pgcluster.Cluster // nil where the database is somebody else's
+	store     *store.Store
+	snapshot  atomic.Pointer[book.Book]
+	progress  atomic.Pointer[server.Progress] // of the running load
+	refresh   sync.Mutex                      // one refresh at a time; guards what follows, down to relations
+	load      int64                           // the last load that the snapshot holds
+	undone    int64                           // how many loads were undone before it
+	zones     map[string]*time.Location       // of the sites, by which it reads times of day
+	related   int64                           // the last load of what the relations tell
+	relations []book.Relation
+	listener  net.Listener
+	http      *http.Server
+	stopping  context.CancelFunc // ends requests that would not end in time
+	served    chan error
+	user      string
 }
 
 // Start brings everything up: the folder, PostgreSQL, the tables, the book, the service. The caller stops it.
@@ -220,6 +222,13 @@ func (a *App) Refresh(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if a.snapshot.Load() == nil || a.related != state.Related || a.undone != state.Undone {
+		if a.relations, err = a.store.Relations(ctx); err != nil {
+			return err
+		}
+		a.related = state.Related
+	}
+	ends.Relations = a.relations
 	// The next snapshot follows the last one, unless its columns are others, records have gone, or times of day
 	// are to be read by other zones.
 	zones := zonesOf(state.Sites)
@@ -238,7 +247,7 @@ func (a *App) Refresh(ctx context.Context) error {
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
 	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
-		err := a.store.Orders(ctx, state.Layout, since, zoneFinder(zones), func(o store.OrderRecord) { builder.Put(tell.order(o)); changed++ })
+		err := a.store.Orders(ctx, state.Layout, since, zoneFinder(zones), func(o book.Order) { builder.Put(tell.order(o)); changed++ })
 		if err != nil {
 			return err
 		}

@@ -27,10 +27,9 @@ func newTeller(l book.Layout, dataDate day.Day) *teller {
 	}
 }
 
-// order is the order of a record as the book holds it.
-func (t *teller) order(r store.OrderRecord) book.Order {
-	o := r.Order
-	if t.firstShipped < 0 || len(r.Lines)+len(r.Shipments)+len(r.Payments) == 0 {
+// order is an order of the store as the book holds it.
+func (t *teller) order(o book.Order) book.Order {
+	if t.firstShipped < 0 || len(o.Lines)+len(o.Shipments)+len(o.Payments) == 0 {
 		return o
 	}
 	currency := o.Fields[book.Currency]
@@ -40,7 +39,7 @@ func (t *teller) order(r store.OrderRecord) book.Order {
 		t.decimals[currency] = decimals
 	}
 	shipped, delivered, paid, findings := parts.Tell(parts.Order{
-		Lines: r.Lines, Shipments: r.Shipments, Payments: r.Payments,
+		Lines: o.Lines, Shipments: o.Shipments, Payments: o.Payments,
 		Value: o.Value, Valued: o.Valued, Currency: currency, Decimals: decimals,
 	}, t.dataDate)
 	for _, m := range []struct {

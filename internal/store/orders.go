@@ -57,9 +57,12 @@ const (
 func layout(extras []extraColumn, parts bool) book.Layout {
 	l := book.BuiltIn()
 	for _, e := range extras {
-		if e.IsMilestone {
+		switch {
+		case e.Kind == record.Lines.Name:
+			l.LineExtra = append(l.LineExtra, e.Name)
+		case e.IsMilestone:
 			l.Milestones = append(l.Milestones, milestone.Milestone{Name: e.Name, Plan: e.IsPlan})
-		} else {
+		default:
 			l.Extra = append(l.Extra, e.Name)
 		}
 	}
@@ -83,18 +86,10 @@ type Since struct {
 	Beyond day.Day
 }
 
-// An OrderRecord is an order with its parts, as they were loaded. Its days go by the layout; those that only
-// parts tell are zero.
-type OrderRecord struct {
-	book.Order
-	Lines     []parts.Line
-	Shipments []parts.Shipment
-	Payments  []parts.Payment
-}
-
-// Orders gives orders with their parts, by ascending identity, all of one moment.
+// Orders gives orders with their parts, as they were loaded, by ascending identity, all of one moment. Their days go by
+// the layout; those that only parts tell are zero.
 // Days that came with a time of day are those of the zone of their order's site, which is nil where it is not known.
-func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone func(site string) *time.Location, take func(OrderRecord)) (err error) {
+func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone func(site string) *time.Location, take func(book.Order)) (err error) {
 	reading, err := s.read(ctx)
 	if err != nil {
 		return err
@@ -116,33 +111,38 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	if orders.rows, err = reading.query(fmt.Sprintf("SELECT o.id, %s, o.extra FROM orders o WHERE %s ORDER BY o.id", strings.Join(columns, ", "), where), ids); err != nil {
 		return err
 	}
-	of := func(table, columns string) (pgx.Rows, error) {
-		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, columns), ids)
+	of := func(table, columns, by string) (pgx.Rows, error) {
+		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, by), ids)
 	}
-	lineRows, err1 := of("order_lines", "p.line, p.units, p.cancelled_units, p.line_shipped, p.line_delivered, p.extra")
-	shipmentRows, err2 := of("shipments", "p.line, p.units, p.shipped, p.delivered, p.extra")
-	paymentRows, err3 := of("payments", "p.paid, p.amount, p.currency, p.extra")
+	// The shorter number first: 9 before 10.
+	lineRows, err1 := of("order_lines", "p.line, p.product, p.units, p.cancelled_units, p.line_value, p.line_shipped, p.line_delivered, p.extra", "length(p.line), p.line")
+	shipmentRows, err2 := of("shipments", "p.shipment, p.carrier, p.line, p.units, p.shipped, p.delivered, p.extra", "p.shipment, length(p.line), p.line")
+	paymentRows, err3 := of("payments", "p.receipt, p.paid, p.amount, p.currency, p.extra", "p.receipt")
 	if err := errors.Join(err1, err2, err3); err != nil {
 		return err
 	}
 	lines := stream(lineRows, func(raw [][]byte, zone *time.Location) parts.Line {
-		times := timesIn(raw[5], zone)
-		return parts.Line{Number: string(raw[0]), Units: quantity(raw[1]), Cancelled: quantity(raw[2]),
-			Shipped: times.of("line_shipped", raw[3]), Delivered: times.of("line_delivered", raw[4])}
+		times, value := timesIn(raw[7], zone), quantity(raw[4])
+		line := parts.Line{Number: orders.text(raw[0]), Product: orders.text(raw[1]), Units: quantity(raw[2]), Cancelled: quantity(raw[3]), Value: value.Thousandths, Valued: value.Known,
+			Shipped: times.of("line_shipped", raw[5]), Delivered: times.of("line_delivered", raw[6])}
+		for _, name := range l.LineExtra {
+			line.Extra = append(line.Extra, orders.text([]byte(times.cells[name])))
+		}
+		return line
 	})
 	shipments := stream(shipmentRows, func(raw [][]byte, zone *time.Location) parts.Shipment {
-		times := timesIn(raw[4], zone)
-		return parts.Shipment{Line: string(raw[0]), Units: quantity(raw[1]), Shipped: times.of("shipped", raw[2]), Delivered: times.of("delivered", raw[3])}
+		times := timesIn(raw[6], zone)
+		return parts.Shipment{Number: string(raw[0]), Carrier: orders.text(raw[1]), Line: orders.text(raw[2]), Units: quantity(raw[3]), Shipped: times.of("shipped", raw[4]), Delivered: times.of("delivered", raw[5])}
 	})
 	payments := stream(paymentRows, func(raw [][]byte, zone *time.Location) parts.Payment {
-		amount := quantity(raw[1])
-		return parts.Payment{Paid: timesIn(raw[3], zone).of("paid", raw[0]), Amount: amount.Thousandths, Known: amount.Known, Currency: string(raw[2])}
+		amount := quantity(raw[2])
+		return parts.Payment{Receipt: string(raw[0]), Paid: timesIn(raw[4], zone).of("paid", raw[1]), Amount: amount.Thousandths, Known: amount.Known, Currency: orders.text(raw[3])}
 	})
 	for orders.rows.Next() {
-		r := OrderRecord{Order: orders.order()}
-		at := zone(r.Fields[book.Site])
-		r.Lines, r.Shipments, r.Payments = lines.of(r.ID, at), shipments.of(r.ID, at), payments.of(r.ID, at)
-		take(r)
+		o := orders.order()
+		at := zone(o.Fields[book.Site])
+		o.Lines, o.Shipments, o.Payments = lines.of(o.ID, at), shipments.of(o.ID, at), payments.of(o.ID, at)
+		take(o)
 	}
 	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err())
 }

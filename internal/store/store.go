@@ -148,6 +148,8 @@ type State struct {
 	Undone int64
 	Sites  []book.SiteRecord
 	Places []book.PlaceRecord
+	// Related is the last load of customers, products, sites or places; see Relations.
+	Related int64
 }
 
 // siteRow and placeRow are what a snapshot asks of the lists of sites and places.
@@ -193,6 +195,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			ID       int64
 			DataDate *date
 			Undone   int64
+			Related  int64
 		}
 		var extras []extraColumn
 		var parts bool
@@ -201,9 +204,9 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var places []placeRow
 		if err := errors.Join(
 			tx.Take(&settings).Error,
-			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone FROM loads").Scan(&last).Error,
+			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone, (SELECT coalesce(max(load_id), 0) FROM load_files WHERE kind IN ?) AS related FROM loads", relatedKinds()).Scan(&last).Error,
 			tx.Raw("SELECT EXISTS (SELECT FROM order_lines) OR EXISTS (SELECT FROM shipments) OR EXISTS (SELECT FROM payments)").Scan(&parts).Error,
-			tx.Where("kind = ?", record.Orders.Name).Order("id").Find(&extras).Error,
+			tx.Where("kind IN ?", []string{record.Orders.Name, record.Lines.Name}).Order("id").Find(&extras).Error,
 			tx.Order("name").Find(&calendars).Error,
 			tx.Raw("SELECT site, coalesce(zone, '') AS zone, coalesce(cut_off, '') AS cut_off, coalesce(calendar, '') AS calendar, coalesce(region, '') AS region, coalesce(country, '') AS country FROM sites ORDER BY site").Scan(&sites).Error,
 			tx.Raw("SELECT place, country, region FROM places WHERE region <> ''").Scan(&places).Error,
@@ -217,6 +220,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			Version:  last.ID + settings.Changes + last.Undone,
 			Layout:   layout(extras, parts),
 			Undone:   last.Undone,
+			Related:  last.Related,
 		}
 		for _, c := range calendars {
 			state.Calendars = append(state.Calendars, c.Definition)

@@ -89,7 +89,7 @@ func load(t *testing.T, s *Store, p record.Part, rows ...string) (RowCounts, Loa
 func stored(t *testing.T, s *Store, since Since) (orders []string) {
 	state, err := s.State(t.Context())
 	require.NoError(t, err)
-	require.NoError(t, s.Orders(t.Context(), state.Layout, since, zoneOf, func(o OrderRecord) {
+	require.NoError(t, s.Orders(t.Context(), state.Layout, since, zoneOf, func(o book.Order) {
 		text := o.Number
 		for m, d := range o.Days {
 			if d != 0 {

@@ -40,6 +40,7 @@ func FieldNames() []string { return fieldNames[:] }
 type Layout struct {
 	Milestones []milestone.Milestone // the built-in ones first
 	Extra      []string              // fields from Fields on
+	LineExtra  []string              // columns of lines after those that every book has
 }
 
 // BuiltIn is the layout of a book whose files bring nothing of their own.
@@ -47,7 +48,7 @@ func BuiltIn() Layout { return Layout{Milestones: milestone.BuiltIn()} }
 
 // Equal says whether two layouts name the same columns.
 func (l Layout) Equal(other Layout) bool {
-	return slices.Equal(l.Milestones, other.Milestones) && slices.Equal(l.Extra, other.Extra)
+	return slices.Equal(l.Milestones, other.Milestones) && slices.Equal(l.Extra, other.Extra) && slices.Equal(l.LineExtra, other.LineExtra)
 }
 
 // An Order is one order as a record, for putting it into a Builder and for taking it out of a Book.
@@ -63,6 +64,10 @@ type Order struct {
 	Value    int64
 	Valued   bool // false: no value is known
 	Findings parts.Finding
+	// What belongs to the order, in the order of its keys.
+	Lines     []parts.Line
+	Shipments []parts.Shipment
+	Payments  []parts.Payment
 }
 
 // Set gives an order a milestone: its day, and its instant where that is known.
@@ -79,7 +84,10 @@ func (o *Order) Set(m int, d day.Day, at day.Instant) {
 // A Book is a snapshot of all orders. It is safe for concurrent use.
 type Book struct {
 	layout       Layout
-	dictionaries []dictionary // by field
+	dictionaries []dictionary        // by field
+	parts        [Parts][]dictionary // by column of the part
+	told         []string            // the names of the fields after the layout's
+	toldOfLines  []string            // the names of the columns of lines after the layout's
 	blocks       []*Block
 	ends         Ends           // what it was finished with
 	locals       [sides][]Local // by local code; see LocalCodes
@@ -96,6 +104,8 @@ type Block struct {
 	Valued  []bool     // false: no value is known
 	// Findings are what the orders' parts show beside their milestones.
 	Findings []parts.Finding
+	// Parts are what belongs to the orders.
+	Parts [Parts]Ragged
 	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no
 	// order of the block can be moved.
 	Moved []day.Day
@@ -134,11 +144,11 @@ func (b *Book) FieldName(f Field) string {
 	if f < Fields {
 		return fieldNames[f]
 	}
-	return b.layout.Extra[f-Fields]
+	return b.FieldNames()[f]
 }
 
 // FieldNames lists the names of all fields in the order of their values.
-func (b *Book) FieldNames() []string { return slices.Concat(fieldNames[:], b.layout.Extra) }
+func (b *Book) FieldNames() []string { return slices.Concat(fieldNames[:], b.layout.Extra, b.told) }
 
 // ParseField finds a field by its name.
 func (b *Book) ParseField(name string) (Field, bool) {
@@ -198,10 +208,16 @@ func (b *Book) At(row int) Order {
 	for f := range Fields {
 		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
 	}
-	for f := int(Fields); f < len(block.Codes); f++ {
-		o.Extra = append(o.Extra, b.dictionaries[f].values[block.Codes[f][i]])
+	for f := range b.layout.Extra {
+		o.Extra = append(o.Extra, b.Text(Fields+Field(f), row))
 	}
+	b.partsAt(&o, block, i)
 	return o
+}
+
+// Text is the value of a field of the order in a row; empty where it has none.
+func (b *Book) Text(f Field, row int) string {
+	return b.dictionaries[f].values[b.blocks[row/BlockSize].Codes[f][row%BlockSize]]
 }
 
 // KnownAt are the days of an order as known at the data date, by milestone.

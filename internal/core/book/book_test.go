@@ -38,7 +38,64 @@ func drawOrder(t *rapid.T, id int64) Order {
 		o.Fields[f] = text.Draw(t, fieldNames[f])
 	}
 	o.Extra = []string{text.Draw(t, "hive-colour")}
+	quantity := func() parts.Quantity {
+		q := parts.Quantity{Known: rapid.Bool().Draw(t, "known")}
+		if q.Known {
+			q.Thousandths = rapid.Int64Range(-1, 9).Draw(t, "thousandths")
+		}
+		return q
+	}
+	on := func() parts.Day { return parts.Day{Day: anyDay.Draw(t, "part day")} }
+	for range rapid.IntRange(0, 2).Draw(t, "lines") {
+		value := quantity()
+		o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(), Cancelled: quantity(),
+			Value: value.Thousandths, Valued: value.Known, Shipped: on(), Delivered: on(), Extra: []string{text.Draw(t, "engraving")}})
+	}
+	for range rapid.IntRange(0, 2).Draw(t, "shipments") {
+		o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Carrier: text.Draw(t, "carrier"), Line: text.Draw(t, "of line"), Units: quantity(), Shipped: on(), Delivered: on()})
+	}
+	for range rapid.IntRange(0, 2).Draw(t, "payments") {
+		amount := quantity()
+		o.Payments = append(o.Payments, parts.Payment{Receipt: text.Draw(t, "receipt"), Paid: on(), Amount: amount.Thousandths, Known: amount.Known, Currency: text.Draw(t, "currency")})
+	}
 	return o
+}
+
+// What the lists of customers and products say: nothing of C, and no contact of B.
+var (
+	contacts   = map[string][]string{"A": {"Ana", "+1"}, "B": {"", "+2"}}
+	categories = map[string][]string{"A": {"hives"}, "B": {"feed"}}
+	relations  = []Relation{
+		{Of: Customer, Columns: []string{"customer-contact", "customer-telephone"}, Rows: contacts},
+		{OfLines: true, Columns: []string{"category"}, Rows: categories},
+	}
+)
+
+// requireTold looks at what relations tell of an order.
+func requireTold(t *rapid.T, b *Book, row int, o Order) {
+	for i, name := range relations[0].Columns {
+		f, known := b.ParseField(name)
+		of := contacts[o.Fields[Customer]]
+		if !known {
+			require.True(t, of == nil || of[i] == "")
+		} else if of == nil {
+			require.Empty(t, b.Text(f, row))
+		} else {
+			require.Equal(t, of[i], b.Text(f, row))
+		}
+	}
+	columns, block := b.PartColumns(Lines), b.Blocks()[row/BlockSize]
+	if columns[len(columns)-1].Name != "category" {
+		return
+	}
+	from, to := block.Parts[Lines].Of(row % BlockSize)
+	for i := range to - from {
+		want := ""
+		if told := categories[o.Lines[i].Product]; told != nil {
+			want = told[0]
+		}
+		require.Equal(t, want, b.PartValues(Lines, len(columns)-1)[block.Parts[Lines].Columns[len(columns)-1].Codes[from+i]])
+	}
 }
 
 // seen is the order as a book gives it back.
@@ -54,7 +111,7 @@ func seen(o Order) Order {
 func TestSnapshotsStayAsTheyWere(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		model := []Order{}
-		builder := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
+		builder := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}, LineExtra: []string{"engraving"}})
 		type snapshot struct {
 			book  *Book
 			model []Order
@@ -74,7 +131,7 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			dataDate := day.Day(rapid.Int32Range(46000, 46100).Draw(t, "data date"))
 			calendars, err := NewCalendars(nil)
 			require.NoError(t, err)
-			b := builder.Finish(Ends{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars})
+			b := builder.Finish(Ends{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars, Relations: relations})
 			snapshots = append(snapshots, snapshot{b, append([]Order(nil), model...)})
 			builder = b.Next()
 		}
@@ -82,6 +139,7 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			require.Equal(t, len(s.model), s.book.Orders())
 			for row, want := range s.model {
 				require.Equal(t, seen(want), s.book.At(row))
+				requireTold(t, s.book, row, want)
 				found, ok := s.book.Find(want.Number)
 				require.True(t, ok)
 				require.Equal(t, row, found)

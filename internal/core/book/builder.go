@@ -21,31 +21,56 @@ type dictionary struct {
 type Builder struct {
 	layout       Layout
 	dictionaries []dictionary // by field
-	ownCodes     []bool       // the map of codes is this builder's own
+	parts        [Parts][]dictionary
+	ownCodes     map[*dictionary]bool // the map of codes is this builder's own
 	blocks       []*Block
-	own          []bool // the block is this builder's own
+	own          []bool           // the block is this builder's own
+	replaced     []map[int]*Order // by block and row: orders whose parts take the place of others
 	scratch      []byte
 }
 
 // NewBuilder begins an empty book of this layout.
 func NewBuilder(layout Layout) *Builder {
-	b := &Builder{layout: layout}
-	for range int(Fields) + len(layout.Extra) {
-		b.dictionaries = append(b.dictionaries, dictionary{values: []string{""}, codes: map[string]uint32{"": 0}})
-		b.ownCodes = append(b.ownCodes, true)
+	b := &Builder{layout: layout, ownCodes: map[*dictionary]bool{}}
+	b.dictionaries = newDictionaries(int(Fields) + len(layout.Extra))
+	for p := range Parts {
+		b.parts[p] = newDictionaries(len(layout.PartColumns(p)))
 	}
+	b.ownAll()
 	return b
+}
+
+func newDictionaries(n int) []dictionary {
+	all := make([]dictionary, n)
+	for i := range all {
+		all[i] = dictionary{values: []string{""}, codes: map[string]uint32{"": 0}}
+	}
+	return all
+}
+
+// ownAll says that all dictionaries are the builder's own.
+func (b *Builder) ownAll() {
+	for _, all := range append(b.parts[:], b.dictionaries) {
+		for i := range all {
+			b.ownCodes[&all[i]] = true
+		}
+	}
 }
 
 // Next begins the snapshot that follows this one.
 func (b *Book) Next() *Builder {
-	return &Builder{
+	next := &Builder{
 		layout:       b.layout,
-		dictionaries: slices.Clone(b.dictionaries),
-		ownCodes:     make([]bool, len(b.dictionaries)),
+		dictionaries: slices.Clone(b.dictionaries[:int(Fields)+len(b.layout.Extra)]),
+		ownCodes:     map[*dictionary]bool{},
 		blocks:       slices.Clone(b.blocks),
 		own:          make([]bool, len(b.blocks)),
+		replaced:     make([]map[int]*Order, len(b.blocks)),
 	}
+	for p := range Parts {
+		next.parts[p] = slices.Clone(b.parts[p][:len(b.layout.PartColumns(p))])
+	}
+	return next
 }
 
 // Put takes in an order: in the place of the one with its identity, or as the last. A new identity must be
@@ -80,7 +105,12 @@ func (b *Builder) Put(o Order) {
 		block.Codes[f][row] = b.code(f, o)
 	}
 	for f, value := range o.Extra {
-		block.Codes[int(Fields)+f][row] = b.codeOf(Fields+Field(f), []byte(value))
+		block.Codes[int(Fields)+f][row] = b.codeOf(&b.dictionaries[int(Fields)+f], []byte(value))
+	}
+	if found {
+		b.replaced[at][row] = &o
+	} else {
+		b.appendParts(block, o)
 	}
 }
 
@@ -91,8 +121,9 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 		panic(fmt.Sprintf("book: order identity %d comes after a greater one", id))
 	}
 	if at < 0 || len(b.blocks[at].IDs) == BlockSize {
-		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)), Codes: make([][]uint32, len(b.dictionaries))})
+		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)), Codes: make([][]uint32, len(b.dictionaries)), Parts: b.layout.noParts()})
 		b.own = append(b.own, true)
+		b.replaced = append(b.replaced, map[int]*Order{})
 		at++
 	}
 	block := b.owned(at)
@@ -134,16 +165,19 @@ func (b *Builder) owned(at int) *Block {
 			Valued:   slices.Clone(old.Valued),
 			Findings: slices.Clone(old.Findings),
 			Columns:  make([]Column, len(old.Columns)),
-			Codes:    make([][]uint32, len(old.Codes)),
+			Codes:    make([][]uint32, len(b.dictionaries)),
 		}
 		for m := range old.Columns {
 			block.Columns[m].Raw = slices.Clone(old.Columns[m].Raw)
 			block.Columns[m].Instants = slices.Clone(old.Columns[m].Instants)
 		}
-		for f := range old.Codes {
+		for f := range block.Codes {
 			block.Codes[f] = slices.Clone(old.Codes[f])
 		}
-		b.blocks[at], b.own[at] = block, true
+		for p := range old.Parts {
+			block.Parts[p] = old.Parts[p].clone(len(b.layout.PartColumns(Part(p))))
+		}
+		b.blocks[at], b.own[at], b.replaced[at] = block, true, map[int]*Order{}
 	}
 	return b.blocks[at]
 }
@@ -157,15 +191,15 @@ func (b *Builder) code(f Field, o Order) uint32 {
 		text = append(append(text, ", "...), o.Fields[Country]...)
 	}
 	b.scratch = text
-	return b.codeOf(f, text)
+	return b.codeOf(&b.dictionaries[f], text)
 }
 
-func (b *Builder) codeOf(f Field, text []byte) uint32 {
-	dict := &b.dictionaries[f]
+// codeOf is the code of a value in one of the builder's dictionaries.
+func (b *Builder) codeOf(dict *dictionary, text []byte) uint32 {
 	code, known := dict.codes[string(text)]
 	if !known {
-		if !b.ownCodes[f] {
-			dict.codes, b.ownCodes[f] = maps.Clone(dict.codes), true
+		if !b.ownCodes[dict] {
+			dict.codes, b.ownCodes[dict] = maps.Clone(dict.codes), true
 			dict.values = slices.Clip(dict.values)
 		}
 		code = uint32(len(dict.values))
@@ -182,9 +216,11 @@ type Ends struct {
 	Bounds    period.Bounds
 	Calendars Calendars
 	// Sites and Places say by which calendars and zones orders are counted.
-	Sites   []SiteRecord
-	Places  []PlaceRecord
-	Version int64
+	Sites  []SiteRecord
+	Places []PlaceRecord
+	// Relations say more of customers, sites, places and products.
+	Relations []Relation
+	Version   int64
 }
 
 // Finish makes the snapshot. The Builder must not be used afterwards.
@@ -192,9 +228,13 @@ func (b *Builder) Finish(ends Ends) *Book {
 	book := &Book{
 		layout:       b.layout,
 		dictionaries: b.dictionaries,
+		parts:        b.parts,
 		blocks:       b.blocks,
 		ends:         ends,
 		bounds:       ends.Bounds,
+	}
+	for i, block := range b.blocks {
+		b.replaceParts(block, b.replaced[i])
 	}
 	if book.bounds.DataDate == 0 {
 		book.bounds.DataDate = b.latestFact()
@@ -202,6 +242,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 	for i, block := range book.blocks {
 		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.layout.Milestones)
 	}
+	book.relate()
 	book.resolve()
 	book.moveStarts()
 	if book.bounds.FirstDay == 0 {

@@ -22,13 +22,17 @@ type Day struct {
 
 // A Line is one line of an order. Its own days are zero where only shipments tell.
 type Line struct {
-	Number             string
+	Number, Product    string
 	Units, Cancelled   Quantity
+	Value              int64 // in ten-thousandths of the unit of the order's currency
+	Valued             bool
 	Shipped, Delivered Day
+	Extra              []string // columns of the user's own; nil where there are none
 }
 
 // A Shipment is what left together, of one line or, with Line empty, of the order as a whole.
 type Shipment struct {
+	Number, Carrier    string
 	Line               string
 	Units              Quantity
 	Shipped, Delivered Day
@@ -37,6 +41,7 @@ type Shipment struct {
 // A Payment is money that came for an order. Amount is in ten-thousandths of the currency's unit; an empty
 // Currency is the order's.
 type Payment struct {
+	Receipt  string
 	Paid     Day
 	Amount   int64
 	Known    bool

@@ -1,0 +1,257 @@
+package book
+
+import (
+	"math"
+	"slices"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/parts"
+)
+
+// A Part is a kind of thing of which an order can have several.
+type Part uint8
+
+// The parts of an order.
+const (
+	Lines Part = iota
+	Shipments
+	Payments
+	Parts // how many there are
+)
+
+var partNames = [Parts]string{"lines", "shipments", "payments"}
+
+// String is the part's name, in the plural.
+func (p Part) String() string { return partNames[p] }
+
+// PartNames lists the parts, in the order of their values.
+func PartNames() []string { return partNames[:] }
+
+// A Holding is what a column of a part holds.
+type Holding uint8
+
+const (
+	Coded     Holding = iota // texts that repeat
+	Plain                    // texts that hardly do
+	OnDay                    // days, as their numbers
+	Quantity                 // thousandths
+	Money                    // ten-thousandths of a unit of a currency
+	ValueUnit                // Money of the order's own currency
+)
+
+// A PartColumn is one column of a part.
+type PartColumn struct {
+	Name  string
+	Holds Holding
+}
+
+// Columns of parts that are looked for by place.
+const (
+	lineNumber = iota
+	LineProduct
+	LineUnits
+	lineCancelled
+	lineValue
+	lineShipped
+	lineDelivered
+)
+
+var partColumns = [Parts][]PartColumn{
+	Lines: {
+		{"line", Coded}, {"product", Coded}, {"units", Quantity}, {"cancelled-units", Quantity},
+		{"line-value", ValueUnit}, {"line-shipped", OnDay}, {"line-delivered", OnDay},
+	},
+	Shipments: {{"shipment", Plain}, {"carrier", Coded}, {"line", Coded}, {"units", Quantity}, {"shipped", OnDay}, {"delivered", OnDay}},
+	Payments:  {{"receipt", Plain}, {"paid", OnDay}, {"amount", Money}, {"currency", Coded}},
+}
+
+// PartColumns lists the columns of a part that records bring.
+func (l Layout) PartColumns(p Part) []PartColumn {
+	columns := partColumns[p]
+	if p == Lines {
+		columns = slices.Clip(columns)
+		for _, name := range l.LineExtra {
+			columns = append(columns, PartColumn{name, Coded})
+		}
+	}
+	return columns
+}
+
+// None stands for a day or a quantity that is not there.
+const None = math.MinInt64
+
+// A Ragged holds one part of a block's orders: those of the order in row i are Starts[i] to Starts[i+1]−1.
+type Ragged struct {
+	Starts  []uint32
+	Columns []Cells // by column of the part
+}
+
+// Cells are one column of a part; one of the slices is in use.
+type Cells struct {
+	Codes   []uint32 // Coded; code 0 is none
+	Texts   []string // Plain
+	Numbers []int64  // all others; None where there is none
+}
+
+// Of are the places of an order's parts: from the first up to before the last.
+func (r *Ragged) Of(row int) (from, to int) { return int(r.Starts[row]), int(r.Starts[row+1]) }
+
+// noParts is what a block without orders has.
+func (l Layout) noParts() (none [Parts]Ragged) {
+	for p := range Parts {
+		none[p] = Ragged{Starts: []uint32{0}, Columns: make([]Cells, len(l.PartColumns(p)))}
+	}
+	return none
+}
+
+// clone copies what records brought; what is told from it follows anew.
+func (r *Ragged) clone(columns int) Ragged {
+	next := Ragged{Starts: slices.Clone(r.Starts)}
+	for _, c := range r.Columns[:columns] {
+		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers)})
+	}
+	return next
+}
+
+// appendParts takes in the parts of the order that the block ends with.
+func (b *Builder) appendParts(block *Block, o Order) {
+	lines := &block.Parts[Lines]
+	for _, l := range o.Lines {
+		code := func(column int, text string) {
+			lines.Columns[column].Codes = append(lines.Columns[column].Codes, b.codeOf(&b.parts[Lines][column], []byte(text)))
+		}
+		code(lineNumber, l.Number)
+		code(LineProduct, l.Product)
+		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped), dayCell(l.Delivered))
+		for i := range b.layout.LineExtra {
+			text := ""
+			if l.Extra != nil {
+				text = l.Extra[i]
+			}
+			code(len(partColumns[Lines])+i, text)
+		}
+	}
+	shipments := &block.Parts[Shipments]
+	for _, s := range o.Shipments {
+		shipments.Columns[0].Texts = append(shipments.Columns[0].Texts, s.Number)
+		for i, text := range []string{s.Carrier, s.Line} {
+			shipments.Columns[1+i].Codes = append(shipments.Columns[1+i].Codes, b.codeOf(&b.parts[Shipments][1+i], []byte(text)))
+		}
+		shipments.numbers(3, quantityCell(s.Units), dayCell(s.Shipped), dayCell(s.Delivered))
+	}
+	payments := &block.Parts[Payments]
+	for _, p := range o.Payments {
+		payments.Columns[0].Texts = append(payments.Columns[0].Texts, p.Receipt)
+		payments.numbers(1, dayCell(p.Paid), known(p.Amount, p.Known))
+		payments.Columns[3].Codes = append(payments.Columns[3].Codes, b.codeOf(&b.parts[Payments][3], []byte(p.Currency)))
+	}
+	for p, n := range [Parts]int{len(o.Lines), len(o.Shipments), len(o.Payments)} {
+		starts := &block.Parts[p].Starts
+		*starts = append(*starts, (*starts)[len(*starts)-1]+uint32(n))
+	}
+}
+
+// numbers appends to columns that follow each other.
+func (r *Ragged) numbers(column int, cells ...int64) {
+	for i, n := range cells {
+		r.Columns[column+i].Numbers = append(r.Columns[column+i].Numbers, n)
+	}
+}
+
+func known(n int64, is bool) int64 {
+	if !is {
+		return None
+	}
+	return n
+}
+
+func quantityCell(q parts.Quantity) int64 { return known(q.Thousandths, q.Known) }
+
+func dayCell(d parts.Day) int64 { return known(int64(d.Day), d.Day != 0) }
+
+// replaceParts packs a block anew where orders in it have other parts than before.
+func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
+	if len(replaced) == 0 {
+		return
+	}
+	old := block.Parts
+	block.Parts = b.layout.noParts()
+	for row := range block.IDs {
+		if o, other := replaced[row]; other {
+			b.appendParts(block, *o)
+			continue
+		}
+		for p := range block.Parts {
+			from, to := old[p].Of(row)
+			for c := range block.Parts[p].Columns {
+				cells, was := &block.Parts[p].Columns[c], old[p].Columns[c]
+				switch {
+				case was.Codes != nil:
+					cells.Codes = append(cells.Codes, was.Codes[from:to]...)
+				case was.Texts != nil:
+					cells.Texts = append(cells.Texts, was.Texts[from:to]...)
+				default:
+					cells.Numbers = append(cells.Numbers, was.Numbers[from:to]...)
+				}
+			}
+			starts := &block.Parts[p].Starts
+			*starts = append(*starts, (*starts)[len(*starts)-1]+uint32(to-from))
+		}
+	}
+}
+
+// PartColumns lists the columns of a part: those that records bring, then those that are told from them.
+func (b *Book) PartColumns(p Part) []PartColumn {
+	columns := slices.Clip(b.layout.PartColumns(p))
+	if p == Lines {
+		for _, name := range b.toldOfLines {
+			columns = append(columns, PartColumn{name, Coded})
+		}
+	}
+	return columns
+}
+
+// PartValues lists the values of a coded column of a part, by code; code 0 is none.
+func (b *Book) PartValues(p Part, column int) []string { return b.parts[p][column].values }
+
+// partsAt gives an order its parts.
+func (b *Book) partsAt(o *Order, block *Block, row int) {
+	text := func(p Part, column, at int) string {
+		return b.parts[p][column].values[block.Parts[p].Columns[column].Codes[at]]
+	}
+	number := func(p Part, column, at int) (int64, bool) {
+		n := block.Parts[p].Columns[column].Numbers[at]
+		if n == None {
+			return 0, false
+		}
+		return n, true
+	}
+	quantity := func(p Part, column, at int) parts.Quantity {
+		n, known := number(p, column, at)
+		return parts.Quantity{Thousandths: n, Known: known}
+	}
+	on := func(p Part, column, at int) parts.Day {
+		n, _ := number(p, column, at)
+		return parts.Day{Day: day.Day(n)}
+	}
+	from, to := block.Parts[Lines].Of(row)
+	for i := from; i < to; i++ {
+		l := parts.Line{Number: text(Lines, lineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, lineCancelled, i), Shipped: on(Lines, lineShipped, i), Delivered: on(Lines, lineDelivered, i)}
+		l.Value, l.Valued = number(Lines, lineValue, i)
+		for c := range b.layout.LineExtra {
+			l.Extra = append(l.Extra, text(Lines, len(partColumns[Lines])+c, i))
+		}
+		o.Lines = append(o.Lines, l)
+	}
+	from, to = block.Parts[Shipments].Of(row)
+	for i := from; i < to; i++ {
+		o.Shipments = append(o.Shipments, parts.Shipment{Number: block.Parts[Shipments].Columns[0].Texts[i], Carrier: text(Shipments, 1, i), Line: text(Shipments, 2, i),
+			Units: quantity(Shipments, 3, i), Shipped: on(Shipments, 4, i), Delivered: on(Shipments, 5, i)})
+	}
+	from, to = block.Parts[Payments].Of(row)
+	for i := from; i < to; i++ {
+		p := parts.Payment{Receipt: block.Parts[Payments].Columns[0].Texts[i], Paid: on(Payments, 1, i), Currency: text(Payments, 3, i)}
+		p.Amount, p.Known = number(Payments, 2, i)
+		o.Payments = append(o.Payments, p)
+	}
+}

@@ -1,0 +1,97 @@
+package book
+
+import "slices"
+
+// A Relation says more of the values of a field, or of the products of lines: what is known of customers, say. Its
+// columns become fields of orders, or columns of lines.
+type Relation struct {
+	Of      Field
+	OfLines bool     // of products, which lines have, instead
+	Columns []string // the names of the fields that it adds
+	Rows    map[string][]string
+}
+
+// relate adds the fields and columns that relations tell. One that says nothing, or that files have brought under the
+// same name, is left out.
+func (b *Book) relate() {
+	b.dictionaries = slices.Clip(b.dictionaries)
+	for _, r := range b.ends.Relations {
+		for column, name := range r.Columns {
+			if r.OfLines {
+				b.relateLines(r, column, name)
+				continue
+			}
+			values, codes := r.translate(b.dictionaries[r.Of].values, column)
+			if len(values) > 1 && !slices.Contains(b.FieldNames(), name) {
+				b.tell(name, values, func(block *Block, told []uint32) {
+					for row, code := range block.Codes[r.Of] {
+						told[row] = codes[code]
+					}
+				})
+			}
+		}
+	}
+}
+
+// translate gives the values of a column of the relation, and their codes by the codes of what it is a relation of.
+func (r Relation) translate(of []string, column int) (values []string, codes []uint32) {
+	dict := map[string]uint32{"": 0}
+	values, codes = []string{""}, make([]uint32, len(of))
+	for code, key := range of {
+		row, found := r.Rows[key]
+		if !found {
+			continue
+		}
+		told, known := dict[row[column]]
+		if !known {
+			told = uint32(len(values))
+			dict[row[column]] = told
+			values = append(values, row[column])
+		}
+		codes[code] = told
+	}
+	return values, codes
+}
+
+// tell adds a field; fill gives the codes of each block.
+func (b *Book) tell(name string, values []string, fill func(block *Block, told []uint32)) {
+	b.told = append(slices.Clip(b.told), name)
+	b.dictionaries = append(slices.Clip(b.dictionaries), dictionary{values: values})
+	b.blocks = slices.Clone(b.blocks)
+	for i, block := range b.blocks {
+		next := *block
+		told := make([]uint32, len(block.IDs))
+		fill(block, told)
+		next.Codes = append(slices.Clip(block.Codes[:len(b.dictionaries)-1]), told)
+		b.blocks[i] = &next
+	}
+}
+
+func (b *Book) relateLines(r Relation, column int, name string) {
+	values, codes := r.translate(b.parts[Lines][LineProduct].values, column)
+	if len(values) == 1 || slices.ContainsFunc(b.PartColumns(Lines), func(c PartColumn) bool { return c.Name == name }) {
+		return
+	}
+	at := len(b.PartColumns(Lines))
+	b.toldOfLines = append(b.toldOfLines, name)
+	b.parts[Lines] = append(slices.Clip(b.parts[Lines]), dictionary{values: values})
+	b.blocks = slices.Clone(b.blocks)
+	for i, block := range b.blocks {
+		next := *block
+		products := block.Parts[Lines].Columns[LineProduct].Codes
+		told := make([]uint32, len(products))
+		for line, code := range products {
+			told[line] = codes[code]
+		}
+		next.Parts[Lines].Columns = append(slices.Clip(block.Parts[Lines].Columns[:at]), Cells{Codes: told})
+		b.blocks[i] = &next
+	}
+}
+
+// With is the book with one more field, such as a label: its values, code 0 being none, and the codes that fill gives
+// each block. The book itself stays as it is.
+func (b *Book) With(name string, values []string, fill func(block *Block, told []uint32)) *Book {
+	next := *b
+	next.tell(name, values, fill)
+	return &next
+}
