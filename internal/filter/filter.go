@@ -14,11 +14,13 @@ import (
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
 	"cel.dev/cel-go/common/types"
+	"golang.org/x/text/unicode/norm"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/predicate"
 )
 
@@ -35,15 +37,35 @@ func (e *Error) Error() string {
 	return fmt.Sprintf("line %d, column %d: %s", e.Line, e.Column, e.Reason)
 }
 
-// lengths are the functions that count a leg, by name: the unit, and whether a leg that still runs is counted up to
-// the data date.
-var lengths = map[string]struct {
+// lengths are the functions that count a leg, by name: every unit, and with _so_far every unit of whole days, which counts
+// a leg that still runs up to the data date.
+var lengths = lengthFunctions()
+
+type lengthFunction struct {
 	unit  leg.Unit
 	soFar bool
-}{
-	"days": {leg.Days, false}, "days_so_far": {leg.Days, true},
-	"working_days": {leg.WorkingDays, false}, "working_days_so_far": {leg.WorkingDays, true},
-	"weeks": {leg.Weeks, false}, "hours": {leg.Hours, false}, "working_hours": {leg.WorkingHours, false},
+}
+
+func lengthFunctions() map[string]lengthFunction {
+	all := map[string]lengthFunction{}
+	for i, name := range leg.UnitNames() {
+		unit := leg.Unit(i)
+		all[underscored(name)] = lengthFunction{unit, false}
+		if !unit.Timed() {
+			all[underscored(name)+soFar] = lengthFunction{unit, true}
+		}
+	}
+	return all
+}
+
+const soFar = "_so_far"
+
+// stateFunction tells the state of a leg.
+const stateFunction = "state"
+
+// found are the words for what an order's parts show.
+var found = map[string]predicate.Has{
+	"part_shipped": predicate.Has(parts.PartShipped), "part_delivered": predicate.Has(parts.PartDelivered), "part_paid": predicate.Has(parts.PartPaid),
 }
 
 // Functions lists what can be asked of a leg, in order.
@@ -76,6 +98,11 @@ func namesOf(b *book.Book) names {
 	for _, m := range b.Milestones() {
 		all[underscored(m.Name)] = predicate.Day(m.Name)
 	}
+	for word, on := range map[string]day.Day{"data_date": b.Bounds().DataDate, "first_day": b.Bounds().FirstDay} {
+		if _, taken := all[word]; !taken {
+			all[word] = predicate.Literal{Kind: predicate.OfText, Text: on.String()}
+		}
+	}
 	return all
 }
 
@@ -102,6 +129,17 @@ func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
 		cel.ParserExpressionSizeLimit(Longest),
 		cel.ParserRecursionLimit(200),
 		cel.ClearMacros(),
+		cel.Macros(cel.ExistsMacro, cel.AllMacro),
+	}
+	for _, part := range book.PartNames() {
+		if _, taken := all[part]; !taken {
+			declared = append(declared, cel.Variable(part, cel.ListType(cel.MapType(cel.StringType, cel.DynType))))
+		}
+	}
+	for word := range found {
+		if _, taken := all[word]; !taken {
+			declared = append(declared, cel.Variable(word, cel.BoolType))
+		}
 	}
 	for name, operand := range all {
 		if identifier.MatchString(name) {
@@ -114,30 +152,59 @@ func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
 	for name := range lengths {
 		declared = append(declared, cel.Function(name,
 			cel.Overload(name+"_leg", []*cel.Type{text, text}, number),
-			cel.Overload(name+"_leg_rule", []*cel.Type{text, text, cel.StringType}, number)))
+			cel.Overload(name+"_leg_rule", []*cel.Type{text, text, cel.StringType}, number),
+			cel.Overload(name+"_leg_rule_side", []*cel.Type{text, text, cel.StringType, cel.StringType}, number)))
 	}
+	declared = append(declared, cel.Function(stateFunction, cel.Overload("state_leg", []*cel.Type{text, text}, cel.StringType)))
 	declared = append(declared, cel.Function("field", cel.Overload("field_name", []*cel.Type{cel.StringType}, text)))
 	return cel.NewEnv(declared...)
 }
 
 // Parse understands a condition against a book. The error is an *Error.
 func Parse(b *book.Book, text string) (Condition, error) {
+	c, e, err := check(b, text)
+	if err != nil {
+		return Condition{}, err
+	}
+	p, err := c.condition(e)
+	return Condition{text, p}, err
+}
+
+// ParseOperand understands a text that names something of an order: a field, a milestone, a length. One that is a
+// condition instead comes back as such. The error is an *Error.
+func ParseOperand(b *book.Book, text string) (predicate.Operand, predicate.Condition, error) {
+	c, e, err := check(b, text)
+	if err != nil {
+		return nil, nil, err
+	}
+	if c.isCondition(e) {
+		p, err := c.condition(e)
+		return nil, p, err
+	}
+	o, err := c.operand(e)
+	if _, fixed := o.(predicate.Literal); fixed && err == nil {
+		err = c.refuse(e, "this is the same for every order")
+	}
+	return o, nil, err
+}
+
+// check parses and checks a text with the language.
+func check(b *book.Book, text string) (*compiler, ast.Expr, error) {
 	if n := utf8.RuneCountInString(text); n > Longest {
-		return Condition{}, &Error{1, 1, fmt.Sprintf("the condition has %d characters; want at most %d", n, Longest)}
+		return nil, nil, &Error{1, 1, fmt.Sprintf("the condition has %d characters; want at most %d", n, Longest)}
 	}
 	all := namesOf(b)
 	env, err := environment(all)
 	if err != nil {
-		return Condition{}, err
+		return nil, nil, err
 	}
 	checked, issues := env.Compile(text)
 	if issues.Err() != nil {
 		first := issues.Errors()[0]
-		return Condition{}, &Error{max(1, first.Location.Line()), first.Location.Column() + 1, all.explained(first.Message)}
+		return nil, nil, &Error{max(1, first.Location.Line()), first.Location.Column() + 1, all.explained(first.Message)}
 	}
-	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo()}
-	p, err := c.condition(checked.NativeRep().Expr())
-	return Condition{text, p}, err
+	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo(), within: map[string]book.Part{}}
+	return c, checked.NativeRep().Expr(), nil
 }
 
 var undeclared = regexp.MustCompile(`^undeclared reference to '([^']+)'`)
@@ -148,7 +215,10 @@ func (all names) explained(message string) string {
 	if match == nil {
 		return message
 	}
-	known := append([]string{}, Functions()...)
+	known := append(append(Functions(), stateFunction), book.PartNames()...)
+	for word := range found {
+		known = append(known, word)
+	}
 	for name := range all {
 		known = append(known, name)
 	}
@@ -197,6 +267,7 @@ type compiler struct {
 	book   *book.Book
 	names  names
 	source *ast.SourceInfo
+	within map[string]book.Part // what the words of exists and all stand for
 }
 
 func (c *compiler) refuse(e ast.Expr, format string, values ...any) error {
@@ -217,11 +288,46 @@ var mirrored = map[predicate.Operator]predicate.Operator{
 	predicate.Greater: predicate.Less, predicate.GreaterOrEqual: predicate.LessOrEqual,
 }
 
+// isCondition says whether an expression decides rather than names something.
+func (c *compiler) isCondition(e ast.Expr) bool {
+	switch e.Kind() {
+	case ast.ComprehensionKind:
+		return true
+	case ast.LiteralKind:
+		_, is := e.AsLiteral().(types.Bool)
+		return is
+	case ast.IdentKind:
+		_, is := c.has(e)
+		return is
+	case ast.CallKind:
+		call := e.AsCall()
+		_, counts := lengths[call.FunctionName()]
+		return !counts && !slices.Contains([]string{"field", "size", stateFunction, operators.Negate}, call.FunctionName())
+	}
+	return false
+}
+
+// has is a word for what an order's parts show.
+func (c *compiler) has(e ast.Expr) (predicate.Has, bool) {
+	if e.Kind() != ast.IdentKind {
+		return 0, false
+	}
+	_, taken := c.names[e.AsIdent()]
+	has, is := found[e.AsIdent()]
+	return has, is && !taken
+}
+
 func (c *compiler) condition(e ast.Expr) (predicate.Condition, error) {
 	if e.Kind() == ast.LiteralKind {
 		if b, ok := e.AsLiteral().(types.Bool); ok {
 			return predicate.Always(b), nil
 		}
+	}
+	if has, is := c.has(e); is {
+		return has, nil
+	}
+	if e.Kind() == ast.ComprehensionKind {
+		return c.some(e, e.AsComprehension())
 	}
 	if e.Kind() != ast.CallKind {
 		return nil, c.refuse(e, "this is no condition; want a comparison such as shipped == null or customer == \"Clover\"")
@@ -244,6 +350,75 @@ func (c *compiler) condition(e ast.Expr) (predicate.Condition, error) {
 		return c.text(e, call)
 	}
 	return nil, c.refuse(e, "%s is no condition by itself; compare it with something", call.FunctionName())
+}
+
+// some is lines.exists(l, …) or lines.all(l, …), which the language has written out: what it collects, step by step.
+func (c *compiler) some(e ast.Expr, loop ast.ComprehensionExpr) (predicate.Condition, error) {
+	part, known := c.part(loop.IterRange())
+	if !known {
+		return nil, c.refuse(loop.IterRange(), "want one of %s", strings.Join(book.PartNames(), ", "))
+	}
+	word := loop.IterVar()
+	for _, outer := range c.within {
+		if outer == part {
+			return nil, c.refuse(e, "%v are being looked at already", part)
+		}
+	}
+	if _, taken := c.names[word]; taken {
+		return nil, c.refuse(e, "%q is something of the order; use another word for one of its %v", word, part)
+	}
+	c.within[word] = part
+	defer delete(c.within, word)
+	step := loop.LoopStep().AsCall()
+	condition, err := c.condition(step.Args()[1])
+	if step.FunctionName() == operators.LogicalAnd {
+		return predicate.Every{Of: part, Condition: condition}, err
+	}
+	return predicate.Some{Of: part, Condition: condition}, err
+}
+
+// part is the part of an order that a word names.
+func (c *compiler) part(e ast.Expr) (book.Part, bool) {
+	if e.Kind() != ast.IdentKind {
+		return 0, false
+	}
+	_, taken := c.names[e.AsIdent()]
+	i := slices.Index(book.PartNames(), e.AsIdent())
+	return book.Part(i), i >= 0 && !taken
+}
+
+// column is l.product, of what exists or all look at.
+func (c *compiler) column(e ast.Expr) (predicate.Operand, error) {
+	chosen := e.AsSelect()
+	if chosen.Operand().Kind() != ast.IdentKind {
+		return nil, c.refuse(e, "want a column such as l.product within lines.exists(l, …)")
+	}
+	part, known := c.within[chosen.Operand().AsIdent()]
+	if !known {
+		return nil, c.refuse(e, "want a column such as l.product within lines.exists(l, …)")
+	}
+	var names []string
+	for _, column := range c.book.PartColumns(part) {
+		if underscored(column.Name) == chosen.FieldName() {
+			return predicate.PartColumn{Of: part, Name: column.Name}, nil
+		}
+		names = append(names, underscored(column.Name))
+	}
+	hint := ""
+	if near := nearest(chosen.FieldName(), names); near != "" {
+		hint = fmt.Sprintf("; did you mean %s?", near)
+	}
+	return nil, c.refuse(e, "%v have no %q%s Known are %s", part, chosen.FieldName(), hint, strings.Join(names, ", "))
+}
+
+// holds is what a column of a part holds.
+func (c *compiler) holds(column predicate.PartColumn) book.Holding {
+	for _, known := range c.book.PartColumns(column.Of) {
+		if known.Name == column.Name {
+			return known.Holds
+		}
+	}
+	return book.Plain
 }
 
 func (c *compiler) both(name string, sides []ast.Expr) (predicate.Condition, error) {
@@ -283,19 +458,23 @@ func (c *compiler) compare(e ast.Expr, o predicate.Operator, sides []ast.Expr) (
 
 // alike refuses a number beside a text.
 func (c *compiler) alike(e ast.Expr, x, y predicate.Operand) error {
-	a, b := kindOf(x), kindOf(y)
+	a, b := c.kindOf(x), c.kindOf(y)
 	if a != b && a != predicate.Missing && b != predicate.Missing {
 		return c.refuse(e, "a number cannot be compared with a text")
 	}
 	return nil
 }
 
-func kindOf(o predicate.Operand) predicate.Kind {
+func (c *compiler) kindOf(o predicate.Operand) predicate.Kind {
 	switch o := o.(type) {
 	case predicate.Literal:
 		return o.Kind
-	case predicate.Value, predicate.Length:
+	case predicate.Value, predicate.Length, predicate.Count, predicate.Size:
 		return predicate.OfNumber
+	case predicate.PartColumn:
+		if c.holds(o) > book.OnDay {
+			return predicate.OfNumber
+		}
 	}
 	return predicate.OfText
 }
@@ -303,6 +482,9 @@ func kindOf(o predicate.Operand) predicate.Kind {
 // dayAgainst refuses a text beside a milestone that is no day: it would compare letter by letter.
 func (c *compiler) dayAgainst(x, y predicate.Operand, at ast.Expr) error {
 	m, isDay := x.(predicate.Day)
+	if column, ok := x.(predicate.PartColumn); ok && c.holds(column) == book.OnDay {
+		m, isDay = predicate.Day(column.Name), true
+	}
 	literal, isLiteral := y.(predicate.Literal)
 	if !isDay || !isLiteral || literal.Kind != predicate.OfText {
 		return nil
@@ -349,7 +531,7 @@ func (c *compiler) text(e ast.Expr, call ast.CallExpr) (predicate.Condition, err
 	if err != nil {
 		return nil, err
 	}
-	if kindOf(x) != predicate.OfText {
+	if c.kindOf(x) != predicate.OfText {
 		return nil, c.refuse(e, "%s asks about a text", call.FunctionName())
 	}
 	pattern := ""
@@ -398,6 +580,8 @@ func (c *compiler) operand(e ast.Expr) (predicate.Operand, error) {
 		case types.Null:
 			return predicate.Literal{Kind: predicate.Missing}, nil
 		}
+	case ast.SelectKind:
+		return c.column(e)
 	case ast.CallKind:
 		call := e.AsCall()
 		if call.FunctionName() == operators.Negate && len(call.Args()) == 1 {
@@ -413,6 +597,13 @@ func (c *compiler) operand(e ast.Expr) (predicate.Operand, error) {
 		}
 		if _, counts := lengths[call.FunctionName()]; counts {
 			return c.length(e, call)
+		}
+		switch call.FunctionName() {
+		case "size":
+			return c.size(e, call)
+		case stateFunction:
+			l, err := c.leg(e, call)
+			return predicate.State{Leg: l}, err
 		}
 		return nil, c.refuse(e, "%s cannot be asked of an order; want a field, a milestone, a length or a fixed value", call.FunctionName())
 	}
@@ -437,36 +628,73 @@ func (c *compiler) named(e ast.Expr) (predicate.Operand, error) {
 	return nil, c.refuse(e, "there is no field and no milestone %q", string(name))
 }
 
-// length is the length of a leg: working_days(ordered, shipped), or with a count rule as its third word.
-func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, error) {
+// size is the number of a text's characters, as code points after NFC, or of an order's lines, shipments or payments.
+func (c *compiler) size(e ast.Expr, call ast.CallExpr) (predicate.Operand, error) {
+	sized := call.Target()
+	if !call.IsMemberFunction() {
+		sized = call.Args()[0]
+	}
+	if part, is := c.part(sized); is {
+		return predicate.Count{Of: part}, nil
+	}
+	x, err := c.operand(sized)
+	if err != nil {
+		return nil, err
+	}
+	if _, fixed := x.(predicate.Literal); fixed || c.kindOf(x) != predicate.OfText {
+		return nil, c.refuse(e, "size asks about a text of the order, or about its lines, shipments or payments")
+	}
+	return predicate.Size{X: x, Measure: func(text string) int { return utf8.RuneCountInString(norm.NFC.String(text)) }}, nil
+}
+
+// leg is what the first two words of a function name.
+func (c *compiler) leg(e ast.Expr, call ast.CallExpr) (leg.Leg, error) {
 	var ends [2]string
 	for i := range ends {
 		o, err := c.operand(call.Args()[i])
 		if err != nil {
-			return nil, err
+			return leg.Leg{}, err
 		}
 		m, isDay := o.(predicate.Day)
 		if !isDay {
-			return nil, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(), milestone.Names(c.book.Milestones()))
+			return leg.Leg{}, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(), milestone.Names(c.book.Milestones()))
 		}
 		ends[i] = string(m)
 	}
 	l, isLeg := predicate.LegOf(c.book.Milestones(), ends[0], ends[1])
 	if !isLeg {
-		return nil, c.refuse(e, "a leg goes from one milestone to another; these are the same")
+		return leg.Leg{}, c.refuse(e, "a leg goes from one milestone to another; these are the same")
+	}
+	return l, nil
+}
+
+// length is the length of a leg: working_days(ordered, shipped), or with a count rule as its third word and the side
+// whose calendar counts as its fourth.
+func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, error) {
+	l, err := c.leg(e, call)
+	if err != nil {
+		return nil, err
 	}
 	how := lengths[call.FunctionName()]
 	length := predicate.Length{Leg: l, Measure: leg.Measure{Unit: how.unit}, SoFar: how.soFar}
-	if len(call.Args()) == 3 {
-		rule, isText := types.String(""), false
-		if call.Args()[2].Kind() == ast.LiteralKind {
-			rule, isText = call.Args()[2].AsLiteral().(types.String)
+	fixed := func(i int) string {
+		if call.Args()[i].Kind() != ast.LiteralKind {
+			return ""
 		}
-		parsed, err := leg.ParseRule(string(rule))
-		if !isText || err != nil {
+		text, _ := call.Args()[i].AsLiteral().(types.String)
+		return string(text)
+	}
+	if len(call.Args()) > 2 {
+		if length.Measure.Rule, err = leg.ParseRule(fixed(2)); err != nil {
 			return nil, c.refuse(call.Args()[2], "want a count rule, %q or %q", leg.RuleNames()[0], leg.RuleNames()[1])
 		}
-		length.Measure.Rule = parsed
+	}
+	if len(call.Args()) > 3 {
+		side := slices.Index(book.SideNames(), fixed(3))
+		if side < 0 || book.Side(side) == book.AtDestination && how.unit == leg.WorkingHours {
+			return nil, c.refuse(call.Args()[3], "want whose calendar counts, %q, or but for working hours %q", book.SideNames()[0], book.SideNames()[1])
+		}
+		length.Side = book.Side(side)
 	}
 	if err := length.Measure.Check(); err != nil {
 		return nil, c.refuse(e, "%v", err)

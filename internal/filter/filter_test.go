@@ -2,6 +2,7 @@ package filter
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -17,6 +18,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
@@ -24,7 +26,7 @@ import (
 
 const dataDate = day.Day(46030)
 
-var layout = book.Layout{Milestones: append(milestone.BuiltIn(), milestone.Milestone{Name: "quality-check"}), Extra: []string{"hive-colour", "days"}}
+var layout = book.Layout{Milestones: append(milestone.BuiltIn(), milestone.Milestone{Name: "quality-check"}), Extra: []string{"hive-colour", "days"}, LineExtra: []string{"engraving"}}
 
 func decimals(string) int { return 2 }
 
@@ -50,6 +52,18 @@ func drawBook(t *rapid.T) *book.Book {
 		if o.Valued = maybe("valued"); o.Valued {
 			o.Value = rapid.Int64Range(-300, 300).Draw(t, "value")
 		}
+		quantity := func() parts.Quantity {
+			return parts.Quantity{Thousandths: 500 * rapid.Int64Range(0, 6).Draw(t, "thousandths"), Known: maybe("known")}
+		}
+		on := func() parts.Day { return parts.Day{Day: day.Day(rapid.Int32Range(46020, 46040).Draw(t, "part day"))} }
+		for range rapid.IntRange(0, 3).Draw(t, "lines") {
+			value := quantity()
+			o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(), Value: 10 * value.Thousandths, Valued: value.Known, Shipped: on(), Extra: []string{text.Draw(t, "engraving")}})
+		}
+		for range rapid.IntRange(0, 2).Draw(t, "shipments") {
+			o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Line: text.Draw(t, "of line"), Carrier: text.Draw(t, "carrier"), Units: quantity(), Delivered: on()})
+		}
+		o.Findings = parts.Finding(rapid.Uint16().Draw(t, "findings"))
 		builder.Put(o)
 	}
 	hours := []calendar.DailyHours{{From: 1, Hours: calendar.Hours{{From: 8 * 3600, To: 16 * 3600}}}}
@@ -86,7 +100,33 @@ func leaf(t *rapid.T) drawn {
 		}
 		return same("%s %s %s", x, op, y)
 	}
-	switch rapid.IntRange(0, 8).Draw(t, "leaf") {
+	// ofLine looks at a line; within another condition at most once.
+	ofLine := func() string {
+		switch rapid.IntRange(0, 5).Draw(t, "of line") {
+		case 0:
+			return fmt.Sprintf("l.%s %s %s", rapid.SampledFrom([]string{"product", "engraving", "line"}).Draw(t, "column"), operator.Draw(t, "operator"), text.Draw(t, "text"))
+		case 1:
+			return fmt.Sprintf("l.%s %s %s", rapid.SampledFrom([]string{"units", "line_value"}).Draw(t, "column"), operator.Draw(t, "operator"), number.Draw(t, "number"))
+		case 2:
+			return fmt.Sprintf("l.line_shipped %s %s", operator.Draw(t, "operator"), dayText.Draw(t, "day"))
+		case 3:
+			return fmt.Sprintf("l.%s %s null", rapid.SampledFrom([]string{"product", "units", "line_shipped", "cancelled_units"}).Draw(t, "column"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
+		case 4:
+			return fmt.Sprintf("l.product %s site", operator.Draw(t, "operator"))
+		}
+		drawnKinds["nested"]++
+		return fmt.Sprintf("shipments.exists(s, s.line == l.line && s.units %s l.units)", operator.Draw(t, "operator"))
+	}
+	switch rapid.IntRange(0, 12).Draw(t, "leaf") {
+	case 8, 9:
+		drawnKinds["lines"]++
+		return same("lines.%s(l, %s %s %s)", rapid.SampledFrom([]string{"exists", "all"}).Draw(t, "some or all"), ofLine(), rapid.SampledFrom([]string{"&&", "||"}).Draw(t, "and or"), ofLine())
+	case 10:
+		return same("size(%s) %s %s", rapid.SampledFrom([]string{"lines", "shipments", "site"}).Draw(t, "sized"), rapid.SampledFrom([]string{"==", "!=", "<", ">="}).Draw(t, "operator"), rapid.SampledFrom([]string{"0", "1", "3"}).Draw(t, "number"))
+	case 11:
+		return same("%s%s", rapid.SampledFrom([]string{"", "!"}).Draw(t, "not"), rapid.SampledFrom([]string{"part_paid", "part_shipped"}).Draw(t, "flag"))
+	case 12:
+		return same("%s %s data_date", aDay.Draw(t, "day"), operator.Draw(t, "operator"))
 	case 0:
 		return turned(field.Draw(t, "field"), operator.Draw(t, "operator"), text.Draw(t, "text"))
 	case 1:
@@ -138,7 +178,7 @@ func TestPredicatesAgreeWithTheLanguage(t *testing.T) {
 			requireAgreement(t, b, condition(t, rapid.IntRange(0, 4).Draw(t, "depth")))
 		}
 	})
-	for _, kind := range []string{"missing", "not", "nested"} {
+	for _, kind := range []string{"missing", "not", "nested", "lines"} {
 		assert.GreaterOrEqual(t, drawnKinds[kind], 50, kind)
 	}
 }
@@ -151,13 +191,10 @@ func requireAgreement(t *rapid.T, b *book.Book, drawn drawn) {
 	bound.Decide(b.Blocks()[0], 0, out)
 
 	var variables []cel.EnvOption
-	for _, f := range Functions() {
-		for _, from := range b.Milestones() {
-			for _, to := range b.Milestones() {
-				variables = append(variables, cel.Variable(fmt.Sprintf("L_%s_%s_%s", f, underscored(from.Name), to.Name), cel.DynType))
-			}
-		}
+	for _, name := range regexp.MustCompile(`L_\w+`).FindAllString(drawn.theirs, -1) {
+		variables = append(variables, cel.Variable(name, cel.DynType))
 	}
+	variables = append(variables, cel.Variable("unused", cel.DynType)) // without any, functions would be declared
 	env, err := environment(namesOf(b), variables...)
 	require.NoError(t, err)
 	checked, issues := env.Compile(drawn.theirs)
@@ -166,7 +203,7 @@ func requireAgreement(t *rapid.T, b *book.Book, drawn drawn) {
 	require.NoError(t, err)
 	for row := range b.Orders() {
 		want := predicate.Undecided
-		value, _, err := program.Eval(theirs(b, row))
+		value, _, err := program.Eval(theirs(b, row, drawn.theirs))
 		if err == nil {
 			want = map[bool]predicate.Truth{true: predicate.True, false: predicate.False}[value == types.True]
 		}
@@ -179,8 +216,8 @@ func requireAgreement(t *rapid.T, b *book.Book, drawn drawn) {
 	}
 }
 
-// theirs are the variables of one order; a length that is not counted is not there.
-func theirs(b *book.Book, row int) map[string]any {
+// theirs are the variables of one order that a condition can ask for; a length that is not counted is not there.
+func theirs(b *book.Book, row int, condition string) map[string]any {
 	o, known := b.At(row), b.KnownAt(row)
 	vars := map[string]any{"number": o.Number, "value": nil}
 	if o.Valued {
@@ -199,15 +236,20 @@ func theirs(b *book.Book, row int) map[string]any {
 			vars[underscored(at.Name)] = known[m].String()
 		}
 	}
+	for word, has := range found {
+		vars[word] = o.Findings&parts.Finding(has) != 0
+	}
+	vars["data_date"] = dataDate.String()
+	vars["lines"], vars["shipments"] = partsOf(b, row, book.Lines), partsOf(b, row, book.Shipments)
 	for name, how := range lengths {
 		for _, from := range b.Milestones() {
 			for _, to := range b.Milestones() {
-				if from == to {
+				variable := fmt.Sprintf("L_%s_%s_%s", name, underscored(from.Name), to.Name)
+				if !strings.Contains(condition, variable+" ") {
 					continue
 				}
 				q := summary.Question{Leg: leg.Leg{From: from, To: to}, Measure: leg.Measure{Unit: how.unit}}
 				listed, _ := summary.One(b, row, q)
-				variable := fmt.Sprintf("L_%s_%s_%s", name, underscored(from.Name), to.Name)
 				switch {
 				case listed.State.Counted():
 					vars[variable] = how.unit.Number(listed.Length)
@@ -223,6 +265,36 @@ func theirs(b *book.Book, row int) map[string]any {
 		}
 	}
 	return vars
+}
+
+// partsOf are the lines or shipments of an order; what they lack is null.
+func partsOf(b *book.Book, row int, of book.Part) []map[string]any {
+	all, block := []map[string]any{}, b.Blocks()[0]
+	for i, to := block.Parts[of].Of(row); i < to; i++ {
+		cells := map[string]any{}
+		for c, column := range b.PartColumns(of) {
+			var cell any
+			switch all := block.Parts[of].Columns[c]; column.Holds {
+			case book.Coded:
+				if code := all.Codes[i]; code != 0 {
+					cell = b.PartValues(of, c)[code]
+				}
+			case book.Plain:
+				cell = all.Texts[i]
+			case book.OnDay:
+				if n := all.Numbers[i]; n != book.None && n <= int64(dataDate) {
+					cell = day.Day(n).String()
+				}
+			default:
+				if n := all.Numbers[i]; n != book.None {
+					cell = float64(n) / map[book.Holding]float64{book.Quantity: 1e3, book.ValueUnit: 1e4}[column.Holds]
+				}
+			}
+			cells[underscored(column.Name)] = cell
+		}
+		all = append(all, cells)
+	}
+	return all
 }
 
 func TestConditionsThatAreRefused(t *testing.T) {
@@ -248,7 +320,19 @@ func TestConditionsThatAreRefused(t *testing.T) {
 		{`days(ordered, shipped, "inclusive") > 1`, `column 24: want a count rule, "elapsed" or "both-ends"`},
 		{`field("colour") == null`, `column 7: there is no field and no milestone "colour"`},
 		{`site.matches("(")`, "column 14: error parsing regexp"},
-		{`size(site) > 2`, "size cannot be asked of an order"},
+		{`size(value) > 2`, "size asks about a text of the order"},
+		{`size(shipped == null) > 2`, "no matching overload"},
+		{`lines.exists(l, l.prodct == "Hive")`, "column 18: lines have no \"prodct\"; did you mean product? Known are line, product, units"},
+		{`lines.exists(l, l.units == "many")`, "a number cannot be compared with a text"},
+		{`lines.exists(l, l.line_shipped > "soon")`, "line-shipped is a day"},
+		{`lines.exists(site, site.line == "a")`, "is something of the order; use another word"},
+		{`lines.exists(l, lines.exists(m, m.units > l.units))`, "lines are being looked at already"},
+		{`site.exists(l, true)`, "line 1"},
+		{`lines == null`, "line 1"},
+		{`lines.exists_one(l, true)`, "line 1"},
+		{`working_days(ordered, shipped, "elapsed", "moon") > 1`, "want whose calendar counts"},
+		{`working_hours(ordered, shipped, "elapsed", "destination") > 1`, "but for working hours"},
+		{`data_date > first_day`, "both sides are fixed"},
 		{`site == "a" ? true : false`, "write it with && and ||"},
 		{strings.Repeat("(", 300) + "true" + strings.Repeat(")", 300), "line 1"},
 		{`site == "` + strings.Repeat("x", Longest) + `"`, "want at most 10000"},

@@ -78,7 +78,7 @@ func tookBody(a summary.Answer) api.Took {
 		Sentence: q.Sentence().String(),
 		From:     q.Leg.From.Name, To: q.Leg.To.Name,
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
-		Calendar: summary.SideNames()[q.Side],
+		Calendar: book.SideNames()[q.Side],
 		Heading:  q.Heading(),
 		Where:    q.Where.Text,
 		Basis:    q.Basis.Name,

@@ -99,6 +99,9 @@ const (
 	sides
 )
 
+// SideNames lists whose calendars orders can be counted by, in the order of their values.
+func SideNames() []string { return []string{"site", "destination"} }
+
 // A Local is a calendar where it is kept, for the orders of one site or destination.
 type Local struct {
 	calendar.Local

@@ -3,13 +3,12 @@ package predicate
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"sync"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 )
 
 // Chunk is the most orders that are decided at a time.
@@ -28,15 +27,26 @@ func Bind(b *book.Book, c Condition, decimals func(currency string) int) Bound {
 func (b Bound) Decide(block *book.Block, from int, out []Truth) { b.root.decide(block, from, out) }
 
 // One decides a single order.
-func (b Bound) One(block *book.Block, row int) Truth { return b.root.one(block, row) }
+func (b Bound) One(block *book.Block, row int) Truth {
+	return b.root.one(&place{block: block, row: row})
+}
 
 // Lacks names what an undecided order lacks, as far as the condition asks for it.
-func (b Bound) Lacks(block *book.Block, row int) string { return b.root.lacks(block, row) }
+func (b Bound) Lacks(block *book.Block, row int) string {
+	return b.root.lacks(&place{block: block, row: row})
+}
+
+// A place is an order of a block, and the line, shipment and payment of it that is looked at.
+type place struct {
+	block *book.Block
+	row   int
+	part  [book.Parts]int
+}
 
 type bound interface {
 	decide(block *book.Block, from int, out []Truth)
-	one(block *book.Block, row int) Truth    // decide for a single order
-	lacks(block *book.Block, row int) string // empty where the order is decided
+	one(*place) Truth    // decide for a single order
+	lacks(*place) string // empty where the order is decided
 }
 
 type binder struct {
@@ -80,15 +90,15 @@ func (c both) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c both) one(block *book.Block, row int) Truth {
-	return c.truth[c.x.one(block, row)][c.y.one(block, row)]
+func (c both) one(p *place) Truth {
+	return c.truth[c.x.one(p)][c.y.one(p)]
 }
 
-func (c both) lacks(block *book.Block, row int) string {
-	if c.one(block, row) != Undecided {
+func (c both) lacks(p *place) string {
+	if c.one(p) != Undecided {
 		return ""
 	}
-	return cmp.Or(c.x.lacks(block, row), c.y.lacks(block, row))
+	return cmp.Or(c.x.lacks(p), c.y.lacks(p))
 }
 
 type not struct{ x bound }
@@ -104,9 +114,9 @@ func (c not) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c not) one(block *book.Block, row int) Truth { return turned[c.x.one(block, row)] }
+func (c not) one(p *place) Truth { return turned[c.x.one(p)] }
 
-func (c not) lacks(block *book.Block, row int) string { return c.x.lacks(block, row) }
+func (c not) lacks(p *place) string { return c.x.lacks(p) }
 
 type always Truth
 
@@ -123,145 +133,34 @@ func (c always) decide(_ *book.Block, _ int, out []Truth) {
 	}
 }
 
-func (c always) one(*book.Block, int) Truth { return Truth(c) }
+func (c always) one(*place) Truth { return Truth(c) }
 
-func (c always) lacks(*book.Block, int) string { return "" }
-
-// A value is what an operand is of one order.
-type value struct {
-	kind   Kind
-	text   string
-	number float64
-}
-
-// An operand gives values, and the name of what an order lacks that has none.
-type operand struct {
-	at    func(block *book.Block, row int) value
-	lacks func(block *book.Block, row int) string
-	// field is the coded column behind it, and day the milestone; both are -1 for other operands.
-	field, day int
-}
-
-func plain(name string, at func(block *book.Block, row int) value) operand {
-	return operand{at, func(*book.Block, int) string { return name }, -1, -1}
-}
-
-func (Number) bindOperand(*binder) operand {
-	return plain("number", func(block *book.Block, row int) value { return value{OfText, block.Numbers[row], 0} })
-}
-
-func (f Field) bindOperand(b *binder) operand {
-	field, known := b.book.ParseField(string(f))
-	if !known {
-		panic(fmt.Sprintf("predicate: the book has no field %q", f))
-	}
-	values := b.book.Values(field)
-	o := plain(string(f), func(block *book.Block, row int) value {
-		if code := block.Codes[field][row]; code != 0 {
-			return value{OfText, values[code], 0}
-		}
-		return value{}
-	})
-	o.field = int(field)
-	return o
-}
-
-func (d Day) bindOperand(b *binder) operand {
-	m := b.milestone(string(d))
-	o := plain(string(d), func(block *book.Block, row int) value {
-		if at := block.Columns[m].Known[row]; at != 0 {
-			return value{OfText, at.String(), 0}
-		}
-		return value{}
-	})
-	o.day = m
-	return o
-}
-
-func (Value) bindOperand(b *binder) operand {
-	currencies := b.book.Values(book.Currency)
-	units := make([]float64, len(currencies))
-	for code, currency := range currencies {
-		units[code] = math.Pow10(b.decimals(currency))
-	}
-	return plain("value", func(block *book.Block, row int) value {
-		if !block.Valued[row] {
-			return value{}
-		}
-		return value{OfNumber, "", float64(block.Values[row]) / units[block.Codes[book.Currency][row]]}
-	})
-}
-
-func (l Literal) bindOperand(*binder) operand {
-	return plain("something to compare with", func(*book.Block, int) value { return value{l.Kind, l.Text, l.Number} })
-}
-
-func (l Length) bindOperand(b *binder) operand {
-	start, end, cancelled := b.milestone(l.Leg.From.Name), b.milestone(l.Leg.To.Name), b.milestone(milestone.Cancelled)
-	twoWay, dataDate := l.Leg.TwoWay(), b.book.Bounds().DataDate
-	moves := l.Measure.CutOffMoves(l.Leg)
-	state := func(block *book.Block, row int) (leg.State, day.Day, day.Day) {
-		d := leg.Dates{Start: block.Columns[start].Known[row], End: block.Columns[end].Known[row], Cancelled: block.Columns[cancelled].Known[row], RawStart: block.Columns[start].Raw[row]}
-		return leg.StateOf(twoWay, d), d.Start, d.End
-	}
-	locals := b.book.Locals(book.AtSite)
-	return operand{
-		at: func(block *book.Block, row int) value {
-			s, from, to := state(block, row)
-			running := s == leg.Running && l.SoFar
-			if running {
-				to = dataDate
-			}
-			if !s.Counted() && !running {
-				return value{kind: unknown}
-			}
-			stretch := leg.Stretch{Start: from, End: to, StartAt: block.Columns[start].InstantAt(row), EndAt: block.Columns[end].InstantAt(row)}
-			if moves && block.Moved != nil && block.Moved[row] != from {
-				stretch.Moved = block.Moved[row]
-			}
-			ticks, lacking := l.Measure.Length(locals[block.Codes[book.Site][row]].Local, stretch)
-			if lacking != leg.Complete {
-				return value{kind: unknown}
-			}
-			return value{OfNumber, "", l.Measure.Unit.Number(ticks)}
-		},
-		lacks: func(block *book.Block, row int) string {
-			switch s, from, to := state(block, row); {
-			case from == 0:
-				return l.Leg.From.Name
-			case to == 0:
-				return l.Leg.To.Name
-			case s == leg.EndBeforeStart:
-				return l.Leg.To.Name + " on or after " + l.Leg.From.Name
-			}
-			return "a time of day, or daily hours"
-		},
-		field: -1, day: -1,
-	}
-}
+func (c always) lacks(*place) string { return "" }
 
 // leaf is a condition that a function decides for each order by itself.
 type leaf struct {
-	decides func(block *book.Block, row int) Truth
+	decides func(*place) Truth
 	// wants are the operands whose want leaves an order undecided.
 	wants []operand
 }
 
 func (l leaf) decide(block *book.Block, from int, out []Truth) {
+	p := place{block: block}
 	for i := range out {
-		out[i] = l.decides(block, from+i)
+		p.row = from + i
+		out[i] = l.decides(&p)
 	}
 }
 
-func (l leaf) one(block *book.Block, row int) Truth { return l.decides(block, row) }
+func (l leaf) one(p *place) Truth { return l.decides(p) }
 
-func (l leaf) lacks(block *book.Block, row int) string {
-	if l.decides(block, row) != Undecided {
+func (l leaf) lacks(p *place) string {
+	if l.decides(p) != Undecided {
 		return ""
 	}
 	for _, o := range l.wants {
-		if kind := o.at(block, row).kind; kind == Missing || kind == unknown {
-			return o.lacks(block, row)
+		if kind := o.at(p).kind; kind == Missing || kind == unknown {
+			return o.lacks(p)
 		}
 	}
 	return ""
@@ -281,13 +180,13 @@ func (c coded) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c coded) one(block *book.Block, row int) Truth { return c.truths[block.Codes[c.field][row]] }
+func (c coded) one(p *place) Truth { return c.truths[p.block.Codes[c.field][p.row]] }
 
-func (c coded) lacks(block *book.Block, row int) string {
-	if c.one(block, row) != Undecided {
+func (c coded) lacks(p *place) string {
+	if c.one(p) != Undecided {
 		return ""
 	}
-	return c.wants[0].lacks(block, row)
+	return c.wants[0].lacks(p)
 }
 
 // ranged is a comparison of a milestone with a day.
@@ -304,13 +203,13 @@ func (c ranged) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c ranged) one(block *book.Block, row int) Truth { return c.of(block.Columns[c.day].Known[row]) }
+func (c ranged) one(p *place) Truth { return c.of(p.block.Columns[c.day].Known[p.row]) }
 
-func (c ranged) lacks(block *book.Block, row int) string {
-	if c.one(block, row) != Undecided {
+func (c ranged) lacks(p *place) string {
+	if c.one(p) != Undecided {
 		return ""
 	}
-	return c.wants[0].lacks(block, row)
+	return c.wants[0].lacks(p)
 }
 
 func (c ranged) of(d day.Day) Truth {
@@ -323,31 +222,34 @@ func (c ranged) of(d day.Day) Truth {
 	return True - c.inside
 }
 
-// perField turns a leaf on one field into a table by its values.
-func perField(b *binder, l leaf, o operand, decide func(value) Truth) bound {
-	if o.field < 0 {
-		return l
-	}
-	c := coded{leaf: l, field: o.field}
-	for code, text := range b.book.Values(book.Field(o.field)) {
+// perValue turns a leaf on one field, or on one column of a part, into a table by its values.
+func perValue(l leaf, o operand, decide func(value) Truth) bound {
+	var truths []Truth
+	for code, text := range o.values {
 		v := value{OfText, text, 0}
 		if code == 0 {
 			v = value{}
 		}
-		c.truths = append(c.truths, decide(v))
+		truths = append(truths, decide(v))
 	}
-	return c
+	switch {
+	case o.field >= 0:
+		return coded{l, o.field, truths}
+	case o.code != nil:
+		l.decides = func(p *place) Truth { return truths[o.code(p)] }
+	}
+	return l
 }
 
 func (c Compare) bind(b *binder) bound {
 	x, y := c.X.bindOperand(b), c.Y.bindOperand(b)
-	l := leaf{func(block *book.Block, row int) Truth { return c.Operator.compare(x.at(block, row), y.at(block, row)) }, []operand{x, y}}
+	l := leaf{func(p *place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, []operand{x, y}}
 	if literal, ok := c.Y.(Literal); ok {
 		against := value{literal.Kind, literal.Text, literal.Number}
 		if d, err := day.Parse(literal.Text); x.day >= 0 && err == nil {
 			return rangeOf(l, x.day, c.Operator, d)
 		}
-		return perField(b, l, x, func(v value) Truth { return c.Operator.compare(v, against) })
+		return perValue(l, x, func(v value) Truth { return c.Operator.compare(v, against) })
 	}
 	return l
 }
@@ -410,7 +312,7 @@ func (c In) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perField(b, leaf{func(block *book.Block, row int) Truth { return decide(x.at(block, row)) }, []operand{x}}, x, decide)
+	return perValue(leaf{func(p *place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
 }
 
 func (c Text) bind(b *binder) bound {
@@ -424,5 +326,60 @@ func (c Text) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perField(b, leaf{func(block *book.Block, row int) Truth { return decide(x.at(block, row)) }, []operand{x}}, x, decide)
+	return perValue(leaf{func(p *place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
+}
+
+// of decides by the lines, shipments or payments of an order.
+type of struct {
+	part      book.Part
+	condition bound
+	// empty is what it is of none, and settles what one of them can settle.
+	empty, settles Truth
+}
+
+func (c Some) bind(b *binder) bound  { return of{c.Of, c.Condition.bind(b), False, True} }
+func (c Every) bind(b *binder) bound { return of{c.Of, c.Condition.bind(b), True, False} }
+
+func (c of) decide(block *book.Block, from int, out []Truth) {
+	p := place{block: block}
+	for i := range out {
+		p.row = from + i
+		out[i] = c.one(&p)
+	}
+}
+
+func (c of) one(p *place) Truth {
+	truth := c.empty
+	from, to := p.block.Parts[c.part].Of(p.row)
+	for p.part[c.part] = from; p.part[c.part] < to; p.part[c.part]++ {
+		switch c.condition.one(p) {
+		case c.settles:
+			return c.settles
+		case Undecided:
+			truth = Undecided
+		}
+	}
+	return truth
+}
+
+func (c of) lacks(p *place) string {
+	if c.one(p) != Undecided {
+		return ""
+	}
+	from, to := p.block.Parts[c.part].Of(p.row)
+	for p.part[c.part] = from; p.part[c.part] < to; p.part[c.part]++ {
+		if lacking := c.condition.lacks(p); lacking != "" {
+			return lacking
+		}
+	}
+	return ""
+}
+
+func (h Has) bind(*binder) bound {
+	return leaf{func(p *place) Truth {
+		if p.block.Findings[p.row]&parts.Finding(h) != 0 {
+			return True
+		}
+		return False
+	}, nil}
 }

@@ -6,8 +6,10 @@ import (
 	"regexp"
 	"slices"
 
+	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 )
 
 // A Truth is what a condition makes of an order.
@@ -20,7 +22,7 @@ const (
 	Undecided
 )
 
-// A Condition is one of And, Or, Not, Always, Compare, In and Text. Of two sides, one that decides makes the other's
+// A Condition is one of And, Or, Not, Always, Has, Some, Every, Compare, In and Text. Of two sides, one that decides makes the other's
 // want of something not matter: false and undecided is false, true or undecided is true.
 type Condition interface{ bind(*binder) bound }
 
@@ -31,6 +33,15 @@ type (
 	Not struct{ X Condition }
 	// Always decides every order alike.
 	Always bool
+	// Has says whether an order's parts show something, such as parts.PartPaid.
+	Has parts.Finding
+	// Some asks whether a condition holds of at least one of an order's lines, shipments or payments; Every whether it
+	// holds of each. One that decides makes another's want not matter.
+	Some struct {
+		Of        book.Part
+		Condition Condition
+	}
+	Every Some
 )
 
 // An Operator compares two operands.
@@ -67,7 +78,7 @@ type Text struct {
 // StartsWith, EndsWith and so on are given by what they decide; Matches is a regular expression.
 func Matches(x Operand, pattern *regexp.Regexp) Text { return Text{x, pattern.MatchString} }
 
-// An Operand is one of Number, Field, Day, Value, Length and Literal.
+// An Operand is one of Number, Field, Day, Value, Length, State, PartColumn, Count, Size and Literal.
 type Operand interface {
 	bindOperand(*binder) operand
 }
@@ -87,6 +98,22 @@ type (
 		Leg     leg.Leg
 		Measure leg.Measure
 		SoFar   bool
+		Side    book.Side // whose calendar counts
+	}
+	// State is the name of the state of a leg; it is never missing.
+	State struct{ Leg leg.Leg }
+	// PartColumn is a column of the line, shipment or payment that Some or Every looks at. Its days compare as text, its
+	// quantities and amounts in units.
+	PartColumn struct {
+		Of   book.Part
+		Name string
+	}
+	// Count is how many lines, shipments or payments an order has.
+	Count struct{ Of book.Part }
+	// Size is the length of a text, as Measure tells it.
+	Size struct {
+		X       Operand
+		Measure func(text string) int
 	}
 	// A Literal is a text or a number, or Missing.
 	Literal struct {
@@ -109,7 +136,7 @@ const (
 
 // Uses lists the names of the fields and milestones that a condition asks for, each once, by its first use.
 func Uses(c Condition) (names []string) {
-	add := func(o Operand) {
+	Walk(c, func(o Operand) {
 		var found []string
 		switch o := o.(type) {
 		case Number:
@@ -122,35 +149,47 @@ func Uses(c Condition) (names []string) {
 			found = []string{"value"}
 		case Length:
 			found = []string{o.Leg.From.Name, o.Leg.To.Name}
+		case State:
+			found = []string{o.Leg.From.Name, o.Leg.To.Name}
 		}
 		for _, name := range found {
 			if !slices.Contains(names, name) {
 				names = append(names, name)
 			}
 		}
-	}
-	var walk func(Condition)
-	walk = func(c Condition) {
-		switch c := c.(type) {
-		case And:
-			walk(c.X)
-			walk(c.Y)
-		case Or:
-			walk(c.X)
-			walk(c.Y)
-		case Not:
-			walk(c.X)
-		case Compare:
-			add(c.X)
-			add(c.Y)
-		case In:
-			add(c.X)
-		case Text:
-			add(c.X)
+	})
+	return names
+}
+
+// Walk shows every operand of a condition, from left to right; those within others after them.
+func Walk(c Condition, show func(Operand)) {
+	operand := func(o Operand) {
+		show(o)
+		if size, ok := o.(Size); ok {
+			show(size.X)
 		}
 	}
-	walk(c)
-	return names
+	switch c := c.(type) {
+	case And:
+		Walk(c.X, show)
+		Walk(c.Y, show)
+	case Or:
+		Walk(c.X, show)
+		Walk(c.Y, show)
+	case Not:
+		Walk(c.X, show)
+	case Some:
+		Walk(c.Condition, show)
+	case Every:
+		Walk(c.Condition, show)
+	case Compare:
+		operand(c.X)
+		operand(c.Y)
+	case In:
+		operand(c.X)
+	case Text:
+		operand(c.X)
+	}
 }
 
 // LegOf is the leg from one milestone of a book to another; false where one of them is none.

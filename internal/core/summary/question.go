@@ -116,11 +116,8 @@ func Parse(b *book.Book, r Request) (Question, error) {
 	return q, err
 }
 
-// SideNames lists whose calendars orders can be counted by.
-func SideNames() []string { return []string{"site", "destination"} }
-
 func parseSide(text string, unit leg.Unit) (book.Side, error) {
-	side := slices.Index(SideNames(), or(text, "site"))
+	side := slices.Index(book.SideNames(), or(text, "site"))
 	switch {
 	case side < 0:
 		return 0, request.Refuse("calendar", text, "want the calendar of the site or of the destination")

@@ -1,0 +1,223 @@
+package predicate
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+)
+
+// A value is what an operand is of one order.
+type value struct {
+	kind   Kind
+	text   string
+	number float64
+}
+
+// An operand gives values, and the name of what an order lacks that has none.
+type operand struct {
+	at    func(*place) value
+	lacks func(*place) string
+	// field is the coded column behind it, and day the milestone; both are -1 for other operands.
+	field, day int
+	// values are those of a field or of a column of a part, by code; code gives those of a column of a part.
+	values []string
+	code   func(*place) uint32
+}
+
+func plain(name string, at func(*place) value) operand {
+	return operand{at: at, lacks: func(*place) string { return name }, field: -1, day: -1}
+}
+
+func (Number) bindOperand(*binder) operand {
+	return plain("number", func(p *place) value { return value{OfText, p.block.Numbers[p.row], 0} })
+}
+
+func (f Field) bindOperand(b *binder) operand {
+	field, known := b.book.ParseField(string(f))
+	if !known {
+		panic(fmt.Sprintf("predicate: the book has no field %q", f))
+	}
+	values := b.book.Values(field)
+	o := plain(string(f), func(p *place) value {
+		if code := p.block.Codes[field][p.row]; code != 0 {
+			return value{OfText, values[code], 0}
+		}
+		return value{}
+	})
+	o.field, o.values = int(field), values
+	return o
+}
+
+func (d Day) bindOperand(b *binder) operand {
+	m := b.milestone(string(d))
+	o := plain(string(d), func(p *place) value {
+		if at := p.block.Columns[m].Known[p.row]; at != 0 {
+			return value{OfText, at.String(), 0}
+		}
+		return value{}
+	})
+	o.day = m
+	return o
+}
+
+func (Value) bindOperand(b *binder) operand {
+	currencies := b.book.Values(book.Currency)
+	units := make([]float64, len(currencies))
+	for code, currency := range currencies {
+		units[code] = math.Pow10(b.decimals(currency))
+	}
+	return plain("value", func(p *place) value {
+		if !p.block.Valued[p.row] {
+			return value{}
+		}
+		return value{OfNumber, "", float64(p.block.Values[p.row]) / units[p.block.Codes[book.Currency][p.row]]}
+	})
+}
+
+func (l Literal) bindOperand(*binder) operand {
+	return plain("something to compare with", func(*place) value { return value{l.Kind, l.Text, l.Number} })
+}
+
+// A reckoner tells the state of a leg of orders, and its length.
+type reckoner struct {
+	length                Length
+	start, end, cancelled int
+	twoWay, moves         bool
+	dataDate              day.Day
+	local                 func(*place) book.Local
+}
+
+func (b *binder) reckoner(l Length) reckoner {
+	return reckoner{
+		length: l,
+		start:  b.milestone(l.Leg.From.Name), end: b.milestone(l.Leg.To.Name), cancelled: b.milestone(milestone.Cancelled),
+		twoWay: l.Leg.TwoWay(), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
+		local: func(p *place) book.Local {
+			var scratch [1]uint32
+			return b.book.Locals(l.Side)[b.book.LocalCodes(l.Side, p.block, p.row, p.row+1, scratch[:])[0]]
+		},
+	}
+}
+
+func (r reckoner) state(p *place) (leg.State, day.Day, day.Day) {
+	columns := p.block.Columns
+	d := leg.Dates{Start: columns[r.start].Known[p.row], End: columns[r.end].Known[p.row], Cancelled: columns[r.cancelled].Known[p.row], RawStart: columns[r.start].Raw[p.row]}
+	return leg.StateOf(r.twoWay, d), d.Start, d.End
+}
+
+// stretch is what the length is counted over; false where there is none.
+func (r reckoner) stretch(p *place) (leg.Stretch, bool) {
+	s, from, to := r.state(p)
+	running := s == leg.Running && r.length.SoFar
+	if running {
+		to = r.dataDate
+	}
+	if !s.Counted() && !running {
+		return leg.Stretch{}, false
+	}
+	stretch := leg.Stretch{Start: from, End: to, StartAt: p.block.Columns[r.start].InstantAt(p.row), EndAt: p.block.Columns[r.end].InstantAt(p.row)}
+	if r.moves && p.block.Moved != nil && p.block.Moved[p.row] != from {
+		stretch.Moved = p.block.Moved[p.row]
+	}
+	return stretch, true
+}
+
+func (l Length) bindOperand(b *binder) operand {
+	r := b.reckoner(l)
+	return operand{
+		at: func(p *place) value {
+			stretch, counted := r.stretch(p)
+			if !counted {
+				return value{kind: unknown}
+			}
+			ticks, lacking := l.Measure.Length(r.local(p).Local, stretch)
+			if lacking != leg.Complete {
+				return value{kind: unknown}
+			}
+			return value{OfNumber, "", l.Measure.Unit.Number(ticks)}
+		},
+		lacks: func(p *place) string {
+			switch s, from, to := r.state(p); {
+			case from == 0:
+				return l.Leg.From.Name
+			case to == 0:
+				return l.Leg.To.Name
+			case s == leg.EndBeforeStart:
+				return l.Leg.To.Name + " on or after " + l.Leg.From.Name
+			}
+			return "a time of day, or daily hours"
+		},
+		field: -1, day: -1,
+	}
+}
+
+func (s State) bindOperand(b *binder) operand {
+	r := b.reckoner(Length{Leg: s.Leg})
+	return plain("state", func(p *place) value {
+		state, _, _ := r.state(p)
+		return value{OfText, state.String(), 0}
+	})
+}
+
+// units are how many of a holding's numbers make one.
+var units = map[book.Holding]float64{book.Quantity: 1e3, book.Money: 1e4, book.ValueUnit: 1e4}
+
+func (c PartColumn) bindOperand(b *binder) operand {
+	columns := b.book.PartColumns(c.Of)
+	at := slices.IndexFunc(columns, func(column book.PartColumn) bool { return column.Name == c.Name })
+	if at < 0 {
+		panic(fmt.Sprintf("predicate: %v have no %q", c.Of, c.Name))
+	}
+	name, holds := fmt.Sprintf("%v.%s", c.Of, c.Name), columns[at].Holds
+	switch holds {
+	case book.Coded:
+		values := b.book.PartValues(c.Of, at)
+		code := func(p *place) uint32 { return p.block.Parts[c.Of].Columns[at].Codes[p.part[c.Of]] }
+		o := plain(name, func(p *place) value {
+			if found := code(p); found != 0 {
+				return value{OfText, values[found], 0}
+			}
+			return value{}
+		})
+		o.values, o.code = values, code
+		return o
+	case book.Plain:
+		return plain(name, func(p *place) value { return value{OfText, p.block.Parts[c.Of].Columns[at].Texts[p.part[c.Of]], 0} })
+	}
+	dataDate := b.book.Bounds().DataDate
+	return plain(name, func(p *place) value {
+		n := p.block.Parts[c.Of].Columns[at].Numbers[p.part[c.Of]]
+		switch {
+		case n == book.None, holds == book.OnDay && day.Day(n) > dataDate: // a fact after the data date is not known
+			return value{}
+		case holds == book.OnDay:
+			return value{OfText, day.Day(n).String(), 0}
+		}
+		return value{OfNumber, "", float64(n) / units[holds]}
+	})
+}
+
+func (c Count) bindOperand(*binder) operand {
+	return plain(c.Of.String(), func(p *place) value {
+		from, to := p.block.Parts[c.Of].Of(p.row)
+		return value{OfNumber, "", float64(to - from)}
+	})
+}
+
+func (s Size) bindOperand(b *binder) operand {
+	x := s.X.bindOperand(b)
+	o := plain("", func(p *place) value {
+		v := x.at(p)
+		if v.kind != OfText {
+			return value{kind: unknown}
+		}
+		return value{OfNumber, "", float64(s.Measure(v.text))}
+	})
+	o.lacks = x.lacks
+	return o
+}
