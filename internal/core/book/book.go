@@ -92,6 +92,7 @@ type Book struct {
 	ends         Ends           // what it was finished with
 	locals       [sides][]Local // by local code; see LocalCodes
 	bounds       period.Bounds
+	numberRanks  func() []uint32
 }
 
 // A Block is a stretch of orders by column. Its slices are equally long and must not be changed.
@@ -175,6 +176,13 @@ func (b *Book) Orders() int {
 
 // Values lists the values of a field by code; code 0 is the empty text, "none".
 func (b *Book) Values(f Field) []string { return b.dictionaries[f].values }
+
+// Ranks are the places of a field's values in natural order, by code.
+func (b *Book) Ranks(f Field) []uint32 { return b.dictionaries[f].ranks() }
+
+// NumberRanks are the places of all orders by their numbers in natural order, by row. They are made when first asked
+// for, which takes a second or so for millions.
+func (b *Book) NumberRanks() []uint32 { return b.numberRanks() }
 
 // Range bounds the known days of a milestone over the whole book; both are zero where there is none.
 func (b *Book) Range(m int) (low, high day.Day) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"sync"
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
@@ -14,6 +15,13 @@ import (
 type dictionary struct {
 	values []string
 	codes  map[string]uint32
+	ranks  func() []uint32 // of the values in natural order, by code; made when first asked for
+}
+
+// finish lets the dictionary rank its values.
+func (d *dictionary) finish() {
+	values := d.values
+	d.ranks = sync.OnceValue(func() []uint32 { return ranked(values) })
 }
 
 // A Builder makes the next snapshot from an earlier one. It is for one goroutine; the earlier book stays
@@ -202,6 +210,7 @@ func (b *Builder) codeOf(dict *dictionary, text []byte) uint32 {
 			dict.codes, b.ownCodes[dict] = maps.Clone(dict.codes), true
 			dict.values = slices.Clip(dict.values)
 		}
+		dict.ranks = nil
 		code = uint32(len(dict.values))
 		value := string(text)
 		dict.values = append(dict.values, value)
@@ -236,12 +245,26 @@ func (b *Builder) Finish(ends Ends) *Book {
 	for i, block := range b.blocks {
 		b.replaceParts(block, b.replaced[i])
 	}
+	for _, all := range append(b.parts[:], b.dictionaries) {
+		for i := range all {
+			if all[i].ranks == nil {
+				all[i].finish()
+			}
+		}
+	}
 	if book.bounds.DataDate == 0 {
 		book.bounds.DataDate = b.latestFact()
 	}
 	for i, block := range book.blocks {
 		book.blocks[i] = block.knownAt(book.bounds.DataDate, b.layout.Milestones)
 	}
+	book.numberRanks = sync.OnceValue(func() []uint32 {
+		numbers := make([]string, 0, book.Orders())
+		for _, block := range book.blocks {
+			numbers = append(numbers, block.Numbers...)
+		}
+		return ranked(numbers)
+	})
 	book.relate()
 	book.resolve()
 	book.moveStarts()

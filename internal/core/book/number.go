@@ -2,6 +2,7 @@ package book
 
 import (
 	"cmp"
+	"slices"
 	"strings"
 )
 
@@ -25,6 +26,20 @@ func CompareNumbers(a, b string) int {
 		a, b = a[1:], b[1:]
 	}
 	return cmp.Or(cmp.Compare(len(a), len(b)), whole)
+}
+
+// ranked gives the places of texts in natural order.
+func ranked(texts []string) []uint32 {
+	order := make([]uint32, len(texts))
+	for i := range order {
+		order[i] = uint32(i)
+	}
+	slices.SortFunc(order, func(x, y uint32) int { return CompareNumbers(texts[x], texts[y]) })
+	ranks := make([]uint32, len(texts))
+	for rank, i := range order {
+		ranks[i] = uint32(rank)
+	}
+	return ranks
 }
 
 func isDigit(c byte) bool { return '0' <= c && c <= '9' }

@@ -56,7 +56,9 @@ func (r Relation) translate(of []string, column int) (values []string, codes []u
 // tell adds a field; fill gives the codes of each block.
 func (b *Book) tell(name string, values []string, fill func(block *Block, told []uint32)) {
 	b.told = append(slices.Clip(b.told), name)
-	b.dictionaries = append(slices.Clip(b.dictionaries), dictionary{values: values})
+	dict := dictionary{values: values}
+	dict.finish()
+	b.dictionaries = append(slices.Clip(b.dictionaries), dict)
 	b.blocks = slices.Clone(b.blocks)
 	for i, block := range b.blocks {
 		next := *block

@@ -1,7 +1,11 @@
 // Package figure writes numbers as people read them, the same in every sentence, table and note.
 package figure
 
-import "strconv"
+import (
+	"fmt"
+	"strconv"
+	"strings"
+)
 
 // Count writes a whole number with commas between thousands: "1,204".
 func Count(n int) string {
@@ -21,4 +25,23 @@ func Counted(n int, noun string) string {
 		noun += "s"
 	}
 	return Count(n) + " " + noun
+}
+
+// Decimal writes n of the given decimals, with commas between thousands; zeros at its end are left out down to the least
+// number of decimals: Decimal(1234500, 4, 2) is "123.45".
+func Decimal(n int64, decimals, least int) string {
+	sign := ""
+	if n < 0 {
+		sign, n = "-", -n
+	}
+	digits := fmt.Sprintf("%0*d", decimals+1, n)
+	whole, fraction := digits[:len(digits)-decimals], digits[len(digits)-decimals:]
+	for len(fraction) > least && strings.HasSuffix(fraction, "0") {
+		fraction = fraction[:len(fraction)-1]
+	}
+	count, _ := strconv.Atoi(whole)
+	if fraction != "" {
+		fraction = "." + fraction
+	}
+	return sign + Count(count) + fraction
 }

@@ -84,7 +84,9 @@ func TestMilestonesKeepTheTimeOfDayOfTheirParts(t *testing.T) {
 }
 
 func TestWhenAnOrderIsPaid(t *testing.T) {
-	pay := func(d day.Day, amount int64, currency string) Payment { return Payment{Paid: on(d), Amount: amount, Known: true, Currency: currency} }
+	pay := func(d day.Day, amount int64, currency string) Payment {
+		return Payment{Paid: on(d), Amount: amount, Known: true, Currency: currency}
+	}
 	for _, tt := range []struct {
 		name       string
 		value      int64 // in cents; −1 is none

@@ -28,25 +28,28 @@ func (b Bound) Decide(block *book.Block, from int, out []Truth) { b.root.decide(
 
 // One decides a single order.
 func (b Bound) One(block *book.Block, row int) Truth {
-	return b.root.one(&place{block: block, row: row})
+	return b.OneAt(&Place{Block: block, Row: row})
 }
+
+// OneAt is One for whoever looks at many orders.
+func (b Bound) OneAt(p *Place) Truth { return b.root.one(p) }
 
 // Lacks names what an undecided order lacks, as far as the condition asks for it.
 func (b Bound) Lacks(block *book.Block, row int) string {
-	return b.root.lacks(&place{block: block, row: row})
+	return b.root.lacks(&Place{Block: block, Row: row})
 }
 
-// A place is an order of a block, and the line, shipment and payment of it that is looked at.
-type place struct {
-	block *book.Block
-	row   int
-	part  [book.Parts]int
+// A Place is an order of a block, and the line, shipment and payment that is looked at, as their places in the block.
+type Place struct {
+	Block *book.Block
+	Row   int
+	Part  [book.Parts]int
 }
 
 type bound interface {
 	decide(block *book.Block, from int, out []Truth)
-	one(*place) Truth    // decide for a single order
-	lacks(*place) string // empty where the order is decided
+	one(*Place) Truth    // decide for a single order
+	lacks(*Place) string // empty where the order is decided
 }
 
 type binder struct {
@@ -90,11 +93,11 @@ func (c both) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c both) one(p *place) Truth {
+func (c both) one(p *Place) Truth {
 	return c.truth[c.x.one(p)][c.y.one(p)]
 }
 
-func (c both) lacks(p *place) string {
+func (c both) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
 	}
@@ -114,9 +117,9 @@ func (c not) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c not) one(p *place) Truth { return turned[c.x.one(p)] }
+func (c not) one(p *Place) Truth { return turned[c.x.one(p)] }
 
-func (c not) lacks(p *place) string { return c.x.lacks(p) }
+func (c not) lacks(p *Place) string { return c.x.lacks(p) }
 
 type always Truth
 
@@ -133,28 +136,28 @@ func (c always) decide(_ *book.Block, _ int, out []Truth) {
 	}
 }
 
-func (c always) one(*place) Truth { return Truth(c) }
+func (c always) one(*Place) Truth { return Truth(c) }
 
-func (c always) lacks(*place) string { return "" }
+func (c always) lacks(*Place) string { return "" }
 
 // leaf is a condition that a function decides for each order by itself.
 type leaf struct {
-	decides func(*place) Truth
+	decides func(*Place) Truth
 	// wants are the operands whose want leaves an order undecided.
 	wants []operand
 }
 
 func (l leaf) decide(block *book.Block, from int, out []Truth) {
-	p := place{block: block}
+	p := Place{Block: block}
 	for i := range out {
-		p.row = from + i
+		p.Row = from + i
 		out[i] = l.decides(&p)
 	}
 }
 
-func (l leaf) one(p *place) Truth { return l.decides(p) }
+func (l leaf) one(p *Place) Truth { return l.decides(p) }
 
-func (l leaf) lacks(p *place) string {
+func (l leaf) lacks(p *Place) string {
 	if l.decides(p) != Undecided {
 		return ""
 	}
@@ -180,9 +183,9 @@ func (c coded) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c coded) one(p *place) Truth { return c.truths[p.block.Codes[c.field][p.row]] }
+func (c coded) one(p *Place) Truth { return c.truths[p.Block.Codes[c.field][p.Row]] }
 
-func (c coded) lacks(p *place) string {
+func (c coded) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
 	}
@@ -203,9 +206,9 @@ func (c ranged) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c ranged) one(p *place) Truth { return c.of(p.block.Columns[c.day].Known[p.row]) }
+func (c ranged) one(p *Place) Truth { return c.of(p.Block.Columns[c.day].Known[p.Row]) }
 
-func (c ranged) lacks(p *place) string {
+func (c ranged) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
 	}
@@ -236,14 +239,14 @@ func perValue(l leaf, o operand, decide func(value) Truth) bound {
 	case o.field >= 0:
 		return coded{l, o.field, truths}
 	case o.code != nil:
-		l.decides = func(p *place) Truth { return truths[o.code(p)] }
+		l.decides = func(p *Place) Truth { return truths[o.code(p)] }
 	}
 	return l
 }
 
 func (c Compare) bind(b *binder) bound {
 	x, y := c.X.bindOperand(b), c.Y.bindOperand(b)
-	l := leaf{func(p *place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, []operand{x, y}}
+	l := leaf{func(p *Place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, []operand{x, y}}
 	if literal, ok := c.Y.(Literal); ok {
 		against := value{literal.Kind, literal.Text, literal.Number}
 		if d, err := day.Parse(literal.Text); x.day >= 0 && err == nil {
@@ -312,7 +315,7 @@ func (c In) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perValue(leaf{func(p *place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
+	return perValue(leaf{func(p *Place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
 }
 
 func (c Text) bind(b *binder) bound {
@@ -326,7 +329,7 @@ func (c Text) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perValue(leaf{func(p *place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
+	return perValue(leaf{func(p *Place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
 }
 
 // of decides by the lines, shipments or payments of an order.
@@ -341,17 +344,17 @@ func (c Some) bind(b *binder) bound  { return of{c.Of, c.Condition.bind(b), Fals
 func (c Every) bind(b *binder) bound { return of{c.Of, c.Condition.bind(b), True, False} }
 
 func (c of) decide(block *book.Block, from int, out []Truth) {
-	p := place{block: block}
+	p := Place{Block: block}
 	for i := range out {
-		p.row = from + i
+		p.Row = from + i
 		out[i] = c.one(&p)
 	}
 }
 
-func (c of) one(p *place) Truth {
+func (c of) one(p *Place) Truth {
 	truth := c.empty
-	from, to := p.block.Parts[c.part].Of(p.row)
-	for p.part[c.part] = from; p.part[c.part] < to; p.part[c.part]++ {
+	from, to := p.Block.Parts[c.part].Of(p.Row)
+	for p.Part[c.part] = from; p.Part[c.part] < to; p.Part[c.part]++ {
 		switch c.condition.one(p) {
 		case c.settles:
 			return c.settles
@@ -362,12 +365,12 @@ func (c of) one(p *place) Truth {
 	return truth
 }
 
-func (c of) lacks(p *place) string {
+func (c of) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
 	}
-	from, to := p.block.Parts[c.part].Of(p.row)
-	for p.part[c.part] = from; p.part[c.part] < to; p.part[c.part]++ {
+	from, to := p.Block.Parts[c.part].Of(p.Row)
+	for p.Part[c.part] = from; p.Part[c.part] < to; p.Part[c.part]++ {
 		if lacking := c.condition.lacks(p); lacking != "" {
 			return lacking
 		}
@@ -376,8 +379,8 @@ func (c of) lacks(p *place) string {
 }
 
 func (h Has) bind(*binder) bound {
-	return leaf{func(p *place) Truth {
-		if p.block.Findings[p.row]&parts.Finding(h) != 0 {
+	return leaf{func(p *Place) Truth {
+		if p.Block.Findings[p.Row]&parts.Finding(h) != 0 {
 			return True
 		}
 		return False

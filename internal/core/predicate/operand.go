@@ -20,21 +20,46 @@ type value struct {
 
 // An operand gives values, and the name of what an order lacks that has none.
 type operand struct {
-	at    func(*place) value
-	lacks func(*place) string
+	at    func(*Place) value
+	lacks func(*Place) string
 	// field is the coded column behind it, and day the milestone; both are -1 for other operands.
 	field, day int
 	// values are those of a field or of a column of a part, by code; code gives those of a column of a part.
 	values []string
-	code   func(*place) uint32
+	code   func(*Place) uint32
+	// unknownHolidays says of a length whether it leaves the days for which holidays are known; nil for all else.
+	unknownHolidays func(*Place) bool
 }
 
-func plain(name string, at func(*place) value) operand {
-	return operand{at: at, lacks: func(*place) string { return name }, field: -1, day: -1}
+// A Reader gives what an operand is of the orders of one book.
+type Reader struct{ operand operand }
+
+// Read resolves the names of an operand, as Bind does those of a condition.
+func Read(b *book.Book, o Operand, decimals func(currency string) int) Reader {
+	return Reader{o.bindOperand(&binder{b, decimals})}
+}
+
+// At is the value: as text or as a number, by its kind. A day is the text of one; a value that is missing, or a length
+// that is not counted, is neither.
+func (r Reader) At(p *Place) (kind Kind, text string, number float64) {
+	v := r.operand.at(p)
+	return v.kind, v.text, v.number
+}
+
+// HolidaysUnknown says of a counted length whether it leaves the days for which holidays are known.
+func (r Reader) HolidaysUnknown(p *Place) bool {
+	return r.operand.unknownHolidays != nil && r.operand.unknownHolidays(p)
+}
+
+// Field is the coded column of orders behind the operand; false where there is none.
+func (r Reader) Field() (book.Field, bool) { return book.Field(r.operand.field), r.operand.field >= 0 }
+
+func plain(name string, at func(*Place) value) operand {
+	return operand{at: at, lacks: func(*Place) string { return name }, field: -1, day: -1}
 }
 
 func (Number) bindOperand(*binder) operand {
-	return plain("number", func(p *place) value { return value{OfText, p.block.Numbers[p.row], 0} })
+	return plain("number", func(p *Place) value { return value{OfText, p.Block.Numbers[p.Row], 0} })
 }
 
 func (f Field) bindOperand(b *binder) operand {
@@ -43,8 +68,8 @@ func (f Field) bindOperand(b *binder) operand {
 		panic(fmt.Sprintf("predicate: the book has no field %q", f))
 	}
 	values := b.book.Values(field)
-	o := plain(string(f), func(p *place) value {
-		if code := p.block.Codes[field][p.row]; code != 0 {
+	o := plain(string(f), func(p *Place) value {
+		if code := p.Block.Codes[field][p.Row]; code != 0 {
 			return value{OfText, values[code], 0}
 		}
 		return value{}
@@ -55,8 +80,8 @@ func (f Field) bindOperand(b *binder) operand {
 
 func (d Day) bindOperand(b *binder) operand {
 	m := b.milestone(string(d))
-	o := plain(string(d), func(p *place) value {
-		if at := p.block.Columns[m].Known[p.row]; at != 0 {
+	o := plain(string(d), func(p *Place) value {
+		if at := p.Block.Columns[m].Known[p.Row]; at != 0 {
 			return value{OfText, at.String(), 0}
 		}
 		return value{}
@@ -71,16 +96,16 @@ func (Value) bindOperand(b *binder) operand {
 	for code, currency := range currencies {
 		units[code] = math.Pow10(b.decimals(currency))
 	}
-	return plain("value", func(p *place) value {
-		if !p.block.Valued[p.row] {
+	return plain("value", func(p *Place) value {
+		if !p.Block.Valued[p.Row] {
 			return value{}
 		}
-		return value{OfNumber, "", float64(p.block.Values[p.row]) / units[p.block.Codes[book.Currency][p.row]]}
+		return value{OfNumber, "", float64(p.Block.Values[p.Row]) / units[p.Block.Codes[book.Currency][p.Row]]}
 	})
 }
 
 func (l Literal) bindOperand(*binder) operand {
-	return plain("something to compare with", func(*place) value { return value{l.Kind, l.Text, l.Number} })
+	return plain("something to compare with", func(*Place) value { return value{l.Kind, l.Text, l.Number} })
 }
 
 // A reckoner tells the state of a leg of orders, and its length.
@@ -89,7 +114,7 @@ type reckoner struct {
 	start, end, cancelled int
 	twoWay, moves         bool
 	dataDate              day.Day
-	local                 func(*place) book.Local
+	local                 func(*Place) book.Local
 }
 
 func (b *binder) reckoner(l Length) reckoner {
@@ -97,21 +122,21 @@ func (b *binder) reckoner(l Length) reckoner {
 		length: l,
 		start:  b.milestone(l.Leg.From.Name), end: b.milestone(l.Leg.To.Name), cancelled: b.milestone(milestone.Cancelled),
 		twoWay: l.Leg.TwoWay(), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
-		local: func(p *place) book.Local {
+		local: func(p *Place) book.Local {
 			var scratch [1]uint32
-			return b.book.Locals(l.Side)[b.book.LocalCodes(l.Side, p.block, p.row, p.row+1, scratch[:])[0]]
+			return b.book.Locals(l.Side)[b.book.LocalCodes(l.Side, p.Block, p.Row, p.Row+1, scratch[:])[0]]
 		},
 	}
 }
 
-func (r reckoner) state(p *place) (leg.State, day.Day, day.Day) {
-	columns := p.block.Columns
-	d := leg.Dates{Start: columns[r.start].Known[p.row], End: columns[r.end].Known[p.row], Cancelled: columns[r.cancelled].Known[p.row], RawStart: columns[r.start].Raw[p.row]}
+func (r reckoner) state(p *Place) (leg.State, day.Day, day.Day) {
+	columns := p.Block.Columns
+	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row], RawStart: columns[r.start].Raw[p.Row]}
 	return leg.StateOf(r.twoWay, d), d.Start, d.End
 }
 
 // stretch is what the length is counted over; false where there is none.
-func (r reckoner) stretch(p *place) (leg.Stretch, bool) {
+func (r reckoner) stretch(p *Place) (leg.Stretch, bool) {
 	s, from, to := r.state(p)
 	running := s == leg.Running && r.length.SoFar
 	if running {
@@ -120,9 +145,9 @@ func (r reckoner) stretch(p *place) (leg.Stretch, bool) {
 	if !s.Counted() && !running {
 		return leg.Stretch{}, false
 	}
-	stretch := leg.Stretch{Start: from, End: to, StartAt: p.block.Columns[r.start].InstantAt(p.row), EndAt: p.block.Columns[r.end].InstantAt(p.row)}
-	if r.moves && p.block.Moved != nil && p.block.Moved[p.row] != from {
-		stretch.Moved = p.block.Moved[p.row]
+	stretch := leg.Stretch{Start: from, End: to, StartAt: p.Block.Columns[r.start].InstantAt(p.Row), EndAt: p.Block.Columns[r.end].InstantAt(p.Row)}
+	if r.moves && p.Block.Moved != nil && p.Block.Moved[p.Row] != from {
+		stretch.Moved = p.Block.Moved[p.Row]
 	}
 	return stretch, true
 }
@@ -130,7 +155,7 @@ func (r reckoner) stretch(p *place) (leg.Stretch, bool) {
 func (l Length) bindOperand(b *binder) operand {
 	r := b.reckoner(l)
 	return operand{
-		at: func(p *place) value {
+		at: func(p *Place) value {
 			stretch, counted := r.stretch(p)
 			if !counted {
 				return value{kind: unknown}
@@ -141,7 +166,7 @@ func (l Length) bindOperand(b *binder) operand {
 			}
 			return value{OfNumber, "", l.Measure.Unit.Number(ticks)}
 		},
-		lacks: func(p *place) string {
+		lacks: func(p *Place) string {
 			switch s, from, to := r.state(p); {
 			case from == 0:
 				return l.Leg.From.Name
@@ -152,13 +177,17 @@ func (l Length) bindOperand(b *binder) operand {
 			}
 			return "a time of day, or daily hours"
 		},
+		unknownHolidays: func(p *Place) bool {
+			stretch, counted := r.stretch(p)
+			return counted && l.Measure.HolidaysUnknown(r.local(p).Calendar, stretch)
+		},
 		field: -1, day: -1,
 	}
 }
 
 func (s State) bindOperand(b *binder) operand {
 	r := b.reckoner(Length{Leg: s.Leg})
-	return plain("state", func(p *place) value {
+	return plain("state", func(p *Place) value {
 		state, _, _ := r.state(p)
 		return value{OfText, state.String(), 0}
 	})
@@ -177,8 +206,8 @@ func (c PartColumn) bindOperand(b *binder) operand {
 	switch holds {
 	case book.Coded:
 		values := b.book.PartValues(c.Of, at)
-		code := func(p *place) uint32 { return p.block.Parts[c.Of].Columns[at].Codes[p.part[c.Of]] }
-		o := plain(name, func(p *place) value {
+		code := func(p *Place) uint32 { return p.Block.Parts[c.Of].Columns[at].Codes[p.Part[c.Of]] }
+		o := plain(name, func(p *Place) value {
 			if found := code(p); found != 0 {
 				return value{OfText, values[found], 0}
 			}
@@ -187,11 +216,11 @@ func (c PartColumn) bindOperand(b *binder) operand {
 		o.values, o.code = values, code
 		return o
 	case book.Plain:
-		return plain(name, func(p *place) value { return value{OfText, p.block.Parts[c.Of].Columns[at].Texts[p.part[c.Of]], 0} })
+		return plain(name, func(p *Place) value { return value{OfText, p.Block.Parts[c.Of].Columns[at].Texts[p.Part[c.Of]], 0} })
 	}
 	dataDate := b.book.Bounds().DataDate
-	return plain(name, func(p *place) value {
-		n := p.block.Parts[c.Of].Columns[at].Numbers[p.part[c.Of]]
+	return plain(name, func(p *Place) value {
+		n := p.Block.Parts[c.Of].Columns[at].Numbers[p.Part[c.Of]]
 		switch {
 		case n == book.None, holds == book.OnDay && day.Day(n) > dataDate: // a fact after the data date is not known
 			return value{}
@@ -203,15 +232,15 @@ func (c PartColumn) bindOperand(b *binder) operand {
 }
 
 func (c Count) bindOperand(*binder) operand {
-	return plain(c.Of.String(), func(p *place) value {
-		from, to := p.block.Parts[c.Of].Of(p.row)
+	return plain(c.Of.String(), func(p *Place) value {
+		from, to := p.Block.Parts[c.Of].Of(p.Row)
 		return value{OfNumber, "", float64(to - from)}
 	})
 }
 
 func (s Size) bindOperand(b *binder) operand {
 	x := s.X.bindOperand(b)
-	o := plain("", func(p *place) value {
+	o := plain("", func(p *Place) value {
 		v := x.at(p)
 		if v.kind != OfText {
 			return value{kind: unknown}

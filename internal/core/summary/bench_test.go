@@ -1,54 +1,26 @@
 package summary_test
 
 import (
-	"bytes"
 	"runtime"
 	"slices"
 	"sync"
 	"testing"
 	"time"
 
-	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
-	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/demo"
+	"prairiedusk/internal/demo/demobook"
 )
 
 // benchOrders is the size of book that the product's speed is stated for.
 const benchOrders = 1_500_000
 
 // benchBook is generated once for all benchmarks of a run.
-var benchBook = sync.OnceValue(func() *book.Book {
-	var loaded []*calendar.Calendar
-	for name, text := range demo.Calendars() {
-		def, err := calendarfile.ReadICalendar(name, bytes.NewReader(text))
-		if err != nil {
-			panic(err)
-		}
-		c, err := calendar.New(def)
-		if err != nil {
-			panic(err)
-		}
-		loaded = append(loaded, c)
-	}
-	calendars, err := book.NewCalendars(loaded)
-	if err != nil {
-		panic(err)
-	}
-	builder := book.NewBuilder(book.BuiltIn())
-	id := int64(0)
-	for order := range demo.Orders(demo.Options{Orders: benchOrders, Seed: 1}) {
-		id++
-		order.ID = id
-		builder.Put(order)
-	}
-	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: demo.FirstDay, DataDate: demo.DataDate}, Calendars: calendars})
-})
+var benchBook = sync.OnceValue(func() *book.Book { return demobook.New(benchOrders) })
 
 // flat is the same data as plain columns, for the bare loops.
 type flat struct {

@@ -34,7 +34,7 @@ func Compare(before, after *book.Book, q Question) Effect {
 	plans := [2]*plan{newPlan(before, q, q.Periods[0]), newPlan(after, q, q.Periods[0])}
 	counts := [2]map[int]int{{}, {}}
 	for row := range before.Orders() {
-		x, y := plans[0].entry(row), plans[1].entry(row)
+		x, y := plans[0].entryAt(row), plans[1].entryAt(row)
 		if !x.State.Counted() && !y.State.Counted() {
 			continue
 		}

@@ -1,10 +1,10 @@
 package summary
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
@@ -40,41 +40,6 @@ const (
 	Undecided = "undecided"
 )
 
-// A Sort orders a list by one key after the other; orders that are alike in all of them go by number. Whatever the
-// direction, orders that lack a key come last.
-type Sort []SortKey
-
-// A SortKey is "number", "length", "value", a milestone or a field.
-type SortKey struct {
-	Key        string
-	Descending bool
-}
-
-// ParseSort reads keys with commas between them, each with a leading minus for descending. Empty text is by number.
-func ParseSort(b *book.Book, text string) (Sort, error) {
-	var by Sort
-	for one := range strings.SplitSeq(or(text, "number"), ",") {
-		key, descending := strings.CutPrefix(strings.TrimSpace(one), "-")
-		if !slices.Contains(SortKeys(b), key) {
-			return nil, request.Refuse("sort", text, fmt.Sprintf("%q is not a key to sort by; want one of %s, with a leading minus for descending", key, strings.Join(SortKeys(b), ", ")))
-		}
-		if slices.ContainsFunc(by, func(s SortKey) bool { return s.Key == key }) {
-			return nil, request.Refuse("sort", text, fmt.Sprintf("%q stands twice", key))
-		}
-		by = append(by, SortKey{key, descending})
-	}
-	return by, nil
-}
-
-// SortKeys lists what orders can be sorted by.
-func SortKeys(b *book.Book) []string {
-	keys := []string{"number", "length", "value"}
-	for _, m := range b.Milestones() {
-		keys = append(keys, m.Name)
-	}
-	return append(keys, b.FieldNames()...)
-}
-
 // A Listed is an order of a list, with the state and length of the question's leg.
 type Listed struct {
 	Row             int // in the book
@@ -83,84 +48,71 @@ type Listed struct {
 	HolidaysUnknown bool
 }
 
-// List gives the orders that the question's first period asks about and the selection names, sorted: at
-// most limit of them from offset on, and how many there are in all. The error is a *request.Error.
-func List(b *book.Book, q Question, s Selection, by Sort, offset, limit int) (listed []Listed, all int, err error) {
+// Selected are the orders that a question's first period asks about and a selection names.
+type Selected struct {
+	plan   *plan
+	keep   tests
+	placed string
+}
+
+// Select understands a selection. The error is a *request.Error.
+func Select(b *book.Book, q Question, s Selection) (*Selected, error) {
 	p := newPlan(b, q, q.Periods[0])
 	keep, err := p.selects(s)
-	if err != nil {
-		return nil, 0, err
-	}
-	page := page{most: offset + limit, before: comparison(b, by)}
-	var space scratch
-	for n, block := range b.Blocks() {
-		for from := 0; from < len(block.IDs); from += chunkRows {
-			to := min(from+chunkRows, len(block.IDs))
-			basis := block.Columns[p.basisRow].Known
-			p.decide(block, from, space.truths[:to-from])
-			for i, group := range p.groupCodes(block, from, to, &space) {
-				row := from + i
-				if p.placed(basis[row], space.truths[i]) != s.Placed {
-					continue
-				}
-				if !keep.group(group) || !keep.doubt(block, row) {
-					continue
-				}
-				if l := p.entry(n*book.BlockSize + row); keep.state(l.State) && keep.listed(l) {
-					all++
-					page.add(l)
-				}
-			}
+	return &Selected{p, keep, s.Placed}, err
+}
+
+// WalkRows is the most rows of a book that Walk takes at a time.
+const WalkRows = chunkRows
+
+// Walk shows those of the orders in rows from up to before to, which lie in one block. Several can walk at once.
+func (s *Selected) Walk(from, to int, show func(Listed)) {
+	n := from / book.BlockSize
+	block, first := s.plan.book.Blocks()[n], n*book.BlockSize
+	space := spaces.Get().(*scratch)
+	defer spaces.Put(space)
+	from, to = from-first, to-first
+	basis := block.Columns[s.plan.basisRow].Known
+	s.plan.decide(block, from, space.truths[:to-from])
+	for i, group := range s.plan.groupCodes(block, from, to, space) {
+		row := from + i
+		switch {
+		case s.plan.placed(basis[row], space.truths[i]) != s.placed,
+			s.keep.group != nil && !s.keep.group(group),
+			s.keep.doubt != nil && !s.keep.doubt(block, row):
+			continue
+		}
+		l := s.plan.entry(block, row, first+row)
+		if (s.keep.state == nil || s.keep.state(l.State)) && (s.keep.listed == nil || s.keep.listed(l)) {
+			show(l)
 		}
 	}
-	listed = page.sorted()
-	return listed[min(offset, len(listed)):], all, nil
 }
 
-// A page keeps the first so many orders of a list, whatever the order in which they come: it sorts when it
-// holds twice as many, and forgets the rest.
-type page struct {
-	most   int
-	before func(x, y Listed) int
-	kept   []Listed
-	full   bool // kept[most-1] is the last that can still be of use
-}
-
-func (p *page) add(l Listed) {
-	if p.full && p.before(l, p.kept[p.most-1]) > 0 {
-		return
-	}
-	p.kept = append(p.kept, l)
-	if len(p.kept) >= 2*p.most {
-		p.sorted()
-	}
-}
-
-// sorted sorts what is kept and cuts it to the size of the page.
-func (p *page) sorted() []Listed {
-	slices.SortFunc(p.kept, p.before)
-	p.kept = p.kept[:min(len(p.kept), p.most)]
-	p.full = len(p.kept) == p.most
-	return p.kept
-}
+var spaces = sync.Pool{New: func() any { return new(scratch) }}
 
 // One is a single order of a list by the question's leg, measure and calendars, and what its length is counted from.
 func One(b *book.Book, row int, q Question) (Listed, leg.Stretch) {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), moves: q.Measure.CutOffMoves(q.Leg)}
+	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), twoWay: q.Leg.TwoWay(), moves: q.Measure.CutOffMoves(q.Leg)}
 	block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
-	return p.entry(row), p.stretch(block, i, p.dates(block, i))
+	return p.entryAt(row), p.stretch(block, i, p.dates(block, i))
 }
 
-// entry looks at one order of the book.
-func (p *plan) entry(row int) Listed {
-	block, i := p.book.Blocks()[row/book.BlockSize], row%book.BlockSize
+// entryAt looks at one order of the book.
+func (p *plan) entryAt(row int) Listed {
+	return p.entry(p.book.Blocks()[row/book.BlockSize], row%book.BlockSize, row)
+}
+
+// entry looks at the order in row i of a block.
+func (p *plan) entry(block *book.Block, i, row int) Listed {
 	d := p.dates(block, i)
-	l := Listed{Row: row, State: p.question.Leg.State(d)}
+	l := Listed{Row: row, State: leg.StateOf(p.twoWay, d)}
 	if !l.State.Counted() {
 		return l
 	}
-	own := p.book.LocalAt(p.question.Side, row)
+	var scratch [1]uint32
+	own := &p.book.Locals(p.question.Side)[p.book.LocalCodes(p.question.Side, block, i, i+1, scratch[:])[0]]
 	stretch := p.stretch(block, i, d)
 	length, lacking := p.question.Measure.Length(own.Local, stretch)
 	if lacking != leg.Complete {
@@ -202,7 +154,7 @@ func (p *plan) truth(block *book.Block, row int) predicate.Truth {
 	return p.where.One(block, row)
 }
 
-// tests are what an order has to pass to be listed.
+// tests are what an order has to pass to be listed; nil passes all.
 type tests struct {
 	state  func(leg.State) bool
 	group  func(number uint32) bool
@@ -212,12 +164,7 @@ type tests struct {
 
 // selects turns a selection into tests.
 func (p *plan) selects(s Selection) (tests, error) {
-	t := tests{
-		state:  func(leg.State) bool { return true },
-		group:  func(uint32) bool { return true },
-		doubt:  func(*book.Block, int) bool { return true },
-		listed: func(Listed) bool { return true },
-	}
+	var t tests
 	switch s.State {
 	case "":
 	case Counted:
@@ -298,86 +245,4 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 		}, nil
 	}
 	return nil, request.Refuse("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))
-}
-
-// comparison orders a list; orders that are alike in every key go by number.
-func comparison(b *book.Book, by Sort) func(x, y Listed) int {
-	at := func(l Listed) (*book.Block, int) { return b.Blocks()[l.Row/book.BlockSize], l.Row % book.BlockSize }
-	number := func(x, y Listed) int {
-		blockX, i := at(x)
-		blockY, j := at(y)
-		return book.CompareNumbers(blockX.Numbers[i], blockY.Numbers[j])
-	}
-	var keys []func(x, y Listed) int
-	for _, key := range by {
-		keys = append(keys, keyComparison(b, key, at, number))
-	}
-	return func(x, y Listed) int {
-		for _, compare := range keys {
-			if c := compare(x, y); c != 0 {
-				return c
-			}
-		}
-		return number(x, y)
-	}
-}
-
-// keyComparison compares by one key.
-func keyComparison(b *book.Book, by SortKey, at func(Listed) (*book.Block, int), number func(x, y Listed) int) func(x, y Listed) int {
-	direction := 1
-	if by.Descending {
-		direction = -1
-	}
-	// key gives what to compare, and whether the order has it.
-	var key func(Listed) (int64, bool)
-	switch m := milestone.Index(b.Milestones(), by.Key); {
-	case m >= 0:
-		key = func(l Listed) (int64, bool) {
-			block, i := at(l)
-			d := block.Columns[m].Raw[i]
-			return int64(d), d != day.Day(0)
-		}
-	case by.Key == "length":
-		key = func(l Listed) (int64, bool) { return int64(l.Length), l.State.Counted() }
-	case by.Key == "value":
-		key = func(l Listed) (int64, bool) {
-			block, i := at(l)
-			return block.Values[i], block.Valued[i]
-		}
-	case by.Key == "number":
-		return func(x, y Listed) int { return direction * number(x, y) }
-	default:
-		key = fieldRank(b, by.Key, at)
-	}
-	return func(x, y Listed) int {
-		a, hasA := key(x)
-		b, hasB := key(y)
-		if hasA != hasB {
-			if hasA {
-				return -1
-			}
-			return 1
-		}
-		return direction * cmp.Compare(a, b)
-	}
-}
-
-// fieldRank ranks the values of a field once, in natural order.
-func fieldRank(b *book.Book, name string, at func(Listed) (*book.Block, int)) func(Listed) (int64, bool) {
-	field, _ := b.ParseField(name) // ParseSort has checked it
-	values := b.Values(field)
-	order := make([]uint32, len(values))
-	for code := range order {
-		order[code] = uint32(code)
-	}
-	slices.SortFunc(order, func(x, y uint32) int { return book.CompareNumbers(values[x], values[y]) })
-	ranks := make([]int64, len(values))
-	for rank, code := range order {
-		ranks[code] = int64(rank)
-	}
-	return func(l Listed) (int64, bool) {
-		block, i := at(l)
-		code := block.Codes[field][i]
-		return ranks[code], code != 0
-	}
 }

@@ -403,7 +403,7 @@ type scratch struct {
 func (p *plan) groupCodes(block *book.Block, from, to int, space *scratch) []uint32 {
 	switch len(p.axes) {
 	case 0:
-		return space.codes[0][:to-from] // all zero: nothing ever writes to it
+		return oneGroup[:to-from]
 	case 1:
 		return p.axes[0].codes(block, from, to, space.codes[0][:])
 	}
@@ -416,6 +416,9 @@ func (p *plan) groupCodes(block *book.Block, from, to int, space *scratch) []uin
 	}
 	return both
 }
+
+// oneGroup are the codes where nothing is grouped; nothing ever writes to it.
+var oneGroup [chunkRows]uint32
 
 // A groupCount is what a tally comes to for one group.
 type groupCount struct {

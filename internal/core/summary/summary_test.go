@@ -196,7 +196,7 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 		r.Count = ""
 	}
 	if unit != leg.WorkingHours {
-		r.Calendar = rapid.SampledFrom(SideNames()).Draw(t, "calendar")
+		r.Calendar = rapid.SampledFrom(book.SideNames()).Draw(t, "calendar")
 	}
 	r.To = rapid.SampledFrom(slices.DeleteFunc(names, func(n string) bool { return n == r.From })).Draw(t, "to")
 	return r
@@ -481,10 +481,8 @@ func TestTheEffectOfACalendarIsTheDifferenceOfTwoAnswers(t *testing.T) {
 		require.Equal(t, after.Lengths, effect.After)
 		require.Equal(t, []int{before.HolidaysUnknown, after.HolidaysUnknown}, []int{effect.UnknownBefore, effect.UnknownAfter})
 		listed := func(b *book.Book) map[int]Listed {
-			all, _, err := List(b, q, Selection{State: Counted}, Sort{{Key: "number"}}, 0, 1000)
-			require.NoError(t, err)
 			by := map[int]Listed{}
-			for _, l := range all {
+			for _, l := range ordersBehind(t, b, q, Selection{State: Counted}) {
 				by[l.Row] = l
 			}
 			return by
@@ -510,58 +508,6 @@ func TestTheEffectOfACalendarIsTheDifferenceOfTwoAnswers(t *testing.T) {
 		require.Len(t, effect.Examples, min(moved, mostExamples))
 		require.NotSame(t, d.book, next)
 		require.Equal(t, was, listed(d.book), "the book itself stays")
-	})
-}
-
-// A list by several keys is what sorting it by each alone gives, the last one first; what is lacked comes last both ways.
-func TestListsSortBySeveralKeys(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		d := drawBook(t)
-		q, err := Parse(d.book, Request{In: "days"})
-		require.NoError(t, err)
-		keys := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"site", "channel", "length", "shipped", "promised", "number"}), 1, 3, rapid.ID).Draw(t, "keys")
-		for i := range keys {
-			if rapid.Bool().Draw(t, "descending") {
-				keys[i] = "-" + keys[i]
-			}
-		}
-		by, err := ParseSort(d.book, strings.Join(keys, ","))
-		require.NoError(t, err)
-		got, _, err := List(d.book, q, Selection{}, by, 0, 1000)
-		require.NoError(t, err)
-		want, _, err := List(d.book, q, Selection{}, nil, 0, 1000)
-		require.NoError(t, err)
-		cell := func(l Listed, key string) string {
-			o := d.orders[l.Row]
-			switch key {
-			case "site":
-				return o.Fields[book.Site]
-			case "channel":
-				return o.Fields[book.Channel]
-			case "number":
-				return fmt.Sprintf("%04s", o.Number[1:])
-			case "length":
-				if !l.State.Counted() {
-					return ""
-				}
-				return fmt.Sprintf("%09d", l.Length+1000)
-			}
-			return o.Days[milestone.Index(milestone.BuiltIn(), key)].String()
-		}
-		for _, key := range slices.Backward(keys) {
-			name, descending := strings.CutPrefix(key, "-")
-			sort.SliceStable(want, func(i, j int) bool {
-				x, y := cell(want[i], name), cell(want[j], name)
-				switch {
-				case x == "" || y == "":
-					return x != "" && y == ""
-				case descending:
-					return x > y
-				}
-				return x < y
-			})
-		}
-		require.Equal(t, want, got, "%v", keys)
 	})
 }
 
@@ -636,22 +582,13 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 	q.Periods = []period.Period{part.Period}
 	for _, g := range append(slices.Clone(part.Groups), part.Total) {
 		for _, r := range g.Reconciliation(q.Leg) {
-			listed, all, err := List(b, q, Selection{State: r.State, Keys: g.Keys}, Sort{{Key: "length", Descending: true}}, 0, 1000)
-			require.NoError(t, err)
-			require.Equal(t, r.Orders, all, "%s of %v", r.State, g.Keys)
-			require.Len(t, listed, all)
-			if all > 0 { // any page is that stretch of the whole list
-				offset := all / 3
-				some, _, err := List(b, q, Selection{State: r.State, Keys: g.Keys}, Sort{{Key: "length", Descending: true}}, offset, 2)
-				require.NoError(t, err)
-				require.Equal(t, listed[offset:min(offset+2, all)], some)
-			}
+			listed := ordersBehind(t, b, q, Selection{State: r.State, Keys: g.Keys})
+			require.Len(t, listed, r.Orders, "%s of %v", r.State, g.Keys)
 			if r.State == Counted {
 				var lengths []int
 				for _, l := range listed {
 					lengths = append(lengths, l.Length)
 				}
-				require.True(t, slices.IsSortedFunc(lengths, func(a, b int) int { return b - a }))
 				requireSameLengths(t, lengths, g.Lengths)
 			}
 		}
@@ -668,9 +605,17 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 }
 
 func requireOrdersBehind(t require.TestingT, b *book.Book, q Question, s Selection, orders int) {
-	_, all, err := List(b, q, s, Sort{{Key: "number"}}, 0, 1)
+	require.Len(t, ordersBehind(t, b, q, s), orders, "%+v", s)
+}
+
+// ordersBehind are the orders of a selection, in the order of the book.
+func ordersBehind(t require.TestingT, b *book.Book, q Question, s Selection) (listed []Listed) {
+	selected, err := Select(b, q, s)
 	require.NoError(t, err)
-	require.Equal(t, orders, all, "%+v", s)
+	for from := 0; from < b.Orders(); from += WalkRows {
+		selected.Walk(from, min(from+WalkRows, b.Orders()), func(l Listed) { listed = append(listed, l) })
+	}
+	return listed
 }
 
 func TestManyGroupsAnswerAsFewDo(t *testing.T) {
@@ -770,12 +715,8 @@ func TestRequestsThatAreRefused(t *testing.T) {
 	q, err := Parse(b, Request{By: []string{"site"}})
 	require.NoError(t, err)
 	for _, s := range []Selection{{State: "lost"}, {Keys: []string{"Cork"}}, {Keys: []string{"Galway", "web"}}} {
-		_, _, err := List(b, q, s, Sort{}, 0, 10)
+		_, err := Select(b, q, s)
 		var refused *request.Error
-		assert.ErrorAsf(t, err, &refused, "List of %+v", s)
+		assert.ErrorAsf(t, err, &refused, "Select %+v", s)
 	}
-	_, err = ParseSort(b, "-colour")
-	assert.ErrorContains(t, err, `"colour" is not a key to sort by; want one of number, length, value, ordered`)
-	_, err = ParseSort(b, "site,-site")
-	assert.ErrorContains(t, err, `"site" stands twice`)
 }

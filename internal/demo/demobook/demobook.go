@@ -1,0 +1,40 @@
+// Package demobook makes the demo's order book in memory, without files and records, for benchmarks.
+package demobook
+
+import (
+	"bytes"
+
+	"prairiedusk/internal/calendarfile"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/demo"
+)
+
+// New is a book of so many orders, without lines, by the demo's calendars. It panics where the demo is broken.
+func New(orders int) *book.Book {
+	var loaded []*calendar.Calendar
+	for name, text := range demo.Calendars() {
+		def, err := calendarfile.ReadICalendar(name, bytes.NewReader(text))
+		if err != nil {
+			panic(err)
+		}
+		c, err := calendar.New(def)
+		if err != nil {
+			panic(err)
+		}
+		loaded = append(loaded, c)
+	}
+	calendars, err := book.NewCalendars(loaded)
+	if err != nil {
+		panic(err)
+	}
+	builder := book.NewBuilder(book.BuiltIn())
+	id := int64(0)
+	for order := range demo.Orders(demo.Options{Orders: orders, Seed: 1}) {
+		id++
+		order.ID = id
+		builder.Put(order)
+	}
+	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: demo.FirstDay, DataDate: demo.DataDate}, Calendars: calendars})
+}
