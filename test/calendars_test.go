@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -47,12 +48,13 @@ func loadTimed(t *testing.T) service {
 
 // lengths are the lengths of orders by number, as the list has them; the state where there is none.
 func lengths(t *testing.T, s service, q client.Question) map[string]any {
-	list, err := s.Orders(t.Context(), q, client.Selection{})
+	list, err := s.Orders(t.Context(), q, client.Selection{Columns: "length"})
 	require.NoError(t, err)
 	all := map[string]any{}
-	for _, o := range list.Orders {
-		if all[o.Number] = o.State; o.Length != nil {
-			all[o.Number] = *o.Length
+	for _, o := range list.List {
+		all[o.Number] = o.State
+		if length, err := strconv.ParseFloat(o.Cells[0], 64); err == nil {
+			all[o.Number] = length
 		}
 	}
 	return all
@@ -103,7 +105,7 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	require.NoError(t, err)
 	behind, err := s.Orders(t.Context(), client.Question{In: "working-hours"}, client.Selection{Shortest: hours.Parts[0].Total.Max})
 	require.NoError(t, err)
-	assert.Equal(t, "T/1", behind.Orders[0].Number)
+	assert.Equal(t, "T/1", behind.List[0].Number)
 	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)
 }
 

@@ -188,7 +188,7 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 		listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{Doubt: code, Limit: 1000})
 		require.NoError(t, err)
 		var numbers []string
-		for _, o := range listed.Orders {
+		for _, o := range listed.List {
 			numbers = append(numbers, o.Number)
 		}
 		assert.ElementsMatch(t, m.Planted[kind], numbers, code)
@@ -310,10 +310,10 @@ func TestOrdersBehindANumber(t *testing.T) {
 	comma, err := s.Orders(t.Context(), q, client.Selection{Group: []string{"Vila, Nova, Portugal"}})
 	require.NoError(t, err)
 	require.Equal(t, 1, comma.All)
-	assert.Equal(t, "A/2", comma.Orders[0].Number)
-	none, err := s.Orders(t.Context(), q, client.Selection{Group: []string{""}})
+	assert.Equal(t, "A/2", comma.List[0].Number)
+	none, err := s.Orders(t.Context(), q, client.Selection{Group: []string{""}, Columns: "value"})
 	require.NoError(t, err)
-	assert.Equal(t, "1.500", none.Orders[0].Value, "three decimals, by the currency")
+	assert.Equal(t, "1.500", none.List[0].Cells[0], "three decimals, by the currency")
 
 	order, err := s.Order(t.Context(), "A/1", client.Question{})
 	require.NoError(t, err)
@@ -347,7 +347,7 @@ func TestConditionsPickOrders(t *testing.T) {
 		list, err := s.Orders(t.Context(), q, client.Selection{Placed: placed})
 		require.NoError(t, err)
 		require.Equal(t, 1, list.All, placed)
-		assert.Equal(t, want, list.Orders[0].Number, placed)
+		assert.Equal(t, want, list.List[0].Number, placed)
 	}
 	values, err := s.Values(t.Context(), "place", "VILA")
 	require.NoError(t, err)

@@ -20,8 +20,14 @@ type Book struct {
 	Calendars  []string    `json:"calendars" nullable:"false" doc:"The names of the calendars, the default first."`
 	Calendar   string      `json:"calendar" doc:"The calendar that counts the most orders."`
 	Periods    []string    `json:"periods" nullable:"false" doc:"Periods to pick from; others can be asked for."`
-	SortKeys   []string    `json:"sort_keys" nullable:"false"`
+	Columns    []Offered   `json:"columns" nullable:"false" doc:"What a list of orders can show, besides anything that a condition can ask about."`
 	States     []string    `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
+}
+
+// Offered is a column that a list can show.
+type Offered struct {
+	Text string `json:"text"`
+	Of   string `json:"of" doc:"order, customer, site, place, milestones, lengths, lines, shipments or payments."`
 }
 
 // Unit is what a length can be counted in.
@@ -151,19 +157,58 @@ type Note struct {
 	Text   string `json:"text"`
 }
 
-// Orders is a page of orders with the length of a leg.
+// Orders is a page of a list of orders.
 type Orders struct {
-	Sentence string       `json:"sentence"`
-	Heading  string       `json:"heading" doc:"Leg, unit and rule of the lengths."`
-	Selected string       `json:"selected" doc:"Which of the orders asked about are listed."`
-	All      int          `json:"all" doc:"How many there are on all pages."`
-	Offset   int          `json:"offset"`
-	Sort     string       `json:"sort"`
-	Version  int64        `json:"version"`
-	Orders   []OrderEntry `json:"orders" nullable:"false"`
+	Sentence      string           `json:"sentence"`
+	Heading       string           `json:"heading" doc:"Leg, unit and rule of the lengths."`
+	Selected      string           `json:"selected" doc:"Which of the orders asked about are listed."`
+	All           int              `json:"all" doc:"How many distinct orders there are on all pages."`
+	AllRows       int              `json:"all_rows" doc:"How many rows there are on all pages: more than orders where each line has one."`
+	Rows          string           `json:"rows" doc:"What has a row: orders, lines, shipments or payments."`
+	Apart         bool             `json:"apart" doc:"Finished orders come before those still waiting, since the condition asks how long they have taken so far."`
+	Finished      int              `json:"finished" doc:"Listed orders that have reached the end of the leg."`
+	Waiting       int              `json:"waiting" doc:"Listed orders whose leg still runs."`
+	Placement     []Reconciliation `json:"placement" nullable:"false" doc:"What the period and the condition make of the orders in the book; empty where all are asked about."`
+	PlacementLine string           `json:"placement_line,omitempty"`
+	Columns       []ListColumn     `json:"columns" nullable:"false"`
+	Marks         []ListMark       `json:"marks" nullable:"false"`
+	Offset        int              `json:"offset" doc:"In rows."`
+	Sort          string           `json:"sort"`
+	Version       int64            `json:"version"`
+	List          []ListRow        `json:"list" nullable:"false"`
 }
 
-// OrderEntry is one order of a list.
+// ListColumn is a column of a list.
+type ListColumn struct {
+	Text      string `json:"text" doc:"What it shows, as it is written."`
+	Heading   string `json:"heading"`
+	Own       bool   `json:"own" doc:"The heading was given, and does not follow from what it shows."`
+	Width     int    `json:"width,omitempty" doc:"In pixels, where it was given."`
+	Kind      string `json:"kind" doc:"text, day, number, yes-no or joined (the values of several parts, with their number)."`
+	Foot      string `json:"foot,omitempty" doc:"Over all pages, each order counted once; empty where nothing may be summed."`
+	FootBasis string `json:"foot_basis,omitempty" doc:"sum, mean per order, or orders of which a condition holds."`
+}
+
+// ListMark makes rows or cells stand out.
+type ListMark struct {
+	Text   string `json:"text" doc:"As it was written."`
+	Style  string `json:"style" doc:"amber, teal, plum or faint."`
+	Column int    `json:"column" doc:"The column whose cells it marks; -1 for the row."`
+	Where  string `json:"where" doc:"The condition."`
+}
+
+// ListRow is a row of a list.
+type ListRow struct {
+	Number  string   `json:"number" doc:"The order's."`
+	State   string   `json:"state" doc:"Of the leg."`
+	Cells   []string `json:"cells" nullable:"false" doc:"By column; empty where there is nothing."`
+	Mark    int      `json:"mark" doc:"The mark of the row; -1 for none."`
+	Marks   []int    `json:"marks" nullable:"false" doc:"The marks of cells, by column; -1 for none. Empty where no cell is marked."`
+	Unknown []int    `json:"unknown" nullable:"false" doc:"Columns whose length has days for which holidays are not known."`
+	Ahead   []int    `json:"ahead" nullable:"false" doc:"Columns whose day lies after the data date: recorded, and not known yet."`
+}
+
+// OrderEntry is one order with the length of a leg.
 type OrderEntry struct {
 	Number          string            `json:"number"`
 	Fields          map[string]string `json:"fields" doc:"By name; a field that is not known is left out."`

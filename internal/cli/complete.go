@@ -48,3 +48,10 @@ func (k known) milestones() []string {
 	}
 	return names
 }
+
+func (k known) columns() (texts []string) {
+	for _, c := range k.Columns {
+		texts = append(texts, c.Text)
+	}
+	return texts
+}

@@ -1,13 +1,18 @@
 package cli
 
 import (
-	"cmp"
+	"errors"
 	"fmt"
+	"io"
 	"maps"
+	"net/url"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
@@ -15,103 +20,247 @@ import (
 )
 
 func newOrders(e *environment) *cobra.Command {
-	var q questionFlags
-	var s client.Selection
-	var shortest, longest float64
+	var list listFlags
 	cmd := &cobra.Command{
 		Use:   "orders",
-		Short: "The orders behind an answer, with the length of a leg",
+		Short: "The list of orders, with any columns, or those behind a number of an answer",
 		Example: `  prairie-dusk orders --period 2026-10 --state running --sort ordered
-  prairie-dusk orders --by site --group Muscat --state counted --sort -length
-  prairie-dusk orders --shortest 20 --sort -length
-  prairie-dusk orders --doubt no-site
-  prairie-dusk orders --state end-before-start`,
+  prairie-dusk orders --where 'working_days_so_far(ordered, shipped) > 30' --sort -length
+  prairie-dusk orders --columns 'number, customer, value as "Worth", days(ordered, delivered), paid == null'
+  prairie-dusk orders --rows lines --columns 'number, lines.product, lines.units' --sort lines.product
+  prairie-dusk orders --mark 'amber: promised < data_date && shipped == null' --sort promised
+  prairie-dusk orders --where 'paid == null' --format xlsx --output unpaid.xlsx`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := e.client()
 			if err != nil {
 				return err
 			}
-			if !cmd.Flags().Changed("group") {
-				s.Group = nil
-			}
-			if cmd.Flags().Changed("shortest") {
-				s.Shortest = &shortest
-			}
-			if cmd.Flags().Changed("longest") {
-				s.Longest = &longest
-			}
-			answer, err := c.Orders(cmd.Context(), q.Question, s)
-			if err != nil {
-				return err
-			}
-			return e.print(cmd, ordersSheet(answer, q.From, q.To))
+			return e.list(cmd, c, list.words(cmd))
 		},
 	}
-	q.add(cmd.Flags())
-	flags := cmd.Flags()
-	flags.StringVar(&s.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
-	flags.StringArrayVar(&s.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&s.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed")
-	flags.StringVar(&s.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
-	flags.Float64Var(&shortest, "shortest", 0, "only counted orders of at least this `length`")
-	flags.Float64Var(&longest, "longest", 0, "only counted orders of at most this `length`")
-	flags.StringVar(&s.Placed, "placed", "", "the orders that the period leaves out: `outside` or undated")
-	flags.StringVar(&s.Sort, "sort", "number", "`keys`, with commas: number, length, value, a milestone or a field; with a leading minus descending")
-	flags.IntVar(&s.Limit, "limit", 50, "at most so many `orders`")
-	flags.IntVar(&s.Offset, "offset", 0, "leave out the first so many `orders`")
-	addFormat(cmd)
+	list.add(cmd.Flags())
+	addListOutput(cmd)
 	e.completeQuestion(cmd)
 	_ = cmd.RegisterFlagCompletionFunc("state", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
 		return e.complete(cmd, func(k known) []string { return k.States }), cobra.ShellCompDirectiveNoFileComp
 	})
-	_ = cmd.RegisterFlagCompletionFunc("sort", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
-		return e.complete(cmd, func(k known) []string { return k.SortKeys }), cobra.ShellCompDirectiveNoFileComp
-	})
+	for _, flag := range []string{"sort", "columns"} {
+		_ = cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
+			return e.complete(cmd, known.columns), cobra.ShellCompDirectiveNoFileComp
+		})
+	}
+	_ = cmd.RegisterFlagCompletionFunc("rows", cobra.FixedCompletions([]string{"orders", "lines", "shipments", "payments"}, cobra.ShellCompDirectiveNoFileComp))
 	return cmd
 }
 
-func ordersSheet(a *api.Orders, from, to string) sheet {
-	s := sheet{title: a.Sentence, answer: a, columns: texts("number", "customer", "site")}
-	milestones := []string{from}
-	for _, name := range []string{"promised", to, "cancelled"} {
-		if name != from && (name == to || anyHas(a.Orders, name)) {
-			milestones = append(milestones, name)
+// listFlags are the words that ask for a list.
+type listFlags struct {
+	questionFlags
+	client.Selection
+	shortest, longest float64
+}
+
+func (l *listFlags) add(flags *pflag.FlagSet) {
+	l.questionFlags.add(flags)
+	flags.StringVar(&l.Columns, "columns", "", "`columns`, with commas: fields, milestones, number, value, length, state, lines.product …,\nor what a condition can ask about, each perhaps with as \"Heading\"; docs/lists.md")
+	flags.StringVar(&l.Rows, "rows", "orders", "what has a row: `orders`, lines, shipments or payments")
+	flags.StringArrayVar(&l.Marks, "mark", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
+	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
+	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
+	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed")
+	flags.StringVar(&l.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
+	flags.Float64Var(&l.shortest, "shortest", 0, "only counted orders of at least this `length`")
+	flags.Float64Var(&l.longest, "longest", 0, "only counted orders of at most this `length`")
+	flags.StringVar(&l.Placed, "placed", "", "the orders that are left out: by the period `outside` or undated, by the condition unmet or undecided")
+	flags.StringVar(&l.Sort, "sort", "number", "`columns`, with commas; with a leading minus descending")
+	flags.IntVar(&l.Limit, "limit", 50, "at most so many `rows` of a table")
+	flags.IntVar(&l.Offset, "offset", 0, "leave out the first so many `rows` of a table")
+}
+
+// words are those of the address that asks for the list.
+func (l *listFlags) words(cmd *cobra.Command) url.Values {
+	changed := cmd.Flags().Changed
+	if !changed("group") {
+		l.Group = nil
+	}
+	if changed("shortest") {
+		l.Shortest = &l.shortest
+	}
+	if changed("longest") {
+		l.Longest = &l.longest
+	}
+	// A leg that was not asked for may follow from the condition.
+	if !changed("from") && !changed("to") {
+		l.From, l.To = "", ""
+	}
+	return l.Selection.Words(l.Question)
+}
+
+// The forms in which lists can be had besides those of every command.
+const (
+	asNDJSON  = "ndjson"
+	asXLSX    = "xlsx"
+	asParquet = "parquet"
+)
+
+func addListOutput(cmd *cobra.Command) {
+	addFormat(cmd, asNDJSON, asXLSX, asParquet)
+	cmd.Flags().String("output", "", "write the whole list to this `file`; its ending says the form, unless --format does")
+	cmd.Flags().Bool("without-contacts", false, "leave out contacts and telephones of customers, in a file")
+}
+
+// list prints a page of a list as a table, or takes the whole of it away as a file.
+func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Values) error {
+	format, output := e.settings.GetString("format"), e.settings.GetString("output")
+	if output != "" && !cmd.Flags().Changed("format") {
+		format = strings.TrimPrefix(filepath.Ext(output), ".")
+		if !slices.Contains([]string{asCSV, asJSON, asNDJSON, asXLSX, asParquet}, format) {
+			return misuse{fmt.Errorf("the ending of %q says no form; want csv, json, ndjson, xlsx or parquet, or --format", output)}
 		}
 	}
-	s.columns = append(s.columns, texts(milestones...)...)
-	s.columns = append(s.columns, column{name: "length", over: a.Heading, numeric: true}, column{name: "state"})
-	for _, o := range a.Orders {
-		row := []string{o.Number, o.Fields["customer"], o.Fields["site"]}
-		for _, name := range milestones {
-			row = append(row, o.Milestones[name])
+	if format == asTable {
+		if output != "" {
+			return misuse{errors.New("a table is for reading; want another --format for a file")}
 		}
-		s.rows = append(s.rows, append(row, length(o.Length)+unknownMark(o.HolidaysUnknown), o.StateLabel))
+		answer, err := c.OrdersAt(cmd.Context(), words)
+		if err != nil {
+			return err
+		}
+		return e.print(cmd, listSheets(answer)...)
 	}
+	if cmd.Flags().Changed("limit") || cmd.Flags().Changed("offset") {
+		return misuse{errors.New("--limit and --offset are for tables; a file has the whole list")}
+	}
+	out := cmd.OutOrStdout()
+	if output == "" {
+		if (format == asXLSX || format == asParquet) && width(out) > 0 {
+			return misuse{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
+		}
+		return c.TakeAway(cmd.Context(), words, format, e.settings.GetBool("without-contacts"), out)
+	}
+	return writeWhole(output, func(to io.Writer) error {
+		return c.TakeAway(cmd.Context(), words, format, e.settings.GetBool("without-contacts"), to)
+	})
+}
+
+// writeWhole writes a file that appears only once it is whole.
+func writeWhole(path string, write func(io.Writer) error) (err error) {
+	file, err := os.CreateTemp(filepath.Dir(path), ".prairie-dusk-*")
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(file.Name())) }()
+	if err := errors.Join(write(file), file.Chmod(0o644), file.Close()); err != nil {
+		return err
+	}
+	return os.Rename(file.Name(), path)
+}
+
+// signs stand before marked rows and cells, so that nobody needs to see a colour.
+var signs = map[string]string{"amber": "◆", "teal": "●", "plum": "▲", "faint": "·"}
+
+// listSheets are the table of a list, or two where those still waiting stand apart, and what has to be said below.
+func listSheets(a *api.Orders) []sheet {
+	whole := sheet{title: a.Sentence, answer: a}
+	if slices.ContainsFunc(a.Marks, func(m api.ListMark) bool { return m.Column < 0 }) {
+		whole.columns = texts("")
+	}
+	for _, c := range a.Columns {
+		column := column{name: c.Heading, numeric: c.Kind == "number"}
+		if c.Text == "length" && !c.Own {
+			column.name, column.over = "length", a.Heading
+		}
+		whole.columns = append(whole.columns, column)
+	}
+	finished, waiting := whole, whole
+	for _, r := range a.List {
+		row := rowCells(a, r)
+		whole.rows = append(whole.rows, row)
+		if r.State == "running" {
+			waiting.rows = append(waiting.rows, row)
+		} else {
+			finished.rows = append(finished.rows, row)
+		}
+	}
+	sheets := []sheet{whole}
+	if a.Apart {
+		finished.title = fmt.Sprintf("%s\nFinished, or never to be: %s", a.Sentence, figure.Counted(a.All-a.Waiting, "order"))
+		waiting.title = "Still waiting: " + figure.Counted(a.Waiting, "order")
+		if len(waiting.rows) == 0 && a.Waiting > 0 {
+			waiting.title += fmt.Sprintf("; they follow, from --offset %d on", a.AllRows-a.Waiting)
+			waiting.columns = nil
+		}
+		sheets = []sheet{finished, waiting}
+	}
+	sheets[len(sheets)-1].below = listRemarks(a)
+	return sheets
+}
+
+func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
+	if slices.ContainsFunc(a.Marks, func(m api.ListMark) bool { return m.Column < 0 }) {
+		sign := ""
+		if r.Mark >= 0 {
+			sign = signs[a.Marks[r.Mark].Style]
+		}
+		cells = append(cells, sign)
+	}
+	for i, text := range r.Cells {
+		text += unknownMark(slices.Contains(r.Unknown, i))
+		if slices.Contains(r.Ahead, i) {
+			text += "*"
+		}
+		if len(r.Marks) > 0 && r.Marks[i] >= 0 {
+			text = signs[a.Marks[r.Marks[i]].Style] + " " + text
+		}
+		cells = append(cells, text)
+	}
+	return cells
+}
+
+// listRemarks say how much there is, what may be summed, and what signs mean.
+func listRemarks(a *api.Orders) (below []string) {
 	shown := "none"
-	if len(a.Orders) > 0 {
-		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.Orders)))
+	if len(a.List) > 0 {
+		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.List)))
 	}
-	s.below = []string{fmt.Sprintf("%s: %s orders; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], figure.Count(a.All), shown, cmp.Or(a.Sort, "number"))}
-	for _, o := range a.Orders {
-		if o.HolidaysUnknown {
-			s.below = append(s.below, unknownLegend)
-			break
+	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", strings.ToUpper(a.Selected[:1])+a.Selected[1:], figure.Counted(a.All, "order"), figure.Counted(a.AllRows, "row"), shown, a.Sort)
+	if a.Apart {
+		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", figure.Count(a.Finished), figure.Count(a.Waiting))
+	}
+	below = append(below, line)
+	if a.PlacementLine != "" {
+		below = append(below, a.PlacementLine)
+	}
+	var feet []string
+	for _, c := range a.Columns {
+		if c.Foot != "" {
+			feet = append(feet, fmt.Sprintf("%s (%s) %s", c.Heading, c.FootBasis, c.Foot))
 		}
 	}
-	return s
+	if len(feet) > 0 {
+		below = append(below, "Over all pages: "+strings.Join(feet, "; ")+".")
+	}
+	for _, m := range a.Marks {
+		on := ""
+		if m.Column >= 0 {
+			on = " on " + a.Columns[m.Column].Heading
+		}
+		below = append(below, fmt.Sprintf("%s %s%s: %s", signs[m.Style], m.Style, on, m.Where))
+	}
+	has := func(of func(api.ListRow) []int) bool {
+		return slices.ContainsFunc(a.List, func(r api.ListRow) bool { return len(of(r)) > 0 })
+	}
+	if has(func(r api.ListRow) []int { return r.Unknown }) {
+		below = append(below, unknownLegend)
+	}
+	if has(func(r api.ListRow) []int { return r.Ahead }) {
+		below = append(below, "* lies after the data date: recorded, and not known yet")
+	}
+	return below
 }
 
 const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
-
-func anyHas(orders []api.OrderEntry, milestone string) bool {
-	for _, o := range orders {
-		if o.Milestones[milestone] != "" {
-			return true
-		}
-	}
-	return false
-}
 
 func unknownMark(unknown bool) string {
 	if unknown {

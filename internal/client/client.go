@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"mime/multipart"
 	"net/http"
 	"net/url"
@@ -94,6 +95,9 @@ type Selection struct {
 	Sort              string
 	Offset            int
 	Limit             int // 0: the service's default
+	Columns           string
+	Rows              string   // orders, lines, shipments or payments; empty for orders
+	Marks             []string // "amber: CONDITION"
 }
 
 // Book describes the order book.
@@ -120,10 +124,10 @@ func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
 	return call[api.Took](ctx, c, http.MethodGet, "/took", q.query(), nil)
 }
 
-// Orders lists orders behind an answer.
-func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
+// Words are the words of an address that asks for a list.
+func (s Selection) Words(q Question) url.Values {
 	v := q.query()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "sort": s.Sort} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}
@@ -142,7 +146,39 @@ func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orde
 	for _, key := range s.Group {
 		v.Add("group", key)
 	}
-	return call[api.Orders](ctx, c, http.MethodGet, "/orders", v, nil)
+	for _, mark := range s.Marks {
+		v.Add("mark", mark)
+	}
+	return v
+}
+
+// Orders lists orders behind an answer.
+func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
+	return c.OrdersAt(ctx, s.Words(q))
+}
+
+// OrdersAt lists orders by the words of an address.
+func (c *Client) OrdersAt(ctx context.Context, words url.Values) (*api.Orders, error) {
+	return call[api.Orders](ctx, c, http.MethodGet, "/orders", words, nil)
+}
+
+// TakeAway writes a whole list as a file: csv, xlsx, ndjson, json or parquet. Columns of people's contacts can be left
+// out.
+func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, withoutContacts bool, to io.Writer) error {
+	words = maps.Clone(words)
+	words.Del("offset")
+	words.Del("limit")
+	words.Set("format", format)
+	if withoutContacts {
+		words.Set("without_contacts", "true")
+	}
+	response, err := send(ctx, c, http.MethodGet, "/orders-file", words, nil)
+	if err != nil {
+		return err
+	}
+	defer response.Body.Close()
+	_, err = io.Copy(to, response.Body)
+	return err
 }
 
 // Order is one order with the length of a question's leg, day by day.

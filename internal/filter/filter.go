@@ -52,13 +52,14 @@ func lengthFunctions() map[string]lengthFunction {
 		unit := leg.Unit(i)
 		all[underscored(name)] = lengthFunction{unit, false}
 		if !unit.Timed() {
-			all[underscored(name)+soFar] = lengthFunction{unit, true}
+			all[underscored(name)+SoFar] = lengthFunction{unit, true}
 		}
 	}
 	return all
 }
 
-const soFar = "_so_far"
+// SoFar ends the names of functions that count a leg that still runs up to the data date.
+const SoFar = "_so_far"
 
 // stateFunction tells the state of a leg.
 const stateFunction = "state"
@@ -107,6 +108,14 @@ func namesOf(b *book.Book) names {
 }
 
 var identifier = regexp.MustCompile(`^[_a-zA-Z][_a-zA-Z0-9]*$`)
+
+// Written is the name of a field or milestone as a condition has it.
+func Written(name string) string {
+	if word := underscored(name); identifier.MatchString(word) {
+		return word
+	}
+	return fmt.Sprintf("field(%q)", name)
+}
 
 func underscored(name string) string { return strings.ReplaceAll(name, "-", "_") }
 
@@ -226,8 +235,10 @@ func (all names) explained(message string) string {
 	said := fmt.Sprintf("there is no %q here", match[1])
 	if near := nearest(match[1], known); near != "" {
 		said += fmt.Sprintf("; did you mean %s?", near)
+	} else {
+		said += "."
 	}
-	return said + " Known are " + strings.Join(known, ", ")
+	return said + " Known are " + strings.Join(slices.Compact(known), ", ")
 }
 
 // nearest is the known word that is at most two letters away; of several the nearest.
@@ -404,7 +415,7 @@ func (c *compiler) column(e ast.Expr) (predicate.Operand, error) {
 		}
 		names = append(names, underscored(column.Name))
 	}
-	hint := ""
+	hint := "."
 	if near := nearest(chosen.FieldName(), names); near != "" {
 		hint = fmt.Sprintf("; did you mean %s?", near)
 	}

@@ -12,6 +12,7 @@ import (
 	"unicode/utf8"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/harmless"
 	"prairiedusk/internal/record"
 )
 
@@ -28,11 +29,14 @@ const (
 
 // A TableReader reads a CSV file (RFC 4180, comma, UTF-8, with or without a byte order mark). Its header names
 // the columns, in any order, in capitals or not, with spaces, underscores or hyphens; what they are tells what
-// kinds of records the file brings. Days are YYYY-MM-DD, numbers plain decimals; an empty cell is none.
+// kinds of records the file brings. Days are YYYY-MM-DD, numbers plain decimals; an empty cell is none. A title may stand
+// in the first cell of a row before the header; in a file that has one, as those that are taken away do, an apostrophe
+// before a text that would be run as a formula is not part of it.
 type TableReader struct {
 	file     string
 	csv      *csv.Reader
 	tape     *tape
+	titled   bool // a title stands before the header
 	header   []string
 	use      []cellUse // by position in the row
 	parts    []record.Part
@@ -99,12 +103,22 @@ func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.
 	case err != nil:
 		return nil, &FileError{file, 1, fmt.Errorf("the header cannot be read: %w", err)}
 	}
+	row := 1
+	if t.titled = isTitle(header); t.titled {
+		if header, err = t.csv.Read(); err != nil {
+			return nil, &FileError{file, 1, fmt.Errorf("after its title the file has no header: %w", err)}
+		}
+		row, _ = t.csv.FieldPos(0)
+	}
 	t.offset = t.csv.InputOffset()
 	t.tape.forget(t.offset)
 	t.header = slices.Clone(header)
 	t.header[0] = strings.TrimPrefix(t.header[0], string(byteOrderMark))
+	for i, title := range t.header {
+		t.header[i] = t.back(title)
+	}
 	if err := t.mapHeader(known); err != nil {
-		return nil, &FileError{file, 1, err}
+		return nil, &FileError{file, row, err}
 	}
 	for _, part := range t.parts {
 		t.rows = append(t.rows, record.Row{Values: make([]record.Value, len(part.Kind.Columns)), Extra: make([]string, len(part.Extras))})
@@ -113,6 +127,19 @@ func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.
 	t.keys = make([]string, len(t.parts))
 	t.decideExtras()
 	return t, nil
+}
+
+// back is a cell as it was before it was made harmless.
+func (t *TableReader) back(cell string) string {
+	if t.titled {
+		return harmless.Back(cell)
+	}
+	return cell
+}
+
+// isTitle says whether a row before the header says what the file is: it has text in its first cell alone.
+func isTitle(row []string) bool {
+	return len(row) > 1 && strings.TrimSpace(row[0]) != "" && strings.TrimSpace(strings.Join(row[1:], "")) == ""
 }
 
 // Parts says what the file brings, kind by kind.
@@ -252,7 +279,7 @@ func (t *TableReader) check(cells []string) *SetAside {
 	}
 	for i, cell := range cells {
 		u := t.use[i]
-		cell = strings.TrimSpace(cell)
+		cell = t.back(strings.TrimSpace(cell))
 		if cell == "" || u.kind == unused {
 			continue
 		}
@@ -280,7 +307,7 @@ func (t *TableReader) check(cells []string) *SetAside {
 		if u.kind != asColumn || t.parts[u.part].Kind.Columns[u.column].Type != record.Money {
 			continue
 		}
-		if cell := strings.TrimSpace(cells[i]); cell != "" {
+		if cell := t.back(strings.TrimSpace(cells[i])); cell != "" {
 			value, reason := t.money(u.part, cell)
 			if reason != "" {
 				blame(i, cell, reason)

@@ -15,6 +15,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/filter"
 	"prairiedusk/internal/store"
 )
 
@@ -36,7 +37,7 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		Calendar:   usual(b).Name(),
 		CountRules: leg.RuleNames(),
 		Periods:    period.Offered(b.Bounds()),
-		SortKeys:   summary.SortKeys(b),
+		Columns:    offered(b),
 		States:     []string{summary.Counted},
 	}
 	for i, m := range b.Milestones() {
@@ -50,6 +51,49 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		body.States = append(body.States, state.String())
 	}
 	return &answered[api.Book]{body}, nil
+}
+
+// offered lists what a list can show, by what it is of.
+func offered(b *book.Book) (columns []api.Offered) {
+	add := func(of string, texts ...string) {
+		for _, text := range texts {
+			columns = append(columns, api.Offered{Text: text, Of: of})
+		}
+	}
+	add("order", filter.Number, filter.State, "value")
+	for _, name := range b.FieldNames() {
+		of := "order"
+		for _, owner := range []string{"customer", "site", "place"} {
+			if strings.HasPrefix(name, owner) {
+				of = owner
+			}
+		}
+		add(of, name)
+	}
+	for i, m := range b.Milestones() {
+		if first, _ := b.Range(i); first != 0 {
+			add("milestones", m.Name)
+		}
+	}
+	add("lengths", filter.Length)
+	for _, l := range chain(b) {
+		for _, function := range []string{"working_days", "days"} {
+			leg := "(" + filter.Written(l.From.Name) + ", " + filter.Written(l.To.Name) + ")"
+			add("lengths", function+leg, function+filter.SoFar+leg)
+		}
+	}
+	for part, name := range book.PartNames() {
+		if !slices.ContainsFunc(b.Blocks(), func(block *book.Block) bool {
+			return len(block.Parts[part].Columns[0].Codes)+len(block.Parts[part].Columns[0].Texts) > 0
+		}) {
+			continue
+		}
+		add(name, name)
+		for _, c := range b.PartColumns(book.Part(part)) {
+			add(name, name+"."+c.Name)
+		}
+	}
+	return columns
 }
 
 type valuesInput struct {

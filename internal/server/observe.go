@@ -60,7 +60,8 @@ func (s *server) observe(c *gin.Context) {
 	c.Header("X-Content-Type-Options", "nosniff")
 	c.Header("Cache-Control", "no-store")
 	defer func() {
-		if fault := recover(); fault != nil {
+		fault := recover()
+		if fault != nil && fault != http.ErrAbortHandler {
 			s.Log.Error("request panicked", "request_id", id, "fault", fault, "stack", string(debug.Stack()))
 			refuse(c, http.StatusInternalServerError, "the service failed; its log says why, under request "+id)
 		}
@@ -68,6 +69,9 @@ func (s *server) observe(c *gin.Context) {
 		s.metrics.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
 		s.Log.Info("request", "request_id", id, "method", c.Request.Method, "route", route, "status", c.Writer.Status(),
 			"milliseconds", float64(took.Microseconds())/1000, "bytes", c.Writer.Size())
+		if fault == http.ErrAbortHandler {
+			panic(fault) // an answer that is cut short on purpose ends with its connection
+		}
 	}()
 	c.Next()
 }

@@ -15,13 +15,17 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 )
 
-type ordersInput struct {
+// OrdersInput says what a list shows; exported for huma, as QuestionInput is.
+type OrdersInput struct {
 	QuestionInput
 	Placed   string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State    string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
@@ -30,12 +34,19 @@ type ordersInput struct {
 	Doubt    string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
 	Shortest optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
 	Longest  optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
-	Sort     string         `query:"sort" doc:"number, length, value, a milestone or a field, each with a leading minus for descending; several with commas. Default number."`
-	Offset   int            `query:"offset" minimum:"0"`
-	Limit    int            `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+	Sort     string         `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
+	Columns  string         `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
+	Rows     string         `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
+	Mark     []string       `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
 }
 
-func (in *ordersInput) selection(u leg.Unit) summary.Selection {
+type pageInput struct {
+	OrdersInput
+	Offset int `query:"offset" minimum:"0"`
+	Limit  int `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+}
+
+func (in *OrdersInput) selection(u leg.Unit) summary.Selection {
 	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt,
 		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
 }
@@ -64,40 +75,131 @@ func (o *optionalNumber) Receiver() reflect.Value { return reflect.ValueOf(o).El
 
 func (o *optionalNumber) OnParamSet(isSet bool, _ any) { o.given = isSet }
 
-// Resolve takes the groups as they stand in the address: huma leaves out empty ones, which are the key of
-// "none".
-func (in *ordersInput) Resolve(ctx huma.Context) []error {
+// Resolve takes the groups as they stand in the address, since huma leaves out empty ones, which are the key of "none",
+// and the marks, which can hold commas.
+func (in *OrdersInput) Resolve(ctx huma.Context) []error {
 	address := ctx.URL()
-	in.Group = address.Query()["group"]
+	query := address.Query()
+	in.Group, in.Mark = query["group"], query["mark"]
 	return nil
 }
 
-func (s *server) orders(ctx context.Context, in *ordersInput) (*answered[api.Orders], error) {
+// An asked list is what a request for one has been understood as.
+type askedList struct {
+	list.Request
+	book  *book.Book
+	marks []filter.Highlight
+}
+
+func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	b := s.Snapshot()
+	a.book = b
 	q, err := in.question(b)
 	if err != nil {
-		return nil, s.failed(ctx, err)
+		return a, err
 	}
 	if len(q.Periods) > 1 {
-		return nil, s.failed(ctx, request.Refuse("period", in.Period, "a list of orders takes one period"))
+		return a, request.Refuse("period", in.Period, "a list of orders takes one period")
 	}
-	sort, err := summary.ParseSort(b, in.Sort)
+	// How long they have taken so far: the list is of that leg, unless another was asked for.
+	if running, asks := soFar(q.Where.Condition); asks {
+		if in.From == "" && in.To == "" && running != q.Leg {
+			q.Leg = running
+			if in.Basis == "" {
+				q.Basis = running.From
+			}
+		}
+		a.Apart = running == q.Leg
+	}
+	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: decimalsOf}
+	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
+		per := book.Part(part)
+		a.Per = &per
+	}
+	if a.Columns, err = filter.ParseColumns(b, q, in.Columns); err != nil {
+		return a, err
+	}
+	if a.Sort, err = filter.ParseSort(b, q, a.Columns, in.Sort); err != nil {
+		return a, err
+	}
+	if a.marks, err = filter.ParseHighlights(b, a.Columns, in.Mark); err != nil {
+		return a, err
+	}
+	for _, m := range a.marks {
+		a.Marks = append(a.Marks, m.Mark)
+	}
+	return a, nil
+}
+
+// soFar is the leg of which a condition asks how long it has taken so far.
+func soFar(c predicate.Condition) (l leg.Leg, asks bool) {
+	predicate.Walk(c, func(o predicate.Operand) {
+		if length, is := o.(predicate.Length); is && length.SoFar && !asks {
+			l, asks = length.Leg, true
+		}
+	})
+	return l, asks
+}
+
+func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Orders], error) {
+	asked, err := s.asked(&in.OrdersInput)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	selection := in.selection(q.Measure.Unit)
-	listed, all, err := summary.List(b, q, selection, sort, in.Offset, in.Limit)
+	asked.Most = in.Offset + in.Limit
+	answer, err := list.Ask(ctx, asked.book, asked.Request)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
+	q := asked.Question
 	body := api.Orders{
-		Sentence: q.Sentence().String(), Heading: q.Heading(), Selected: selectedWords(q, selection),
-		All: all, Offset: in.Offset, Sort: in.Sort, Version: b.Version(), Orders: []api.OrderEntry{},
+		Sentence: q.Sentence().String(), Heading: q.Heading(), Selected: selectedWords(q, asked.Selection),
+		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
+		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number), Version: asked.book.Version(),
+		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},
 	}
-	for _, l := range listed {
-		body.Orders = append(body.Orders, entryBody(b, b.At(l.Row), q, l))
+	body.Placement, body.PlacementLine = placementBody(asked.book, q)
+	for i, c := range asked.Columns {
+		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
+	}
+	for i, m := range asked.marks {
+		body.Marks = append(body.Marks, api.ListMark{Text: in.Mark[i], Style: m.Style, Column: m.Column, Where: m.Where})
+	}
+	for i := in.Offset; i < answer.Len(); i++ {
+		body.List = append(body.List, rowBody(answer.Row(i)))
 	}
 	return &answered[api.Orders]{body}, nil
+}
+
+// placementBody says what the period and the condition leave out, with what undecided orders lack.
+func placementBody(b *book.Book, q summary.Question) (placement []api.Reconciliation, line string) {
+	placement = []api.Reconciliation{}
+	if q.Periods[0].Unbounded() && q.Where.Condition == nil {
+		return placement, ""
+	}
+	q.By = nil
+	part := summary.Ask(b, q).Parts[0]
+	for _, r := range part.PlacementParts(q.Basis) {
+		placement = append(placement, api.Reconciliation(r))
+	}
+	return placement, part.PlacementLine(q.Basis)
+}
+
+func rowBody(r list.Row) api.ListRow {
+	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Mark: r.Mark, Marks: []int{}, Unknown: []int{}, Ahead: []int{}}
+	for i, c := range r.Cells {
+		row.Cells[i] = c.Text
+		if c.HolidaysUnknown {
+			row.Unknown = append(row.Unknown, i)
+		}
+		if c.Ahead {
+			row.Ahead = append(row.Ahead, i)
+		}
+	}
+	if slices.ContainsFunc(r.Marks, func(m int) bool { return m >= 0 }) {
+		row.Marks = r.Marks
+	}
+	return row
 }
 
 // selectedWords says which of the orders asked about are listed.

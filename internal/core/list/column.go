@@ -22,6 +22,7 @@ import (
 type Column struct {
 	Text      string // as it is written
 	Heading   string
+	Own       bool                // the heading was given, and does not follow from what it shows
 	Width     int                 // in pixels; 0 is as wide as needed
 	Operand   predicate.Operand   // nil where it shows a condition
 	Condition predicate.Condition // nil where it shows an operand
@@ -206,36 +207,43 @@ func (c *boundColumn) content(p *predicate.Place) Cell {
 	return cell
 }
 
-// A key is what rows are sorted by: what is lacked comes last, then the number decides, then the text.
+// A key is what rows are sorted by: the number decides, then the text. What is lacked, a number that is none, comes
+// last.
 type key struct {
-	has    bool
 	number float64
 	text   string
+}
+
+func keyOf(has bool, number float64) key {
+	if !has {
+		return key{number: math.NaN()}
+	}
+	return key{number: number}
 }
 
 func (c *boundColumn) key(p *predicate.Place, l summary.Listed, part int) key {
 	switch {
 	case c.asked:
-		return key{has: l.State.Counted(), number: float64(l.Length)}
+		return keyOf(l.State.Counted(), float64(l.Length))
 	case c.numbers != nil:
-		return key{has: true, number: float64(c.numbers[l.Row])}
+		return key{number: float64(c.numbers[l.Row])}
 	case c.ranks != nil:
 		code := p.Block.Codes[c.field][p.Row]
-		return key{has: code != 0, number: float64(c.ranks[code])}
+		return keyOf(code != 0, float64(c.ranks[code]))
 	case c.milestone >= 0:
 		d := p.Block.Columns[c.milestone].Raw[p.Row]
-		return key{has: d != 0, number: float64(d)}
+		return keyOf(d != 0, float64(d))
 	case c.kind == YesNo:
 		truth := c.condition.OneAt(p)
-		return key{has: truth != predicate.Undecided, number: float64(truth)}
+		return keyOf(truth != predicate.Undecided, float64(truth))
 	case c.part != nil && !c.part.single:
 		text := c.cell(p, part).Text
-		return key{has: text != "", text: text}
+		return key{keyOf(text != "", 0).number, text}
 	case c.part != nil && part < 0:
-		return key{}
+		return keyOf(false, 0)
 	case c.part != nil:
 		p.Part[c.part.of] = part
 	}
 	kind, text, number := c.reader.At(p)
-	return key{kind == predicate.OfText || kind == predicate.OfNumber, number, text}
+	return key{keyOf(kind == predicate.OfText || kind == predicate.OfNumber, number).number, text}
 }

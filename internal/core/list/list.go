@@ -3,6 +3,8 @@ package list
 import (
 	"cmp"
 	"context"
+	"iter"
+	"math"
 	"runtime"
 	"slices"
 	"sync"
@@ -53,11 +55,12 @@ type Answer struct {
 	Foot              []Foot // by column
 	Kinds             []Kind // by column
 
-	book    *book.Book
-	columns []boundColumn
-	marks   []predicate.Bound
-	marked  []Mark
-	kept    []ref
+	book     *book.Book
+	question summary.Question
+	columns  []boundColumn
+	marks    []predicate.Bound
+	marked   []Mark
+	kept     []chosen
 }
 
 // A Row is one row of a list.
@@ -70,11 +73,16 @@ type Row struct {
 	Marks []int
 }
 
-// A ref is a row that has been chosen.
+// A chosen row is one of the list. Lists can be of millions, so that every byte counts.
+type chosen struct {
+	row  uint32 // of the order, in the book
+	part int32  // place in the block; −1 where the order has none
+}
+
+// A ref is a row that may be chosen, with what it is sorted by.
 type ref struct {
-	listed summary.Listed
-	part   int32 // place in the block; −1 where the order has none
-	keys   []key
+	chosen
+	keys []key
 }
 
 // workRows is the stretch of orders that a worker takes at a time.
@@ -86,7 +94,7 @@ func Ask(ctx context.Context, b *book.Book, r Request) (*Answer, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Answer{book: b, marked: r.Marks}
+	a := &Answer{book: b, question: r.Question, marked: r.Marks}
 	for _, c := range r.Columns {
 		bound := bind(b, c, r)
 		a.columns, a.Kinds = append(a.columns, bound), append(a.Kinds, bound.kind)
@@ -98,6 +106,7 @@ func Ask(ctx context.Context, b *book.Book, r Request) (*Answer, error) {
 	stretches := (b.Orders() + workRows - 1) / workRows
 	var next atomic.Int64
 	var together sync.Mutex
+	var found [][]ref
 	var workers sync.WaitGroup
 	whole, sums := page{most: r.Most, order: order}, newSums(a.columns)
 	for range runtime.GOMAXPROCS(0) {
@@ -115,11 +124,16 @@ func Ask(ctx context.Context, b *book.Book, r Request) (*Answer, error) {
 			defer together.Unlock()
 			a.Rows, a.Orders, a.Finished, a.Waiting = a.Rows+w.rows, a.Orders+w.orders, a.Finished+w.finished, a.Waiting+w.waiting
 			sums.add(w.sums)
-			whole.kept = append(whole.kept, w.page.kept...)
+			found = append(found, w.page.all()...)
 		})
 	}
 	workers.Wait()
-	a.kept, a.Foot = whole.sorted(), sums.feet(r.Decimals)
+	whole.kept = slices.Concat(found...)
+	found = nil
+	for _, r := range whole.sorted() {
+		a.kept = append(slices.Grow(a.kept, len(whole.kept)-len(a.kept)), r.chosen)
+	}
+	a.Foot = sums.feet(r.Decimals)
 	return a, ctx.Err()
 }
 
@@ -173,7 +187,7 @@ func (w *worker) take(l summary.Listed) {
 	for part := from; part < to; part++ {
 		w.rows++
 		w.keys = w.order.keys(p, l, part, w.keys[:0])
-		w.page.add(ref{l, int32(part), w.keys})
+		w.page.add(ref{chosen{uint32(l.Row), int32(part)}, w.keys})
 	}
 }
 
@@ -182,23 +196,46 @@ func (a *Answer) Len() int { return len(a.kept) }
 
 // Row is a row, counted from 0.
 func (a *Answer) Row(i int) Row {
-	r := a.kept[i]
-	block := a.book.Blocks()[r.listed.Row/book.BlockSize]
-	p := predicate.Place{Block: block, Row: r.listed.Row % book.BlockSize}
-	row := Row{Listed: r.listed, Number: block.Numbers[p.Row], Cells: make([]Cell, len(a.columns)), Mark: -1, Marks: make([]int, len(a.columns))}
+	var r Row
+	a.fill(&r, i)
+	return r
+}
+
+// All gives every row; each is good until the next.
+func (a *Answer) All() iter.Seq[Row] {
+	return func(yield func(Row) bool) {
+		var r Row
+		for i := range a.kept {
+			if a.fill(&r, i); !yield(r) {
+				return
+			}
+		}
+	}
+}
+
+// fill makes a row, in the slices of an earlier one where there are any.
+func (a *Answer) fill(r *Row, i int) {
+	if r.Cells == nil {
+		r.Cells, r.Marks = make([]Cell, len(a.columns)), make([]int, len(a.columns))
+	}
+	chosen := a.kept[i]
+	row := int(chosen.row)
+	block := a.book.Blocks()[row/book.BlockSize]
+	p := predicate.Place{Block: block, Row: row % book.BlockSize}
+	r.Listed, _ = summary.One(a.book, row, a.question)
+	r.Number, r.Mark = block.Numbers[p.Row], -1
 	for c := range a.columns {
-		row.Cells[c], row.Marks[c] = a.columns[c].cell(&p, int(r.part)), -1
+		r.Cells[c], r.Marks[c] = a.columns[c].cell(&p, int(chosen.part)), -1
 	}
 	for m, condition := range a.marks {
-		at := &row.Mark
+		at := &r.Mark
 		if column := a.marked[m].Column; column >= 0 {
-			at = &row.Marks[column]
+			at = &r.Marks[column]
 		}
 		if *at < 0 && condition.OneAt(&p) == predicate.True {
 			*at = m
 		}
 	}
-	return row
 }
 
 // An ordering compares rows.
@@ -228,7 +265,7 @@ func (o *ordering) keys(p *predicate.Place, l summary.Listed, part int, keys []k
 		case l.State == leg.Running:
 			group = 2
 		}
-		keys = append(keys, key{has: true, number: float64(group)})
+		keys = append(keys, key{number: float64(group)})
 	}
 	for i := range o.columns {
 		keys = append(keys, o.columns[i].key(p, l, part))
@@ -247,18 +284,21 @@ func (o *ordering) compare(x, y ref) int {
 			return c
 		}
 	}
-	if x.listed.Row == y.listed.Row {
+	if x.row == y.row {
 		return cmp.Compare(x.part, y.part)
 	}
-	return cmp.Compare(o.numbers[x.listed.Row], o.numbers[y.listed.Row])
+	return cmp.Compare(o.numbers[x.row], o.numbers[y.row])
 }
 
 func compareKeys(x, y *key, descending bool) int {
-	if x.has != y.has {
-		if x.has {
-			return -1
+	if lacksX, lacksY := math.IsNaN(x.number), math.IsNaN(y.number); lacksX || lacksY {
+		switch {
+		case lacksX && lacksY:
+			return 0
+		case lacksX:
+			return 1
 		}
-		return 1
+		return -1
 	}
 	c := cmp.Compare(x.number, y.number)
 	if c == 0 && x.text != y.text {
@@ -276,19 +316,37 @@ type page struct {
 	most  int
 	order *ordering
 	kept  []ref
-	full  bool // kept[most-1] is the last that can still be of use
+	full  bool    // kept[most-1] is the last that can still be of use
+	whole [][]ref // with most 0, what was kept before: growing one piece would take several times as much
+	// arena holds keys together: of a million rows, a million small pieces would take more than they hold.
+	arena []key
 }
+
+// arenaKeys is how many keys an arena has room for.
+const arenaKeys = 1 << 12
 
 func (p *page) add(r ref) {
 	if p.full && p.order.compare(r, p.kept[p.most-1]) > 0 {
 		return
 	}
-	r.keys = slices.Clone(r.keys)
+	if len(p.arena)+len(r.keys) > cap(p.arena) {
+		p.arena = make([]key, 0, arenaKeys)
+	}
+	first := len(p.arena)
+	p.arena = append(p.arena, r.keys...)
+	r.keys = p.arena[first:len(p.arena):len(p.arena)]
+	if p.most == 0 && len(p.kept) == cap(p.kept) {
+		p.whole = append(p.whole, p.kept)
+		p.kept = make([]ref, 0, arenaKeys)
+	}
 	p.kept = append(p.kept, r)
 	if p.most > 0 && len(p.kept) >= 2*p.most {
 		p.sorted()
 	}
 }
+
+// all is what the page keeps, in pieces.
+func (p *page) all() [][]ref { return append(p.whole, p.kept) }
 
 // sorted sorts what is kept and cuts it to the size of the page.
 func (p *page) sorted() []ref {

@@ -1,0 +1,135 @@
+// Package export writes lists of orders to files that people take away: CSV (RFC 4180), Office Open XML, NDJSON, JSON
+// and Parquet. Rows are written as they come, so that a file can be larger than what is held of it. The first thing in
+// every file is the sentence that says what it is.
+package export
+
+import (
+	"fmt"
+	"io"
+	"iter"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/list"
+)
+
+// A Format is the form of a file, which is also its ending.
+type Format string
+
+// The formats.
+const (
+	CSV     Format = "csv"
+	XLSX    Format = "xlsx"
+	NDJSON  Format = "ndjson"
+	JSON    Format = "json"
+	Parquet Format = "parquet"
+)
+
+// Formats lists the formats.
+func Formats() []string {
+	return []string{string(CSV), string(XLSX), string(NDJSON), string(JSON), string(Parquet)}
+}
+
+var mediaTypes = map[Format]string{
+	CSV: "text/csv; charset=utf-8", XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+	NDJSON: "application/x-ndjson", JSON: "application/json", Parquet: "application/vnd.apache.parquet",
+}
+
+// MediaType is the format's media type.
+func (f Format) MediaType() string { return mediaTypes[f] }
+
+// A Head is what stands in a file besides its rows.
+type Head struct {
+	Sentence string   // exactly what was asked
+	Lines    []string // what was selected, and the reconciliation
+	Columns  []Column
+	Marks    []Mark
+}
+
+// A Column is a column of the file.
+type Column struct {
+	Heading string
+	Kind    list.Kind
+	Timed   bool // its days can have a time of day
+}
+
+// A Mark makes rows or cells stand out.
+type Mark struct {
+	Style  string
+	Words  string // what is marked, and where
+	Colour string // RRGGBB, of the ground
+}
+
+// mostRows is how many rows a worksheet holds below its head.
+const mostRows = 1<<20 - 1
+
+// A TooManyError says that a format cannot hold so many rows.
+type TooManyError struct{ Rows int }
+
+func (e *TooManyError) Error() string {
+	return fmt.Sprintf("an XLSX worksheet holds %d rows below its head, and these are %d; take them away as CSV or Parquet, or narrow the list", mostRows, e.Rows)
+}
+
+// Check says whether a format can hold so many rows. The error is a *TooManyError.
+func (f Format) Check(rows int) error {
+	if f == XLSX && rows > mostRows {
+		return &TooManyError{rows}
+	}
+	return nil
+}
+
+// Write writes a file. A format that is none of Formats panics.
+func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
+	switch f {
+	case CSV:
+		return writeCSV(w, head, rows)
+	case XLSX:
+		return writeXLSX(w, head, rows)
+	case NDJSON:
+		return writeNDJSON(w, head, rows)
+	case JSON:
+		return writeJSON(w, head, rows)
+	case Parquet:
+		return writeParquet(w, head, rows)
+	}
+	panic(fmt.Sprintf("export: no format %q", f))
+}
+
+// markColumn is the heading of a column that says how rows are marked, since colour alone says nothing.
+const markColumn = "mark"
+
+// headings are the names of the columns; of two alike none is left.
+func (h Head) headings() []string {
+	var names []string
+	for _, c := range h.Columns {
+		names = append(names, c.Heading)
+	}
+	if len(h.Marks) > 0 {
+		name := markColumn
+		for slices.Contains(names, name) {
+			name += " of the row"
+		}
+		names = append(names, name)
+	}
+	return names
+}
+
+// marks says in words how a row is marked.
+func (h Head) marks(r list.Row) string {
+	var words []string
+	if r.Mark >= 0 {
+		words = append(words, h.Marks[r.Mark].Style)
+	}
+	for c, m := range r.Marks {
+		if m >= 0 {
+			words = append(words, h.Marks[m].Style+" "+h.Columns[c].Heading)
+		}
+	}
+	return strings.Join(words, ", ")
+}
+
+// clock is the time of day in the text of a day.
+func clock(c list.Cell) string {
+	_, clock, _ := strings.Cut(c.Text, " ")
+	return clock
+}

@@ -1,0 +1,183 @@
+package export
+
+import (
+	"fmt"
+	"io"
+	"iter"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/list"
+)
+
+const (
+	ordersSheet = "Orders"
+	aboutSheet  = "About"
+	// mostCharacters is how many a cell of a worksheet holds.
+	mostCharacters = 32767
+)
+
+// A LongCellError says that a worksheet cannot hold a text.
+type LongCellError struct {
+	Number, Heading string
+	Characters      int
+}
+
+func (e *LongCellError) Error() string {
+	return fmt.Sprintf("order %s, column %q: a text of %d characters; a cell of an XLSX worksheet holds %d: take the list away in another form, or with a row for each line", e.Number, e.Heading, e.Characters, mostCharacters)
+}
+
+// serial is the number of a day in a worksheet, which counts a 29 February 1900 that never was.
+func serial(d day.Day) float64 {
+	if d < day.Of(1900, 3, 1) {
+		return float64(d)
+	}
+	return float64(d) + 1
+}
+
+// number forms of a worksheet.
+const (
+	dayForm   = "yyyy-mm-dd"
+	clockForm = "yyyy-mm-dd hh:mm"
+)
+
+// writeXLSX puts the rows into one worksheet, below a frozen head, and what they are into another: so that all of a
+// worksheet's rows can be orders.
+func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
+	file := excelize.NewFile()
+	defer func() {
+		if e := file.Close(); err == nil {
+			err = e
+		}
+	}()
+	if err := file.SetSheetName("Sheet1", ordersSheet); err != nil {
+		return err
+	}
+	styles, err := newStyles(file, head)
+	if err != nil {
+		return err
+	}
+	out, err := file.NewStreamWriter(ordersSheet)
+	if err != nil {
+		return err
+	}
+	if err := out.SetPanes(&excelize.Panes{Freeze: true, XSplit: 1, YSplit: 1, TopLeftCell: "B2", ActivePane: "bottomRight"}); err != nil {
+		return err
+	}
+	headings := head.headings()
+	cells := make([]any, len(headings))
+	for i, heading := range headings {
+		if err := out.SetColWidth(i+1, i+1, float64(min(40, max(12, utf8.RuneCountInString(heading)+2)))); err != nil {
+			return err
+		}
+		cells[i] = excelize.Cell{StyleID: styles.heading, Value: heading}
+	}
+	if err := out.SetRow("A1", cells); err != nil {
+		return err
+	}
+	at := 1
+	for r := range rows {
+		at++
+		for i, c := range head.Columns {
+			if cells[i], err = styles.cell(head, r, i, c); err != nil {
+				return err
+			}
+		}
+		if len(head.Marks) > 0 {
+			cells[len(head.Columns)] = head.marks(r)
+		}
+		if err := out.SetRow(fmt.Sprintf("A%d", at), cells); err != nil {
+			return err
+		}
+	}
+	if err := out.Flush(); err != nil {
+		return err
+	}
+	if err := writeAbout(file, head, styles); err != nil {
+		return err
+	}
+	return file.Write(w)
+}
+
+// styles are those of cells by what they hold, plain and on the ground of each mark.
+type styles struct {
+	heading int
+	by      map[string][]int // by number form; the plain one, then one for each mark
+}
+
+func newStyles(file *excelize.File, head Head) (s styles, err error) {
+	s.by = map[string][]int{}
+	if s.heading, err = file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}}); err != nil {
+		return s, err
+	}
+	for _, form := range []string{"General", dayForm, clockForm} {
+		for m := -1; m < len(head.Marks); m++ {
+			style := &excelize.Style{CustomNumFmt: &form}
+			if m >= 0 {
+				style.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{head.Marks[m].Colour}}
+			}
+			id, err := file.NewStyle(style)
+			if err != nil {
+				return s, err
+			}
+			s.by[form] = append(s.by[form], id)
+		}
+	}
+	return s, nil
+}
+
+// cell is a cell with its type: days are dates, numbers numbers, all else is text, which no program runs.
+func (s styles) cell(head Head, r list.Row, i int, c Column) (excelize.Cell, error) {
+	cell, form, value := r.Cells[i], "General", any(nil)
+	switch {
+	case cell.Text == "":
+	case c.Kind == list.OnDay:
+		form = dayForm
+		at := serial(cell.Day)
+		if text := clock(cell); text != "" {
+			form = clockForm
+			if of, err := time.Parse(time.TimeOnly, (text + ":00")[:8]); err == nil {
+				at += float64(of.Hour()*3600+of.Minute()*60+of.Second()) / (24 * 60 * 60)
+			}
+		}
+		value = at
+	case c.Kind == list.Number:
+		value = cell.Number
+	default:
+		if n := utf8.RuneCountInString(cell.Text); n > mostCharacters {
+			return excelize.Cell{}, &LongCellError{r.Number, head.Columns[i].Heading, n}
+		}
+		value = cell.Text
+	}
+	mark := r.Mark
+	if r.Marks[i] >= 0 {
+		mark = r.Marks[i]
+	}
+	return excelize.Cell{StyleID: s.by[form][mark+1], Value: value}, nil
+}
+
+func writeAbout(file *excelize.File, head Head, s styles) error {
+	if _, err := file.NewSheet(aboutSheet); err != nil {
+		return err
+	}
+	lines := append([]string{head.Sentence}, head.Lines...)
+	for i, line := range lines {
+		if err := file.SetCellStr(aboutSheet, fmt.Sprintf("A%d", i+1), line); err != nil {
+			return err
+		}
+	}
+	for i, m := range head.Marks {
+		at := fmt.Sprintf("A%d", len(lines)+2+i)
+		if err := file.SetCellStr(aboutSheet, at, strings.TrimSpace(m.Style+": "+m.Words)); err != nil {
+			return err
+		}
+		if err := file.SetCellStyle(aboutSheet, at, at, s.by["General"][i+1]); err != nil {
+			return err
+		}
+	}
+	return file.SetColWidth(aboutSheet, "A", "A", 120)
+}

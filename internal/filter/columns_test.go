@@ -1,0 +1,83 @@
+package filter
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+)
+
+func emptyBook(t *testing.T) (*book.Book, summary.Question) {
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	b := book.NewBuilder(layout).Finish(book.Ends{Calendars: calendars})
+	q, err := summary.Parse(b, summary.Request{})
+	require.NoError(t, err)
+	return b, q
+}
+
+func TestColumnsOfAList(t *testing.T) {
+	b, q := emptyBook(t)
+	columns, err := ParseColumns(b, q, `number, hive-colour as "Colour, \"of\" hive" wide 120, working_days_so_far(ordered, shipped, "both-ends") as "Days, so far", lines.line-value, lines, shipped == null, length, lines.exists(l, l.units > 1) wide 60`)
+	require.NoError(t, err)
+	number, colour := list.Column{Text: "number", Heading: "number", Operand: predicate.Number{}}, list.Column{Text: "hive-colour", Heading: `Colour, "of" hive`, Own: true, Width: 120, Operand: predicate.Field("hive-colour")}
+	assert.Equal(t, []list.Column{number, colour}, columns[:2])
+	assert.Equal(t, "Days, so far", columns[2].Heading)
+	assert.Equal(t, predicate.Length{Leg: q.Leg, Measure: leg.Measure{Unit: leg.WorkingDays, Rule: leg.BothEnds}, SoFar: true}, columns[2].Operand)
+	assert.Equal(t, predicate.PartColumn{Of: book.Lines, Name: "line-value"}, columns[3].Operand)
+	assert.Equal(t, predicate.Count{Of: book.Lines}, columns[4].Operand)
+	assert.NotNil(t, columns[5].Condition)
+	assert.Equal(t, "ordered → shipped, working days, elapsed", columns[6].Heading)
+	assert.Equal(t, []any{60, "lines.exists(l, l.units > 1)"}, []any{columns[7].Width, columns[7].Text})
+
+	keys, err := ParseSort(b, q, columns, `-Days, so far,number`)
+	assert.ErrorContains(t, err, `"Days" is not a key to sort by`, "a heading with a comma sorts by its text")
+	assert.Empty(t, keys)
+	keys, err = ParseSort(b, q, columns, `-working_days_so_far(ordered, shipped, "both-ends"),value,-lines`)
+	require.NoError(t, err)
+	assert.Equal(t, []bool{true, false, true}, []bool{keys[0].Descending, keys[1].Descending, keys[2].Descending})
+	assert.Equal(t, columns[2], keys[0].Column)
+
+	marks, err := ParseHighlights(b, columns, []string{`amber: promised < data_date && shipped == null`, `teal on Colour, "of" hive: site == "a: b"`, `faint on length: cancelled != null`})
+	require.NoError(t, err)
+	assert.Equal(t, []int{-1, 1, 6}, []int{marks[0].Column, marks[1].Column, marks[2].Column})
+	assert.Equal(t, `site == "a: b"`, marks[1].Where)
+}
+
+func TestColumnsThatAreRefused(t *testing.T) {
+	b, q := emptyBook(t)
+	for text, want := range map[string]string{
+		`colour`:                     `"colour" is no column: line 1, column 1: there is no "colour" here. Known are cancelled`,
+		`number,,site`:               "a column is empty",
+		`site, site`:                 `two columns are headed "site"`,
+		`site as "x", number as "x"`: `two columns are headed "x"`,
+		`site as ""`:                 "is no heading",
+		`lines.colour`:               `lines have no "colour"; want one of line, product`,
+		`"fixed"`:                    "the same for every order",
+		`site ==`:                    "Syntax error",
+	} {
+		_, err := ParseColumns(b, q, text)
+		var refused *request.Error
+		require.ErrorAs(t, err, &refused, text)
+		assert.ErrorContains(t, err, want)
+	}
+	_, err := ParseSort(b, q, nil, "site,-site")
+	assert.ErrorContains(t, err, `"site" stands twice`)
+	for text, want := range map[string]string{
+		"red: shipped == null":             "want one of amber, teal, plum, faint",
+		"amber on promised: true":          `the list has no column "promised"`,
+		"amber: shiped == null":            "did you mean shipped?",
+		"amber shipped == null or so":      "then a colon and a condition",
+		"amber: working_days(ordered) > 1": "no matching overload",
+	} {
+		_, err := ParseHighlights(b, nil, []string{text})
+		assert.ErrorContains(t, err, want, text)
+	}
+}

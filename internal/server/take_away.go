@@ -1,0 +1,151 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/export"
+	"prairiedusk/internal/filter"
+)
+
+type takeAwayInput struct {
+	OrdersInput
+	Format          string `query:"format" enum:"csv,xlsx,ndjson,json,parquet" default:"csv"`
+	WithoutContacts bool   `query:"without_contacts" doc:"Leave out columns of people: the contact and telephone of customers."`
+}
+
+// contacts are the fields that name people or reach them.
+var contacts = []predicate.Operand{predicate.Field("customer-contact"), predicate.Field("customer-telephone")}
+
+// grounds are the colours of marks in files, light enough for black text.
+var grounds = map[string]string{"amber": "F6D9A0", "teal": "BFE3DE", "plum": "E3CBE0", "faint": "E8E4DE"}
+
+// takeAway streams a whole list as a file.
+func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamResponse, error) {
+	asked, err := s.asked(&in.OrdersInput)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	if in.WithoutContacts {
+		// A column may also ask about a contact: a condition on one would tell it.
+		asked.Columns = slices.DeleteFunc(asked.Columns, tellsContact)
+		if asked.marks, err = filter.ParseHighlights(asked.book, asked.Columns, in.Mark); err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		asked.Marks = nil
+		for _, m := range asked.marks {
+			asked.Marks = append(asked.Marks, m.Mark)
+		}
+		if len(asked.Columns) == 0 {
+			return nil, s.failed(ctx, request.Refuse("columns", in.Columns, "without contacts no column is left"))
+		}
+	}
+	answer, err := list.Ask(ctx, asked.book, asked.Request)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	format := export.Format(in.Format)
+	if err := format.Check(answer.Rows); err != nil {
+		return nil, s.failed(ctx, request.Refuse("format", in.Format, err.Error()))
+	}
+	head := headOf(asked, answer)
+	return &huma.StreamResponse{Body: func(to huma.Context) {
+		to.SetHeader("Content-Type", format.MediaType())
+		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="orders.%s"`, format))
+		out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
+		err := export.Write(out, format, head, func(yield func(list.Row) bool) {
+			for row := range answer.All() {
+				if ctx.Err() != nil || !yield(row) {
+					return
+				}
+			}
+		})
+		var long *export.LongCellError
+		switch err = errors.Join(err, ctx.Err()); {
+		case err == nil:
+		case errors.As(err, &long) && !out.begun:
+			refuse(humagin.Unwrap(to), http.StatusUnprocessableEntity, long.Error())
+		default:
+			s.Log.WarnContext(ctx, "a file was not finished", "request_id", requestID(ctx), "error", err)
+			panic(http.ErrAbortHandler) // a file that is cut short must not look whole
+		}
+	}}, nil
+}
+
+// capital begins words as a sentence.
+func capital(words string) string { return strings.ToUpper(words[:1]) + words[1:] }
+
+func tellsContact(c list.Column) bool {
+	tells := slices.Contains(contacts, c.Operand)
+	predicate.Walk(c.Condition, func(o predicate.Operand) { tells = tells || slices.Contains(contacts, o) })
+	return tells
+}
+
+// headOf is what stands in a file besides its rows.
+func headOf(asked askedList, answer *list.Answer) export.Head {
+	q, b := asked.Question, asked.book
+	head := export.Head{Sentence: q.Sentence().String()}
+	rows := figure.Counted(answer.Rows, "row")
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", capital(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	if _, line := placementBody(b, q); line != "" {
+		head.Lines = append(head.Lines, line+".")
+	}
+	whole := q
+	whole.By = nil
+	head.Lines = append(head.Lines, summary.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
+	for i, c := range asked.Columns {
+		head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c)})
+	}
+	for _, m := range asked.marks {
+		words := m.Where
+		if m.Column >= 0 {
+			words += ", on " + asked.Columns[m.Column].Heading
+		}
+		head.Marks = append(head.Marks, export.Mark{Style: m.Style, Words: words, Colour: grounds[m.Style]})
+	}
+	return head
+}
+
+// timed says whether a column shows a milestone that some order reached at a known time of day.
+func timed(b *book.Book, c list.Column) bool {
+	d, is := c.Operand.(predicate.Day)
+	if !is {
+		return false
+	}
+	for i, m := range b.Milestones() {
+		if m.Name == string(d) {
+			return slices.ContainsFunc(b.Blocks(), func(block *book.Block) bool { return block.Columns[i].Instants != nil })
+		}
+	}
+	return false
+}
+
+// A patientWriter puts off the connection's deadline as long as bytes go.
+type patientWriter struct {
+	body    io.Writer
+	control *http.ResponseController
+	begun   bool
+}
+
+func (w *patientWriter) Write(p []byte) (int, error) {
+	w.begun = true
+	if err := w.control.SetWriteDeadline(time.Now().Add(patience)); err != nil {
+		return 0, err
+	}
+	return w.body.Write(p)
+}
