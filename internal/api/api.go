@@ -70,8 +70,8 @@ type SentencePart struct {
 	Slot string `json:"slot,omitempty" doc:"The parameter whose word this is; left out for the words between."`
 }
 
-// Took answers how long a leg took.
-type Took struct {
+// Asked is a question as it was understood.
+type Asked struct {
 	Sentence      string         `json:"sentence" doc:"Exactly what was computed."`
 	SentenceParts []SentencePart `json:"sentence_parts" nullable:"false"`
 	From          string         `json:"from"`
@@ -83,10 +83,15 @@ type Took struct {
 	Where         string         `json:"where,omitempty" doc:"The condition that picks the orders."`
 	Basis         string         `json:"basis"`
 	By            []string       `json:"by" nullable:"false"`
-	FirstDay      string         `json:"first_day" format:"date"`
-	DataDate      string         `json:"data_date" format:"date"`
 	Version       int64          `json:"version" doc:"The version of the book that was asked."`
-	Parts         []TookPart     `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
+}
+
+// Took answers how long a leg took.
+type Took struct {
+	Asked
+	FirstDay string     `json:"first_day" format:"date"`
+	DataDate string     `json:"data_date" format:"date"`
+	Parts    []TookPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
 }
 
 // TookPart is the answer for one period.
@@ -159,8 +164,7 @@ type Note struct {
 
 // Orders is a page of a list of orders.
 type Orders struct {
-	Sentence      string           `json:"sentence"`
-	Heading       string           `json:"heading" doc:"Leg, unit and rule of the lengths."`
+	Asked
 	Selected      string           `json:"selected" doc:"Which of the orders asked about are listed."`
 	All           int              `json:"all" doc:"How many distinct orders there are on all pages."`
 	AllRows       int              `json:"all_rows" doc:"How many rows there are on all pages: more than orders where each line has one."`
@@ -174,7 +178,6 @@ type Orders struct {
 	Marks         []ListMark       `json:"marks" nullable:"false"`
 	Offset        int              `json:"offset" doc:"In rows."`
 	Sort          string           `json:"sort"`
-	Version       int64            `json:"version"`
 	List          []ListRow        `json:"list" nullable:"false"`
 }
 
@@ -530,4 +533,76 @@ type MilestoneKnown struct {
 	Ahead    int    `json:"ahead" doc:"Of those present, facts after the data date."`
 	Earliest string `json:"earliest,omitempty" format:"date"`
 	Latest   string `json:"latest,omitempty" format:"date"`
+}
+
+// LabelDefinition is a label as it is written: the first condition that holds gives its text.
+type LabelDefinition struct {
+	Rules   []LabelRule `json:"rules" nullable:"false" maxItems:"50"`
+	Rest    string      `json:"rest" maxLength:"200" doc:"The text where no condition holds; empty leaves the field missing."`
+	Missing string      `json:"missing" maxLength:"200" doc:"The text where it cannot be told, since a condition is undecided before one holds; empty leaves the field missing."`
+}
+
+// LabelRule gives a text to orders that meet a condition.
+type LabelRule struct {
+	Where string `json:"where" maxLength:"10000" doc:"In CEL."`
+	Text  string `json:"text" maxLength:"200"`
+}
+
+// Label is a decision written beside orders, by rule; orders have it as a field of its name.
+type Label struct {
+	Name       string          `json:"name"`
+	Definition LabelDefinition `json:"definition"`
+	Counts     []LabelCount    `json:"counts" nullable:"false" doc:"Orders by text, those that no order has with 0; last, with an empty text, the orders without one. Empty where the label cannot be told."`
+	Problem    string          `json:"problem,omitempty" doc:"Why the label cannot be told."`
+	Users      []string        `json:"users" nullable:"false" doc:"Labels that ask about this one."`
+}
+
+// LabelCount is how many orders have a text of a label.
+type LabelCount struct {
+	Text   string `json:"text"`
+	Orders int    `json:"orders"`
+}
+
+// Labels lists the labels, by name.
+type Labels struct {
+	Labels []Label `json:"labels" nullable:"false"`
+}
+
+// View is what was asked, kept under a name.
+type View struct {
+	Name     string `json:"name"`
+	Address  string `json:"address" doc:"Page and question: /orders?where=…"`
+	Sentence string `json:"sentence" doc:"The question as it read when it was kept."`
+	SavedAt  string `json:"saved_at" format:"date-time"`
+}
+
+// ViewContent is what is kept of a view.
+type ViewContent struct {
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|due)(\\\\?|$)"`
+	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
+}
+
+// NewName is another name for what is kept.
+type NewName struct {
+	Name string `json:"name" minLength:"1" maxLength:"100"`
+}
+
+// Views lists the views, by name.
+type Views struct {
+	Views []View `json:"views" nullable:"false"`
+}
+
+// Condition is a condition as it was understood.
+type Condition struct {
+	Text   string `json:"text"`
+	Picks  []Pick `json:"picks" nullable:"false" doc:"Its comparisons, where it is one level of && or || over them; else empty."`
+	Joined string `json:"joined,omitempty" doc:"&& or ||, where there are several."`
+}
+
+// Pick is a comparison that can be picked.
+type Pick struct {
+	Subject    string `json:"subject" doc:"A field or milestone by its name, number, value, or a length as it is written."`
+	Kind       string `json:"kind" doc:"text, day or number."`
+	Comparison string `json:"comparison" doc:"==, !=, <, <=, >, >=, startsWith, endsWith, contains, matches, missing or not missing."`
+	Value      string `json:"value"`
 }

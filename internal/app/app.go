@@ -141,7 +141,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SetEnds: a.SetEnds, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SetEnds: a.SetEnds, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -252,8 +252,12 @@ func (a *App) Refresh(ctx context.Context) error {
 			return err
 		}
 	}
-	next := builder.Finish(ends)
+	next, err := a.labelled(builder.Finish(ends), state.Labels)
+	if err != nil {
+		return err
+	}
 	a.snapshot.Store(next)
+	go next.NumberRanks() // for the first list, which would wait for them
 	a.load, a.undone, a.zones = state.Load, state.Undone, zones
 	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(), "milliseconds", time.Since(begin).Milliseconds())
 	return nil

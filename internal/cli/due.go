@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -16,6 +17,7 @@ func newDue(e *environment) *cobra.Command {
 	var r client.Reckoning
 	var q client.DueQuestion
 	var before bool
+	var k keeper
 	cmd := &cobra.Command{
 		Use:   "due [DAY DAY | DAY N]",
 		Short: "Reckon two days, or a day and a number; which orders are due, late, at risk",
@@ -43,7 +45,7 @@ working days after they were ordered; those that are late come first, then those
 				if err != nil {
 					return err
 				}
-				return e.print(cmd, dueSheet(answer))
+				return errors.Join(e.print(cmd, dueSheet(answer)), k.keep(e, cmd, c, duePage, q.Words(), answer.Sentence))
 			}
 			if err := reckonArguments(&r, args, before); err != nil {
 				return err
@@ -73,6 +75,7 @@ working days after they were ordered; those that are late come first, then those
 	flags.StringSliceVar(&q.Standing, "standing", []string{"late", "at-risk"}, "list orders of these `standings`: late, at-risk, later, on-the-day, early,\nreached-late, cancelled, no-due-day, not-begun")
 	flags.IntVar(&q.Limit, "limit", 50, "at most so many `orders`")
 	flags.IntVar(&q.Offset, "offset", 0, "leave out the first so many `orders`")
+	k.add(cmd)
 	addFormat(cmd)
 	for flag, words := range map[string]func(known) []string{
 		"on": func(k known) []string { return k.Calendars }, "in": known.units, "count": func(k known) []string { return k.CountRules },

@@ -21,6 +21,7 @@ import (
 
 func newOrders(e *environment) *cobra.Command {
 	var list listFlags
+	var k keeper
 	cmd := &cobra.Command{
 		Use:   "orders",
 		Short: "The list of orders, with any columns, or those behind a number of an answer",
@@ -29,17 +30,30 @@ func newOrders(e *environment) *cobra.Command {
   prairie-dusk orders --columns 'number, customer, value as "Worth", days(ordered, delivered), paid == null'
   prairie-dusk orders --rows lines --columns 'number, lines.product, lines.units' --sort lines.product
   prairie-dusk orders --mark 'amber: promised < data_date && shipped == null' --sort promised
-  prairie-dusk orders --where 'paid == null' --format xlsx --output unpaid.xlsx`,
+  prairie-dusk orders --where 'paid == null' --output unpaid.xlsx
+  prairie-dusk orders --where 'paid == null' --keep Unpaid`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := e.client()
 			if err != nil {
 				return err
 			}
-			return e.list(cmd, c, list.words(cmd))
+			words := list.words(cmd)
+			if err := e.list(cmd, c, words); err != nil || k.name == "" {
+				return err
+			}
+			words.Set("limit", "1")
+			answer, err := c.OrdersAt(cmd.Context(), words)
+			if err != nil {
+				return err
+			}
+			words.Del("limit")
+			words.Del("offset")
+			return k.keep(e, cmd, c, ordersPage, words, answer.Sentence)
 		},
 	}
 	list.add(cmd.Flags())
+	k.add(cmd)
 	addListOutput(cmd)
 	e.completeQuestion(cmd)
 	_ = cmd.RegisterFlagCompletionFunc("state", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {

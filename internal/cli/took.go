@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
@@ -13,6 +14,7 @@ import (
 
 func newTook(e *environment) *cobra.Command {
 	var q questionFlags
+	var k keeper
 	cmd := &cobra.Command{
 		Use:   "took",
 		Short: "How long a leg took",
@@ -33,18 +35,23 @@ orders whose leg is complete. All other orders stand in the line below, by kind.
 			if err != nil {
 				return err
 			}
-			csv := e.settings.GetString("format") == asCSV
-			var sheets []sheet
-			for _, part := range answer.Parts {
-				sheets = append(sheets, tookSheet(answer, part, csv))
-			}
-			return e.print(cmd, sheets...)
+			return errors.Join(e.printTook(cmd, answer), k.keep(e, cmd, c, howLongPage, q.Words(), answer.Sentence))
 		},
 	}
 	q.add(cmd.Flags())
+	k.add(cmd)
 	addFormat(cmd)
 	e.completeQuestion(cmd)
 	return cmd
+}
+
+func (e *environment) printTook(cmd *cobra.Command, answer *api.Took) error {
+	csv := e.settings.GetString("format") == asCSV
+	var sheets []sheet
+	for _, part := range answer.Parts {
+		sheets = append(sheets, tookSheet(answer, part, csv))
+	}
+	return e.print(cmd, sheets...)
 }
 
 // tookSheet is the table of one period. For reading, kinds of orders that do not occur are left out; a file

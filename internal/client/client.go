@@ -3,6 +3,7 @@ package client
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -68,7 +69,8 @@ type Question struct {
 	Where                                        string // a condition in CEL
 }
 
-func (q Question) query() url.Values {
+// Words are the words of an address that asks the question.
+func (q Question) Words() url.Values {
 	return values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
 		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where})
 }
@@ -107,11 +109,7 @@ func (c *Client) Book(ctx context.Context) (*api.Book, error) {
 
 // SetEnds sets the two ends of the book; an empty one follows from the records.
 func (c *Client) SetEnds(ctx context.Context, ends api.Ends) (*api.Book, error) {
-	text, err := json.Marshal(ends)
-	if err != nil {
-		return nil, err
-	}
-	return call[api.Book](ctx, c, http.MethodPut, "/book/ends", nil, &body{strings.NewReader(string(text)), "application/json"})
+	return sendJSON[api.Book](ctx, c, http.MethodPut, "/book/ends", nil, ends)
 }
 
 // Values lists values of a field that hold a text, in capitals or not.
@@ -121,12 +119,17 @@ func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, e
 
 // Took asks how long a leg took.
 func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
-	return call[api.Took](ctx, c, http.MethodGet, "/took", q.query(), nil)
+	return c.TookAt(ctx, q.Words())
+}
+
+// TookAt asks how long a leg took by the words of an address.
+func (c *Client) TookAt(ctx context.Context, words url.Values) (*api.Took, error) {
+	return call[api.Took](ctx, c, http.MethodGet, "/took", words, nil)
 }
 
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
-	v := q.query()
+	v := q.Words()
 	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
@@ -183,7 +186,7 @@ func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, 
 
 // Order is one order with the length of a question's leg, day by day.
 func (c *Client) Order(ctx context.Context, number string, q Question) (*api.Order, error) {
-	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.query(), nil)
+	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.Words(), nil)
 }
 
 // Doubts says what looks wrong in the records.
@@ -221,20 +224,12 @@ func (c *Client) CompareCalendars(ctx context.Context, one, other string, year i
 
 // CalendarEffect says what a calendar would do to the lengths of a question, before it is saved.
 func (c *Client) CalendarEffect(ctx context.Context, name string, def api.CalendarDefinition, q Question) (*api.CalendarEffect, error) {
-	text, err := json.Marshal(def)
-	if err != nil {
-		return nil, err
-	}
-	return call[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", q.query(), &body{strings.NewReader(string(text)), "application/json"})
+	return sendJSON[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", q.Words(), def)
 }
 
 // SaveCalendar brings in a calendar, in the place of the one of its name.
 func (c *Client) SaveCalendar(ctx context.Context, name string, def api.CalendarDefinition) (*api.Calendar, error) {
-	text, err := json.Marshal(def)
-	if err != nil {
-		return nil, err
-	}
-	return call[api.Calendar](ctx, c, http.MethodPut, "/calendars/"+url.PathEscape(name), nil, &body{strings.NewReader(string(text)), "application/json"})
+	return sendJSON[api.Calendar](ctx, c, http.MethodPut, "/calendars/"+url.PathEscape(name), nil, def)
 }
 
 // A Reckoning asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
@@ -255,16 +250,25 @@ type DueQuestion struct {
 	Offset, Limit                   int // Limit 0: the service's default
 }
 
+// Words are the words of an address that asks the question.
+func (q DueQuestion) Words() url.Values {
+	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
+	for name, n := range map[string]int{"offset": q.Offset, "limit": q.Limit} {
+		if n != 0 {
+			v.Set(name, strconv.Itoa(n))
+		}
+	}
+	return v
+}
+
 // Due says which orders are due, late and at risk.
 func (c *Client) Due(ctx context.Context, q DueQuestion) (*api.Due, error) {
-	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
-	if q.Offset != 0 {
-		v.Set("offset", strconv.Itoa(q.Offset))
-	}
-	if q.Limit != 0 {
-		v.Set("limit", strconv.Itoa(q.Limit))
-	}
-	return call[api.Due](ctx, c, http.MethodGet, "/due", v, nil)
+	return c.DueAt(ctx, q.Words())
+}
+
+// DueAt says which orders are due by the words of an address.
+func (c *Client) DueAt(ctx context.Context, words url.Values) (*api.Due, error) {
+	return call[api.Due](ctx, c, http.MethodGet, "/due", words, nil)
 }
 
 // Loads lists what was brought in, the last first.
@@ -395,6 +399,15 @@ func call[T any](ctx context.Context, c *Client, method, path string, query url.
 		return nil, fmt.Errorf("%s: the answer cannot be read: %w", c.address, err)
 	}
 	return answer, nil
+}
+
+// sendJSON sends a value as JSON.
+func sendJSON[T any](ctx context.Context, c *Client, method, path string, query url.Values, value any) (*T, error) {
+	text, err := json.Marshal(value)
+	if err != nil {
+		return nil, err
+	}
+	return call[T](ctx, c, method, path, query, &body{bytes.NewReader(text), "application/json"})
 }
 
 // send sends a request and gives the response, whose body the caller closes, or the problem.

@@ -149,6 +149,25 @@ func ofPart(b *book.Book, text string) (predicate.Operand, bool, error) {
 	return nil, false, fmt.Errorf("%s have no %q; want one of %s", part, name, strings.Join(names, ", "))
 }
 
+// PartColumn is lines.product, hyphens or underscores.
+func PartColumn(b *book.Book, text string) (predicate.PartColumn, bool) {
+	o, found, err := ofPart(b, text)
+	if !found || err != nil {
+		return predicate.PartColumn{}, false
+	}
+	return o.(predicate.PartColumn), true
+}
+
+// PartValues are the values of a column of parts that repeat; nothing for others.
+func PartValues(b *book.Book, c predicate.PartColumn) []string {
+	for at, column := range b.PartColumns(c.Of) {
+		if column.Name == c.Name && column.Holds == book.Coded {
+			return b.PartValues(c.Of, at)[1:]
+		}
+	}
+	return nil
+}
+
 // ParseSort reads what a list is sorted by, with commas in between: headings or texts of its columns, or anything that
 // could be a column, each with a leading minus for descending. Empty text is by number. The error is a *request.Error.
 func ParseSort(b *book.Book, q summary.Question, columns []list.Column, text string) ([]list.Key, error) {

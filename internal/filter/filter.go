@@ -712,3 +712,32 @@ func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, err
 	}
 	return length, nil
 }
+
+// Names lists the names that a condition asks for, with hyphens, whether or not a book has them; nothing where the text
+// cannot be read.
+func Names(text string) (names []string) {
+	env, err := cel.NewEnv(cel.ParserExpressionSizeLimit(Longest), cel.ParserRecursionLimit(200))
+	if err != nil {
+		return nil
+	}
+	parsed, issues := env.Parse(text)
+	if issues.Err() != nil {
+		return nil
+	}
+	add := func(name string) {
+		if name = strings.ReplaceAll(name, "_", "-"); !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	ast.PreOrderVisit(parsed.NativeRep().Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		switch {
+		case e.Kind() == ast.IdentKind:
+			add(e.AsIdent())
+		case e.Kind() == ast.CallKind && e.AsCall().FunctionName() == "field" && len(e.AsCall().Args()) == 1 && e.AsCall().Args()[0].Kind() == ast.LiteralKind:
+			if name, isText := e.AsCall().Args()[0].AsLiteral().(types.String); isText {
+				add(string(name))
+			}
+		}
+	}))
+	return names
+}

@@ -97,27 +97,35 @@ func offered(b *book.Book) (columns []api.Offered) {
 }
 
 type valuesInput struct {
-	Name  string `path:"name" doc:"The field."`
+	Name  string `path:"name" doc:"The field, or a column of parts such as lines.product."`
 	Like  string `query:"like" doc:"Only values that hold this text, in capitals or not."`
 	Limit int    `query:"limit" minimum:"1" maximum:"1000" default:"50"`
 }
 
 func (s *server) values(ctx context.Context, in *valuesInput) (*answered[api.Values], error) {
 	b := s.Snapshot()
+	if column, found := filter.PartColumn(b, in.Name); found {
+		return &answered[api.Values]{valuesBody(filter.PartValues(b, column), in.Like, in.Limit)}, nil
+	}
 	field, known := b.ParseField(in.Name)
 	if !known {
 		return nil, huma.Error404NotFound(fmt.Sprintf("there is no field %q; want one of %s", in.Name, strings.Join(b.FieldNames(), ", ")))
 	}
-	body, like := api.Values{Values: []string{}}, strings.ToLower(in.Like)
-	for _, value := range b.Values(field)[1:] {
+	return &answered[api.Values]{valuesBody(b.Values(field)[1:], in.Like, in.Limit)}, nil
+}
+
+func valuesBody(values []string, like string, limit int) api.Values {
+	body := api.Values{Values: []string{}}
+	like = strings.ToLower(like)
+	for _, value := range values {
 		if strings.Contains(strings.ToLower(value), like) {
 			body.All++
 			body.Values = append(body.Values, value)
 		}
 	}
 	slices.Sort(body.Values)
-	body.Values = body.Values[:min(len(body.Values), in.Limit)]
-	return &answered[api.Values]{body}, nil
+	body.Values = body.Values[:min(len(body.Values), limit)]
+	return body
 }
 
 func unitsBody() (units []api.Unit) {

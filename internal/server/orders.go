@@ -153,9 +153,9 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	}
 	q := asked.Question
 	body := api.Orders{
-		Sentence: q.Sentence().String(), Heading: q.Heading(), Selected: selectedWords(q, asked.Selection),
+		Asked: askedBody(q, asked.book.Version()), Selected: selectedWords(q, asked.Selection),
 		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
-		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number), Version: asked.book.Version(),
+		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
 		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},
 	}
 	body.Placement, body.PlacementLine = placementBody(asked.book, q)

@@ -22,6 +22,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/labels"
 	"prairiedusk/internal/store"
 )
 
@@ -51,6 +52,10 @@ type Config struct {
 	Undo func(ctx context.Context, load int64) error
 	// SaveCalendar brings in a calendar, as a load of its own.
 	SaveCalendar func(context.Context, calendar.Definition) error
+	// Labels lists the labels; SaveLabel keeps one that was tried, and DeleteLabel forgets one.
+	Labels      func(context.Context) ([]labels.Definition, error)
+	SaveLabel   func(context.Context, labels.Definition) error
+	DeleteLabel func(ctx context.Context, name string) error
 	// SetEnds changes the ends of the book.
 	SetEnds func(context.Context, store.Settings) error
 	// UploadLimit bounds the body of a load, in bytes.
@@ -163,6 +168,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("book", "/book", "The order book as a whole"), s.book)
 	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
+	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
 	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("take-away", "/orders-file", "A whole list of orders as a file"), s.takeAway)
@@ -171,6 +177,8 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
 	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
 	s.registerCalendars(to)
+	s.registerLabels(to)
+	s.registerViews(to)
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
@@ -202,7 +210,9 @@ func (s *server) failed(ctx context.Context, err error) error {
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ErrBadFile):
 		return huma.Error422UnprocessableEntity(err.Error())
-	case errors.Is(err, store.ErrLoadRunning):
+	case errors.Is(err, store.ErrNotKept):
+		return huma.Error404NotFound(err.Error())
+	case errors.Is(err, store.ErrLoadRunning), errors.Is(err, store.ErrTaken):
 		return huma.Error409Conflict(err.Error())
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "the request was cancelled")

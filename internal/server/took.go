@@ -51,6 +51,21 @@ func (in QuestionInput) question(b *book.Book) (summary.Question, error) {
 	return q, nil
 }
 
+// condition says how a condition is understood, and what of it can be picked.
+func (s *server) condition(ctx context.Context, in *struct {
+	Text string `query:"text" required:"true" maxLength:"10000" doc:"In CEL."`
+}) (*answered[api.Condition], error) {
+	picks, joined, err := filter.Picks(s.Snapshot(), in.Text)
+	if err != nil {
+		return nil, s.failed(ctx, request.Refuse("text", in.Text, err.Error()))
+	}
+	body := api.Condition{Text: in.Text, Picks: []api.Pick{}, Joined: joined}
+	for _, p := range picks {
+		body.Picks = append(body.Picks, api.Pick(p))
+	}
+	return &answered[api.Condition]{body}, nil
+}
+
 // decimalsOf is how many minor units a currency's unit has; intake has checked the code.
 func decimalsOf(currency string) int {
 	decimals, _ := money.Decimals(currency)
@@ -72,9 +87,8 @@ func (s *server) took(ctx context.Context, in *QuestionInput) (*answered[api.Too
 	return &answered[api.Took]{tookBody(summary.Ask(b, q))}, nil
 }
 
-func tookBody(a summary.Answer) api.Took {
-	q := a.Question
-	body := api.Took{
+func askedBody(q summary.Question, version int64) api.Asked {
+	body := api.Asked{
 		Sentence: q.Sentence().String(),
 		From:     q.Leg.From.Name, To: q.Leg.To.Name,
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
@@ -83,8 +97,7 @@ func tookBody(a summary.Answer) api.Took {
 		Where:    q.Where.Text,
 		Basis:    q.Basis.Name,
 		By:       []string{},
-		FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(),
-		Version: a.Version,
+		Version:  version,
 	}
 	for _, p := range q.Sentence() {
 		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
@@ -92,6 +105,12 @@ func tookBody(a summary.Answer) api.Took {
 	for _, g := range q.By {
 		body.By = append(body.By, g.String())
 	}
+	return body
+}
+
+func tookBody(a summary.Answer) api.Took {
+	q := a.Question
+	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String()}
 	for _, p := range a.Parts {
 		part := api.TookPart{
 			Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},

@@ -148,6 +148,7 @@ type State struct {
 	Undone int64
 	Sites  []book.SiteRecord
 	Places []book.PlaceRecord
+	Labels []KeptLabel // by name
 	// Related is the last load of customers, products, sites or places; see Relations.
 	Related int64
 }
@@ -200,6 +201,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var extras []extraColumn
 		var parts bool
 		var calendars []calendarRow
+		var labels []KeptLabel
 		var sites []siteRow
 		var places []placeRow
 		if err := errors.Join(
@@ -208,6 +210,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			tx.Raw("SELECT EXISTS (SELECT FROM order_lines) OR EXISTS (SELECT FROM shipments) OR EXISTS (SELECT FROM payments)").Scan(&parts).Error,
 			tx.Where("kind IN ?", []string{record.Orders.Name, record.Lines.Name}).Order("id").Find(&extras).Error,
 			tx.Order("name").Find(&calendars).Error,
+			tx.Order("name").Find(&labels).Error,
 			tx.Raw("SELECT site, coalesce(zone, '') AS zone, coalesce(cut_off, '') AS cut_off, coalesce(calendar, '') AS calendar, coalesce(region, '') AS region, coalesce(country, '') AS country FROM sites ORDER BY site").Scan(&sites).Error,
 			tx.Raw("SELECT place, country, region FROM places WHERE region <> ''").Scan(&places).Error,
 		); err != nil {
@@ -221,6 +224,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			Layout:   layout(extras, parts),
 			Undone:   last.Undone,
 			Related:  last.Related,
+			Labels:   labels,
 		}
 		for _, c := range calendars {
 			state.Calendars = append(state.Calendars, c.Definition)

@@ -87,6 +87,7 @@ type Book struct {
 	dictionaries []dictionary        // by field
 	parts        [Parts][]dictionary // by column of the part
 	told         []string            // the names of the fields after the layout's
+	related      int                 // how many of told relations tell; the others are labels
 	toldOfLines  []string            // the names of the columns of lines after the layout's
 	blocks       []*Block
 	ends         Ends           // what it was finished with

@@ -31,6 +31,7 @@ func (b *Book) relate() {
 			}
 		}
 	}
+	b.related = len(b.told)
 }
 
 // translate gives the values of a column of the relation, and their codes by the codes of what it is a relation of.
@@ -88,6 +89,14 @@ func (b *Book) relateLines(r Relation, column int, name string) {
 		next.Parts[Lines].Columns = append(slices.Clip(block.Parts[Lines].Columns[:at]), Cells{Codes: told})
 		b.blocks[i] = &next
 	}
+}
+
+// Unlabelled is the book without the fields that With has added.
+func (b *Book) Unlabelled() *Book {
+	next := *b
+	next.told = b.told[:b.related]
+	next.dictionaries = b.dictionaries[:int(Fields)+len(b.layout.Extra)+b.related]
+	return &next
 }
 
 // With is the book with one more field, such as a label: its values, code 0 being none, and the codes that fill gives

@@ -1,0 +1,186 @@
+package cli
+
+import (
+	"bufio"
+	"fmt"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+)
+
+const conflict = http.StatusConflict
+
+func newView(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "view",
+		Short: "What was asked and kept under a name",
+		Example: `  prairie-dusk orders --where 'paid == null' --sort -value --keep 'Unpaid'
+  prairie-dusk view list
+  prairie-dusk view run Unpaid
+  prairie-dusk view run Unpaid --output unpaid.xlsx
+  prairie-dusk view copy Unpaid 'Unpaid, by site'`,
+	}
+	views := func(use, short string, args int, change func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error)) *cobra.Command {
+		sub := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(args), RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			answer, err := change(cmd, c, args)
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, viewsSheet(answer))
+		}}
+		sub.ValidArgsFunction = e.completeView
+		addFormat(sub)
+		return sub
+	}
+	cmd.AddCommand(
+		newViewRun(e),
+		views("list", "The views, with the question that each asks", 0, func(cmd *cobra.Command, c *client.Client, _ []string) (*api.Views, error) {
+			return c.Views(cmd.Context())
+		}),
+		views("rename NAME TO", "Give a view another name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
+			return c.RenameView(cmd.Context(), args[0], args[1])
+		}),
+		views("copy NAME TO", "Keep a view under one more name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
+			return c.CopyView(cmd.Context(), args[0], args[1])
+		}),
+		views("delete NAME", "Forget a view", 1, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
+			return c.DeleteView(cmd.Context(), args[0])
+		}),
+	)
+	return cmd
+}
+
+func viewsSheet(a *api.Views) sheet {
+	s := sheet{title: "Views, as they were kept.", answer: a, columns: []column{{name: "name"}, {name: "page"}, {name: "asks", wraps: true}}}
+	for _, v := range a.Views {
+		page, _, _ := strings.Cut(strings.TrimPrefix(v.Address, "/"), "?")
+		s.rows = append(s.rows, []string{v.Name, page, v.Sentence})
+	}
+	if len(a.Views) == 0 {
+		s.below = append(s.below, "There are none. One is kept by --keep NAME with orders, took or due, or in the console.")
+	}
+	return s
+}
+
+// completeView completes the first argument with the names of views.
+func (e *environment) completeView(cmd *cobra.Command, args []string, _ string) (names []string, _ cobra.ShellCompDirective) {
+	if len(args) == 0 && e.readSettings(cmd, nil) == nil {
+		if c, err := e.client(); err == nil {
+			if views, err := c.Views(cmd.Context()); err == nil {
+				for _, v := range views.Views {
+					names = append(names, v.Name)
+				}
+			}
+		}
+	}
+	return names, cobra.ShellCompDirectiveNoFileComp
+}
+
+// The pages of the console that views can be of.
+const (
+	ordersPage  = "/orders"
+	howLongPage = "/how-long"
+	duePage     = "/due"
+)
+
+func newViewRun(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "run NAME",
+		Short: "Ask what was kept under a name, of the records as they are now",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			view, err := c.View(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			page, query, _ := strings.Cut(view.Address, "?")
+			words, err := url.ParseQuery(query)
+			if err != nil {
+				return fmt.Errorf("the view %q has an address that cannot be read: %w", view.Name, err)
+			}
+			words.Del("order") // the sheet that was open beside it
+			switch page {
+			case ordersPage:
+				return e.list(cmd, c, words)
+			case howLongPage:
+				answer, err := c.TookAt(cmd.Context(), words)
+				if err != nil {
+					return err
+				}
+				return e.printTook(cmd, answer)
+			case duePage:
+				answer, err := c.DueAt(cmd.Context(), words)
+				if err != nil {
+					return err
+				}
+				return e.print(cmd, dueSheet(answer))
+			}
+			return fmt.Errorf("the view %q is of the page %s, which is only in the console", view.Name, page)
+		},
+	}
+	addListOutput(cmd)
+	cmd.ValidArgsFunction = e.completeView
+	return cmd
+}
+
+// A keeper keeps what a command has asked as a view.
+type keeper struct {
+	name    string
+	replace bool
+}
+
+func (k *keeper) add(cmd *cobra.Command) {
+	cmd.Flags().StringVar(&k.name, "keep", "", "keep the question as a view under this `name`; see prairie-dusk view")
+	cmd.Flags().BoolVar(&k.replace, "replace", false, "with --keep, put it in the place of a view of its name")
+}
+
+// keep keeps the words of a page, once they were answered.
+func (k *keeper) keep(e *environment, cmd *cobra.Command, c *client.Client, page string, words url.Values, sentence string) error {
+	if k.name == "" {
+		return nil
+	}
+	// What was not asked for follows its default, then as now.
+	for name := range words {
+		if flag := cmd.Flags().Lookup(name); flag != nil && !flag.Changed {
+			words.Del(name)
+		}
+	}
+	address := page
+	if len(words) > 0 {
+		address += "?" + words.Encode()
+	}
+	err := e.unlessTaken(cmd, k.replace, func(replace bool) error {
+		_, err := c.SaveView(cmd.Context(), k.name, api.ViewContent{Address: address, Sentence: sentence}, replace)
+		return err
+	})
+	if err == nil {
+		fmt.Fprintf(cmd.ErrOrStderr(), "Kept as %q; prairie-dusk view run asks it again.\n", k.name)
+	}
+	return err
+}
+
+// asksAtTerminal asks a question of whoever sits there; nobody there means no.
+func asksAtTerminal(cmd *cobra.Command, question string) bool {
+	in, ok := cmd.InOrStdin().(*os.File)
+	if !ok || !term.IsTerminal(int(in.Fd())) {
+		return false
+	}
+	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
+	answer, _ := bufio.NewReader(in).ReadString('\n')
+	return strings.EqualFold(strings.TrimSpace(answer), "y")
+}

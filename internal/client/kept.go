@@ -1,0 +1,71 @@
+package client
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+
+	"prairiedusk/internal/api"
+)
+
+func labelPath(name string) string { return "/labels/" + url.PathEscape(name) }
+
+// replacing says whether what is there of a name may be put away.
+func replacing(replace bool) url.Values {
+	if !replace {
+		return nil
+	}
+	return url.Values{"replace": {"true"}}
+}
+
+// Labels lists the labels.
+func (c *Client) Labels(ctx context.Context) (*api.Labels, error) {
+	return call[api.Labels](ctx, c, http.MethodGet, "/labels", nil, nil)
+}
+
+// TryLabel says how many orders have each text of a label, without keeping it.
+func (c *Client) TryLabel(ctx context.Context, name string, d api.LabelDefinition) (*api.Label, error) {
+	return sendJSON[api.Label](ctx, c, http.MethodPost, labelPath(name)+"/try", nil, d)
+}
+
+// SaveLabel keeps a label; in the place of one of its name only with replace, else the problem is a conflict.
+func (c *Client) SaveLabel(ctx context.Context, name string, d api.LabelDefinition, replace bool) (*api.Label, error) {
+	return sendJSON[api.Label](ctx, c, http.MethodPut, labelPath(name), replacing(replace), d)
+}
+
+// DeleteLabel forgets a label.
+func (c *Client) DeleteLabel(ctx context.Context, name string) (*api.Labels, error) {
+	return call[api.Labels](ctx, c, http.MethodDelete, labelPath(name), nil, nil)
+}
+
+func viewPath(name string) string { return "/views/" + url.PathEscape(name) }
+
+// Views lists the views.
+func (c *Client) Views(ctx context.Context) (*api.Views, error) {
+	return call[api.Views](ctx, c, http.MethodGet, "/views", nil, nil)
+}
+
+// View is the view of a name.
+func (c *Client) View(ctx context.Context, name string) (*api.View, error) {
+	return call[api.View](ctx, c, http.MethodGet, viewPath(name), nil, nil)
+}
+
+// SaveView keeps a view; in the place of one of its name only with replace, else the problem is a conflict.
+func (c *Client) SaveView(ctx context.Context, name string, v api.ViewContent, replace bool) (*api.Views, error) {
+	return sendJSON[api.Views](ctx, c, http.MethodPut, viewPath(name), replacing(replace), v)
+}
+
+// RenameView gives a view another name; one that is taken is a conflict.
+func (c *Client) RenameView(ctx context.Context, name, to string) (*api.Views, error) {
+	return sendJSON[api.Views](ctx, c, http.MethodPost, viewPath(name)+"/rename", nil, api.NewName{Name: to})
+}
+
+// CopyView keeps a view under one more name; one that is taken is a conflict.
+func (c *Client) CopyView(ctx context.Context, name, to string) (*api.Views, error) {
+	return sendJSON[api.Views](ctx, c, http.MethodPost, viewPath(name)+"/copy", nil, api.NewName{Name: to})
+}
+
+// DeleteView forgets a view.
+func (c *Client) DeleteView(ctx context.Context, name string) (*api.Views, error) {
+	return call[api.Views](ctx, c, http.MethodDelete, viewPath(name), nil, nil)
+}
