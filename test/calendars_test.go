@@ -70,7 +70,7 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 		{client.Question{}, "ordered → shipped, working days, elapsed", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}},
 		{client.Question{Count: "both-ends"}, "ordered → shipped, working days, both-ends", map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
 		{client.Question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed", map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
-		{client.Question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 3.0 / 7, "T/2": 3.0 / 7, "T/3": 3.0 / 7, "T/4": "running"}},
+		{client.Question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43, "T/4": "running"}},
 		{client.Question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day", "T/4": "running"}},
 		{client.Question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0, "T/3": "no-time-of-day", "T/4": "running"}},
 		{client.Question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
@@ -377,7 +377,7 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[data-test="choice-both-ends"]').length`))
 	b.do(chromedp.KeyEvent(kb.Escape), chromedp.Navigate(s.address+"/how-long"))
 	b.do(chromedp.Click(test("note-cut-off"), chromedp.NodeVisible))
-	b.text(test("selected"), "ordered after the cut-off: 1 orders")
+	b.text(test("selected"), "ordered after the cut-off: 1 order in 1 row")
 	b.do(chromedp.Click(test("orders") + " tbody a"))
 	b.text(test("order-sheet"), "Tue 2026-06-30 14:00 ordered")
 	b.text(test("length"), "0 working days")

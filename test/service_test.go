@@ -373,7 +373,7 @@ func TestWrongQuestionsAreProblemDetails(t *testing.T) {
 		{"/api/v1/took?form=ordered", 422, "validation failed"},
 		{"/api/v1/orders?limit=0", 422, "validation failed"},
 		{"/api/v1/orders?period=2026-01,2026-02", 422, "takes one period"},
-		{"/api/v1/orders?sort=colour", 422, "want one of number"},
+		{"/api/v1/orders?sort=colour", 422, "is not a key to sort by"},
 		{"/api/v1/calendars/Atlantis", 404, "no calendar"},
 		{"/api/v1/nowhere", 404, "nothing at this address"},
 	} {

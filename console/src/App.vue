@@ -3,7 +3,9 @@ import {
   mdiCalculatorVariantOutline,
   mdiCalendarBlankOutline,
   mdiClockOutline,
+  mdiBookmarkOutline,
   mdiHelpRhombusOutline,
+  mdiLabelOutline,
   mdiThemeLightDark,
   mdiTimerSandEmpty,
   mdiTrayArrowDown,
@@ -27,6 +29,8 @@ const icons: Record<string, string> = {
   '/due': mdiTimerSandEmpty,
   '/doubts': mdiHelpRhombusOutline,
   '/orders': mdiViewListOutline,
+  '/labels': mdiLabelOutline,
+  '/views': mdiBookmarkOutline,
   '/how-long': mdiClockOutline,
 }
 

@@ -5,41 +5,49 @@ export type Kind = 'text' | 'day' | 'number'
 
 /** A comparison in words, and how it is written. */
 export interface Comparison {
+  /** As the service names it. */
+  name: string
   words: string
   takesValue: boolean
   write: (subject: string, value: string) => string
 }
 
 const operator = (words: string, symbol: string): Comparison => ({
+  name: symbol,
   words,
   takesValue: true,
   write: (subject, value) => `${subject} ${symbol} ${value}`,
 })
 
 const asks = (words: string, name: string): Comparison => ({
+  name,
   words,
   takesValue: true,
   write: (subject, value) => `${subject}.${name}(${value})`,
 })
 
-const fixed = (words: string, symbol: string): Comparison => ({
+const fixed = (name: string, words: string, symbol: string): Comparison => ({
+  name,
   words,
   takesValue: false,
   write: (subject) => `${subject} ${symbol} null`,
 })
 
-const missing = [fixed('is missing', '=='), fixed('is not missing', '!=')]
+const missing = [fixed('missing', 'is missing', '=='), fixed('not missing', 'is not missing', '!=')]
 
 const comparisons: Record<Kind, Comparison[]> = {
   text: [
     operator('is', '=='),
     operator('is not', '!='),
     asks('starts with', 'startsWith'),
+    asks('ends with', 'endsWith'),
     asks('contains', 'contains'),
+    asks('matches', 'matches'),
     ...missing,
   ],
   day: [
     operator('is on', '=='),
+    operator('is not on', '!='),
     operator('is before', '<'),
     operator('is on or before', '<='),
     operator('is after', '>'),
@@ -52,6 +60,8 @@ const comparisons: Record<Kind, Comparison[]> = {
     operator('is under', '<'),
     operator('is at most', '<='),
     operator('is', '=='),
+    operator('is not', '!='),
+    ...missing,
   ],
 }
 
@@ -66,6 +76,11 @@ export function conditionOf(
   comparison: Comparison,
   value: string,
 ): string | undefined {
+  const part = ofPart.exec(subject.name)
+  if (part?.[1] && part[2]) {
+    const inner = conditionOf({ name: `l.${part[2]}`, kind: subject.kind }, comparison, value)
+    return inner && `${part[1]}.exists(l, ${inner})`
+  }
   const name = nameOf(subject.name)
   if (!comparison.takesValue) return comparison.write(name, '')
   if (value === '') return undefined
@@ -81,10 +96,14 @@ const taken = ['days', 'weeks', 'hours', 'in', 'true', 'false', 'null', 'field']
 /** A field or milestone as it is written; a length is written already. */
 function nameOf(name: string): string {
   if (name.includes('(')) return name
+  if (name.startsWith('l.')) return name.replaceAll('-', '_')
   const word = name.replaceAll('-', '_')
   const plain = /^[a-z_][a-z0-9_]*$/i.test(word) && !taken.includes(word)
   return plain ? word : `field(${JSON.stringify(name)})`
 }
+
+/** A subject that is a column of lines, shipments or payments: some of an order's has to be so. */
+const ofPart = /^(lines|shipments|payments)\.(.+)$/
 
 /** Two conditions as one; what was there keeps its meaning. */
 export function joined(before: string, by: '&&' | '||', added: string): string {

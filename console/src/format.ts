@@ -5,6 +5,11 @@ export function count(n: number): string {
   return grouped.format(n)
 }
 
+/** A count with its noun, which takes an s for any number but one. */
+export function counted(n: number, noun: string): string {
+  return `${count(n)} ${noun}${n === 1 ? '' : 's'}`
+}
+
 /** A statistic with so many decimals; nothing where there is none. */
 export function decimal(x: number | null, places: number): string {
   if (x === null) return ''

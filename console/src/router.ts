@@ -1,4 +1,5 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, type RouteLocationRaw } from 'vue-router'
+import { get, type View } from './api/client'
 
 /** The pages, in the order in which an analyst works. */
 export const pages = [
@@ -6,11 +7,31 @@ export const pages = [
   { path: '/calendars', name: 'Calendars', component: () => import('./pages/CalendarsPage.vue') },
   { path: '/doubts', name: 'Doubts', component: () => import('./pages/DoubtsPage.vue') },
   { path: '/orders', name: 'Orders', component: () => import('./pages/OrdersPage.vue') },
+  { path: '/labels', name: 'Labels', component: () => import('./pages/LabelsPage.vue') },
   { path: '/how-long', name: 'How long', component: () => import('./pages/HowLongPage.vue') },
   { path: '/due', name: 'Due', component: () => import('./pages/DuePage.vue') },
+  { path: '/views', name: 'Views', component: () => import('./pages/ViewsPage.vue') },
 ] as const
+
+/** Where a view leads: to the page and the question that it kept. */
+async function addressOf(name: string): Promise<RouteLocationRaw> {
+  try {
+    const view = await get<View>(`/views/${encodeURIComponent(name)}`, {})
+    return view.address
+  } catch {
+    return { path: '/views', query: { missing: name } }
+  }
+}
 
 export default createRouter({
   history: createWebHistory(),
-  routes: [...pages, { path: '/:rest(.*)*', redirect: '/how-long' }],
+  routes: [
+    ...pages,
+    {
+      path: '/views/:name',
+      component: () => import('./pages/ViewsPage.vue'),
+      beforeEnter: (to) => addressOf(String(to.params.name)),
+    },
+    { path: '/:rest(.*)*', redirect: '/how-long' },
+  ],
 })

@@ -9,6 +9,7 @@ export interface Tokens {
   muted: string // text that steps back
   amber: string // what the eye should find
   teal: string // its calm opposite
+  plum: string // between the two
   bad: string // what went wrong
 }
 
@@ -20,6 +21,7 @@ export const light: Tokens = {
   muted: '#655b6c',
   amber: '#945200',
   teal: '#1f6f68',
+  plum: '#7a3f86',
   bad: '#a3321f',
 }
 
@@ -31,6 +33,7 @@ export const dark: Tokens = {
   muted: '#b5aabb',
   amber: '#eda63a',
   teal: '#74c2b8',
+  plum: '#c99ad2',
   bad: '#f08a74',
 }
 
@@ -47,5 +50,6 @@ export function vuetifyColors(t: Tokens): Record<string, string> {
     error: t.bad,
     line: t.line,
     muted: t.muted,
+    plum: t.plum,
   }
 }

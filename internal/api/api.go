@@ -228,6 +228,7 @@ type OrderEntry struct {
 type Order struct {
 	Order    OrderEntry    `json:"order"`
 	Days     []MilestoneOn `json:"days" nullable:"false" doc:"The order's milestones in the order of their days."`
+	InTime   []CalendarDay `json:"in_time" nullable:"false" doc:"Every day from the first milestone to the last, as the order's calendar has it; empty where they lie very far apart."`
 	Leg      string        `json:"leg" doc:"The leg, unit and rule in words."`
 	Heading  string        `json:"heading" doc:"Leg, unit and rule."`
 	Words    string        `json:"words" doc:"The length with its unit, or the state of the leg."`

@@ -328,8 +328,8 @@ func orderSheets(a *api.Order, format string) []sheet {
 		}
 		return []sheet{s}
 	}
-	days := sheet{title: title, answer: a, columns: texts("milestone", "day", "")}
-	for _, d := range a.Days {
+	days := sheet{title: title, answer: a, columns: append(numbers(""), texts("milestone", "day", "")...)}
+	for i, d := range a.Days {
 		remark := ""
 		switch {
 		case d.Plan:
@@ -337,13 +337,14 @@ func orderSheets(a *api.Order, format string) []sheet {
 		case !d.Known:
 			remark = "after the data date: not known yet"
 		}
-		days.rows = append(days.rows, []string{d.Name, strings.TrimSpace(withWeekday(d.Day) + " " + d.Time), remark})
+		days.rows = append(days.rows, []string{fmt.Sprint(i + 1), d.Name, strings.TrimSpace(withWeekday(d.Day) + " " + d.Time), remark})
 	}
 	var fields []string
-	// The currency stands with the value, the country with the place; columns of the user's own come last.
+	// The currency stands with the value, the country with the place, what is known of the customer in its table; columns
+	// of the user's own come last.
 	first := []string{"customer", "site", "place", "channel"}
 	names := slices.DeleteFunc(slices.Sorted(maps.Keys(a.Order.Fields)), func(name string) bool {
-		return slices.Contains(first, name) || name == "currency" || name == "country"
+		return slices.Contains(first, name) || name == "currency" || name == "country" || strings.HasPrefix(name, "customer-")
 	})
 	for _, name := range append(first, names...) {
 		if value := a.Order.Fields[name]; value != "" {
@@ -353,7 +354,10 @@ func orderSheets(a *api.Order, format string) []sheet {
 	if a.Order.Value != "" {
 		fields = append(fields, "value "+strings.TrimSpace(a.Order.Value+" "+a.Order.Fields["currency"]))
 	}
-	days.below = []string{strings.Join(fields, " · ")}
+	if len(a.InTime) > 1 {
+		days.below = append(days.below, life(a.InTime, a.Days))
+	}
+	days.below = append(days.below, strings.Join(fields, " · "))
 	if len(a.Strip) > 0 {
 		days.below = append(days.below, strip(a.Strip), a.SumLine, "Counted by the calendar "+a.Calendar+zoneWords(a.Zone)+".")
 	}

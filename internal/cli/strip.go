@@ -98,3 +98,47 @@ func strip(days []api.StripDay) string {
 	}
 	return out.String() + strings.Join(legend, "   ")
 }
+
+// lifeMarks are what the days between milestones look like.
+var lifeMarks = map[string]string{"working": "·", "weekend": "–", "holiday": "H", "half day": "~", "extra working day": "+"}
+
+// lifeWide is how many days of an order's life stand in one line.
+const lifeWide = 70
+
+// life draws the days from an order's first milestone to its last, with the numbers of the milestones below their days.
+//
+//	2026-06-29  ··H··––·····––··
+//	            1  2       3
+func life(days []api.CalendarDay, milestones []api.MilestoneOn) string {
+	numbers := map[string]string{}
+	for i, m := range milestones {
+		if numbers[m.Day] != "" {
+			numbers[m.Day] = "*" // several on one day; the table has them
+			continue
+		}
+		numbers[m.Day] = fmt.Sprint((i + 1) % 10)
+	}
+	var out strings.Builder
+	used := map[string]bool{}
+	for from := 0; from < len(days); from += lifeWide {
+		line := days[from:min(from+lifeWide, len(days))]
+		marks, below := "", ""
+		for _, d := range line {
+			marks += lifeMarks[d.Kind]
+			used[d.Kind] = true
+			if number := numbers[d.Day]; number != "" {
+				below += number
+			} else {
+				below += " "
+			}
+		}
+		fmt.Fprintf(&out, "%-12s%s\n%12s%s\n", line[0].Day, marks, "", strings.TrimRight(below, " "))
+	}
+	legend := []string{"1 2 3 milestones, * several"}
+	for _, kind := range []string{"working", "weekend", "holiday", "half day", "extra working day"} {
+		if used[kind] {
+			legend = append(legend, lifeMarks[kind]+" "+kind)
+		}
+	}
+	return out.String() + strings.Join(legend, "   ")
+}

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"io"
 	"iter"
+	"strconv"
 	"strings"
 
 	"prairiedusk/internal/core/list"
@@ -122,7 +123,7 @@ func (h Head) writeObject(out *bufio.Writer, names []string, r list.Row) {
 			value = map[string]string{list.Yes: "true", list.No: "false"}[cell.Text]
 		case cell.Text == "" || c.Kind == list.YesNo:
 		case c.Kind == list.Number:
-			value = cell.Text
+			value = strconv.FormatFloat(cell.Number, 'f', -1, 64)
 		case c.Kind == list.OnDay:
 			value = quoted(strings.Replace(cell.Text, " ", "T", 1))
 		default:

@@ -134,7 +134,7 @@ func dueBody(b *book.Book, q due.Question, e due.Entry) api.DueOrder {
 	known := o
 	known.Days = b.KnownAt(e.Row) // an order that ships after the data date is open
 	entry := api.DueOrder{
-		Number: o.Number, Fields: fieldsBody(b, o), Milestones: milestonesBody(b, known),
+		Number: o.Number, Fields: fieldsBody(b, e.Row), Milestones: milestonesBody(b, known),
 		Due: e.Due.String(), Standing: e.Standing.String(), Label: q.Label(e.Standing), HolidaysUnknown: e.HolidaysUnknown,
 	}
 	if !slices.Contains([]due.Standing{due.Cancelled, due.NoDueDay, due.NotBegun}, e.Standing) {

@@ -13,6 +13,8 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
@@ -255,7 +257,7 @@ var noteWords = map[string]string{
 
 func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Listed) api.OrderEntry {
 	entry := api.OrderEntry{
-		Number: o.Number, Fields: fieldsBody(b, o), Milestones: milestonesBody(b, o), Times: map[string]string{},
+		Number: o.Number, Fields: fieldsBody(b, listed.Row), Milestones: milestonesBody(b, o), Times: map[string]string{},
 		State: listed.State.String(), StateLabel: q.Leg.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
 	}
 	for m, at := range o.Instants {
@@ -353,6 +355,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 	slices.SortStableFunc(body.Days, func(x, y api.MilestoneOn) int {
 		return cmp.Or(strings.Compare(x.Day, y.Day), strings.Compare(x.Time, y.Time))
 	})
+	body.InTime = inTime(own.Calendar, o.Days)
 	if listed.State.Counted() {
 		strip := q.Measure.Strip(own.Local, stretch)
 		body.Strip, body.SumLine = stripBody(strip), strip.String()
@@ -364,6 +367,26 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 		body.Legs = append(body.Legs, api.LegState{From: l.From.Name, To: l.To.Name, State: listed.State.String(), StateLabel: l.Label(listed.State), Length: lengthBody(one, listed)})
 	}
 	return body
+}
+
+// mostInTime is how many days of an order's life are shown one by one.
+const mostInTime = 400
+
+// inTime are the days from the first milestone of an order to the last.
+func inTime(c *calendar.Calendar, milestones []day.Day) []api.CalendarDay {
+	days := []api.CalendarDay{}
+	known := slices.DeleteFunc(slices.Clone(milestones), func(d day.Day) bool { return d == 0 })
+	if len(known) == 0 {
+		return days
+	}
+	first, last := slices.Min(known), slices.Max(known)
+	if int(last-first) >= mostInTime {
+		return days
+	}
+	for d := first; d <= last; d++ {
+		days = append(days, dayBody(c, d))
+	}
+	return days
 }
 
 func zoneName(zone *time.Location) string {

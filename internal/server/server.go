@@ -208,7 +208,7 @@ func (s *server) failed(ctx context.Context, err error) error {
 	switch {
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
-	case errors.Is(err, ErrBadFile):
+	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):
 		return huma.Error422UnprocessableEntity(err.Error())
 	case errors.Is(err, store.ErrNotKept):
 		return huma.Error404NotFound(err.Error())

@@ -3,7 +3,6 @@ package server
 import (
 	"context"
 	"math"
-	"slices"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -178,12 +177,11 @@ func number(x float64) *float64 {
 }
 
 // fieldsBody are the fields of an order that are known, by name.
-func fieldsBody(b *book.Book, o book.Order) map[string]string {
+func fieldsBody(b *book.Book, row int) map[string]string {
 	fields := map[string]string{}
-	values := slices.Concat(o.Fields[:], o.Extra)
 	for f, name := range b.FieldNames() {
-		if values[f] != "" {
-			fields[name] = values[f]
+		if value := b.Text(book.Field(f), row); value != "" {
+			fields[name] = value
 		}
 	}
 	return fields

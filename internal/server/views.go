@@ -70,9 +70,6 @@ func (s *server) saveView(ctx context.Context, in *struct {
 	Body    api.ViewContent
 }) (*answered[api.Views], error) {
 	v := store.View{Name: strings.TrimSpace(in.Name), Address: in.Body.Address, Sentence: in.Body.Sentence, SavedAt: time.Now()}
-	if v.Name == "" {
-		return nil, huma.Error422UnprocessableEntity("a view needs a name")
-	}
 	return s.viewsAfter(ctx, s.Records.SaveView(ctx, v, in.Replace))
 }
 

@@ -32,6 +32,9 @@ type View struct {
 // ErrTaken is returned, wrapped, where a view of the name is there already.
 var ErrTaken = errors.New("a view of this name is there already")
 
+// ErrNoName is returned where a view is to have no name.
+var ErrNoName = errors.New("a view needs a name")
+
 // ErrNotKept is returned, wrapped, where nothing is kept under a name.
 var ErrNotKept = errors.New("nothing is kept under this name")
 
@@ -78,6 +81,9 @@ func (s *Store) Views(ctx context.Context) (views []View, err error) {
 // SaveView keeps a view. Where one of its name, whatever its capitals, is there, replace puts it in that one's place; else
 // the error wraps ErrTaken.
 func (s *Store) SaveView(ctx context.Context, v View, replace bool) error {
+	if v.Name == "" {
+		return ErrNoName
+	}
 	return s.records.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if replace {
 			if err := tx.Delete(&View{}, "lower(name) = lower(?)", v.Name).Error; err != nil {
@@ -90,6 +96,9 @@ func (s *Store) SaveView(ctx context.Context, v View, replace bool) error {
 
 // RenameView gives a view another name. The error wraps ErrTaken or ErrNotKept.
 func (s *Store) RenameView(ctx context.Context, name, to string) error {
+	if to == "" {
+		return ErrNoName
+	}
 	result := s.records.WithContext(ctx).Model(&View{}).Where("lower(name) = lower(?)", name).Update("name", to)
 	if err := taken(result.Error, to); err != nil {
 		return err

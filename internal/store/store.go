@@ -224,8 +224,8 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			Layout:   layout(extras, parts),
 			Undone:   last.Undone,
 			Related:  last.Related,
-			Labels:   labels,
 		}
+		state.Labels = append(state.Labels, labels...)
 		for _, c := range calendars {
 			state.Calendars = append(state.Calendars, c.Definition)
 		}

@@ -7,7 +7,23 @@ export type TookPart = Schemas['TookPart']
 export type Group = Schemas['Group']
 export type Bar = Schemas['Bar']
 export type Orders = Schemas['Orders']
-export type OrderEntry = Schemas['OrderEntry']
+export type ListColumn = Schemas['ListColumn']
+export type ListMark = Schemas['ListMark']
+export type ListRow = Schemas['ListRow']
+export type Asked = Pick<
+  Took,
+  | 'sentence'
+  | 'sentence_parts'
+  | 'from'
+  | 'to'
+  | 'unit'
+  | 'count_rule'
+  | 'calendar'
+  | 'heading'
+  | 'where'
+  | 'basis'
+  | 'by'
+>
 export type Order = Schemas['Order']
 export type Doubts = Schemas['Doubts']
 export type Load = Schemas['Load']
@@ -23,6 +39,13 @@ export type CalendarComparison = Schemas['CalendarComparison']
 export type Reckoning = Schemas['Reckoning']
 export type Due = Schemas['Due']
 export type Values = Schemas['Values']
+export type Condition = Schemas['Condition']
+export type Picked = Schemas['Pick']
+export type Label = Schemas['Label']
+export type LabelDefinition = Schemas['LabelDefinition']
+export type Labels = Schemas['Labels']
+export type View = Schemas['View']
+export type Views = Schemas['Views']
 
 /** What the service says when it refuses a request or fails (RFC 9457). */
 export class Problem extends Error {
@@ -57,6 +80,16 @@ export function send<T>(path: string, query: Query, body?: FormData, signal?: Ab
   return call<T>(path, query, { method: 'POST', body, signal })
 }
 
+/** Takes something away; throws a Problem where the service refuses or does not answer. */
+export function remove<T>(path: string): Promise<T> {
+  return call<T>(path, {}, { method: 'DELETE' })
+}
+
+/** The address of something that the browser fetches by itself. */
+export function address(path: string, query: Query): string {
+  return `/api/v1${path}${search(query)}`
+}
+
 /** Sends a body as JSON; throws a Problem where the service refuses or does not answer. */
 export function sendJSON<T>(
   method: 'POST' | 'PUT',
@@ -72,7 +105,7 @@ export function sendJSON<T>(
 async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api/v1${path}${search(query)}`, request)
+    response = await fetch(address(path, query), request)
   } catch (error) {
     if (request.signal?.aborted) throw error
     throw new Problem(0, 'The service does not answer. Is it still up?')

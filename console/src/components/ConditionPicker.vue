@@ -2,14 +2,18 @@
 import { mdiFilterPlusOutline } from '@mdi/js'
 import { computed, inject, reactive, ref, watch } from 'vue'
 import { useAnswer } from '@/composables/useAnswer'
-import type { Values } from '@/api/client'
+import type { Condition, Picked, Values } from '@/api/client'
 import { comparisonsOf, conditionOf, joined, type Kind } from '@/condition'
 import { withWeekday } from '@/format'
 import { BOOK } from '@/keys'
 
-// The condition that picks the orders: picked part by part, or written. What is picked becomes text, which can be read
-// and changed before it is asked.
-const { text } = defineProps<{ text: string }>()
+// The condition that picks the orders: picked part by part, or written. What is picked becomes text; what is written
+// comes apart into picks again, as long as it is one level of and, or of or.
+const { text, words } = defineProps<{
+  text: string
+  /** Stands where no condition is there yet, instead of a funnel. */
+  words?: string
+}>()
 const emit = defineEmits<{ pick: [text: string] }>()
 
 const book = inject(BOOK)
@@ -17,8 +21,25 @@ const open = ref(false)
 const written = ref('')
 watch(open, (isOpen) => isOpen && (written.value = text))
 
-/** What can be asked about: fields, milestones, the value, and how long each usual leg has taken so far. */
-const subjects = computed<{ name: string; words: string; kind: Kind }[]>(() => [
+interface Subject {
+  name: string
+  words: string
+  kind: Kind
+}
+
+const isNumber = /units|line-value|amount/
+const isDay = /line-shipped|line-delivered|shipments\.(shipped|delivered)|payments\.paid/
+
+/** A column of lines, shipments or payments as a subject. */
+function ofPart(name: string): Subject {
+  const kind = isNumber.test(name) ? 'number' : isDay.test(name) ? 'day' : 'text'
+  const [part, column] = name.split('.')
+  return { name, kind, words: `${column} of some ${part?.replace(/s$/, '')}` }
+}
+
+/** What can be asked about: fields, milestones, the value, how long each usual leg has taken, and the order's parts. */
+const subjects = computed<Subject[]>(() => [
+  { name: 'number', words: 'number', kind: 'text' },
   ...(book?.value?.fields ?? []).map((f) => ({ name: f.name, words: f.name, kind: 'text' as const })),
   ...(book?.value?.milestones ?? []).map((m) => ({
     name: m.name,
@@ -26,16 +47,49 @@ const subjects = computed<{ name: string; words: string; kind: Kind }[]>(() => [
     kind: 'day' as const,
   })),
   { name: 'value', words: 'value', kind: 'number' },
-  { name: 'working_days(ordered, shipped)', words: 'working days from ordered to shipped', kind: 'number' },
-  {
-    name: 'working_days_so_far(ordered, shipped)',
-    words: 'working days from ordered to shipped, so far',
-    kind: 'number',
-  },
+  ...(book?.value?.columns ?? []).flatMap((c): Subject[] => {
+    if (c.of === 'lengths' && c.text.includes('('))
+      return [{ name: c.text, words: lengthWords(c.text), kind: 'number' }]
+    return c.text.includes('.') ? [ofPart(c.text)] : []
+  }),
 ])
 
+/** working_days_so_far(ordered, shipped) in words. */
+function lengthWords(text: string): string {
+  const [name = '', ends = ''] = text.replace(')', '').split('(')
+  const [from, to] = ends.split(', ')
+  const unit = name.replace('_so_far', '').replaceAll('_', ' ')
+  return `${unit} from ${from} to ${to}${name.endsWith('_so_far') ? ', so far' : ''}`
+}
+
+const subjectOf = (name: string) => subjects.value.find((s) => s.name === name)
+
+/** What is written, as far as it is understood; asked once typing pauses. */
+const settled = ref('')
+watch(written, (now, _before, onCleanup) => {
+  const timer = setTimeout(() => (settled.value = now.trim()), 150)
+  onCleanup(() => clearTimeout(timer))
+})
+const { answer: understood, problem } = useAnswer<Condition>(() =>
+  open.value && settled.value ? { path: '/condition', query: { text: settled.value } } : undefined,
+)
+const isCurrent = computed(() => understood.value?.text === written.value.trim())
+const picks = computed(() => (isCurrent.value ? (understood.value?.picks ?? []) : []))
+
+/** Writes the picks anew, with one of them changed, or left out. */
+function rewrite(i: number, change: Partial<Picked> | undefined) {
+  const next = picks.value.flatMap((p, j) => (i !== j ? [p] : change ? [{ ...p, ...change }] : []))
+  const parts = next.map((p) => {
+    const subject = subjectOf(p.subject) ?? { name: p.subject, kind: p.kind as Kind }
+    const comparison = comparisonsOf(subject.kind).find((c) => c.name === p.comparison)
+    return comparison && conditionOf(subject, comparison, p.value)
+  })
+  if (parts.every((part) => part !== undefined))
+    written.value = parts.join(` ${understood.value?.joined ?? '&&'} `)
+}
+
 const picked = reactive({ name: '', comparison: '', value: '' })
-const subject = computed(() => subjects.value.find((s) => s.name === picked.name))
+const subject = computed(() => subjectOf(picked.name))
 const comparisons = computed(() => comparisonsOf(subject.value?.kind ?? 'text'))
 const comparison = computed(() => comparisons.value.find((c) => c.words === picked.comparison))
 watch(
@@ -48,7 +102,7 @@ watch(
 
 /** Values to pick from, as far as they are typed. */
 const { answer: values } = useAnswer<Values>(() =>
-  open.value && subject.value?.kind === 'text'
+  open.value && subject.value?.kind === 'text' && picked.name !== 'number'
     ? { path: `/fields/${encodeURIComponent(picked.name)}/values`, query: { like: picked.value, limit: 20 } }
     : undefined,
 )
@@ -58,7 +112,7 @@ const part = computed(() =>
     ? conditionOf(subject.value, comparison.value, picked.value.trim())
     : undefined,
 )
-const isDay = computed(() => /^\d{4}-\d\d-\d\d$/.test(picked.value) && subject.value?.kind === 'day')
+const isWholeDay = (text: string) => /^\d{4}-\d\d-\d\d$/.test(text)
 
 function add(by: '&&' | '||') {
   if (part.value) written.value = joined(written.value.trim(), by, part.value)
@@ -76,27 +130,61 @@ function ask() {
       <button
         v-bind="menu"
         type="button"
-        :class="text ? 'word' : 'more'"
-        :aria-label="text ? undefined : 'only orders that meet a condition'"
-        :title="text ? undefined : 'only orders that meet a condition'"
+        :class="text || words ? 'word' : 'more'"
+        :aria-label="text || words ? undefined : 'only orders that meet a condition'"
+        :title="text || words ? undefined : 'only orders that meet a condition'"
         data-test="pick-where"
       >
-        <template v-if="text">{{ text }}</template>
+        <template v-if="text || words">{{ text || words }}</template>
         <v-icon v-else :icon="mdiFilterPlusOutline" size="20" />
       </button>
     </template>
     <form class="panel" data-test="condition" @submit.prevent="ask">
+      <ul v-if="picks.length > 0" data-test="picks">
+        <li v-for="(p, i) in picks" :key="i">
+          <span class="muted joins">{{ i > 0 ? (understood?.joined === '||' ? 'or' : 'and') : '' }}</span>
+          {{ subjectOf(p.subject)?.words ?? p.subject }}
+          <select
+            class="field"
+            :value="p.comparison"
+            :aria-label="`How ${p.subject} is compared`"
+            @change="rewrite(i, { comparison: ($event.target as HTMLSelectElement).value })"
+          >
+            <option v-for="c in comparisonsOf(p.kind as Kind)" :key="c.name" :value="c.name">
+              {{ c.words }}
+            </option>
+          </select>
+          <input
+            v-if="!p.comparison.endsWith('missing')"
+            class="field"
+            :value="p.value"
+            :aria-label="`What ${p.subject} is compared with`"
+            :data-test="`pick-value-${i}`"
+            @change="rewrite(i, { value: ($event.target as HTMLInputElement).value })"
+          />
+          <span v-if="p.kind === 'day' && isWholeDay(p.value)" class="muted">{{ withWeekday(p.value) }}</span>
+          <button
+            type="button"
+            class="link"
+            :aria-label="`Without ${p.subject}`"
+            @click="rewrite(i, undefined)"
+          >
+            ×
+          </button>
+        </li>
+      </ul>
       <div class="picks">
-        <select v-model="picked.name" aria-label="What to ask about" data-test="subject">
+        <select v-model="picked.name" class="field" aria-label="What to ask about" data-test="subject">
           <option value="" disabled>what</option>
           <option v-for="s in subjects" :key="s.name" :value="s.name">{{ s.words }}</option>
         </select>
-        <select v-model="picked.comparison" aria-label="Comparison" data-test="comparison-word">
+        <select v-model="picked.comparison" class="field" aria-label="Comparison" data-test="comparison-word">
           <option v-for="c in comparisons" :key="c.words">{{ c.words }}</option>
         </select>
         <input
           v-if="comparison?.takesValue"
           v-model="picked.value"
+          class="field"
           list="condition-values"
           :placeholder="subject?.kind === 'day' ? '2026-07-06' : ''"
           aria-label="Value"
@@ -106,7 +194,9 @@ function ask() {
         <datalist id="condition-values">
           <option v-for="v in values?.values ?? []" :key="v" :value="v" />
         </datalist>
-        <span v-if="isDay" class="muted">{{ withWeekday(picked.value) }}</span>
+        <span v-if="subject?.kind === 'day' && isWholeDay(picked.value)" class="muted">{{
+          withWeekday(picked.value)
+        }}</span>
         <button type="button" class="link" :disabled="!part" data-test="add-and" @click="add('&&')">
           {{ written ? 'and' : 'add' }}
         </button>
@@ -125,6 +215,7 @@ function ask() {
         >Condition, in CEL
         <textarea
           v-model="written"
+          class="field"
           rows="3"
           maxlength="10000"
           spellcheck="false"
@@ -133,6 +224,9 @@ function ask() {
           @keydown.ctrl.enter.prevent="ask"
         />
       </label>
+      <p v-if="problem && settled" class="amber" role="status" data-test="not-understood">
+        {{ problem.message }}
+      </p>
       <div class="buttons">
         <button type="submit" class="save" data-test="ask-where">Ask</button>
         <button
@@ -169,9 +263,28 @@ form {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
-  width: min(560px, calc(100vw - 32px));
+  width: min(600px, calc(100vw - 32px));
+  max-height: 80vh;
+  overflow-y: auto;
   padding: 16px;
   font-size: 0.9rem;
+}
+
+ul {
+  list-style: none;
+  padding: 0;
+}
+
+li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  padding: 2px 0;
+}
+
+.joins {
+  width: 30px;
 }
 
 .picks {
@@ -179,18 +292,6 @@ form {
   flex-wrap: wrap;
   gap: 8px;
   align-items: center;
-}
-
-select,
-input,
-textarea {
-  padding: 5px 8px;
-  font: inherit;
-  color: rgb(var(--v-theme-on-surface));
-  background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 6px;
-  max-width: 100%;
 }
 
 input {
@@ -208,21 +309,5 @@ textarea {
   display: flex;
   gap: 16px;
   align-items: center;
-}
-
-.save {
-  color: rgb(var(--v-theme-surface));
-  background: rgb(var(--v-theme-primary));
-  padding: 5px 14px;
-  border-radius: 6px;
-}
-
-.link {
-  color: rgb(var(--v-theme-primary));
-  text-decoration: underline;
-}
-
-.link:disabled {
-  opacity: 0.5;
 }
 </style>

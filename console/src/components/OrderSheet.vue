@@ -5,6 +5,7 @@ import { useAnswer } from '@/composables/useAnswer'
 import { length, withWeekday } from '@/format'
 import type { Question } from '@/question'
 import DayStrip from './DayStrip.vue'
+import OrderLife from './OrderLife.vue'
 import StateNotice from './StateNotice.vue'
 
 // One order at the side: its milestones in time, the states of its legs, and the chosen length day by day.
@@ -32,7 +33,10 @@ watch(answer, () => nextTick(() => sheet.value?.focus()), { once: true })
 const fields = computed(() => {
   const known = answer.value?.order.fields ?? {}
   const first = ['customer', 'site', 'place', 'channel']
-  const own = Object.keys(known).filter((name) => ![...first, 'currency', 'country'].includes(name))
+  // What is known of the customer stands in a table of its own.
+  const own = Object.keys(known).filter(
+    (name) => ![...first, 'currency', 'country'].includes(name) && !name.startsWith('customer-'),
+  )
   return [...first, ...own.sort()].flatMap((name) => (known[name] ? [{ name, value: known[name] }] : []))
 })
 
@@ -64,8 +68,10 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
         </template>
       </dl>
       <h3>Milestones</h3>
+      <OrderLife v-if="answer.in_time.length > 1" :days="answer.in_time" :milestones="answer.days" />
       <ol class="milestones">
-        <li v-for="d in answer.days" :key="d.name" :class="{ plan: d.plan }">
+        <li v-for="(d, i) in answer.days" :key="d.name" :class="{ plan: d.plan }">
+          <span class="nth">{{ i + 1 }}</span>
           <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ d.name }}
           <span v-if="d.plan" class="muted">plan</span>
           <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
@@ -186,7 +192,7 @@ h3 {
 
 dl {
   display: grid;
-  grid-template-columns: 90px 1fr;
+  grid-template-columns: 104px 1fr;
   margin-top: 12px;
   font-size: 0.9rem;
 }
@@ -201,6 +207,13 @@ dt {
   border-left: 2px solid rgb(var(--v-theme-primary));
   font-size: 0.9rem;
   line-height: 1.8;
+}
+
+.nth {
+  display: inline-block;
+  width: 20px;
+  color: rgb(var(--v-theme-secondary));
+  font-size: 0.8rem;
 }
 
 .milestones .day {

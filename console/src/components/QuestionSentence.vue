@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
-import type { Took } from '@/api/client'
+import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
 import { isSlot, type Question, type Slot } from '@/question'
 import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
 // The question in words, every changeable word a picker: the title of a page.
-const { answer, question } = defineProps<{ answer: Took; question: Question }>()
+const { answer, question, list } = defineProps<{
+  answer: Asked
+  question: Question
+  /** The question of a list, whose orders are not put into groups. */
+  list?: boolean
+}>()
 const emit = defineEmits<{ change: [question: Question] }>()
 
 const book = inject(BOOK)
@@ -76,7 +81,7 @@ const parts = computed<Part[]>(() => {
     if (!slot || !isSlot(slot)) return { text }
     return slot === 'by' ? { text, slot, place: place++ } : { text, slot }
   })
-  if (place > 0) return said
+  if (place > 0 || list) return said
   return [...said.slice(0, -1), { text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }, { text: '?' }]
 })
 
@@ -142,7 +147,7 @@ function group(place: number, word: string) {
       <span v-else>{{ part.text }}</span>
     </template>
     <WordPicker
-      v-if="answer.by.length === 1"
+      v-if="answer.by.length === 1 && !list"
       slot-name="and-by"
       text="and by another grouping"
       :icon="mdiPlusCircleOutline"

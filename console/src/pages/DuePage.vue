@@ -3,6 +3,7 @@ import { computed, inject } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import type { Due } from '@/api/client'
 import OrderSheet from '@/components/OrderSheet.vue'
+import KeepView from '@/components/KeepView.vue'
 import PageTurner from '@/components/PageTurner.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import WordPicker from '@/components/WordPicker.vue'
@@ -142,6 +143,7 @@ function over(days: number | null): string {
           >Late and at risk</router-link
         >
         <router-link v-if="standing !== 'all'" class="other" :to="behind('all')">All</router-link>
+        <span class="other"><KeepView :sentence="answer.sentence" /></span>
       </p>
       <div class="scroll panel" tabindex="0" role="region" aria-label="Orders">
         <table class="plain" data-test="due">

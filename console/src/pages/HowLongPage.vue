@@ -6,6 +6,7 @@ import type { Took, TookPart } from '@/api/client'
 import { columnsOf, distributionOption, wordsOf } from '@/charts/distribution'
 import ConditionPicker from '@/components/ConditionPicker.vue'
 import GroupTable from '@/components/GroupTable.vue'
+import KeepView from '@/components/KeepView.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import ReconciliationLine from '@/components/ReconciliationLine.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -73,6 +74,7 @@ function ask(changed: Question) {
     </p>
     <template v-if="answer">
       <QuestionSentence :answer="answer" :question="question" @change="ask" />
+      <p class="keep"><KeepView :sentence="answer.sentence" /></p>
       <section v-for="part in answer.parts" :key="part.period.from + part.period.to">
         <h2 v-if="answer.parts.length > 1">{{ part.period.text }}</h2>
         <ChartFrame v-if="part.total.n > 0" v-bind="picture(answer, part)" />
@@ -97,6 +99,11 @@ function ask(changed: Question) {
 </template>
 
 <style scoped>
+.keep {
+  margin: -12px 0 12px;
+  font-size: 0.9rem;
+}
+
 .below {
   margin: 18px 4px 36px;
   display: grid;

@@ -1,147 +1,120 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
-import type { Orders } from '@/api/client'
+import ColumnPicker from '@/components/ColumnPicker.vue'
 import ConditionPicker from '@/components/ConditionPicker.vue'
+import KeepView from '@/components/KeepView.vue'
+import MarkPicker from '@/components/MarkPicker.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
-import PageTurner from '@/components/PageTurner.vue'
+import OrdersList from '@/components/OrdersList.vue'
+import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
-import { useAnswer } from '@/composables/useAnswer'
-import { count, length } from '@/format'
+import TakeAway from '@/components/TakeAway.vue'
+import WordPicker from '@/components/WordPicker.vue'
+import { useList } from '@/composables/useList'
+import { count, counted } from '@/format'
 import { parameters, questionOf, selectionOf } from '@/question'
-
-const pageSize = 50
+import { styles, markWords } from '@/columns'
 
 const route = useRoute()
 const router = useRouter()
 const question = computed(() => questionOf(route.query))
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
-const sort = computed(() => text('sort') || 'number')
-const offset = computed(() => Number(text('offset')) || 0)
 const opened = computed(() => text('order'))
+const marks = computed(() => [route.query.mark ?? []].flat().flatMap((m) => m ?? []))
 
-const { answer, problem, loading, retry } = useAnswer<Orders>(() => ({
-  path: '/orders',
-  query: {
-    ...parameters(question.value),
-    ...selectionOf(route.query),
-    sort: sort.value,
-    offset: offset.value,
-    limit: pageSize,
-  },
+/** What the list shows, in the words of the service. */
+const words = computed(() => ({
+  ...parameters(question.value),
+  ...selectionOf(route.query),
+  sort: text('sort') || undefined,
+  columns: text('columns') || undefined,
+  rows: text('rows') || undefined,
+  mark: marks.value,
 }))
-
-const from = computed(() => question.value.from ?? 'ordered')
-const to = computed(() => question.value.to ?? 'shipped')
-const milestones = computed(() => [...new Set([from.value, 'promised', to.value])])
-const columns = computed(() => [
-  { key: 'number', name: 'number', number: false },
-  { key: 'customer', name: 'customer', number: false },
-  { key: 'site', name: 'site', number: false },
-  ...milestones.value.map((m) => ({ key: m, name: m, number: false })),
-  { key: 'length', name: answer.value?.heading ?? 'length', number: true },
-  { key: '', name: 'state', number: false },
-])
+const { list, problem, loading, need, rowAt, retry } = useList(() => words.value)
 
 function change(query: LocationQueryRaw) {
   router.push({ query: { ...route.query, ...query } })
 }
 
 function where(condition: string) {
-  change({ where: condition || undefined, offset: undefined })
+  change({ where: condition || undefined })
 }
 
-/** The keys of the list, the first first; each may have a minus. */
-const keys = computed(() => sort.value.split(','))
-
-/** Sorts by a column, or turns it; with the shift key it joins the columns before. */
-function sortBy(key: string, event: MouseEvent) {
-  const turned = keys.value.includes(key) ? `-${key}` : key
-  const others = event.shiftKey ? keys.value.filter((k) => k !== key && k !== `-${key}`) : []
-  change({ sort: [...others, turned].join(','), offset: undefined })
-}
-
-function direction(key: string) {
-  if (keys.value.includes(key)) return 'ascending'
-  return keys.value.includes(`-${key}`) ? 'descending' : undefined
-}
-
-/** The direction, and the place among several keys. */
-function arrow(key: string) {
-  const at = keys.value.findIndex((k) => k === key || k === `-${key}`)
-  if (at < 0) return ''
-  return (keys.value[at] === key ? '↑' : '↓') + (keys.value.length > 1 ? String(at + 1) : '')
-}
+/** What has a row, and how it reads. */
+const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 'payment' }
 </script>
 
 <template>
   <div :aria-busy="loading">
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
-    <p v-if="problem && question.where">
-      Change the condition: <ConditionPicker :text="question.where" @pick="where" />
+    <p v-if="problem" class="mend">
+      <template v-if="question.where"
+        >Change the condition: <ConditionPicker :text="question.where" @pick="where" />.
+      </template>
+      <router-link :to="{ query: { ...parameters(question), where: undefined } }"
+        >Begin with the usual columns</router-link
+      >
     </p>
-    <template v-else-if="!problem && answer">
-      <h1 data-test="sentence">{{ answer.sentence }}</h1>
+    <template v-else-if="list">
+      <QuestionSentence :answer="list" :question="question" list @change="change({ ...$event })" />
       <p class="selected" data-test="selected">
-        {{ answer.selected }}: <b>{{ count(answer.all) }}</b> orders
-        <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
-          >How long they took</router-link
-        >
-        <template v-if="question.where"> · where </template>
-        <ConditionPicker :text="question.where ?? ''" @pick="where" />
+        <span class="which">{{ list.selected }}:</span> <b>{{ count(list.all) }}</b>
+        {{ list.all === 1 ? 'order' : 'orders' }} in <b data-test="all-rows">{{ count(list.all_rows) }}</b>
+        {{ list.all_rows === 1 ? 'row' : 'rows' }}, one for each
+        <WordPicker
+          slot-name="rows"
+          :text="rows[list.rows as keyof typeof rows]"
+          :choices="Object.keys(rows)"
+          :names="rows"
+          :chosen="list.rows"
+          @pick="change({ rows: $event === 'orders' ? undefined : $event })"
+        />
+        <span class="tools">
+          <ColumnPicker :columns="list.columns" @pick="change({ columns: $event })" />
+          <MarkPicker :marks="list.marks" :columns="list.columns" @pick="change({ mark: $event })" />
+          <KeepView :sentence="list.sentence" />
+          <TakeAway :query="words" :rows="list.all_rows" />
+          <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
+            >How long they took</router-link
+          >
+        </span>
       </p>
-      <div class="scroll panel" tabindex="0" role="region" aria-label="Orders">
-        <table class="plain" data-test="orders">
-          <thead>
-            <tr>
-              <th
-                v-for="c in columns"
-                :key="c.name"
-                scope="col"
-                :class="{ number: c.number }"
-                :aria-sort="c.key ? direction(c.key) : undefined"
-              >
-                <button
-                  v-if="c.key"
-                  type="button"
-                  title="With shift, sorts within the columns before"
-                  @click="sortBy(c.key, $event)"
-                >
-                  {{ c.name }} <span aria-hidden="true">{{ arrow(c.key) }}</span>
-                </button>
-                <template v-else>{{ c.name }}</template>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="o in answer.orders" :key="o.number" :class="{ opened: o.number === opened }">
-              <td>
-                <router-link :to="{ query: { ...route.query, order: o.number } }">{{ o.number }}</router-link>
-              </td>
-              <td>{{ o.fields['customer'] }}</td>
-              <td>{{ o.fields['site'] }}</td>
-              <td v-for="m in milestones" :key="m">{{ o.milestones[m] }}</td>
-              <td class="number">
-                {{ length(o.length)
-                }}<span
-                  v-if="o.holidays_unknown"
-                  class="amber"
-                  title="Holidays are not known for all of these days"
-                  >?</span
-                >
-              </td>
-              <td>{{ o.state_label }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <p v-if="answer.all === 0" class="empty muted">No order is in this selection.</p>
-      </div>
-      <PageTurner
-        :offset="offset"
-        :size="pageSize"
-        :all="answer.all"
-        @turn="change({ offset: $event || undefined })"
+      <p v-if="list.apart" class="apart muted" data-test="apart">
+        {{ counted(list.finished, 'order') }} finished, {{ count(list.waiting) }} still waiting: the condition
+        asks how long they have taken so far.
+      </p>
+      <OrdersList
+        :list="list"
+        :row-at="rowAt"
+        :opened="opened"
+        @need="need"
+        @sort="change({ sort: $event })"
+        @columns="change({ columns: $event })"
       />
+      <p v-if="list.marks.length > 0" class="legend" data-test="legend">
+        <span v-for="(m, i) in list.marks" :key="m.text" :class="`mark-${m.style}`"
+          >{{ i + 1 }}. {{ styles[m.style] }} {{ markWords(m, list.columns) }}</span
+        >
+      </p>
+      <p v-if="list.placement_line" class="placement" data-test="placement">
+        {{ count(list.placement.reduce((sum, p) => sum + p.orders, 0)) }} orders in the book =
+        <template v-for="(p, i) in list.placement" :key="p.state"
+          ><template v-if="i > 0"> + </template
+          ><router-link
+            :to="{
+              query: {
+                ...parameters(question),
+                columns: text('columns') || undefined,
+                placed: p.state || undefined,
+              },
+            }"
+            >{{ count(p.orders) }}</router-link
+          >
+          {{ p.label }}</template
+        >
+      </p>
     </template>
     <p v-else class="muted">Looking them up …</p>
     <OrderSheet
@@ -155,31 +128,60 @@ function arrow(key: string) {
 </template>
 
 <style scoped>
-h1 {
-  font-size: 1.3rem;
+:deep(h1) {
+  font-size: 1.15rem;
   line-height: 1.5;
-  font-weight: 500;
-  margin-bottom: 8px;
+  margin-bottom: 6px;
 }
 
 .selected {
-  margin-bottom: 16px;
+  margin-bottom: 10px;
+  font-size: 0.92rem;
 }
 
-.selected::first-letter {
+.which {
+  display: inline-block;
+}
+
+.which::first-letter {
   text-transform: uppercase;
 }
 
-.opened {
-  background: rgb(var(--v-theme-background));
+.tools {
+  display: inline-flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  padding-left: 16px;
 }
 
-th button {
-  font: inherit;
-  color: inherit;
+@media (width < 700px) {
+  .tools {
+    padding-left: 0;
+  }
 }
 
-.empty {
-  padding: 24px;
+.apart {
+  margin-bottom: 8px;
+  font-size: 0.9rem;
+}
+
+.legend {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 8px;
+  font-size: 0.85rem;
+}
+
+.legend span {
+  background: var(--mark, transparent);
+  padding: 1px 8px;
+  border-radius: 6px;
+}
+
+.placement,
+.mend {
+  margin-top: 10px;
+  font-size: 0.9rem;
 }
 </style>

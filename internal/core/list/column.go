@@ -76,6 +76,8 @@ type boundColumn struct {
 	field     book.Field
 	// asked: the column shows the length that the list is asked about, which its rows bring along.
 	asked bool
+	// bare: the column shows places without their country, which has a column of its own.
+	bare bool
 }
 
 type partColumn struct {
@@ -84,6 +86,12 @@ type partColumn struct {
 	holds  book.Holding
 	single bool // rows are those of this part
 }
+
+// A book tells places apart by their country, which their name ends with.
+var (
+	placeColumn   predicate.Operand = predicate.Field("place")
+	countryColumn predicate.Operand = predicate.Field("country")
+)
 
 // bind resolves a column. Of parts that the rows are not of, all values stand in one cell.
 func bind(b *book.Book, c Column, r Request) boundColumn {
@@ -100,6 +108,7 @@ func bind(b *book.Book, c Column, r Request) boundColumn {
 	if field, is := bound.reader.Field(); is {
 		bound.field, bound.ranks = field, b.Ranks(field)
 	}
+	bound.bare = c.Operand == placeColumn && slices.ContainsFunc(r.Columns, func(other Column) bool { return other.Operand == countryColumn })
 	bound.asked = c.Operand == predicate.Operand(predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side})
 	switch o := c.Operand.(type) {
 	case predicate.Number:
@@ -174,6 +183,9 @@ func (c *boundColumn) content(p *predicate.Place) Cell {
 	switch {
 	case kind == predicate.OfText:
 		cell := Cell{Text: text}
+		if c.bare {
+			cell.Text = strings.TrimSuffix(text, ", "+c.book.Values(book.Country)[p.Block.Codes[book.Country][p.Row]])
+		}
 		if c.part != nil && c.part.holds == book.OnDay {
 			cell.Day, _ = day.Parse(text)
 		}

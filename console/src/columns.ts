@@ -1,0 +1,67 @@
+// The columns of a list, as they are written in its address.
+
+import type { ListColumn, ListMark, Orders } from '@/api/client'
+
+/** A column as it is written. */
+export type WrittenColumn = Pick<ListColumn, 'text' | 'heading' | 'own'> & { width?: number }
+
+/** The columns as one text. */
+export function columnsText(columns: readonly WrittenColumn[]): string {
+  return columns
+    .map(
+      (c) => c.text + (c.own ? ` as ${JSON.stringify(c.heading)}` : '') + (c.width ? ` wide ${c.width}` : ''),
+    )
+    .join(', ')
+}
+
+/** The list with a column in another place. */
+export function moved<T>(list: readonly T[], from: number, to: number): T[] {
+  const next = [...list]
+  next.splice(to, 0, ...next.splice(from, 1))
+  return next
+}
+
+const canvas = document.createElement('canvas').getContext('2d')
+
+/** The width of a tabular figure, which a canvas does not know of, for each pixel of size. */
+const figure = 0.645
+
+/** How wide a text is drawn, in pixels. */
+function drawn(text: string, weight: number, size: number): number {
+  const letters = text.replace(/[\d-]/g, '')
+  const figures = (text.length - letters.length) * figure * size
+  if (!canvas) return figures + letters.length * 8
+  canvas.font = `${weight} ${size}px 'Inter Variable', system-ui, sans-serif`
+  return figures + canvas.measureText(letters).width
+}
+
+/** What surrounds a cell, and what stands beside a heading: its arrow and its menu. */
+const around = 23
+const beside = 34
+
+/** How wide a column is, in pixels: as it was set, or as its first cells and its heading need. */
+export function widthOf(list: Orders, i: number): number {
+  const column = list.columns[i]
+  if (!column) return 0
+  if (column.width) return column.width
+  const words = column.heading.split(' ').map((w) => drawn(w, 500, 13))
+  const heading = Math.max(...words, drawn(column.heading, 500, 13) / 2.9) + beside
+  const cells = list.list.map((r) => drawn(r.cells[i] ?? '', 400, 13.5))
+  const foot = column.foot && !column.foot.includes(' + ') ? drawn(column.foot, 600, 13.5) : 0
+  const sign = list.marks.some((m) => m.column === i || (i === 0 && m.column < 0)) ? 20 : 0
+  return Math.round(Math.min(300, Math.max(heading, ...cells, foot) + around + sign))
+}
+
+/** The styles of marks, each with a sign, so that nobody needs to see a colour. */
+export const styles: Readonly<Record<string, string>> = { amber: '◆', teal: '●', plum: '▲', faint: '·' }
+
+/** A mark as it is written; its column by its heading. */
+export function markText(style: string, column: string, where: string): string {
+  return `${style}${column ? ` on ${column}` : ''}: ${where}`
+}
+
+/** A mark in words. */
+export function markWords(mark: ListMark, columns: readonly ListColumn[]): string {
+  const on = columns[mark.column]?.heading
+  return (on ? `${on}: ` : '') + mark.where
+}

@@ -1,0 +1,574 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
+import { mdiDotsVertical } from '@mdi/js'
+import { type RouteLocationRaw, useRoute } from 'vue-router'
+import type { ListRow, Orders } from '@/api/client'
+import { columnsText, moved, styles, widthOf, type WrittenColumn } from '@/columns'
+import { count, counted } from '@/format'
+
+// A list of any length: only the rows that are looked at are in the page. The first column stays in view, the head above
+// and the sums below as well.
+const { list, rowAt, opened } = defineProps<{
+  list: Orders
+  rowAt: (i: number) => ListRow | undefined
+  /** The order whose sheet is open. */
+  opened: string
+}>()
+const emit = defineEmits<{
+  need: [first: number, last: number]
+  sort: [sort: string]
+  columns: [text: string]
+}>()
+
+const route = useRoute()
+
+const rowHeight = 34
+/** More rows than this cannot be scrolled through: browsers end a page at some thirty million pixels. */
+const mostRows = 500_000
+/** How many rows are drawn beyond those in view. */
+const beyond = 12
+
+const frame = ref<HTMLElement>()
+const top = ref(0)
+const height = ref(600)
+
+/** What divides the list: those finished, and those still waiting, where the condition asks how long it has been. */
+const sections = computed(() => {
+  if (!list.apart || list.rows !== 'orders') return []
+  const waitingFrom = list.all - list.waiting
+  const finished = { at: 0, words: `Finished, or never to be: ${count(waitingFrom)}` }
+  const waiting = { at: waitingFrom + 1, words: `Still waiting: ${count(list.waiting)}` }
+  return [
+    ...(waitingFrom > 0 ? [finished] : []),
+    ...(list.waiting > 0 ? [waitingFrom > 0 ? waiting : { ...waiting, at: 0 }] : []),
+  ]
+})
+const lines = computed(() => Math.min(list.all_rows, mostRows) + sections.value.length)
+const first = computed(() => Math.max(0, Math.floor(top.value / rowHeight) - beyond))
+const last = computed(() =>
+  Math.min(lines.value - 1, Math.ceil((top.value + height.value) / rowHeight) + beyond),
+)
+
+/** A line of the table: a row, perhaps not there yet, or what divides the list. */
+const drawn = computed(() =>
+  Array.from({ length: Math.max(0, last.value - first.value + 1) }, (_, i) => {
+    const line = first.value + i
+    const section = sections.value.find((s) => s.at === line)
+    const row = line - sections.value.filter((s) => s.at < line).length
+    return { line, section: section?.words, row, content: section ? undefined : rowAt(row) }
+  }),
+)
+watch([first, last, () => list], () => {
+  const rows = drawn.value.filter((d) => !d.section).map((d) => d.row)
+  if (rows.length > 0) emit('need', rows[0] ?? 0, rows[rows.length - 1] ?? 0)
+})
+
+function scrolled() {
+  if (!frame.value) return
+  top.value = frame.value.scrollTop
+  height.value = frame.value.clientHeight
+}
+
+/** The frame reaches to the end of the window, but for what stands below it. */
+const tall = ref(500)
+function measure() {
+  if (!frame.value) return
+  const below =
+    28 + (list.placement_line ? 60 : 0) + (list.marks.length > 0 ? 34 : 0) + (sums.value.length > 0 ? 30 : 0)
+  tall.value = Math.max(
+    320,
+    window.innerHeight - frame.value.getBoundingClientRect().top - window.scrollY - below,
+  )
+  void nextTick(scrolled)
+}
+onMounted(() => {
+  measure()
+  window.addEventListener('resize', measure)
+})
+onUnmounted(() => window.removeEventListener('resize', measure))
+watch(
+  () => list,
+  () => nextTick(measure),
+)
+watch(
+  () => [list.sort, list.where, list.selected, list.rows],
+  async () => {
+    await nextTick()
+    frame.value?.scrollTo({ top: 0 })
+  },
+)
+
+const natural = computed(() => list.columns.map((_, i) => widthOf(list, i)))
+
+/** Widths while a column is being dragged, by its text. */
+const dragged = ref<Record<string, number>>({})
+const width = (i: number) => {
+  const column = list.columns[i]
+  return column ? (dragged.value[column.text] ?? natural.value[i] ?? 0) : 0
+}
+const whole = computed(() => list.columns.reduce((sum, _, i) => sum + width(i), 0))
+
+function drag(i: number, event: PointerEvent) {
+  const column = list.columns[i]
+  if (!column) return
+  const handle = event.currentTarget as HTMLElement
+  const from = event.clientX - width(i)
+  handle.setPointerCapture(event.pointerId)
+  handle.onpointermove = (e) => {
+    dragged.value = { [column.text]: clamp(e.clientX - from) }
+  }
+  handle.onpointerup = () => {
+    handle.onpointermove = handle.onpointerup = null
+    keepWidth(i, width(i))
+  }
+}
+
+const clamp = (pixels: number) => Math.round(Math.min(900, Math.max(50, pixels)))
+
+function keepWidth(i: number, pixels: number) {
+  change(list.columns.map((c, j) => (i === j ? { ...c, width: clamp(pixels) } : c)))
+  dragged.value = {}
+}
+
+function change(columns: readonly WrittenColumn[]) {
+  emit('columns', columnsText(columns))
+}
+
+/** The keys that the list is sorted by: as columns, or as they were written. */
+const keys = computed(() => {
+  const texts = [...list.columns.map((c) => c.text), ...list.columns.map((c) => c.heading)]
+  const found: { text: string; descending: boolean }[] = []
+  let rest = list.sort
+  while (rest) {
+    const descending = rest.startsWith('-')
+    if (descending) rest = rest.slice(1)
+    const known = texts
+      .filter((t) => rest === t || rest.startsWith(`${t},`))
+      .sort((a, b) => b.length - a.length)[0]
+    const text = known ?? rest.split(',')[0] ?? ''
+    found.push({ text: textOf(text), descending })
+    rest = rest.slice(text.length + 1)
+  }
+  return found
+})
+const textOf = (name: string) => list.columns.find((c) => c.heading === name)?.text ?? name
+
+function direction(text: string) {
+  const key = keys.value.find((k) => k.text === text)
+  return key && (key.descending ? 'descending' : 'ascending')
+}
+
+/** The direction, and the place among several keys. */
+function arrow(text: string) {
+  const at = keys.value.findIndex((k) => k.text === text)
+  if (at < 0) return ''
+  return (keys.value[at]?.descending ? '↓' : '↑') + (keys.value.length > 1 ? String(at + 1) : '')
+}
+
+/** Sorts by a column, or turns it; with the shift key within the columns before. */
+function sortBy(text: string, event: MouseEvent) {
+  const turned = { text, descending: direction(text) === 'ascending' }
+  const others = event.shiftKey ? keys.value.filter((k) => k.text !== text) : []
+  emit('sort', [...others, turned].map((k) => (k.descending ? '-' : '') + k.text).join(','))
+}
+
+/** The column whose menu is open, and the heading that is being written there. */
+const menu = ref<string>()
+const heading = ref('')
+function openMenu(i: number, isOpen: boolean) {
+  menu.value = isOpen ? list.columns[i]?.text : undefined
+  heading.value = list.columns[i]?.own ? list.columns[i].heading : ''
+}
+
+function act(i: number, columns: readonly WrittenColumn[]) {
+  menu.value = undefined
+  change(columns)
+}
+
+function rename(i: number) {
+  const text = heading.value.trim()
+  act(
+    i,
+    list.columns.map((c, j) => (i === j ? { ...c, own: text !== '', heading: text } : c)),
+  )
+}
+
+const markOf = (row: ListRow | undefined, column?: number) => {
+  const at = column === undefined ? row?.mark : row?.marks[column]
+  return at === undefined || at < 0 ? undefined : list.marks[at]
+}
+const sheetOf = (number: string): RouteLocationRaw => ({ query: { ...route.query, order: number } })
+const feet = computed(() => list.columns.some((c) => c.foot))
+/** Sums in several currencies, which are never added up and are too long for a cell. */
+const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
+</script>
+
+<template>
+  <div>
+    <div
+      ref="frame"
+      class="frame panel"
+      :style="{ height: `${tall}px` }"
+      tabindex="0"
+      role="region"
+      aria-label="Orders"
+      @scroll.passive="scrolled"
+    >
+      <table
+        data-test="orders"
+        :style="{ width: `${whole}px` }"
+        :aria-rowcount="lines + 1"
+        :aria-label="`${counted(list.all, 'order')} in ${counted(list.all_rows, 'row')}`"
+      >
+        <colgroup>
+          <col v-for="(c, i) in list.columns" :key="c.text" :style="{ width: `${width(i)}px` }" />
+        </colgroup>
+        <thead>
+          <tr>
+            <th
+              v-for="(c, i) in list.columns"
+              :key="c.text"
+              scope="col"
+              :class="{ number: c.kind === 'number' }"
+              :aria-sort="direction(c.text)"
+            >
+              <div class="head">
+                <button
+                  type="button"
+                  :title="`${c.heading}\nSorts; with shift within the columns before`"
+                  @click="sortBy(c.text, $event)"
+                >
+                  {{ c.heading }} <span aria-hidden="true">{{ arrow(c.text) }}</span>
+                </button>
+                <v-menu
+                  :model-value="menu === c.text"
+                  :transition="false"
+                  :close-on-content-click="false"
+                  @update:model-value="openMenu(i, $event)"
+                >
+                  <template #activator="{ props: activator }">
+                    <button
+                      v-bind="activator"
+                      type="button"
+                      class="dots"
+                      :aria-label="`Column ${c.heading}`"
+                      :data-test="`column-${c.text}`"
+                    >
+                      <v-icon :icon="mdiDotsVertical" size="16" />
+                    </button>
+                  </template>
+                  <div class="panel choices">
+                    <label
+                      >Heading
+                      <input
+                        v-model="heading"
+                        type="text"
+                        maxlength="80"
+                        :placeholder="c.own ? c.text : c.heading"
+                        data-test="heading"
+                        @keydown.enter.prevent="rename(i)"
+                      />
+                    </label>
+                    <p class="muted">Shows {{ c.text }}</p>
+                    <button type="button" data-test="rename" @click="rename(i)">Keep the heading</button>
+                    <button
+                      type="button"
+                      :disabled="i === 0"
+                      data-test="to-left"
+                      @click="act(i, moved(list.columns, i, i - 1))"
+                    >
+                      ← To the left
+                    </button>
+                    <button
+                      type="button"
+                      :disabled="i === list.columns.length - 1"
+                      data-test="to-right"
+                      @click="act(i, moved(list.columns, i, i + 1))"
+                    >
+                      To the right →
+                    </button>
+                    <button
+                      type="button"
+                      :disabled="list.columns.length === 1"
+                      data-test="leave-out"
+                      @click="
+                        act(
+                          i,
+                          list.columns.filter((_, j) => j !== i),
+                        )
+                      "
+                    >
+                      Leave out
+                    </button>
+                  </div>
+                </v-menu>
+              </div>
+              <span
+                class="handle"
+                role="separator"
+                tabindex="0"
+                aria-orientation="vertical"
+                :aria-label="`Width of ${c.heading}`"
+                :aria-valuenow="width(i)"
+                aria-valuemin="50"
+                aria-valuemax="900"
+                :data-test="`width-${c.text}`"
+                @pointerdown.prevent="drag(i, $event)"
+                @keydown.left.prevent="keepWidth(i, width(i) - 20)"
+                @keydown.right.prevent="keepWidth(i, width(i) + 20)"
+              />
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-if="first > 0" aria-hidden="true" :style="{ height: `${first * rowHeight}px` }" />
+          <template v-for="d in drawn" :key="d.line">
+            <tr v-if="d.section" class="section" :aria-rowindex="d.line + 2" data-test="section">
+              <th :colspan="list.columns.length" scope="rowgroup">{{ d.section }}</th>
+            </tr>
+            <tr
+              v-else
+              :aria-rowindex="d.line + 2"
+              :class="[
+                { opened: d.content?.number === opened },
+                markOf(d.content) && `mark-${markOf(d.content)?.style}`,
+              ]"
+            >
+              <td
+                v-for="(c, i) in list.columns"
+                :key="c.text"
+                :class="[
+                  { number: c.kind === 'number', ahead: d.content?.ahead.includes(i) },
+                  markOf(d.content, i) && `mark-${markOf(d.content, i)?.style}`,
+                ]"
+                :title="d.content?.cells[i]"
+              >
+                <template v-if="d.content">
+                  <span v-if="i === 0 && markOf(d.content)" class="sign">{{
+                    styles[markOf(d.content)?.style ?? '']
+                  }}</span>
+                  <span v-if="markOf(d.content, i)" class="sign">{{
+                    styles[markOf(d.content, i)?.style ?? '']
+                  }}</span>
+                  <router-link v-if="i === 0" :to="sheetOf(d.content.number)">{{
+                    d.content.cells[i] || d.content.number
+                  }}</router-link>
+                  <template v-else>{{ d.content.cells[i] }}</template>
+                  <span
+                    v-if="d.content.unknown.includes(i)"
+                    class="amber"
+                    title="Holidays are not known for all of these days"
+                    >?</span
+                  >
+                  <span
+                    v-if="d.content.ahead.includes(i)"
+                    class="amber"
+                    title="After the data date: recorded, and not known yet"
+                    >*</span
+                  >
+                </template>
+                <span v-else-if="i === 0" class="muted">…</span>
+              </td>
+            </tr>
+          </template>
+          <tr
+            v-if="last < lines - 1"
+            aria-hidden="true"
+            :style="{ height: `${(lines - 1 - last) * rowHeight}px` }"
+          />
+        </tbody>
+        <tfoot v-if="feet && list.all > 0">
+          <tr>
+            <td
+              v-for="(c, i) in list.columns"
+              :key="c.text"
+              :class="{ number: c.kind === 'number' }"
+              :title="c.foot && `${c.foot_basis}: ${c.foot}`"
+              :data-test="`foot-${c.text}`"
+            >
+              <template v-if="c.foot"
+                ><span class="basis">{{ c.foot_basis }}</span>
+                {{ sums.includes(c) ? 'below' : c.foot }}</template
+              >
+              <span v-else-if="i === 0" class="basis">all pages</span>
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+      <p v-if="list.all === 0" class="empty muted">No order is in this selection.</p>
+      <p v-if="list.all_rows > mostRows" class="empty muted">
+        The first {{ count(mostRows) }} rows can be looked through; take the list away for the rest.
+      </p>
+    </div>
+    <p v-if="sums.length > 0 && list.all > 0" class="sums" data-test="sums">
+      <template v-for="(c, i) in sums" :key="c.text"
+        ><template v-if="i > 0">; </template>{{ c.heading }}, {{ c.foot_basis }} over all pages:
+        <b>{{ c.foot }}</b></template
+      >
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  overflow: auto;
+  contain: strict;
+}
+
+.sums {
+  margin-top: 8px;
+  font-size: 0.85rem;
+}
+
+table {
+  border-collapse: separate;
+  border-spacing: 0;
+  table-layout: fixed;
+  font-size: 0.845rem;
+}
+
+th,
+td {
+  height: 34px;
+  padding: 0 10px;
+  text-align: left;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  border-bottom: 1px solid rgb(var(--v-theme-line));
+  background: var(--mark, rgb(var(--v-theme-surface)));
+}
+
+thead th {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  height: 54px;
+  font-weight: 500;
+  font-size: 0.8rem;
+  color: rgb(var(--v-theme-muted));
+  border-bottom-color: rgb(var(--v-theme-muted));
+}
+
+tfoot td {
+  position: sticky;
+  bottom: 0;
+  z-index: 2;
+  height: 44px;
+  line-height: 1.2;
+  font-weight: 600;
+  border-top: 1px solid rgb(var(--v-theme-muted));
+}
+
+/* The first column stays. */
+th:first-child,
+td:first-child {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+}
+
+thead th:first-child,
+tfoot td:first-child {
+  z-index: 3;
+}
+
+.number {
+  text-align: right;
+}
+
+.head {
+  display: flex;
+  align-items: center;
+  gap: 2px;
+}
+
+.number .head {
+  justify-content: flex-end;
+}
+
+.head button:first-child {
+  overflow: hidden;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
+  line-clamp: 3;
+  white-space: normal;
+  line-height: 1.2;
+  text-align: inherit;
+}
+
+.dots {
+  opacity: 0.65;
+}
+
+.handle {
+  position: absolute;
+  inset: 0 0 0 auto;
+  width: 7px;
+  cursor: col-resize;
+  border-right: 1px solid rgb(var(--v-theme-line));
+  touch-action: none;
+}
+
+.section th {
+  background: rgb(var(--v-theme-background));
+  font-weight: 600;
+}
+
+.opened td {
+  background: rgb(var(--v-theme-background));
+}
+
+.basis {
+  display: block;
+  font-weight: 400;
+  font-size: 0.76rem;
+  color: rgb(var(--v-theme-muted));
+}
+
+.sign {
+  margin-right: 6px;
+}
+
+.ahead {
+  font-style: italic;
+}
+
+.choices {
+  display: grid;
+  gap: 6px;
+  justify-items: start;
+  padding: 12px 16px;
+  font-size: 0.88rem;
+  max-width: 300px;
+}
+
+.choices p {
+  overflow-wrap: anywhere;
+}
+
+.choices button:not(:disabled) {
+  color: rgb(var(--v-theme-primary));
+}
+
+.choices button:disabled {
+  opacity: 0.45;
+}
+
+.choices input {
+  display: block;
+  width: 260px;
+  margin-top: 4px;
+  padding: 5px 8px;
+  font: inherit;
+  color: rgb(var(--v-theme-on-surface));
+  background: rgb(var(--v-theme-background));
+  border: 1px solid rgb(var(--v-theme-line));
+  border-radius: 6px;
+}
+
+.empty {
+  padding: 24px;
+}
+</style>

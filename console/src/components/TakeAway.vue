@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { address, type Query } from '@/api/client'
+import { count } from '@/format'
+
+// Takes the whole list away as a file; the browser fetches it, so that its size does not matter to the page.
+const { query, rows } = defineProps<{ query: Query; rows: number }>()
+
+const open = ref(false)
+const without = ref(false)
+
+const formats = [
+  { name: 'csv', words: 'CSV', note: 'can be loaded again' },
+  { name: 'xlsx', words: 'XLSX', note: 'dates and numbers as such, marks' },
+  { name: 'ndjson', words: 'NDJSON', note: 'a row on each line' },
+  { name: 'json', words: 'JSON', note: 'as a whole' },
+  { name: 'parquet', words: 'Parquet', note: 'for millions' },
+]
+/** A worksheet holds no more. */
+const mostOfAWorksheet = 1_048_575
+const tooMany = (format: string) => format === 'xlsx' && rows > mostOfAWorksheet
+
+const addressOf = (format: string) =>
+  address('/orders-file', { ...query, format, without_contacts: without.value ? 'true' : undefined })
+</script>
+
+<template>
+  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+    <template #activator="{ props: menu }">
+      <button v-bind="menu" type="button" class="link" data-test="take-away">Take away</button>
+    </template>
+    <div class="panel list">
+      <p>All {{ count(rows) }} rows, with their sentence.</p>
+      <label><input v-model="without" type="checkbox" data-test="without-contacts" /> without contacts</label>
+      <ul>
+        <li v-for="f in formats" :key="f.name">
+          <span v-if="tooMany(f.name)" class="muted"
+            >{{ f.words }}: a worksheet holds {{ count(mostOfAWorksheet) }} rows</span
+          >
+          <a v-else :href="addressOf(f.name)" download :data-test="`take-${f.name}`" @click="open = false">{{
+            f.words
+          }}</a>
+          <span v-if="!tooMany(f.name)" class="muted"> {{ f.note }}</span>
+        </li>
+      </ul>
+    </div>
+  </v-menu>
+</template>
+
+<style scoped>
+.list {
+  padding: 14px 18px;
+  font-size: 0.9rem;
+  line-height: 1.9;
+}
+
+ul {
+  list-style: none;
+  padding: 0;
+}
+</style>

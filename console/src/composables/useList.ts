@@ -1,0 +1,77 @@
+import { onScopeDispose, ref, shallowReactive, shallowRef, watch } from 'vue'
+import { get, type ListRow, type Orders, Problem, type Query } from '@/api/client'
+
+/** How many rows are asked for at a time. */
+const pageSize = 100
+
+/**
+ * useList holds a long list of which only what is looked at is fetched. When what is asked for changes, the old list
+ * stays until the new one is there; so it does when a newer load has come while one scrolls.
+ */
+export function useList(words: () => Query) {
+  const list = shallowRef<Orders>()
+  const problem = shallowRef<Problem>()
+  const loading = ref(false)
+  const again = ref(0)
+  const pages = shallowReactive(new Map<number, readonly ListRow[]>())
+  const asked = new Set<number>()
+  let control = new AbortController()
+  onScopeDispose(() => control.abort())
+
+  function fetchPage(page: number, signal: AbortSignal) {
+    const query = { ...words(), offset: page * pageSize, limit: pageSize }
+    return get<Orders>('/orders', query, signal)
+  }
+
+  function failed(error: unknown, signal: AbortSignal) {
+    if (signal.aborted) return
+    problem.value = error instanceof Problem ? error : new Problem(0, String(error))
+    loading.value = false
+  }
+
+  watch(
+    [() => JSON.stringify(words()), again],
+    () => {
+      control.abort()
+      control = new AbortController()
+      const { signal } = control
+      loading.value = true
+      fetchPage(0, signal)
+        .then((got) => {
+          pages.clear()
+          asked.clear()
+          asked.add(0)
+          pages.set(0, got.list)
+          list.value = got
+          problem.value = undefined
+          loading.value = false
+        })
+        .catch((error: unknown) => failed(error, signal))
+    },
+    { immediate: true },
+  )
+
+  /** Asks for the rows from one to another, as far as they are not there. */
+  function need(first: number, last: number) {
+    for (let page = Math.floor(first / pageSize); page <= Math.floor(last / pageSize); page++) {
+      if (asked.has(page) || !list.value) continue
+      asked.add(page)
+      const { signal } = control
+      const { version } = list.value
+      fetchPage(page, signal)
+        .then((got) => {
+          if (got.version === version) pages.set(page, got.list)
+          else again.value++
+        })
+        .catch((error: unknown) => {
+          asked.delete(page)
+          failed(error, signal)
+        })
+    }
+  }
+
+  /** A row, once it is there. */
+  const rowAt = (i: number) => pages.get(Math.floor(i / pageSize))?.[i % pageSize]
+
+  return { list, problem, loading, need, rowAt, retry: () => again.value++ }
+}

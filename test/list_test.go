@@ -1,0 +1,399 @@
+package test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/parquet-go/parquet-go"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/demo"
+)
+
+// demoFiles are the files that the demo of demoService is loaded from.
+func demoFiles(t *testing.T) map[string][]map[string]string {
+	folder := t.TempDir()
+	m, err := demo.Write(folder, demo.Options{Orders: 3000, Seed: 1})
+	require.NoError(t, err)
+	files := map[string][]map[string]string{}
+	for _, name := range m.Files {
+		if strings.HasSuffix(name, ".csv") {
+			text, err := os.ReadFile(filepath.Join(folder, name))
+			require.NoError(t, err)
+			reader := csv.NewReader(bytes.NewReader(text))
+			reader.FieldsPerRecord = -1
+			records, err := reader.ReadAll()
+			require.NoError(t, err)
+			for _, record := range records[1:] {
+				row := map[string]string{}
+				for i, cell := range record {
+					row[records[0][i]] = cell
+				}
+				files[name] = append(files[name], row)
+			}
+		}
+	}
+	return files
+}
+
+// Rows and orders are both in view; nothing is lost for want of a part, and no order counts twice for having several.
+func TestListsLoseAndMultiplyNothing(t *testing.T) {
+	s, m := demoService(t)
+	lines := map[string][]map[string]string{}
+	for _, row := range demoFiles(t)["lines.csv"] {
+		lines[row["order"]] = append(lines[row["order"]], row)
+	}
+	all, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, lines, lines.product, value, length", Limit: 10000})
+	require.NoError(t, err)
+	require.Equal(t, []int{m.Orders, m.Orders}, []int{all.All, all.AllRows})
+	expected, without := 0, 0
+	for _, r := range all.List {
+		own := lines[r.Cells[0]]
+		expected += max(1, len(own))
+		require.Equal(t, fmt.Sprint(len(own)), r.Cells[1], r.Number)
+		if len(own) == 0 {
+			without++
+			require.Empty(t, r.Cells[2])
+			continue
+		}
+		var products []string
+		for _, l := range own {
+			products = append(products, l["product"])
+		}
+		require.Equal(t, fmt.Sprintf("%d: %s", len(own), strings.Join(products, ", ")), r.Cells[2])
+	}
+	require.Positive(t, without, "the demo has orders without lines")
+
+	each, err := s.Orders(t.Context(), client.Question{}, client.Selection{Rows: "lines", Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
+	require.NoError(t, err)
+	assert.Equal(t, []int{m.Orders, expected}, []int{each.All, each.AllRows})
+	feet := func(a *api.Orders) map[string]string {
+		by := map[string]string{}
+		for _, c := range a.Columns {
+			by[c.Text] = c.FootBasis + " " + c.Foot
+		}
+		return by
+	}
+	assert.Equal(t, feet(all)["value"], feet(each)["value"], "the value of an order counts once, however many lines it has")
+	assert.Equal(t, feet(all)["length"], feet(each)["length"], "means of lengths are per order")
+	units := 0.0
+	for _, own := range lines {
+		for _, l := range own {
+			n, _ := strconv.ParseFloat(l["units"], 64)
+			units += n
+		}
+	}
+	assert.Equal(t, "sum "+figure.Decimal(int64(units*1000), 3, 0), feet(each)["lines.units"])
+	// Sorted by product, then by units descending; rows without a line come last.
+	for i, r := range each.List[1:] {
+		before := each.List[i]
+		switch {
+		case r.Cells[4] == before.Cells[4] && r.Cells[4] != "" && r.Cells[3] != "":
+			x, _ := strconv.ParseFloat(before.Cells[3], 64)
+			y, _ := strconv.ParseFloat(r.Cells[3], 64)
+			require.GreaterOrEqual(t, x, y, r.Number)
+		case before.Cells[4] == "":
+			require.Empty(t, r.Cells[4], "what is lacked comes last")
+		}
+	}
+
+	// A condition on lines, checked by hand.
+	wanted := []string{}
+	for number, own := range lines {
+		if slices.ContainsFunc(own, func(l map[string]string) bool {
+			n, _ := strconv.ParseFloat(l["units"], 64)
+			return l["product"] == "SMOKER" && n > 5
+		}) {
+			wanted = append(wanted, number)
+		}
+	}
+	smokers, err := s.Orders(t.Context(), client.Question{Where: `lines.exists(l, l.product == "SMOKER" && l.units > 5)`}, client.Selection{Limit: 10000})
+	require.NoError(t, err)
+	var got []string
+	for _, r := range smokers.List {
+		got = append(got, r.Number)
+	}
+	assert.ElementsMatch(t, wanted, got)
+	values, err := s.Values(t.Context(), "lines.product", "smok")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"SMOKER"}, values.Values)
+}
+
+// Who still waits stands in a slow list, apart from those that are finished, whatever the sort.
+func TestSlowListsKeepTheWaiting(t *testing.T) {
+	s, _ := demoService(t)
+	slow, err := s.Orders(t.Context(), client.Question{Where: "working_days_so_far(ordered, shipped) > 20"}, client.Selection{
+		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000, Marks: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
+	require.NoError(t, err)
+	require.True(t, slow.Apart)
+	require.Positive(t, slow.Waiting)
+	require.Equal(t, slow.All, slow.Finished+slow.Waiting)
+	assert.Equal(t, "Days so far", slow.Columns[1].Heading)
+	last := 0
+	for i, r := range slow.List {
+		days, err := strconv.Atoi(r.Cells[1])
+		require.NoError(t, err)
+		require.Greater(t, days, 20)
+		waits := i >= slow.Finished
+		require.Equal(t, waits, r.State == "running", "row %d", i)
+		if i != 0 && i != slow.Finished {
+			require.LessOrEqual(t, days, last, "each group is sorted by itself")
+		}
+		last = days
+		require.Equal(t, map[bool]int{true: 0, false: -1}[waits], r.Mark, r.Number)
+		require.Equal(t, days > 40, len(r.Marks) > 0 && r.Marks[1] == 1, r.Number)
+	}
+	// A condition on another leg lists that leg.
+	delivered, err := s.Orders(t.Context(), client.Question{Where: "days_so_far(shipped, delivered) > 20"}, client.Selection{})
+	require.NoError(t, err)
+	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.Heading)
+	assert.True(t, delivered.Apart)
+	assert.Contains(t, delivered.PlacementLine, "undecided (", "what cannot be told is counted")
+}
+
+func TestListsThatAreRefused(t *testing.T) {
+	s := startService(t)
+	for query, want := range map[string]string{
+		"columns=colour":            "is no column: line 1, column 1: there is no \"colour\" here",
+		"columns=site,site":         "two columns are headed \"site\"",
+		"sort=-colour":              "is not a key to sort by",
+		"mark=red%3A%20true":        "want one of amber, teal, plum, faint",
+		"rows=boxes":                "validation failed",
+		"where=lines.exists(l%2C1)": "line 1",
+	} {
+		status, body := s.get(t, "/api/v1/orders?"+query)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, query)
+		assert.Contains(t, fmt.Sprint(body["detail"], body["errors"]), want, query)
+	}
+	status, body := s.get(t, "/api/v1/condition?text="+url.QueryEscape(`site == "Galway" && paid == null`))
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, []any{map[string]any{"subject": "site", "kind": "text", "comparison": "==", "value": "Galway"}, map[string]any{"subject": "paid", "kind": "day", "comparison": "missing", "value": ""}}, body["picks"])
+	assert.Equal(t, "&&", body["joined"])
+}
+
+// A list that was taken away and is loaded elsewhere gives the same totals, times of day and all.
+func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
+	s, m := demoService(t)
+	book, err := s.Book(t.Context())
+	require.NoError(t, err)
+	columns := []string{"number", "customer", "site", "country", "place", "channel", "currency", "value"}
+	for _, milestone := range book.Milestones {
+		if milestone.First != "" && !strings.HasPrefix(milestone.Name, "first-") {
+			columns = append(columns, milestone.Name)
+		}
+	}
+	words := client.Selection{Columns: strings.Join(columns, ", "), Sort: "-number"}.Words(client.Question{})
+	path := filepath.Join(t.TempDir(), "orders.csv")
+	file, err := os.Create(path)
+	require.NoError(t, err)
+	require.NoError(t, s.TakeAway(t.Context(), words, "csv", false, file))
+	require.NoError(t, file.Close())
+
+	again := startService(t)
+	folder := t.TempDir()
+	_, err = demo.Write(folder, demo.Options{Orders: 10, Seed: 1})
+	require.NoError(t, err)
+	calendars, err := filepath.Glob(filepath.Join(folder, "*.ics"))
+	require.NoError(t, err)
+	_, err = again.Load(t.Context(), append(calendars, filepath.Join(folder, "sites.csv"), path))
+	require.NoError(t, err)
+	_, err = again.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	require.NoError(t, err)
+	for _, q := range []client.Question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"}, {From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
+		want, err := s.Took(t.Context(), q)
+		require.NoError(t, err)
+		got, err := again.Took(t.Context(), q)
+		require.NoError(t, err)
+		require.Equal(t, len(want.Parts[0].Groups), len(got.Parts[0].Groups), "%+v", q)
+		groups := map[string]api.Group{}
+		for _, g := range got.Parts[0].Groups {
+			groups[strings.Join(g.Keys, "|")] = g
+		}
+		for _, g := range append(want.Parts[0].Groups, want.Parts[0].Total) {
+			other := groups[strings.Join(g.Keys, "|")]
+			if len(g.Keys) == 0 {
+				other = got.Parts[0].Total
+			}
+			require.Equal(t, g.ReconciliationLine, other.ReconciliationLine, "%+v %v", q, g.Keys)
+			if g.N > 0 {
+				require.InDelta(t, *g.Mean, *other.Mean, 1e-9, "%+v %v", q, g.Keys)
+			}
+		}
+	}
+	feet := func(s service) string {
+		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "value"})
+		require.NoError(t, err)
+		return list.Columns[0].Foot
+	}
+	assert.Equal(t, feet(s), feet(again))
+}
+
+// Every form has all rows and what was asked; contacts can be left out, and no text is run.
+func TestTakingListsAway(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{
+		write(t, "orders.csv", "number,customer,ordered,shipped,value,currency,note\n007,=cmd(),2026-07-01,2026-07-03,12.50,EUR,-1\n008,Clover,2026-07-02,,3,EUR,plain\n"),
+		write(t, "customers.csv", "customer,contact,telephone\nClover,Ana Example,+1 555 0100\n"),
+	})
+	require.NoError(t, err)
+	q := client.Question{Period: "2026-07"}
+	words := client.Selection{Columns: `number, customer, customer-contact, customer-telephone, customer_contact == "Ana Example" as "Ana", shipped, value, note, length`, Marks: []string{"plum: shipped == null"}}.Words(q)
+	take := func(format string, without bool) []byte {
+		var out bytes.Buffer
+		require.NoError(t, s.TakeAway(t.Context(), words, format, without, &out))
+		return out.Bytes()
+	}
+	text := string(take("csv", false))
+	assert.Contains(t, text, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-07? All orders asked about: 2 orders in 2 rows")
+	assert.Contains(t, text, "2 orders asked about = 1 counted + 1 still running.")
+	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,\r\n")
+	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,,plum\r\n")
+	assert.Contains(t, string(take("csv", true)), "number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",mark\r\n", "a condition on a contact tells it too")
+
+	var whole struct {
+		Rows []map[string]any `json:"rows"`
+	}
+	require.NoError(t, json.Unmarshal(take("json", false), &whole))
+	assert.Equal(t, 12.5, whole.Rows[0]["value"])
+	assert.Equal(t, "=cmd()", whole.Rows[0]["customer"])
+	assert.Len(t, strings.Split(strings.TrimSpace(string(take("ndjson", false))), "\n"), 3)
+	sheet, err := excelize.OpenReader(bytes.NewReader(take("xlsx", false)))
+	require.NoError(t, err)
+	number, err := sheet.GetCellValue("Orders", "A2")
+	require.NoError(t, err)
+	assert.Equal(t, "007", number)
+	require.NoError(t, sheet.Close())
+	packed := take("parquet", false)
+	columns, err := parquet.OpenFile(bytes.NewReader(packed), int64(len(packed)))
+	require.NoError(t, err)
+	assert.EqualValues(t, 2, columns.NumRows())
+
+	words.Set("columns", "customer-contact")
+	err = s.TakeAway(t.Context(), words, "csv", true, &bytes.Buffer{})
+	assert.ErrorContains(t, err, "no column is left")
+	err = s.TakeAway(t.Context(), words, "pdf", false, &bytes.Buffer{})
+	assert.ErrorContains(t, err, "validation failed")
+}
+
+// A label is tried, kept and used as a field; it goes with the records that it asks about, and comes back with them.
+func TestLabelsAreFields(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
+	require.NoError(t, err)
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
+	require.NoError(t, err)
+	rule := func(where, text string) api.LabelRule { return api.LabelRule{Where: where, Text: text} }
+	slow := api.LabelDefinition{Rules: []api.LabelRule{rule("working_days_so_far(ordered, shipped) > 8", "slow"), rule("shipped == null", "waiting"), rule("cancelled != null", "given up")}, Rest: "quick"}
+	tried, err := s.TryLabel(t.Context(), "Pace", slow)
+	require.NoError(t, err)
+	list, err := s.Labels(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, list.Labels, "trying keeps nothing")
+	kept, err := s.SaveLabel(t.Context(), "Pace", slow, false)
+	require.NoError(t, err)
+	assert.Equal(t, tried, kept)
+	assert.Equal(t, "pace", kept.Name)
+	total := 0
+	for _, c := range kept.Counts {
+		total += c.Orders
+	}
+	assert.Equal(t, 3, total)
+	assert.Contains(t, kept.Counts, api.LabelCount{Text: "given up", Orders: 0}, "a text that no order has is listed")
+
+	_, err = s.SaveLabel(t.Context(), "pace", slow, false)
+	assert.ErrorContains(t, err, "there already")
+	_, err = s.SaveLabel(t.Context(), "pace", slow, true)
+	require.NoError(t, err)
+	_, err = s.SaveLabel(t.Context(), "pace", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow"`, "x")}}, true)
+	assert.ErrorContains(t, err, `label "pace": it refers to itself`)
+	_, err = s.SaveLabel(t.Context(), "worry", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow" && hive_colour == "white"`, "yes")}, Rest: "no"}, false)
+	assert.ErrorContains(t, err, `there is no "hive_colour" here`)
+
+	byPace, err := s.Took(t.Context(), client.Question{By: []string{"pace"}})
+	require.NoError(t, err)
+	for _, g := range byPace.Parts[0].Groups {
+		list, err := s.Orders(t.Context(), client.Question{Where: fmt.Sprintf("pace == %q", g.Keys[0])}, client.Selection{Columns: "pace", Sort: "-pace"})
+		require.NoError(t, err)
+		assert.Equal(t, g.Asked, list.All)
+		for _, r := range list.List {
+			assert.Equal(t, g.Keys, r.Cells)
+		}
+	}
+
+	// A field that comes and goes with a load.
+	_, err = s.Load(t.Context(), []string{write(t, "colours.csv", "number,hive colour\nA/1,white\n")})
+	require.NoError(t, err)
+	pale := api.LabelDefinition{Rules: []api.LabelRule{rule(`hive_colour == "white" && pace != "waiting"`, "pale")}, Rest: "not pale"}
+	_, err = s.SaveLabel(t.Context(), "pale", pale, false)
+	require.NoError(t, err)
+	_, err = s.DeleteLabel(t.Context(), "pace")
+	assert.ErrorContains(t, err, `the label "pace" is asked about by pale`)
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
+	require.NoError(t, err)
+	list, err = s.Labels(t.Context())
+	require.NoError(t, err)
+	require.Len(t, list.Labels, 2)
+	assert.Contains(t, list.Labels[1].Problem, `there is no "hive_colour" here`)
+	assert.Empty(t, list.Labels[0].Problem)
+	_, err = s.Took(t.Context(), client.Question{By: []string{"pale"}})
+	assert.ErrorContains(t, err, "not a grouping", "a label that cannot be told is no field")
+	_, err = s.DeleteLabel(t.Context(), "pale")
+	require.NoError(t, err)
+	_, err = s.DeleteLabel(t.Context(), "pale")
+	assert.ErrorContains(t, err, "nothing is kept under this name")
+	left, err := s.DeleteLabel(t.Context(), "pace")
+	require.NoError(t, err)
+	assert.Empty(t, left.Labels)
+}
+
+func TestViewsAreKeptUnderNames(t *testing.T) {
+	s := startService(t)
+	content := api.ViewContent{Address: "/orders?where=paid+%3D%3D+null", Sentence: "How long …?"}
+	_, err := s.SaveView(t.Context(), "Unpaid", content, false)
+	require.NoError(t, err)
+	_, err = s.SaveView(t.Context(), "UNPAID", content, false)
+	assert.ErrorContains(t, err, "a view of this name is there already")
+	content.Address = "/how-long?by=site"
+	views, err := s.SaveView(t.Context(), "unpaid", content, true)
+	require.NoError(t, err)
+	require.Len(t, views.Views, 1)
+	assert.Equal(t, "/how-long?by=site", views.Views[0].Address)
+	_, err = s.CopyView(t.Context(), "unpaid", "By site, and more / less")
+	require.NoError(t, err)
+	_, err = s.RenameView(t.Context(), "unpaid", "by SITE, and more / less")
+	assert.ErrorContains(t, err, "there already")
+	views, err = s.RenameView(t.Context(), "unpaid", "Unpaid ones")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"By site, and more / less", "Unpaid ones"}, []string{views.Views[0].Name, views.Views[1].Name})
+	_, err = s.View(t.Context(), "paid")
+	assert.ErrorContains(t, err, `there is no view "paid"; there are By site, and more / less, Unpaid ones`)
+	one, err := s.View(t.Context(), "by site, and more / less")
+	require.NoError(t, err)
+	assert.Equal(t, content.Address, one.Address)
+	views, err = s.DeleteView(t.Context(), one.Name)
+	require.NoError(t, err)
+	assert.Len(t, views.Views, 1)
+	_, err = s.DeleteView(t.Context(), one.Name)
+	assert.ErrorContains(t, err, "nothing is kept under this name")
+	_, err = s.SaveView(t.Context(), "elsewhere", api.ViewContent{Address: "https://example.org"}, false)
+	assert.ErrorContains(t, err, "validation failed")
+	_, err = s.RenameView(t.Context(), "Unpaid ones", " ")
+	assert.ErrorContains(t, err, "a view needs a name")
+}
