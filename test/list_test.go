@@ -13,7 +13,10 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/parquet-go/parquet-go"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -23,6 +26,7 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
+	"prairiedusk/internal/server"
 )
 
 // demoFiles are the files that the demo of demoService is loaded from.
@@ -396,4 +400,108 @@ func TestViewsAreKeptUnderNames(t *testing.T) {
 	assert.ErrorContains(t, err, "validation failed")
 	_, err = s.RenameView(t.Context(), "Unpaid ones", " ")
 	assert.ErrorContains(t, err, "a view needs a name")
+}
+
+// The list in the console: columns chosen, named, moved and widened; marks; what is taken away; a view and a label kept.
+func TestConsoleLists(t *testing.T) {
+	s, m := demoService(t)
+	b := newTab(t)
+	folder := t.TempDir()
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/orders?sort=-number"))
+	b.text(test("selected"), fmt.Sprintf("%s orders in %s rows", figure.Count(m.Orders), figure.Count(m.Orders)))
+	heads := func() []string {
+		return evaluate[[]string](b, `[...document.querySelectorAll('[data-test="orders"] thead .head > button:first-child')].map(h => h.innerText.trim())`)
+	}
+
+	// Only what is looked at is in the page, and the end of the list can be reached.
+	assert.Less(t, evaluate[int](b, `document.querySelectorAll('[data-test="orders"] tbody tr').length`), 100)
+	b.do(run(`document.querySelector('.frame').scrollTop = 1e9`))
+	last, err := s.Orders(t.Context(), client.Question{}, client.Selection{Limit: 1})
+	require.NoError(t, err)
+	b.text(test("orders")+" tbody tr:last-child", last.List[0].Number)
+	b.do(run(`document.querySelector('.frame').scrollTop = 0`))
+
+	// A column more, by its name and as it is written; the others keep their places.
+	b.do(chromedp.Click(test("columns"), chromedp.NodeVisible), chromedp.Click(test("show-value"), chromedp.NodeVisible))
+	b.text(test("foot-value"), "below")
+	b.do(chromedp.Focus(test("type-column")), chromedp.KeyEvent(`paid == null as "Unpaid"`+kb.Enter))
+	b.text(test("orders")+" thead", "Unpaid")
+	before := heads()
+	assert.Equal(t, []string{"value", "Unpaid"}, before[len(before)-2:])
+	unpaid, err := s.Orders(t.Context(), client.Question{Where: "paid == null"}, client.Selection{Limit: 1})
+	require.NoError(t, err)
+	b.text(test("foot-paid == null"), "orders "+figure.Count(unpaid.All))
+
+	// A heading of one's own, another place, another width: all in the address.
+	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.WaitVisible(test("heading")), chromedp.Focus(test("heading")), chromedp.KeyEvent("Client"+kb.Enter))
+	b.text(test("orders")+" thead", "Client")
+	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.Click(test("to-left"), chromedp.NodeVisible))
+	require.Eventually(t, func() bool { return heads()[0] == "Client" }, 5*time.Second, 50*time.Millisecond)
+	width := func() int {
+		return evaluate[int](b, `document.querySelector('[data-test="orders"] th').offsetWidth`)
+	}
+	wide := width()
+	b.do(chromedp.Focus(test("width-customer")), chromedp.KeyEvent(kb.ArrowRight))
+	require.Eventually(t, func() bool { return width() == wide+20 }, 5*time.Second, 50*time.Millisecond)
+	columns := evaluate[string](b, `new URLSearchParams(location.search).get('columns')`)
+	assert.Contains(t, columns, fmt.Sprintf(`customer as "Client" wide %d, number, site`, wide+20))
+	b.do(run(`document.querySelector('.frame').scrollLeft = 400`))
+	assert.Equal(t, 1, evaluate[int](b, `Math.round(document.querySelector('[data-test="orders"] tbody td').getBoundingClientRect().left - document.querySelector('.frame').getBoundingClientRect().left)`), "the first column stays in view")
+
+	// A mark by a picked condition, and undone.
+	b.do(chromedp.Click(test("marks"), chromedp.NodeVisible), chromedp.SetValue(test("mark-style"), "plum"))
+	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")), chromedp.Focus(test("condition-text")), chromedp.KeyEvent("shipped == null"))
+	b.text(test("picks"), "shipped day")
+	b.do(chromedp.Click(test("ask-where")))
+	b.text(test("legend"), "1. ▲ shipped == null")
+	assert.Contains(t, evaluate[string](b, `location.search`), "mark=plum")
+	b.do(chromedp.Click(test("undo-marks"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("legend")), chromedp.KeyEvent(kb.Escape))
+
+	// A condition comes apart into picks; one of them is changed.
+	b.do(chromedp.Navigate(s.address + "/orders?where=" + url.QueryEscape(`site == "Galway" && value > 500`)))
+	b.do(chromedp.Click(test("sentence")+" "+test("pick-where"), chromedp.NodeVisible))
+	b.text(test("picks"), "and value")
+	b.do(chromedp.SetValue(test("pick-value-1"), "900"))
+	require.Eventually(t, func() bool {
+		return evaluate[string](b, `document.querySelector('[data-test="condition-text"]').value`) == `site == "Galway" && value > 900`
+	}, 5*time.Second, 50*time.Millisecond)
+	b.do(chromedp.Focus(test("condition-text")), chromedp.KeyEvent(" && shiped == null"))
+	b.text(test("not-understood"), "did you mean shipped?")
+	b.do(run(`{const t = document.querySelector('[data-test="condition-text"]'); t.value = 'site == "Galway" && value > 900'; t.dispatchEvent(new Event('input'))}`), chromedp.Click(test("ask-where")))
+	want, err := s.Orders(t.Context(), client.Question{Where: `site == "Galway" && value > 900`}, client.Selection{})
+	require.NoError(t, err)
+	b.text(test("selected"), fmt.Sprintf("%s orders", figure.Count(want.All)))
+
+	// Taken away, and kept.
+	b.do(chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(test("take-csv"), chromedp.NodeVisible))
+	require.Eventually(t, func() bool {
+		text, _ := os.ReadFile(filepath.Join(folder, "orders.csv"))
+		return strings.Count(string(text), "\r\n") == want.All+2
+	}, 20*time.Second, 50*time.Millisecond)
+	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("Galway, large"+kb.Enter))
+	b.text(test("kept"), "Kept as Galway, large")
+	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("views")+" tbody a", chromedp.NodeVisible))
+	b.text(test("selected"), fmt.Sprintf("%s orders", figure.Count(want.All)))
+	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("galway, LARGE"+kb.Enter), chromedp.Click(test("replace-view"), chromedp.NodeVisible))
+	b.text(test("kept"), "galway, LARGE")
+	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("rename-galway, LARGE"), chromedp.NodeVisible), chromedp.WaitVisible(test("new-name")), chromedp.SetValue(test("new-name"), "Large ones"), chromedp.Focus(test("new-name")), chromedp.KeyEvent(kb.Enter))
+	b.text(test("views"), "Large ones")
+	b.do(chromedp.Navigate(s.address + "/views/nothing"))
+	b.text("[role=alert]", "There is no view “nothing”")
+
+	// A label is tried while it is written, kept, and opens its orders.
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-name")), chromedp.Focus(test("label-name")), chromedp.KeyEvent("payment"),
+		chromedp.Focus(test("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(test("rule-where-0")), chromedp.KeyEvent("paaid != null"))
+	b.text(test("label-refused"), "did you mean paid?")
+	b.do(chromedp.SetValue(test("rule-where-0"), "paid != null"), chromedp.Focus(test("rule-rest")), chromedp.KeyEvent("not paid"))
+	b.text(test("tried"), figure.Count(unpaid.All)+" not paid")
+	b.do(chromedp.Click(test("save-label"), chromedp.NodeVisible))
+	b.text(test("label-payment"), "paid != null")
+	b.do(chromedp.Click(test("label-payment") + " tr:nth-child(2) a"))
+	b.text(test("selected"), figure.Count(unpaid.All)+" orders")
+	b.text(test("orders"), "not paid")
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.Click(test("delete-payment"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("label-payment")))
+	for _, fault := range b.wentWrong() {
+		assert.Contains(t, fault, "responded with a status of 4", "nothing but what was refused on purpose")
+	}
 }

@@ -110,6 +110,56 @@ func took(t *testing.T, p program, args ...string) api.Took {
 	return answer
 }
 
+// requireLists asks for lists, labels and views by command.
+func (p program) requireLists(folder string) {
+	t := p.t
+	for _, tt := range []struct {
+		args []string
+		want []string
+	}{
+		{[]string{"label", "list"}, []string{"There are none yet."}},
+		{[]string{"label", "try", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none"}, []string{"nothing is kept", "large", "else"}},
+		{[]string{"label", "save", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none", "--missing", "cannot tell"}, []string{"The label worry is kept", "cannot tell"}},
+		{[]string{"took", "--by", "worry"}, []string{"by worry?", "large", "cannot tell"}},
+		{[]string{"orders", "--where", "working_days_so_far(ordered, shipped) > 25", "--columns", `number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500", "--mark", "plum: shipped == null", "--keep", "Slow ones"},
+			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished, or never to be:", "Still waiting: 7 orders", "▲ ", "Days so far (mean per order)", "▲ plum: shipped == null", "undecided ("}},
+		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where", `lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},
+		{[]string{"view", "list"}, []string{"Slow ones  orders"}},
+		{[]string{"view", "run", "slow ONES"}, []string{"Still waiting: 7 orders"}},
+		{[]string{"took", "--by", "site", "--keep", "By site"}, []string{"Galway"}},
+		{[]string{"view", "run", "By site"}, []string{"by site?", "Galway"}},
+		{[]string{"view", "copy", "By site", "Another"}, []string{"Another  how-long"}},
+		{[]string{"view", "rename", "Another", "Other"}, []string{"Other  "}},
+		{[]string{"view", "delete", "Other"}, []string{"By site"}},
+		{[]string{"due", "--keep", "Due now"}, []string{"open and late"}},
+		{[]string{"view", "run", "Due now", "--format", "csv"}, []string{"number,customer,site,ordered,due,shipped"}},
+	} {
+		status, out, messages := p.run(tt.args...)
+		require.Zerof(t, status, "%v: %s", tt.args, messages)
+		for _, want := range tt.want {
+			assert.Contains(t, strings.Join(strings.Fields(out), " "), strings.Join(strings.Fields(want), " "), tt.args)
+		}
+	}
+	status, _, messages := p.run("took", "--keep", "by SITE")
+	assert.Equal(t, 1, status)
+	assert.Contains(t, messages, "add --replace to put it away", "nobody sits at a terminal who could be asked")
+	for _, name := range []string{"by SITE"} {
+		status, _, messages = p.run("took", "--by", "channel", "--keep", name, "--replace")
+		assert.Zero(t, status, messages)
+	}
+	for _, form := range []string{"csv", "xlsx", "ndjson", "json", "parquet"} {
+		path := filepath.Join(folder, "slow."+form)
+		status, out, messages := p.run("view", "run", "Slow ones", "--output", path)
+		require.Zerof(t, status, "%s", messages)
+		assert.Empty(t, out)
+		info, err := os.Stat(path)
+		require.NoError(t, err)
+		assert.Positive(t, info.Size(), form)
+	}
+	_, out, _ := p.run("orders", "--where", "value > 500", "--columns", "number, customer-contact", "--format", "ndjson", "--without-contacts")
+	assert.NotContains(t, out, "customer-contact\"")
+}
+
 // From an empty folder to an answer, and back after a restart.
 func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	p := newProgram(t)
@@ -189,6 +239,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 			assert.Contains(t, out, want, tt.args)
 		}
 	}
+	p.requireLists(files)
 	for _, form := range []string{"ics", "csv"} {
 		_, text, _ := p.run("calendar", "show", "Galway", "--format", form)
 		again := write(t, "galway."+form, text)
@@ -215,6 +266,14 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"loads", "undo", "last"}, 2, "no number of a load"},
 		{[]string{"loads", "mend", "99"}, 1, "no row of load 99 waits"},
 		{[]string{"orders", "--doubt", "bad-luck"}, 2, "no doubt about orders"},
+		{[]string{"orders", "--columns", "colour"}, 2, "is no column"},
+		{[]string{"orders", "--format", "csv", "--limit", "3"}, 2, "a file has the whole list"},
+		{[]string{"orders", "--output", "orders.pdf"}, 2, "says no form; want csv, json, ndjson, xlsx or parquet"},
+		{[]string{"orders", "--format", "table", "--output", "orders.csv"}, 2, "a table is for reading"},
+		{[]string{"orders", "--mark", "red: true"}, 2, "want one of amber, teal, plum, faint"},
+		{[]string{"label", "save", "x", "--when", "paid != null"}, 2, "want a text, a colon and a condition"},
+		{[]string{"label", "delete", "nothing"}, 1, "nothing is kept under this name"},
+		{[]string{"view", "run", "nothing"}, 1, "there is no view \"nothing\"; there are by SITE, Due now, Slow ones"},
 		{[]string{"up", "--listen", "127.0.0.1:0"}, 1, "already runs on the data folder " + p.folder + " at " + address},
 		{[]string{"took", "--period", "July"}, 2, "does not say of which year"},
 		{[]string{"took", "--perod", "2026"}, 2, "unknown flag: --perod"},
@@ -231,11 +290,17 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	}
 	_, out, _ = p.run("__complete", "took", "--from", "")
 	assert.Contains(t, out, "promised")
+	_, out, _ = p.run("__complete", "orders", "--columns", "")
+	assert.Contains(t, out, "lines.product")
+	_, out, _ = p.run("__complete", "view", "run", "")
+	assert.Contains(t, out, "Slow ones")
 	_, out, _ = p.run("__complete", "calendar", "show", "")
 	assert.Contains(t, out, "Hamilton")
 	p.down(cmd)
 
 	cmd, _ = p.up()
+	_, out, _ = p.run("view", "run", "Slow ones", "--format", "csv")
+	assert.Contains(t, out, "worry", "labels and views outlast a restart")
 	after := took(t, p, "--by", "site")
 	before.Version, after.Version = 0, 0
 	assert.Equal(t, before, after)

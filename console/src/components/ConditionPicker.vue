@@ -73,8 +73,8 @@ watch(written, (now, _before, onCleanup) => {
 const { answer: understood, problem } = useAnswer<Condition>(() =>
   open.value && settled.value ? { path: '/condition', query: { text: settled.value } } : undefined,
 )
-const isCurrent = computed(() => understood.value?.text === written.value.trim())
-const picks = computed(() => (isCurrent.value ? (understood.value?.picks ?? []) : []))
+/** Those of a moment ago stay while what has just been written is looked at. */
+const picks = computed(() => (written.value.trim() && !problem.value ? (understood.value?.picks ?? []) : []))
 
 /** Writes the picks anew, with one of them changed, or left out. */
 function rewrite(i: number, change: Partial<Picked> | undefined) {
