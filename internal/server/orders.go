@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -148,8 +149,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	asked.Most = in.Offset + in.Limit
-	answer, err := list.Ask(ctx, asked.book, asked.Request)
+	answer, err := s.lists.ask(ctx, asked, in)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -160,31 +160,110 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
 		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},
 	}
-	body.Placement, body.PlacementLine = placementBody(asked.book, q)
+	placed := s.placed.of(asked.book, q)
+	body.Placement, body.PlacementLine = placed.parts, placed.line
 	for i, c := range asked.Columns {
 		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
 	}
 	for i, m := range asked.marks {
 		body.Marks = append(body.Marks, api.ListMark{Text: in.Mark[i], Style: m.Style, Column: m.Column, Where: m.Where})
 	}
-	for i := in.Offset; i < answer.Len(); i++ {
+	for i := in.Offset; i < min(in.Offset+in.Limit, answer.Len()); i++ {
 		body.List = append(body.List, rowBody(answer.Row(i)))
 	}
 	return &answered[api.Orders]{body}, nil
 }
 
-// placementBody says what the period and the condition leave out, with what undecided orders lack.
-func placementBody(b *book.Book, q summary.Question) (placement []api.Reconciliation, line string) {
-	placement = []api.Reconciliation{}
+// lists remembers the last lists, so that whoever scrolls does not wait for the same list to be made again and again.
+type lists struct {
+	mutex   sync.Mutex
+	version int64        // of the book; lists of an earlier one would keep it in memory
+	last    []remembered // the latest last
+}
+
+// A remembered list is as long as it was needed so far.
+type remembered struct {
+	asks   string
+	answer *list.Answer
+}
+
+const (
+	// mostLists and mostRemembered bound what is remembered, in lists and in rows of each.
+	mostLists      = 8
+	mostRemembered = 100_000
+	// ahead is how many rows at least are made when somebody begins to scroll.
+	ahead = 2000
+)
+
+// ask gives a list that is at least as long as the page asks for.
+func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput) (*list.Answer, error) {
+	version, asks, needed := asked.book.Version(), fmt.Sprintf("%+v", in.OrdersInput), in.Offset+in.Limit
+	l.mutex.Lock()
+	if l.version != version {
+		l.version, l.last = version, nil
+	}
+	at := slices.IndexFunc(l.last, func(r remembered) bool { return r.asks == asks })
+	if at >= 0 && l.last[at].answer.Len() >= min(needed, l.last[at].answer.Rows) {
+		defer l.mutex.Unlock()
+		return l.last[at].answer, nil
+	}
+	l.mutex.Unlock()
+	asked.Most = needed
+	if in.Offset > 0 {
+		asked.Most = max(2*needed, ahead)
+	}
+	answer, err := list.Ask(ctx, asked.book, asked.Request)
+	if err != nil || asked.Most > mostRemembered {
+		return answer, err
+	}
+	l.mutex.Lock()
+	defer l.mutex.Unlock()
+	if l.version != version {
+		return answer, nil
+	}
+	l.last = slices.DeleteFunc(l.last, func(r remembered) bool { return r.asks == asks })
+	l.last = append(l.last, remembered{asks, answer})
+	l.last = l.last[max(0, len(l.last)-mostLists):]
+	return answer, nil
+}
+
+// A placement is what the period and the condition leave out, with what undecided orders lack.
+type placement struct {
+	parts []api.Reconciliation
+	line  string
+}
+
+// placements remembers those of the book as it stands: whoever sorts or turns pages asks the same again and again.
+type placements struct {
+	mutex   sync.Mutex
+	version int64
+	by      map[string]placement // by the sentence, which says all
+}
+
+// mostPlacements bounds what is remembered.
+const mostPlacements = 100
+
+func (p *placements) of(b *book.Book, q summary.Question) placement {
 	if q.Periods[0].Unbounded() && q.Where.Condition == nil {
-		return placement, ""
+		return placement{parts: []api.Reconciliation{}}
 	}
 	q.By = nil
-	part := summary.Ask(b, q).Parts[0]
-	for _, r := range part.PlacementParts(q.Basis) {
-		placement = append(placement, api.Reconciliation(r))
+	sentence := q.Sentence().String()
+	p.mutex.Lock()
+	defer p.mutex.Unlock()
+	if p.version != b.Version() || len(p.by) > mostPlacements {
+		p.version, p.by = b.Version(), map[string]placement{}
 	}
-	return placement, part.PlacementLine(q.Basis)
+	known, found := p.by[sentence]
+	if !found {
+		part := summary.Ask(b, q).Parts[0]
+		known = placement{parts: []api.Reconciliation{}, line: part.PlacementLine(q.Basis)}
+		for _, r := range part.PlacementParts(q.Basis) {
+			known.parts = append(known.parts, api.Reconciliation(r))
+		}
+		p.by[sentence] = known
+	}
+	return known
 }
 
 func rowBody(r list.Row) api.ListRow {

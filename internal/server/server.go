@@ -109,6 +109,8 @@ func (e *StaleError) Unwrap() error { return e.Err }
 type server struct {
 	Config
 	metrics *metrics
+	placed  placements
+	lists   lists
 	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
 }
 

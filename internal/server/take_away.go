@@ -63,7 +63,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	if err := format.Check(answer.Rows); err != nil {
 		return nil, s.failed(ctx, request.Refuse("format", in.Format, err.Error()))
 	}
-	head := headOf(asked, answer)
+	head := s.headOf(asked, answer)
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", format.MediaType())
 		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="orders.%s"`, format))
@@ -97,13 +97,13 @@ func tellsContact(c list.Column) bool {
 }
 
 // headOf is what stands in a file besides its rows.
-func headOf(asked askedList, answer *list.Answer) export.Head {
+func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	q, b := asked.Question, asked.book
 	head := export.Head{Sentence: q.Sentence().String()}
 	rows := figure.Counted(answer.Rows, "row")
 	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", capital(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
-	if _, line := placementBody(b, q); line != "" {
-		head.Lines = append(head.Lines, line+".")
+	if placed := s.placed.of(b, q); placed.line != "" {
+		head.Lines = append(head.Lines, placed.line+".")
 	}
 	whole := q
 	whole.By = nil

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 import { mdiDotsVertical } from '@mdi/js'
-import { type RouteLocationRaw, useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import type { ListRow, Orders } from '@/api/client'
 import { columnsText, moved, styles, widthOf, type WrittenColumn } from '@/columns'
 import { count, counted } from '@/format'
@@ -18,9 +18,11 @@ const emit = defineEmits<{
   need: [first: number, last: number]
   sort: [sort: string]
   columns: [text: string]
+  open: [number: string]
 }>()
 
 const route = useRoute()
+const router = useRouter()
 
 const rowHeight = 34
 /** More rows than this cannot be scrolled through: browsers end a page at some thirty million pixels. */
@@ -197,7 +199,11 @@ const markOf = (row: ListRow | undefined, column?: number) => {
   const at = column === undefined ? row?.mark : row?.marks[column]
   return at === undefined || at < 0 ? undefined : list.marks[at]
 }
-const sheetOf = (number: string): RouteLocationRaw => ({ query: { ...route.query, order: number } })
+/** The address of a sheet, up to the number of its order. */
+const sheet = computed(() => {
+  const { href } = router.resolve({ query: { ...route.query, order: undefined } })
+  return `${href}${href.includes('?') ? '&' : '?'}order=`
+})
 const feet = computed(() => list.columns.some((c) => c.foot))
 /** Sums in several currencies, which are never added up and are too long for a cell. */
 const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
@@ -350,9 +356,12 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                   <span v-if="markOf(d.content, i)" class="sign">{{
                     styles[markOf(d.content, i)?.style ?? '']
                   }}</span>
-                  <router-link v-if="i === 0" :to="sheetOf(d.content.number)">{{
-                    d.content.cells[i] || d.content.number
-                  }}</router-link>
+                  <a
+                    v-if="i === 0"
+                    :href="`${sheet}${encodeURIComponent(d.content.number)}`"
+                    @click.exact.prevent="emit('open', d.content.number)"
+                    >{{ d.content.cells[i] || d.content.number }}</a
+                  >
                   <template v-else>{{ d.content.cells[i] }}</template>
                   <span
                     v-if="d.content.unknown.includes(i)"

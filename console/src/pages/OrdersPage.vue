@@ -92,6 +92,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         @need="need"
         @sort="change({ sort: $event })"
         @columns="change({ columns: $event })"
+        @open="change({ order: $event })"
       />
       <p v-if="list.marks.length > 0" class="legend" data-test="legend">
         <span v-for="(m, i) in list.marks" :key="m.text" :class="`mark-${m.style}`"

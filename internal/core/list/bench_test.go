@@ -2,6 +2,7 @@ package list_test
 
 import (
 	"fmt"
+	"slices"
 	"sync"
 	"testing"
 
@@ -23,6 +24,8 @@ func BenchmarkFirstPage(b *testing.B) {
 	shipped := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
 	length := predicate.Length{Leg: shipped, Measure: leg.Measure{Unit: leg.WorkingDays}}
 	soFar := predicate.Length{Leg: shipped, Measure: leg.Measure{Unit: leg.WorkingDays}, SoFar: true}
+	days := predicate.Length{Leg: leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[5]}, Measure: leg.Measure{Unit: leg.Days}}
+	unpaid := predicate.Compare{Operator: predicate.Equal, X: predicate.Day("paid"), Y: predicate.Literal{}}
 	slow := predicate.Compare{Operator: predicate.Greater, X: soFar, Y: predicate.Literal{Kind: predicate.OfNumber, Number: 10}}
 	decimals := func(string) int { return 2 }
 	q, err := summary.Parse(orders, summary.Request{})
@@ -34,16 +37,18 @@ func BenchmarkFirstPage(b *testing.B) {
 		name    string
 		operand predicate.Operand
 		where   predicate.Condition
+		more    []list.Column
 	}{
-		{"number", predicate.Number{}, nil}, {"customer", predicate.Field("customer"), nil}, {"shipped", predicate.Day("shipped"), nil},
-		{"value", predicate.Value{}, nil}, {"length", length, nil}, {"so-far", soFar, slow},
+		{"number", predicate.Number{}, nil, nil}, {"customer", predicate.Field("customer"), nil, nil}, {"shipped", predicate.Day("shipped"), nil, nil},
+		{"value", predicate.Value{}, nil, nil}, {"length", length, nil, nil}, {"so-far", soFar, slow, nil},
+		{"much", days, nil, []list.Column{{Operand: days}, {Operand: predicate.Value{}}, {Operand: soFar}, {Condition: unpaid}}},
 	} {
 		b.Run(fmt.Sprintf("by=%s", by.name), func(b *testing.B) {
 			q := q
 			if by.where != nil {
 				q.Where = summary.Where{Text: "slow", Condition: by.where, Decimals: decimals}
 			}
-			r := list.Request{Question: q, Columns: show, Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
+			r := list.Request{Question: q, Columns: append(slices.Clip(show), by.more...), Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
 			for b.Loop() {
 				if _, err := list.Ask(b.Context(), orders, r); err != nil {
 					b.Fatal(err)

@@ -1,7 +1,6 @@
 package list
 
 import (
-	"cmp"
 	"fmt"
 	"maps"
 	"math"
@@ -25,13 +24,14 @@ type Foot struct {
 // sums collect what feet say. Every number is whole: minor units, thousandths, ticks.
 type sums struct {
 	columns []*boundColumn     // those that have a foot, else nil
-	money   []map[string]int64 // by currency
+	money   [][]int64          // by the code of the order's currency
+	foreign []map[string]int64 // by other currencies, which parts can have
 	totals  []int64            // of all else
 	counts  []int
 }
 
 func newSums(columns []boundColumn) *sums {
-	s := &sums{money: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)), counts: make([]int, len(columns))}
+	s := &sums{money: make([][]int64, len(columns)), foreign: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)), counts: make([]int, len(columns))}
 	for i := range columns {
 		c := &columns[i]
 		switch c.Operand.(type) {
@@ -44,7 +44,7 @@ func newSums(columns []boundColumn) *sums {
 			c = nil
 		}
 		s.columns = append(s.columns, c)
-		s.money[i] = map[string]int64{}
+		s.money[i], s.foreign[i] = make([]int64, len(columns[i].decimals)), map[string]int64{}
 	}
 	return s
 }
@@ -69,7 +69,7 @@ func (s *sums) take(p *predicate.Place, l summary.Listed) {
 			}
 		case predicate.Value:
 			if p.Block.Valued[p.Row] {
-				s.money[i][c.currency(p)] += p.Block.Values[p.Row]
+				s.money[i][p.Block.Codes[book.Currency][p.Row]] += p.Block.Values[p.Row]
 				s.counts[i]++
 			}
 		case predicate.Length:
@@ -99,18 +99,17 @@ func (s *sums) parts(i int, c *boundColumn, p *predicate.Place) {
 		s.counts[i]++
 		switch c.part.holds {
 		case book.ValueUnit:
-			s.money[i][c.currency(p)] += n
+			s.money[i][p.Block.Codes[book.Currency][p.Row]] += n
 		case book.Money:
-			s.money[i][cmp.Or(c.ownCurrency(ragged, at), c.currency(p))] += n
+			if own := c.ownCurrency(ragged, at); own != "" {
+				s.foreign[i][own] += n
+			} else {
+				s.money[i][p.Block.Codes[book.Currency][p.Row]] += n
+			}
 		default:
 			s.totals[i] += n
 		}
 	}
-}
-
-// currency is that of the order.
-func (c *boundColumn) currency(p *predicate.Place) string {
-	return c.book.Values(book.Currency)[p.Block.Codes[book.Currency][p.Row]]
 }
 
 // ownCurrency is the currency that stands beside an amount.
@@ -121,8 +120,11 @@ func (c *boundColumn) ownCurrency(ragged *book.Ragged, at int) string {
 
 func (s *sums) add(other *sums) {
 	for i := range s.columns {
-		for currency, total := range other.money[i] {
-			s.money[i][currency] += total
+		for code, total := range other.money[i] {
+			s.money[i][code] += total
+		}
+		for currency, total := range other.foreign[i] {
+			s.foreign[i][currency] += total
 		}
 		s.totals[i] += other.totals[i]
 		s.counts[i] += other.counts[i]
@@ -159,9 +161,18 @@ func (s *sums) feet(decimals func(currency string) int) []Foot {
 
 // words are the sums by currency, which are never added up.
 func (s *sums) words(i int, decimals, least func(currency string) int) string {
+	totals := maps.Clone(s.foreign[i])
+	for code, total := range s.money[i] {
+		if total != 0 {
+			totals[s.columns[i].book.Values(book.Currency)[code]] += total
+		}
+	}
 	var words []string
-	for _, currency := range slices.Sorted(maps.Keys(s.money[i])) {
-		words = append(words, strings.TrimSpace(figure.Decimal(s.money[i][currency], decimals(currency), least(currency))+" "+currency))
+	for _, currency := range slices.Sorted(maps.Keys(totals)) {
+		words = append(words, strings.TrimSpace(figure.Decimal(totals[currency], decimals(currency), least(currency))+" "+currency))
+	}
+	if len(words) == 0 {
+		return "0"
 	}
 	return strings.Join(words, " + ")
 }

@@ -246,12 +246,15 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 	}
 	money := []string{}
 	for _, currency := range []string{"", "OMR"} {
-		if total, has := values[currency]; has {
+		if total := values[currency]; total != 0 {
 			money = append(money, strings.TrimSpace(figure.Decimal(total, decimals(currency), decimals(currency))+" "+currency))
 		}
 	}
 	want := make([]Foot, len(columns))
 	if valued > 0 {
+		if len(money) == 0 {
+			money = []string{"0"}
+		}
 		want[2] = Foot{strings.Join(money, " + "), "sum"}
 	}
 	if counted > 0 {

@@ -114,29 +114,38 @@ type reckoner struct {
 	start, end, cancelled int
 	twoWay, moves         bool
 	dataDate              day.Day
-	local                 func(*Place) book.Local
+	local                 func(*Place) *book.Local
 }
 
-func (b *binder) reckoner(l Length) reckoner {
-	return reckoner{
+func (b *binder) reckoner(l Length) *reckoner {
+	return &reckoner{
 		length: l,
 		start:  b.milestone(l.Leg.From.Name), end: b.milestone(l.Leg.To.Name), cancelled: b.milestone(milestone.Cancelled),
 		twoWay: l.Leg.TwoWay(), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
-		local: func(p *Place) book.Local {
-			var scratch [1]uint32
-			return b.book.Locals(l.Side)[b.book.LocalCodes(l.Side, p.Block, p.Row, p.Row+1, scratch[:])[0]]
-		},
+		local: b.local(l.Side),
 	}
 }
 
-func (r reckoner) state(p *Place) (leg.State, day.Day, day.Day) {
+// local finds the calendar by which an order is counted. It gives no copies: millions are asked.
+func (b *binder) local(side book.Side) func(*Place) *book.Local {
+	locals := b.book.Locals(side)
+	if side == book.AtSite {
+		return func(p *Place) *book.Local { return &locals[p.Block.Codes[book.Site][p.Row]] }
+	}
+	return func(p *Place) *book.Local {
+		var scratch [1]uint32
+		return &locals[b.book.LocalCodes(side, p.Block, p.Row, p.Row+1, scratch[:])[0]]
+	}
+}
+
+func (r *reckoner) state(p *Place) (leg.State, day.Day, day.Day) {
 	columns := p.Block.Columns
 	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row], RawStart: columns[r.start].Raw[p.Row]}
 	return leg.StateOf(r.twoWay, d), d.Start, d.End
 }
 
 // stretch is what the length is counted over; false where there is none.
-func (r reckoner) stretch(p *Place) (leg.Stretch, bool) {
+func (r *reckoner) stretch(p *Place) (leg.Stretch, bool) {
 	s, from, to := r.state(p)
 	running := s == leg.Running && r.length.SoFar
 	if running {
