@@ -52,7 +52,8 @@ lint: $(SITE)
 # Speed is told as ratios, since machines differ: the core beside bare loops, a load beside a bare COPY.
 bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/summary ./internal/app
-	$(GO) test -run "^$$" -bench . ./internal/core/calendar
+	$(GO) test -run "^$$" -bench . ./internal/core/calendar ./internal/core/list
+	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/export
 
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json
