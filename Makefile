@@ -38,6 +38,7 @@ test: system lint
 	$(GO) test -timeout 40m ./...
 	@$(GO) test -run "^$$" -fuzz "^FuzzTable$$" -fuzztime 10s ./internal/intake
 	@$(GO) test -run "^$$" -fuzz "^FuzzCalendar$$" -fuzztime 10s ./internal/calendarfile
+	@$(GO) test -run "^$$" -fuzz "^FuzzCondition$$" -fuzztime 10s ./internal/filter
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }

@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/stretchr/testify/assert"
@@ -92,4 +93,61 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 	assert.Equal(t, []string{"customer", "place", "n", "mean, ordered → shipped, days, elapsed"}, rows[1])
 	assert.Equal(t, s.rows[1], rows[3])
 	assert.Equal(t, s.total, rows[4])
+}
+
+func someList() *api.Orders {
+	return &api.Orders{
+		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all orders asked about", All: 3, AllRows: 3, Rows: "orders", Sort: "number",
+		Columns: []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"}, {Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"}, {Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
+		Marks:   []api.ListMark{{Style: "amber", Column: -1, Where: "shipped == null"}, {Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
+		List: []api.ListRow{
+			{Number: "N1", State: "complete", Cells: []string{"N1", "3", "2026-07-03"}, Mark: -1, Unknown: []int{1}},
+			{Number: "N2", State: "complete", Cells: []string{"N2", "5", "2026-07-06"}, Mark: -1, Marks: []int{-1, 1, -1}},
+			{Number: "N3", State: "running", Cells: []string{"N3", "", "2026-12-01"}, Mark: 0, Ahead: []int{2}},
+		},
+	}
+}
+
+func TestListsSayWhatTheirSignsMean(t *testing.T) {
+	a := someList()
+	sheets := listSheets(a)
+	require.Len(t, sheets, 1)
+	assert.Equal(t, [][]string{{"", "N1", "3?", "2026-07-03"}, {"", "N2", "● 5", "2026-07-06"}, {"◆", "N3", "", "2026-12-01*"}}, sheets[0].rows)
+	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "ordered → shipped, days, elapsed", numeric: true}, {name: "Gone"}}, sheets[0].columns)
+	assert.Equal(t, []string{
+		"All orders asked about: 3 orders in 3 rows; shown: 1 to 3, by number.",
+		"Over all pages: ordered → shipped, days, elapsed (mean per order) 4.00 of 2.",
+		"◆ amber: shipped == null", "● teal on ordered → shipped, days, elapsed: days(ordered, shipped) > 4",
+		unknownLegend, "* lies after the data date: recorded, and not known yet",
+	}, sheets[0].below)
+
+	// Two groups: those still waiting stand by themselves, or are said to follow.
+	a.Apart, a.Finished, a.Waiting, a.PlacementLine = true, 2, 1, "4 orders in the book = 3 asked about + 1 not as the condition asks"
+	sheets = listSheets(a)
+	require.Len(t, sheets, 2)
+	assert.Equal(t, []int{2, 1}, []int{len(sheets[0].rows), len(sheets[1].rows)})
+	assert.Equal(t, "How long?\nFinished, or never to be: 2 orders", sheets[0].title)
+	assert.Equal(t, "Still waiting: 1 order", sheets[1].title)
+	assert.Contains(t, sheets[1].below, a.PlacementLine)
+	a.List = a.List[:2]
+	sheets = listSheets(a)
+	assert.Equal(t, "Still waiting: 1 order; they follow, from --offset 2 on", sheets[1].title)
+	assert.Empty(t, sheets[1].columns)
+	a.List = nil
+	assert.Contains(t, listSheets(a)[1].below[0], "shown: none")
+}
+
+func TestAnOrderInTime(t *testing.T) {
+	days := []api.CalendarDay{}
+	for i := range 72 {
+		kind := []string{"working", "working", "half day", "working", "working", "weekend", "holiday"}[i%7]
+		days = append(days, api.CalendarDay{Day: time.Date(2026, 6, 29+i, 0, 0, 0, 0, time.UTC).Format(time.DateOnly), Kind: kind})
+	}
+	drawn := life(days, []api.MilestoneOn{{Name: "ordered", Day: "2026-06-29"}, {Name: "promised", Day: "2026-07-03"}, {Name: "shipped", Day: "2026-07-03"}, {Name: "paid", Day: "2026-09-07"}})
+	lines := strings.Split(drawn, "\n")
+	assert.Equal(t, "2026-06-29  "+strings.Repeat("··~··–H", 10), lines[0])
+	assert.Equal(t, "            1   *", lines[1])
+	assert.Equal(t, "2026-09-07  ··", lines[2])
+	assert.Equal(t, "            4", lines[3])
+	assert.Equal(t, "1 2 3 milestones, * several   · working   – weekend   H holiday   ~ half day", lines[4])
 }

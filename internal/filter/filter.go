@@ -210,7 +210,7 @@ func check(b *book.Book, text string) (*compiler, ast.Expr, error) {
 	checked, issues := env.Compile(text)
 	if issues.Err() != nil {
 		first := issues.Errors()[0]
-		return nil, nil, &Error{max(1, first.Location.Line()), first.Location.Column() + 1, all.explained(first.Message)}
+		return nil, nil, &Error{max(1, first.Location.Line()), max(0, first.Location.Column()) + 1, all.explained(first.Message)}
 	}
 	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo(), within: map[string]book.Part{}}
 	return c, checked.NativeRep().Expr(), nil

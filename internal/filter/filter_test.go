@@ -347,3 +347,28 @@ func TestConditionsThatAreRefused(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"days", "quality-check", "ordered", "shipped"}, predicate.Uses(c.Predicate))
 }
+
+// Whatever is written is understood or refused where it is wrong; what is understood can be bound and comes apart.
+func FuzzCondition(f *testing.F) {
+	for _, text := range []string{`site == "Galway" && paid == null`, `lines.exists(l, l.units > 3 || !shipments.all(s, s.line == l.line))`, `size(site) >= 2`, `-3 < value`, `field("days") in ["a", null]`, `part_paid ? true : false`, "working_days(ordered,\nshipped, \"both-ends\") != 1.5", `lines.map(l, l.units)`, `"a".matches(site)`, `[1] == lines`, `site.contains("é")`, `l.units > 1`, `state(ordered, shipped) == "running"`, `timestamp(ordered) > null`} {
+		f.Add(text)
+	}
+	calendars, err := book.NewCalendars(nil)
+	if err != nil {
+		f.Fatal(err)
+	}
+	b := book.NewBuilder(layout).Finish(book.Ends{Calendars: calendars})
+	f.Fuzz(func(t *testing.T, text string) {
+		c, err := Parse(b, text)
+		var refused *Error
+		if err != nil {
+			require.ErrorAs(t, err, &refused)
+			require.Positive(t, min(refused.Line, refused.Column), "%v", err)
+			return
+		}
+		predicate.Bind(b, c.Predicate, decimals)
+		_, _, err = Picks(b, text)
+		require.NoError(t, err)
+		Names(text)
+	})
+}

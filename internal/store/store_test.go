@@ -438,3 +438,70 @@ func TestOpenSaysWhatIsWrongWithoutThePassword(t *testing.T) {
 		assert.NotContains(t, err.Error(), "s3cret-")
 	}
 }
+
+func TestLabelsAndViewsAreKept(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	version := func() int64 {
+		state, err := s.State(t.Context())
+		require.NoError(t, err)
+		return state.Version
+	}
+	first := version()
+	require.NoError(t, s.SaveLabel(t.Context(), KeptLabel{"payment", []byte(`{"rest":"not paid"}`), monday}))
+	require.NoError(t, s.SaveLabel(t.Context(), KeptLabel{"payment", []byte(`{"rest":"owing"}`), monday}))
+	require.NoError(t, s.SaveLabel(t.Context(), KeptLabel{"pace", []byte(`{}`), monday}))
+	assert.Equal(t, first+3, version(), "the book is another with every change of a label")
+	state, err := s.State(t.Context())
+	require.NoError(t, err)
+	require.Len(t, state.Labels, 2)
+	assert.Equal(t, "pace", state.Labels[0].Name)
+	assert.JSONEq(t, `{"rest":"owing"}`, string(state.Labels[1].Definition))
+	require.NoError(t, s.DeleteLabel(t.Context(), "pace"))
+	assert.ErrorIs(t, s.DeleteLabel(t.Context(), "pace"), ErrNotKept)
+	assert.Equal(t, first+4, version(), "what was not there changes nothing")
+
+	view := View{Name: "Slow", Address: "/orders?sort=-length", SavedAt: monday}
+	require.NoError(t, s.SaveView(t.Context(), view, false))
+	view.Name = "SLOW"
+	assert.ErrorIs(t, s.SaveView(t.Context(), view, false), ErrTaken)
+	view.Address = "/orders"
+	require.NoError(t, s.SaveView(t.Context(), view, true))
+	require.NoError(t, s.SaveView(t.Context(), View{Name: "a first", Address: "/due", SavedAt: monday}, true))
+	assert.ErrorIs(t, s.RenameView(t.Context(), "a FIRST", "slow"), ErrTaken)
+	assert.ErrorIs(t, s.RenameView(t.Context(), "none", "other"), ErrNotKept)
+	assert.ErrorIs(t, s.RenameView(t.Context(), "slow", ""), ErrNoName)
+	assert.ErrorIs(t, s.SaveView(t.Context(), View{}, true), ErrNoName)
+	require.NoError(t, s.RenameView(t.Context(), "slow", "slow"), "another capital is a rename")
+	views, err := s.Views(t.Context())
+	require.NoError(t, err)
+	require.Len(t, views, 2)
+	assert.Equal(t, []string{"a first", "slow", "/orders"}, []string{views[0].Name, views[1].Name, views[1].Address})
+	require.NoError(t, s.DeleteView(t.Context(), "SLOW"))
+	assert.ErrorIs(t, s.DeleteView(t.Context(), "slow"), ErrNotKept)
+}
+
+// What lists say of customers, sites, places and products; of places that share name and country nothing is told.
+func TestRelations(t *testing.T) {
+	s := openStore(t, clustertest.Database(t))
+	before, err := s.State(t.Context())
+	require.NoError(t, err)
+	load(t, s, part(record.Customers, "customer contact telephone"), "Clover Ana +1-555", "Sage - -")
+	load(t, s, part(record.Products, "product product-name category"), "VEIL Veil suits")
+	load(t, s, part(record.Sites, "site region country"), "Galway Connacht Ireland")
+	_, last := load(t, s, part(record.Places, "place country region"), "Sligo Ireland Connacht", "Newport Ireland Mayo", "Newport Ireland Tipperary")
+	load(t, s, plain, "A Galway - - -")
+	state, err := s.State(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, []int64{0, last.ID}, []int64{before.Related, state.Related}, "orders say nothing more of customers")
+	relations, err := s.Relations(t.Context())
+	require.NoError(t, err)
+	rows := map[string]map[string][]string{}
+	for _, r := range relations {
+		rows[r.Columns[0]] = r.Rows
+		assert.Equal(t, r.Columns[0] == "product-name", r.OfLines)
+	}
+	assert.Equal(t, map[string][]string{"Clover": {"Ana", "+1-555", "", "", ""}, "Sage": {"", "", "", "", ""}}, rows["customer-contact"])
+	assert.Equal(t, map[string][]string{"VEIL": {"Veil", "suits"}}, rows["product-name"])
+	assert.Equal(t, map[string][]string{"Galway": {"Connacht", "Ireland"}}, rows["site-region"])
+	assert.Equal(t, map[string][]string{"Sligo, Ireland": {"Connacht"}, "Newport, Ireland": {""}}, rows["place-region"])
+}

@@ -15,3 +15,16 @@ func TestCount(t *testing.T) {
 	assert.Equal(t, "1 order", figure.Counted(1, "order"))
 	assert.Equal(t, "1,204 orders", figure.Counted(1204, "order"))
 }
+
+func TestDecimal(t *testing.T) {
+	for _, tt := range []struct {
+		n               int64
+		decimals, least int
+		want            string
+	}{
+		{0, 0, 0, "0"}, {0, 2, 2, "0.00"}, {5, 3, 0, "0.005"}, {1234500, 4, 2, "123.45"}, {1230000, 4, 2, "123.00"}, {1230000, 4, 0, "123"},
+		{-123456789, 2, 2, "-1,234,567.89"}, {-5, 1, 1, "-0.5"}, {1500, 3, 3, "1.500"}, {12, 0, 2, "12"},
+	} {
+		assert.Equal(t, tt.want, figure.Decimal(tt.n, tt.decimals, tt.least), "%+v", tt)
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 )
 
@@ -127,4 +128,80 @@ func TestRangesOfDaysAgreeWithTheirTexts(t *testing.T) {
 			require.Equal(t, operator.compare(x, value{OfText, literal.String(), 0}), bound.One(b.Blocks()[0], row))
 		}
 	})
+}
+
+// Conditions on an order's lines, on what its parts show and on sizes, told from the orders as records.
+func TestConditionsOnParts(t *testing.T) {
+	line := func(product string, thousandths int64, shipped day.Day) parts.Line {
+		return parts.Line{Number: "1", Product: product, Units: parts.Quantity{Thousandths: thousandths, Known: thousandths >= 0}, Shipped: parts.Day{Day: shipped}}
+	}
+	b := book.NewBuilder(book.BuiltIn())
+	for i, o := range []book.Order{
+		{Lines: []parts.Line{line("VEIL", 2000, friday), line("HIVE", 500, 0)}, Findings: parts.PartShipped},                                        // A
+		{Lines: []parts.Line{line("VEIL", -1, friday+1)}, Payments: []parts.Payment{{Receipt: "R1", Amount: 125000, Known: true}, {Receipt: "R2"}}}, // B: ships after the data date
+		{}, // C: nothing belongs to it
+		{Lines: []parts.Line{line("", 7000, 0)}, Shipments: []parts.Shipment{{Number: "S1", Carrier: "Own van", Line: "1"}}}, // D
+	} {
+		o.ID, o.Number, o.Days = int64(i), string(rune('A'+i)), make([]day.Day, len(milestone.BuiltIn()))
+		o.Days[0] = friday - 10
+		b.Put(o)
+	}
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	bk := b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars})
+	text := func(s string) Literal { return Literal{Kind: OfText, Text: s} }
+	number := func(x float64) Literal { return Literal{Kind: OfNumber, Number: x} }
+	product, units, shipped := PartColumn{book.Lines, "product"}, PartColumn{book.Lines, "units"}, PartColumn{book.Lines, "line-shipped"}
+	veil := Compare{Equal, product, text("VEIL")}
+	ordered := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
+	for _, tt := range []struct {
+		name      string
+		condition Condition
+		truths    string // of A to D
+		lacks     string // of the first undecided order
+	}{
+		{"some line", Some{book.Lines, veil}, "TTFF", ""},
+		{"every line, of none as well", Every{book.Lines, veil}, "FTTF", ""},
+		{"a line without units cannot tell", Some{book.Lines, Compare{Greater, units, number(1)}}, "TUFT", "lines.units"},
+		{"one that settles makes the want not matter", Some{book.Lines, Or{veil, Compare{Greater, units, number(1)}}}, "TTFT", ""},
+		{"not every line, for certain", Every{book.Lines, Compare{Less, units, number(1)}}, "FUTF", "lines.units"},
+		{"a missing product", Some{book.Lines, Compare{Equal, product, Literal{}}}, "FFFT", ""},
+		{"a product among several", Some{book.Lines, In{product, []Literal{text("HIVE"), {}}}}, "TFFT", ""},
+		{"the start of a product, which one line lacks", Some{book.Lines, Text{product, func(s string) bool { return s[0] == 'H' }}}, "TFFU", "lines.product"},
+		{"a day after the data date is not known", Some{book.Lines, Compare{Equal, shipped, Literal{}}}, "TTFT", ""},
+		{"a day of a line", Some{book.Lines, Compare{LessOrEqual, shipped, text(friday.String())}}, "TUFU", "lines.line-shipped"},
+		{"an amount in units", Some{book.Payments, Compare{Equal, PartColumn{book.Payments, "amount"}, number(12.5)}}, "FTFF", ""},
+		{"a text that hardly repeats", Some{book.Payments, Compare{Equal, PartColumn{book.Payments, "receipt"}, text("R2")}}, "FTFF", ""},
+		{"a line and its shipment", Some{book.Lines, Some{book.Shipments, Compare{Equal, PartColumn{book.Shipments, "line"}, PartColumn{book.Lines, "line"}}}}, "FFFT", ""},
+		{"how many", Compare{Greater, Count{book.Lines}, number(1)}, "TFFF", ""},
+		{"what parts show", Has(parts.PartShipped), "TFFF", ""},
+		{"a size", Compare{Equal, Size{Number{}, func(s string) int { return len(s) }}, number(1)}, "TTTT", ""},
+		{"the size of what is missing", Compare{Greater, Size{Field("site"), func(s string) int { return len(s) }}, number(1)}, "UUUU", "site"},
+		{"the state of a leg", Compare{Equal, State{ordered}, text("running")}, "TTTT", ""},
+	} {
+		bound := Bind(bk, tt.condition, decimals)
+		out := make([]Truth, 4)
+		bound.Decide(bk.Blocks()[0], 0, out)
+		got, lacks := "", ""
+		for row, truth := range out {
+			got += string("FTU"[truth])
+			require.Equal(t, truth, bound.One(bk.Blocks()[0], row), tt.name)
+			if truth == Undecided && lacks == "" {
+				lacks = bound.Lacks(bk.Blocks()[0], row)
+			} else if truth != Undecided {
+				assert.Empty(t, bound.Lacks(bk.Blocks()[0], row), tt.name)
+			}
+		}
+		assert.Equal(t, tt.truths, got, tt.name)
+		assert.Equal(t, tt.lacks, lacks, tt.name)
+	}
+	assert.Panics(t, func() {
+		Bind(bk, Some{book.Lines, Compare{Equal, PartColumn{book.Lines, "colour"}, Literal{}}}, decimals)
+	})
+
+	nested := And{Not{Some{book.Lines, veil}}, Compare{Equal, Size{Field("site"), nil}, number(1)}}
+	assert.Equal(t, []string{"site"}, Uses(nested))
+	shown := 0
+	Walk(nested, func(Operand) { shown++ })
+	assert.Equal(t, 5, shown, "the product and its text, the size with what it measures, and its number")
 }
