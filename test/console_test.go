@@ -261,6 +261,10 @@ func TestConsoleIsFitForAll(t *testing.T) {
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
 	s, _ := demoService(t)
+	_, err = s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"}, {Where: "part_paid", Text: "part paid"}}}, false)
+	require.NoError(t, err)
+	_, err = s.SaveView(t.Context(), "By site", api.ViewContent{Address: "/how-long?by=site", Sentence: "How long from ordered to shipped, by site?"}, false)
+	require.NoError(t, err)
 	for _, scheme := range []string{"light", "dark"} {
 		b := newTab(t)
 		b.do(prefers(scheme), chromedp.Navigate(server.Entry(s.address, s.token)))
@@ -269,6 +273,9 @@ func TestConsoleIsFitForAll(t *testing.T) {
 			for _, page := range []struct{ path, ready, holds string }{
 				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+				{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
+				{"/labels", test("label-payment"), "part paid"},
+				{"/views", test("views"), "By site"},
 				{"/bring-in", test("loads"), "payments"},
 				{"/doubts", test("doubts"), "what to do"},
 				{"/calendars?name=Galway&beside=Muscat", test("comparison"), "On which days of 2026"},

@@ -2,6 +2,7 @@ package test
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -168,6 +169,59 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.Heading)
 	assert.True(t, delivered.Apart)
 	assert.Contains(t, delivered.PlacementLine, "undecided (", "what cannot be told is counted")
+}
+
+// Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
+func TestPagesAreStretchesOfOneList(t *testing.T) {
+	s, _ := demoService(t)
+	for _, sorted := range []client.Selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"}, {Sort: "-length", State: "counted"}} {
+		whole := sorted
+		whole.Limit = 10000
+		all, err := s.Orders(t.Context(), client.Question{}, whole)
+		require.NoError(t, err)
+		for _, page := range [][2]int{{0, 7}, {100, 100}, {50, 3}, {2500, 400}, {all.AllRows - 3, 10}, {all.AllRows + 5, 10}, {0, 1}} {
+			part := sorted
+			part.Offset, part.Limit = page[0], page[1]
+			got, err := s.Orders(t.Context(), client.Question{}, part)
+			require.NoError(t, err)
+			from := min(page[0], all.AllRows)
+			require.Equal(t, all.List[from:min(from+page[1], all.AllRows)], got.List, "%+v", part)
+			require.Equal(t, []int{all.All, all.AllRows}, []int{got.All, got.AllRows})
+			require.Equal(t, all.Columns, got.Columns, "feet are over all pages")
+		}
+	}
+	first, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
+	require.NoError(t, err)
+	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,site,ordered,value,currency\nZ-1,Galway,2026-10-01,99999999,EUR\n")})
+	require.NoError(t, err)
+	next, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
+	require.NoError(t, err)
+	assert.Equal(t, "Z-1", next.List[0].Number)
+	assert.Equal(t, first.List[:4], next.List[1:])
+	assert.Equal(t, first.All+1, next.All)
+}
+
+// Who stops listening ends the file; a text that a worksheet cannot hold is refused before anything is sent.
+func TestFilesThatDoNotEndWell(t *testing.T) {
+	s := startService(t)
+	lines := "order,line,product\n"
+	for i := range 3000 {
+		lines += fmt.Sprintf("A/1,%d,product number %d\n", i+1, i)
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders), write(t, "lines.csv", lines)})
+	require.NoError(t, err)
+	words := client.Selection{Columns: "number, lines.product"}.Words(client.Question{})
+	var out bytes.Buffer
+	err = s.TakeAway(t.Context(), words, "xlsx", false, &out)
+	assert.ErrorContains(t, err, `order A/1, column "lines.product": a text of`)
+	assert.Zero(t, out.Len())
+	require.NoError(t, s.TakeAway(t.Context(), words, "ndjson", false, &out), "every other form takes it")
+	assert.Contains(t, out.String(), "product number 2999")
+	words.Set("rows", "lines")
+	require.NoError(t, s.TakeAway(t.Context(), words, "xlsx", false, &out))
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	assert.ErrorIs(t, s.TakeAway(ctx, words, "csv", false, &out), context.Canceled)
 }
 
 func TestListsThatAreRefused(t *testing.T) {

@@ -205,25 +205,25 @@ type Highlight struct {
 	list.Mark
 }
 
-var highlight = regexp.MustCompile(`(?s)^([a-z]+)(?:\s+on\s+(.+?))?\s*:\s(.+)$`)
+var highlight = regexp.MustCompile(`(?s)^([a-z]+)\s*(?::\s|on\s+)`)
 
 // ParseHighlights reads marks: "amber: CONDITION" for rows, "amber on COLUMN: CONDITION" for the cells of a column by its
 // heading or text. The error is a *request.Error.
 func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Highlight, error) {
 	var all []Highlight
 	for _, text := range texts {
-		match := highlight.FindStringSubmatch(strings.TrimSpace(text))
+		text = strings.TrimSpace(text)
+		match := highlight.FindStringSubmatch(text)
 		if match == nil || !slices.Contains(Styles, match[1]) {
 			return nil, request.Refuse("mark", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
 		}
-		h := Highlight{Style: match[1], Where: match[3], Mark: list.Mark{Column: -1}}
-		if match[2] != "" {
-			name := strings.Trim(match[2], `"`)
-			if h.Column = slices.IndexFunc(columns, func(c list.Column) bool { return c.Heading == name || c.Text == name }); h.Column < 0 {
-				return nil, request.Refuse("mark", text, fmt.Sprintf("the list has no column %q", name))
+		h := Highlight{Style: match[1], Where: text[len(match[0]):], Mark: list.Mark{Column: -1}}
+		if !strings.HasSuffix(strings.TrimSpace(match[0]), ":") {
+			if h.Column, h.Where = onColumn(columns, h.Where); h.Column < 0 {
+				return nil, request.Refuse("mark", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
 			}
 		}
-		condition, err := Parse(b, match[3])
+		condition, err := Parse(b, h.Where)
 		if err != nil {
 			return nil, request.Refuse("mark", text, err.Error())
 		}
@@ -231,6 +231,25 @@ func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Hig
 		all = append(all, h)
 	}
 	return all, nil
+}
+
+// onColumn takes the column off what follows "on"; of several that could be meant, the longest. Where none is meant, it
+// gives what stands in its place.
+func onColumn(columns []list.Column, text string) (column int, rest string) {
+	column, longest := -1, -1
+	for i, c := range columns {
+		for _, name := range []string{c.Heading, c.Text} {
+			if after, found := strings.CutPrefix(text, name); found && len(name) > longest {
+				if where, colon := strings.CutPrefix(strings.TrimSpace(after), ":"); colon {
+					column, rest, longest = i, strings.TrimSpace(where), len(name)
+				}
+			}
+		}
+	}
+	if column < 0 {
+		rest, _, _ = strings.Cut(text, ":")
+	}
+	return column, rest
 }
 
 // split cuts a text at its commas, but for those in quotes and brackets.

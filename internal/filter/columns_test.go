@@ -1,10 +1,13 @@
 package filter
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
@@ -80,4 +83,49 @@ func TestColumnsThatAreRefused(t *testing.T) {
 		_, err := ParseHighlights(b, nil, []string{text})
 		assert.ErrorContains(t, err, want, text)
 	}
+}
+
+// Columns that are written out as they were understood, headings and widths and all, are understood as the same again.
+func TestColumnsComeBackAsTheyWereWritten(t *testing.T) {
+	b, q := emptyBook(t)
+	texts := []string{"number", "site", "hive-colour", "length", "state", "lines", "lines.units", "shipments.carrier", `site == "a, b"`, `lines.exists(l, l.product in ["x", "y"])`,
+		`working_days_so_far(ordered, shipped, "both-ends")`, `field("days")`, `customer.matches("[)(,]")`, "paid == null", "value", "quality-check"}
+	rapid.Check(t, func(t *rapid.T) {
+		var pieces []string
+		for _, text := range rapid.SliceOfNDistinct(rapid.SampledFrom(texts), 1, 6, rapid.ID).Draw(t, "columns") {
+			if rapid.Bool().Draw(t, "headed") {
+				text += fmt.Sprintf(" as %q", fmt.Sprint(rapid.StringMatching(`[A-Za-z ,"\\()]{1,8}`).Draw(t, "heading"), len(pieces)))
+			}
+			if rapid.Bool().Draw(t, "wide") {
+				text += fmt.Sprintf("  wide %d", rapid.IntRange(50, 900).Draw(t, "width"))
+			}
+			pieces = append(pieces, rapid.SampledFrom([]string{"", " ", "  "}).Draw(t, "space")+text)
+		}
+		columns, err := ParseColumns(b, q, strings.Join(pieces, ","))
+		require.NoError(t, err, pieces)
+		require.Len(t, columns, len(pieces))
+		written := make([]string, len(columns))
+		for i, c := range columns {
+			written[i] = c.Text
+			if c.Own {
+				written[i] += fmt.Sprintf(" as %q", c.Heading)
+			}
+			if c.Width > 0 {
+				written[i] += fmt.Sprintf(" wide %d", c.Width)
+			}
+		}
+		again, err := ParseColumns(b, q, strings.Join(written, ", "))
+		require.NoError(t, err, written)
+		for i, c := range columns {
+			require.Equal(t, []any{c.Text, c.Heading, c.Own, c.Width, c.Condition == nil}, []any{again[i].Text, again[i].Heading, again[i].Own, again[i].Width, again[i].Condition == nil})
+			// A column is found by its heading or its text, to sort by and to mark.
+			keys, err := ParseSort(b, q, columns, "-"+c.Text)
+			require.NoError(t, err)
+			require.True(t, keys[0].Descending)
+			require.Equal(t, c.Heading, keys[0].Column.Heading)
+			marks, err := ParseHighlights(b, columns, []string{fmt.Sprintf("teal on %s: site == null", c.Text)})
+			require.NoError(t, err)
+			require.Equal(t, i, marks[0].Column)
+		}
+	})
 }

@@ -186,6 +186,26 @@ func TestOddFilesThatCanBeUsed(t *testing.T) {
 	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "B", "customer": "Heather"}, {"order": "C", "customer": "two\nlines"}}, rows[0])
 }
 
+// A title may stand before the header. In a file that has one, texts that were made harmless are as they were; rows are
+// still told by their lines.
+func TestTitlesBeforeTheHeader(t *testing.T) {
+	rows, aside, _, err := readAll("\"What was asked, and how many?\",,\r\nnumber,customer,'=note\r\n007,'=cmd(),''-x\r\nB,'tis,+1\r\nC,Clover,\r\nC,Heather,\r\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "007", "customer": "=cmd()", "=note": "'-x"}, {"order": "B", "customer": "'tis", "=note": "+1"}, {"order": "C", "customer": "Clover"}}, rows[0])
+	require.Len(t, aside, 1)
+	assert.Equal(t, 6, aside[0].Row)
+	rows, _, _, err = readAll("number,customer\n'-1,'=x\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "'-1", "customer": "'=x"}}, rows[0], "without a title nothing is taken off")
+	_, _, _, err = readAll("A title alone,,\n")
+	assert.ErrorContains(t, err, "after its title the file has no header")
+	_, _, _, err = readAll("A title,,\ncolour,size,weight\n")
+	assert.ErrorContains(t, err, "file.csv, row 2: cannot tell what the rows are")
+	rows, _, _, err = readAll("customer\nClover\n")
+	require.NoError(t, err)
+	assert.Len(t, rows[0], 1, "a header of one column is no title")
+}
+
 // Every bad row is kept whole, with its row, column, value and what was expected.
 func TestRowsThatAreSetAside(t *testing.T) {
 	const header = "number,ordered,customer,value,currency\n"

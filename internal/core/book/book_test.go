@@ -279,3 +279,47 @@ func TestNumbersSortNaturally(t *testing.T) {
 		}
 	}
 }
+
+// Ranks put texts into natural order; a field that is added is one like any other, and leaves the book as it was.
+func TestRanksAndAddedFields(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		builder := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
+		count := rapid.IntRange(0, 12).Draw(t, "orders")
+		for id := range count {
+			o := drawOrder(t, int64(id))
+			o.Number = rapid.StringMatching(`[AB]?[0-9]{1,3}`).Draw(t, "number") + fmt.Sprint("-", id)
+			builder.Put(o)
+		}
+		calendars, err := NewCalendars(nil)
+		require.NoError(t, err)
+		b := builder.Finish(Ends{Calendars: calendars, Relations: relations})
+		ranks := b.NumberRanks()
+		require.Len(t, ranks, count)
+		sites := b.Ranks(Site)
+		for x := range count {
+			for y := range count {
+				require.Equal(t, cmp.Compare(ranks[x], ranks[y]), CompareNumbers(b.At(x).Number, b.At(y).Number))
+				a, c := b.Text(Site, x), b.Text(Site, y)
+				codeX, codeY := b.Blocks()[0].Codes[Site][x], b.Blocks()[0].Codes[Site][y]
+				require.Equal(t, cmp.Compare(sites[codeX], sites[codeY]), CompareNumbers(a, c))
+			}
+		}
+		names := b.FieldNames()
+		labelled := b.With("odd", []string{"", "odd"}, func(block *Block, told []uint32) {
+			for row, id := range block.IDs {
+				told[row] = uint32(id % 2)
+			}
+		})
+		field, known := labelled.ParseField("odd")
+		require.True(t, known)
+		require.Equal(t, names, b.FieldNames())
+		require.Equal(t, names, labelled.Unlabelled().FieldNames())
+		for row := range count {
+			require.Equal(t, []string{"", "odd"}[row%2], labelled.Text(field, row))
+			require.Equal(t, b.At(row), labelled.At(row), "what records brought is the same")
+		}
+		again := labelled.Unlabelled().With("even", []string{"", "even"}, func(*Block, []uint32) {})
+		_, known = again.ParseField("odd")
+		require.False(t, known)
+	})
+}

@@ -285,3 +285,15 @@ func TestAListEndsWithItsRequest(t *testing.T) {
 	_, err = Ask(t.Context(), b, Request{Question: q, Selection: summary.Selection{State: "lost"}})
 	assert.ErrorContains(t, err, "lost")
 }
+
+// However many stretches there are, each is visited once.
+func TestEveryStretchIsVisitedOnce(t *testing.T) {
+	for stretches := 1; stretches < 700; stretches++ {
+		seen := make([]bool, stretches)
+		for nth := range stretches {
+			at := scattered(nth, stretches)
+			require.False(t, seen[at], "%d of %d", nth, stretches)
+			seen[at] = true
+		}
+	}
+}
