@@ -294,7 +294,11 @@ li {
   align-items: center;
 }
 
-input {
+li input {
+  width: 120px;
+}
+
+.picks input {
   width: 150px;
 }
 

@@ -54,6 +54,10 @@ const addressOf = (format: string) =>
   line-height: 1.9;
 }
 
+li .muted {
+  margin-left: 10px;
+}
+
 ul {
   list-style: none;
   padding: 0;
