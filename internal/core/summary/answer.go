@@ -59,8 +59,9 @@ type Group struct {
 	Orders          int      // asked about
 	States          [leg.States]int
 	Lengths         Distribution
-	HolidaysUnknown int // lengths that leave the coverage of their calendar
-	ByDefault       int // lengths counted by the default calendar, as a stand-in
+	HolidaysUnknown int     // lengths that leave the coverage of their calendar
+	ByDefault       int     // lengths counted by the default calendar, as a stand-in
+	Waiting         Waiting // where the question asks for it
 }
 
 // A ReconciliationPart is one number of the line that adds up to the orders asked about.
@@ -175,7 +176,13 @@ func (p *plan) answer(asked period.Period) Part {
 	for g, count := range p.gather(t) {
 		groups[g] = p.group(g, count, t)
 	}
+	if p.question.Waiting {
+		for g, waiting := range p.gatherWaiting() {
+			groups[g].Waiting = waiting
+		}
+	}
 	part.Total = total(groups)
+	part.Total.Waiting = totalWaiting(groups)
 	if len(p.axes) > 0 {
 		part.Groups = p.arrange(groups)
 	}

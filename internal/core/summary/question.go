@@ -37,6 +37,8 @@ type Question struct {
 	Periods []period.Period // at least one; each is answered by itself
 	By      []Grouping
 	Where   Where
+	// Waiting asks how long legs without an end have run, as limits and estimates need it.
+	Waiting bool
 	bounds  period.Bounds
 }
 

@@ -511,6 +511,84 @@ func TestTheEffectOfACalendarIsTheDifferenceOfTwoAnswers(t *testing.T) {
 	})
 }
 
+// How long legs without an end have run is told group by group, from the orders that the answer counts as running and
+// cancelled; limits divide finished and running alike.
+func TestWaitingLegsOfGroups(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		q, err := Parse(d.book, drawRequest(t, d.book))
+		require.NoError(t, err)
+		q.Waiting = true
+		limit, least := rapid.IntRange(-2, 15).Draw(t, "limit")*q.Measure.Unit.Ticks(), rapid.Bool().Draw(t, "least")
+		for _, part := range Ask(d.book, q).Parts {
+			one := q
+			one.Periods = []period.Period{part.Period}
+			for _, g := range append(slices.Clone(part.Groups), part.Total) {
+				lengths := func(state leg.State, until func(book.Order) day.Day) (all []int, untold int) {
+					for _, l := range ordersBehind(t, d.book, one, Selection{State: state.String(), Keys: g.Keys}) {
+						o := d.orders[l.Row]
+						if q.Measure.Unit.Timed() {
+							untold++
+							continue
+						}
+						start := o.Days[milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)]
+						length, _, _, _ := d.counts(q, o, start, until(o))
+						all = append(all, length)
+					}
+					slices.Sort(all)
+					return all, untold
+				}
+				expand := func(bars Distribution) (all []int) {
+					for _, bar := range bars {
+						for range bar.Orders {
+							all = append(all, bar.Length)
+						}
+					}
+					return all
+				}
+				running, untold := lengths(leg.Running, func(book.Order) day.Day { return d.book.Bounds().DataDate })
+				require.Equal(t, running, expand(g.Waiting.Running), "%v", g.Keys)
+				require.Equal(t, untold, g.Waiting.Untold)
+				cancelled, _ := lengths(leg.Cancelled, func(o book.Order) day.Day { return o.Days[milestone.Index(milestone.BuiltIn(), milestone.Cancelled)] })
+				require.Equal(t, cancelled, expand(g.Waiting.Cancelled), "%v", g.Keys)
+
+				var want Over
+				want.Undecided = untold
+				is := func(length int) bool { return length > limit || least && length == limit }
+				for _, length := range expand(g.Lengths) {
+					if is(length) {
+						want.Finished++
+					} else {
+						want.Within++
+					}
+				}
+				for _, length := range running {
+					if is(length) {
+						want.Waiting++
+					} else {
+						want.Undecided++
+					}
+				}
+				got := g.Over(limit, least)
+				require.Equal(t, want, got)
+				require.Equal(t, g.Orders-g.States[leg.Cancelled], got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
+			}
+		}
+	})
+	// The example of the rules: 100 finished with 10 over, 20 running with 15 over.
+	o := Over{Finished: 10, Waiting: 15, Within: 90, Undecided: 5}
+	share, low, high := o.Share()
+	assert.Equal(t, [][2]int{{25, 115}, {25, 120}, {30, 120}}, [][2]int{share, low, high})
+}
+
+// othersOf are the orders of a group that neither end nor run nor were cancelled.
+func othersOf(g Group) (orders int) {
+	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NotYetBegun, leg.NoTime, leg.NoHours} {
+		orders += g.States[s]
+	}
+	return orders
+}
+
 // A picture's stretches hold every order, are of one of the widths 1, 2, 5, 10, … and no more than asked for.
 func TestDistributionsAreGatheredInStretches(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
