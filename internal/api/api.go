@@ -91,6 +91,8 @@ type Took struct {
 	Asked
 	FirstDay string     `json:"first_day" format:"date"`
 	DataDate string     `json:"data_date" format:"date"`
+	Limit    string     `json:"limit,omitempty" doc:"The limit in words, where one was asked for."`
+	NoCurve  string     `json:"no_curve,omitempty" doc:"Why there is no estimate with running orders, where one was asked for."`
 	Parts    []TookPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
 }
 
@@ -139,6 +141,39 @@ type Group struct {
 	HolidaysUnknown    int              `json:"holidays_unknown" doc:"Lengths with a day for which their calendar knows no holidays."`
 	Reconciliation     []Reconciliation `json:"reconciliation" nullable:"false" doc:"Adds up to the orders asked about."`
 	ReconciliationLine string           `json:"reconciliation_line"`
+	Over               *Over            `json:"over,omitempty" doc:"Where a limit was asked for."`
+	Estimate           *Estimate        `json:"estimate,omitempty" doc:"Where running orders were asked for, and can be estimated with."`
+}
+
+// Over divides a group by a limit; finished + waiting + within + undecided are all that end or still run.
+type Over struct {
+	Finished  int    `json:"finished" doc:"Over, and finished."`
+	Waiting   int    `json:"waiting" doc:"Over already, and still running."`
+	Within    int    `json:"within" doc:"Finished, and not over."`
+	Undecided int    `json:"undecided" doc:"Still running, and not over yet."`
+	Share     string `json:"share" doc:"Percent over, of all that are decided."`
+	Low       string `json:"low" doc:"Percent, should no undecided order go over."`
+	High      string `json:"high" doc:"Percent, should every undecided order go over."`
+}
+
+// Estimate is the product-limit estimate of a group (Kaplan and Meier, 1958), with the orders that still run.
+type Estimate struct {
+	Running int             `json:"running" doc:"Orders that still run."`
+	Median  *float64        `json:"median" nullable:"true" doc:"The length by which half have ended; null where more than half still run."`
+	Words   string          `json:"words"`
+	Points  []EstimatePoint `json:"points" nullable:"false" doc:"One for each length at which an order ended or was cancelled."`
+}
+
+// EstimatePoint is the estimate from one length on.
+type EstimatePoint struct {
+	Length    float64  `json:"length"`
+	AtRisk    int      `json:"at_risk" doc:"Orders that had neither ended nor stopped running before it."`
+	Ended     int      `json:"ended"`
+	Beyond    float64  `json:"beyond" doc:"The share that takes longer."`
+	Low       *float64 `json:"low" nullable:"true" doc:"Its 95% bounds, from Greenwood's variance on log(-log); null at 1 and 0."`
+	High      *float64 `json:"high" nullable:"true"`
+	Done      float64  `json:"done" doc:"The share of all orders that has ended by it, cancellation being another end."`
+	Cancelled float64  `json:"cancelled" doc:"The share of all orders that was cancelled by it."`
 }
 
 // Reconciliation is one number of the line that adds up.

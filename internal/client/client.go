@@ -66,13 +66,24 @@ func (p *Problem) Error() string {
 type Question struct {
 	From, To, In, Count, Calendar, Basis, Period string
 	By                                           []string
-	Where                                        string // a condition in CEL
+	Where                                        string   // a condition in CEL
+	Over, AtLeast                                *float64 // a limit; at most one of them, and only where Took is asked
+	WithRunning                                  bool     // an estimate with running orders; only where Took is asked
 }
 
 // Words are the words of an address that asks the question.
 func (q Question) Words() url.Values {
-	return values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
+	v := values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
 		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where})
+	for name, limit := range map[string]*float64{"over": q.Over, "at_least": q.AtLeast} {
+		if limit != nil {
+			v.Set(name, strconv.FormatFloat(*limit, 'g', -1, 64))
+		}
+	}
+	if q.WithRunning {
+		v.Set("with_running", "true")
+	}
+	return v
 }
 
 // values leaves out empty words.

@@ -2,10 +2,15 @@ package server
 
 import (
 	"context"
+	"fmt"
 	"math"
+	"strconv"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/estimate"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
@@ -77,13 +82,41 @@ func (in QuestionInput) request() summary.Request {
 	return r
 }
 
-func (s *server) took(ctx context.Context, in *QuestionInput) (*answered[api.Took], error) {
+type tookInput struct {
+	QuestionInput
+	Over        optionalNumber `query:"over" doc:"Also how many took over this length, in the unit: more than it."`
+	AtLeast     optionalNumber `query:"at_least" doc:"Also how many took at least this length, in the unit."`
+	WithRunning bool           `query:"with_running" doc:"Also an estimate with the orders that still run."`
+}
+
+// limit is the one that is asked for; nil for none.
+func (in *tookInput) limit(u leg.Unit) (*summary.Limit, error) {
+	switch {
+	case in.Over.given && in.AtLeast.given:
+		return nil, request.Refuse("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
+	case in.Over.given:
+		return &summary.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
+	case in.AtLeast.given:
+		return &summary.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
+	}
+	return nil, nil
+}
+
+func (s *server) took(ctx context.Context, in *tookInput) (*answered[api.Took], error) {
 	b := s.Snapshot()
 	q, err := in.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	return &answered[api.Took]{tookBody(summary.Ask(b, q))}, nil
+	if q.Limit, err = in.limit(q.Measure.Unit); err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	q.Waiting = in.WithRunning || q.Limit != nil
+	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "")
+	if in.WithRunning {
+		body.NoCurve = q.NoCurve()
+	}
+	return &answered[api.Took]{body}, nil
 }
 
 func askedBody(q summary.Question, version int64) api.Asked {
@@ -107,9 +140,12 @@ func askedBody(q summary.Question, version int64) api.Asked {
 	return body
 }
 
-func tookBody(a summary.Answer) api.Took {
+func tookBody(a summary.Answer, estimates bool) api.Took {
 	q := a.Question
 	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String()}
+	if q.Limit != nil {
+		body.Limit = q.Limit.Words(q.Measure.Unit)
+	}
 	for _, p := range a.Parts {
 		part := api.TookPart{
 			Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
@@ -117,7 +153,7 @@ func tookBody(a summary.Answer) api.Took {
 			PlacementLine:  p.PlacementLine(q.Basis),
 			PlacementParts: []api.Reconciliation{},
 			Groups:         []api.Group{},
-			Total:          groupBody(p.Total, q),
+			Total:          groupBody(p.Total, q, estimates),
 			Distribution:   []api.Bar{},
 			Notes:          []api.Note{},
 		}
@@ -125,7 +161,7 @@ func tookBody(a summary.Answer) api.Took {
 			part.PlacementParts = append(part.PlacementParts, api.Reconciliation(r))
 		}
 		for _, g := range p.Groups {
-			part.Groups = append(part.Groups, groupBody(g, q))
+			part.Groups = append(part.Groups, groupBody(g, q, estimates))
 		}
 		unit := q.Measure.Unit
 		bars, width := p.Total.Lengths, 1
@@ -147,7 +183,7 @@ func tookBody(a summary.Answer) api.Took {
 // mostBars bounds the bars of a distribution; lengths in days stay below it but for wild data.
 const mostBars = 400
 
-func groupBody(g summary.Group, q summary.Question) api.Group {
+func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	ticks := float64(q.Measure.Unit.Ticks())
 	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
@@ -165,7 +201,62 @@ func groupBody(g summary.Group, q summary.Question) api.Group {
 	for _, r := range g.Reconciliation(q.Leg) {
 		body.Reconciliation = append(body.Reconciliation, api.Reconciliation(r))
 	}
+	if q.Limit != nil {
+		o := g.Over(*q.Limit)
+		share, low, high := o.Share()
+		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided,
+			Share: figure.Percent(share[0], share[1]), Low: figure.Percent(low[0], low[1]), High: figure.Percent(high[0], high[1])}
+	}
+	if estimates {
+		body.Estimate = estimateBody(g, q)
+	}
 	return body
+}
+
+func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
+	unit, curve := q.Measure.Unit, g.Curve()
+	body := &api.Estimate{Running: g.Waiting.Running.Orders(), Points: []api.EstimatePoint{}}
+	if median, reached := curve.Median(); reached {
+		body.Median = number(median / float64(unit.Ticks()))
+	}
+	at := 0
+	last := estimate.Point{Beyond: 1, Low: math.NaN(), High: math.NaN()}
+	for _, share := range g.Shares() {
+		point := api.EstimatePoint{Length: unit.Number(share.Length), Done: share.Ended, Cancelled: share.Cancelled}
+		if at < len(curve) && curve[at].Length == share.Length {
+			last = curve[at]
+			point.AtRisk, point.Ended = last.AtRisk, last.Ended
+			at++
+		}
+		point.Beyond, point.Low, point.High = last.Beyond, number(last.Low), number(last.High)
+		body.Points = append(body.Points, point)
+	}
+	body.Words = estimateWords(g, q, body.Median)
+	return body
+}
+
+// estimateWords say what running orders change, in words of the trade.
+func estimateWords(g summary.Group, q summary.Question, median *float64) string {
+	running := g.Waiting.Running.Orders()
+	switch plain := g.Lengths.Quantile(0.5) / float64(q.Measure.Unit.Ticks()); {
+	case g.Lengths.Orders() == 0:
+		return "no order has reached `" + q.Leg.To.Name + "` yet"
+	case running == 0:
+		return "none is still running: the plain figures stand"
+	case median == nil:
+		return fmt.Sprintf("%s still running: more than half of all are", figure.Count(running))
+	default:
+		words := fmt.Sprintf("%s still running; counting what we know, half are %s within %s %s", figure.Count(running), q.Leg.To.Name, lengthText(*median), q.Measure.Unit.Words())
+		if math.Abs(*median-plain) > 1e-9 {
+			words += ", not " + lengthText(plain)
+		}
+		return words
+	}
+}
+
+// lengthText is a length with as many decimals as it needs, at most two.
+func lengthText(x float64) string {
+	return strconv.FormatFloat(math.Round(x*100)/100, 'f', -1, 64)
 }
 
 // number is nil for what is not a number.

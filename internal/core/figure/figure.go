@@ -45,3 +45,24 @@ func Decimal(n int64, decimals, least int) string {
 	}
 	return sign + Count(count) + fraction
 }
+
+// Percent is how much some are of all, with two decimals, half away from zero. 100.00 and 0.00 stand only for all and
+// none: else "> 99.99" and "< 0.01". Of nothing it is "no orders".
+func Percent(some, all int) string {
+	switch {
+	case all == 0:
+		return "no orders"
+	case some == 0:
+		return "0.00"
+	case some == all:
+		return "100.00"
+	}
+	hundredths := (some*20000 + all) / (2 * all)
+	switch {
+	case hundredths == 0:
+		return "< 0.01"
+	case hundredths >= 10000:
+		return "> 99.99"
+	}
+	return fmt.Sprintf("%d.%02d", hundredths/100, hundredths%100)
+}

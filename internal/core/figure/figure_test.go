@@ -28,3 +28,12 @@ func TestDecimal(t *testing.T) {
 		assert.Equal(t, tt.want, figure.Decimal(tt.n, tt.decimals, tt.least), "%+v", tt)
 	}
 }
+
+func TestPercent(t *testing.T) {
+	for _, tt := range []struct {
+		some, all int
+		want      string
+	}{{2, 7, "28.57"}, {1, 32, "3.13"}, {25, 115, "21.74"}, {25, 120, "20.83"}, {30, 120, "25.00"}, {0, 5, "0.00"}, {5, 5, "100.00"}, {1, 100_000, "< 0.01"}, {99_999, 100_000, "> 99.99"}, {0, 0, "no orders"}, {1, 800, "0.13"}} {
+		assert.Equal(t, tt.want, figure.Percent(tt.some, tt.all), "%d of %d", tt.some, tt.all)
+	}
+}

@@ -37,9 +37,25 @@ type Question struct {
 	Periods []period.Period // at least one; each is answered by itself
 	By      []Grouping
 	Where   Where
+	// Limit asks which lengths go beyond it; nil asks none.
+	Limit *Limit
 	// Waiting asks how long legs without an end have run, as limits and estimates need it.
 	Waiting bool
 	bounds  period.Bounds
+}
+
+// A Limit is a length that is gone beyond by more than it or, with Least, by at least as much: two words for two things.
+type Limit struct {
+	Ticks int
+	Least bool
+}
+
+// Words name the limit with its unit: "over 30 working days", "at least 30 working days".
+func (l Limit) Words(u leg.Unit) string {
+	if l.Least {
+		return "at least " + u.Length(l.Ticks)
+	}
+	return "over " + u.Length(l.Ticks)
 }
 
 // Where picks the orders that are asked about by a condition; the zero Where asks about all.
@@ -208,6 +224,9 @@ func (q Question) Sentence() Sentence {
 	}
 	if q.Where.Condition != nil {
 		s = append(s, SentencePart{"", ", where "}, SentencePart{"where", q.Where.Text})
+	}
+	if q.Limit != nil {
+		s = append(s, SentencePart{"", ", and how many took "}, SentencePart{"limit", q.Limit.Words(q.Measure.Unit)})
 	}
 	return append(s, SentencePart{"", "?"})
 }

@@ -569,7 +569,7 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 						want.Undecided++
 					}
 				}
-				got := g.Over(limit, least)
+				got := g.Over(Limit{limit, least})
 				require.Equal(t, want, got)
 				require.Equal(t, g.Orders-g.States[leg.Cancelled], got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
 			}

@@ -92,9 +92,10 @@ type Over struct {
 	Undecided         int
 }
 
-// Over counts lengths beyond a limit in ticks: more than it, or with least at least as long.
-func (g Group) Over(limit int, least bool) (o Over) {
-	if least {
+// Over counts lengths beyond a limit.
+func (g Group) Over(l Limit) (o Over) {
+	limit := l.Ticks
+	if l.Least {
 		limit--
 	}
 	for _, bar := range g.Lengths {
