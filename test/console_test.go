@@ -274,6 +274,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
 				{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
+				{"/how-long?by=site&at_least=10&with_running=true", test("waiting"), "at least 10 working days"},
 				{"/labels", test("label-payment"), "part paid"},
 				{"/views", test("views"), "By site"},
 				{"/bring-in", test("loads"), "payments"},

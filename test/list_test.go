@@ -502,6 +502,30 @@ func TestViewsAreKeptUnderNames(t *testing.T) {
 	assert.ErrorContains(t, err, "a view needs a name")
 }
 
+// A limit and running orders in the console; what they count opens as many orders.
+func TestConsoleLimits(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	ten := 10.0
+	want, err := s.Took(t.Context(), client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
+	require.NoError(t, err)
+	total := want.Parts[0].Total
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
+		chromedp.Focus(test("limit")), chromedp.KeyEvent("10"+kb.Enter))
+	b.text(test("waiting")+" thead", "over 10 working days")
+	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
+	b.text(test("waiting")+" tr.all", fmt.Sprintf("all %d %d %d %d %s %s to %s", total.Over.Finished, total.Over.Waiting, total.Over.Within, total.Over.Undecided, total.Over.Share, total.Over.Low, total.Over.High))
+	b.do(chromedp.Click(test("with-running")))
+	b.text(test("estimate"), total.Estimate.Words)
+	b.text(test("sentence"), "and how many took over 10 working days?")
+	b.do(chromedp.Click(test("waiting") + " tr.all " + test("over-waiting")))
+	b.text(test("selected"), fmt.Sprintf("till running: %s in", figure.Counted(total.Over.Waiting, "order")))
+	b.do(chromedp.Navigate(s.address + "/how-long?basis=shipped&with_running=true"))
+	b.text(test("no-curve"), "those that still run are not among them")
+	b.do(chromedp.Click(test("with-running"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("no-curve")))
+	assert.Empty(t, b.wentWrong())
+}
+
 // The list in the console: columns chosen, named, moved and widened; marks; what is taken away; a view and a label kept.
 func TestConsoleLists(t *testing.T) {
 	s, m := demoService(t)

@@ -10,6 +10,7 @@ import KeepView from '@/components/KeepView.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import ReconciliationLine from '@/components/ReconciliationLine.vue'
 import StateNotice from '@/components/StateNotice.vue'
+import WaitingTable from '@/components/WaitingTable.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { count } from '@/format'
 import { ordersBehind, parameters, type Question, questionOf } from '@/question'
@@ -20,10 +21,36 @@ const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vu
 const route = useRoute()
 const router = useRouter()
 const question = computed(() => questionOf(route.query))
+/** What is asked beyond the question itself: a limit, and what running orders add. */
+const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
+const beyond = computed(() => ({
+  over: text('over') || undefined,
+  at_least: text('at_least') || undefined,
+  with_running: text('with_running') || undefined,
+}))
+const limitWord = computed(() => (beyond.value.at_least ? 'at_least' : 'over'))
+const limit = computed(() => beyond.value.over ?? beyond.value.at_least ?? '')
+
 const { answer, problem, loading, retry } = useAnswer<Took>(() => ({
   path: '/took',
-  query: parameters(question.value),
+  query: { ...parameters(question.value), ...beyond.value },
 }))
+
+function setLimit(word: string, value: string) {
+  const isNumber = /^-?\d+(\.\d+)?$/.test(value.trim())
+  router.push({
+    query: {
+      ...route.query,
+      over: undefined,
+      at_least: undefined,
+      ...(isNumber ? { [word]: value.trim() } : {}),
+    },
+  })
+}
+
+function withRunning(wanted: boolean) {
+  router.push({ query: { ...route.query, with_running: wanted ? 'true' : undefined } })
+}
 
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
@@ -62,7 +89,7 @@ function where(condition: string) {
 }
 
 function ask(changed: Question) {
-  router.push({ query: { ...changed } })
+  router.push({ query: { ...changed, ...beyond.value } })
 }
 </script>
 
@@ -74,12 +101,57 @@ function ask(changed: Question) {
     </p>
     <template v-if="answer">
       <QuestionSentence :answer="answer" :question="question" @change="ask" />
-      <p class="keep"><KeepView :sentence="answer.sentence" /></p>
+      <p class="keep">
+        <label
+          >How many took
+          <select
+            class="field"
+            :value="limitWord"
+            aria-label="Over, or at least"
+            data-test="limit-word"
+            @change="setLimit(($event.target as HTMLSelectElement).value, limit)"
+          >
+            <option value="over">over</option>
+            <option value="at_least">at least</option>
+          </select></label
+        >
+        <label
+          ><input
+            class="field limit"
+            inputmode="decimal"
+            :value="limit"
+            :aria-label="`The limit, in ${unit}`"
+            placeholder="10"
+            data-test="limit"
+            @change="setLimit(limitWord, ($event.target as HTMLInputElement).value)"
+          />
+          {{ unit }}</label
+        >
+        <label
+          ><input
+            type="checkbox"
+            :checked="beyond.with_running === 'true'"
+            data-test="with-running"
+            @change="withRunning(($event.target as HTMLInputElement).checked)"
+          />
+          with the orders that still run</label
+        >
+        <KeepView :sentence="answer.sentence" />
+      </p>
       <section v-for="part in answer.parts" :key="part.period.from + part.period.to">
         <h2 v-if="answer.parts.length > 1">{{ part.period.text }}</h2>
         <ChartFrame v-if="part.total.n > 0" v-bind="picture(answer, part)" />
         <p v-else class="panel empty">No order is counted here; the line below says what became of each.</p>
         <GroupTable :answer="answer" :part="part" :question="asked(part)" />
+        <WaitingTable
+          v-if="answer.limit || part.total.estimate"
+          :answer="answer"
+          :part="part"
+          :question="asked(part)"
+        />
+        <p v-if="answer.no_curve" class="amber" data-test="no-curve">
+          There is no estimate with running orders: {{ answer.no_curve }}.
+        </p>
         <div class="below">
           <ReconciliationLine :part="part" :question="asked(part)" />
           <p v-for="note in part.notes" :key="note.code" class="amber">
@@ -100,8 +172,16 @@ function ask(changed: Question) {
 
 <style scoped>
 .keep {
-  margin: -12px 0 12px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 20px;
+  align-items: center;
+  margin: -10px 0 12px;
   font-size: 0.9rem;
+}
+
+.limit {
+  width: 64px;
 }
 
 .below {
