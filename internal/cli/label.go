@@ -107,60 +107,49 @@ func (l *labelFlags) definition() (d api.LabelDefinition, err error) {
 	return d, nil
 }
 
-func newLabelTry(e *environment) *cobra.Command {
+// newLabelWriting is a command that hands a written label to the service and prints what comes of it.
+func newLabelWriting(e *environment, use, short string, hand func(cmd *cobra.Command, c *client.Client, name string, d api.LabelDefinition) (answer *api.Label, title string, err error)) *cobra.Command {
 	var flags labelFlags
-	cmd := &cobra.Command{
-		Use:   "try NAME",
-		Short: "How many orders would have each text of a label, without keeping it",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			d, err := flags.definition()
-			if err != nil {
-				return err
-			}
-			c, err := e.client()
-			if err != nil {
-				return err
-			}
-			answer, err := c.TryLabel(cmd.Context(), args[0], d)
-			if err != nil {
-				return err
-			}
-			return e.print(cmd, labelsSheet("The label "+answer.Name+", tried on all orders; nothing is kept.", answer, []api.Label{*answer}))
-		},
-	}
+	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		d, err := flags.definition()
+		if err != nil {
+			return err
+		}
+		c, err := e.client()
+		if err != nil {
+			return err
+		}
+		answer, title, err := hand(cmd, c, args[0], d)
+		if err != nil {
+			return err
+		}
+		return e.print(cmd, labelsSheet(title, answer, []api.Label{*answer}))
+	}}
 	flags.add(cmd)
 	return cmd
 }
 
+func newLabelTry(e *environment) *cobra.Command {
+	return newLabelWriting(e, "try NAME", "How many orders would have each text of a label, without keeping it",
+		func(cmd *cobra.Command, c *client.Client, name string, d api.LabelDefinition) (*api.Label, string, error) {
+			answer, err := c.TryLabel(cmd.Context(), name, d)
+			return answer, "The label " + name + ", tried on all orders; nothing is kept.", err
+		})
+}
+
 func newLabelSave(e *environment) *cobra.Command {
-	var flags labelFlags
 	var replace bool
-	cmd := &cobra.Command{
-		Use:   "save NAME",
-		Short: "Keep a label; orders have it as a field from then on",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			d, err := flags.definition()
-			if err != nil {
-				return err
-			}
-			c, err := e.client()
-			if err != nil {
-				return err
-			}
-			var answer *api.Label
-			err = e.unlessTaken(cmd, replace, func(replace bool) (err error) {
-				answer, err = c.SaveLabel(cmd.Context(), args[0], d, replace)
+	cmd := newLabelWriting(e, "save NAME", "Keep a label; orders have it as a field from then on",
+		func(cmd *cobra.Command, c *client.Client, name string, d api.LabelDefinition) (answer *api.Label, title string, err error) {
+			err = e.unlessTaken(cmd, replace, func(replace bool) error {
+				answer, err = c.SaveLabel(cmd.Context(), name, d, replace)
 				return err
 			})
 			if err != nil {
-				return err
+				return nil, "", err
 			}
-			return e.print(cmd, labelsSheet("The label "+answer.Name+" is kept; it is a field of orders.", answer, []api.Label{*answer}))
-		},
-	}
-	flags.add(cmd)
+			return answer, "The label " + answer.Name + " is kept; it is a field of orders.", nil
+		})
 	cmd.Flags().BoolVar(&replace, "replace", false, "put it in the place of a label of its name")
 	return cmd
 }

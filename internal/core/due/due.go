@@ -139,9 +139,6 @@ var standingNames = [Standings]string{"late", "at-risk", "later", "on-the-day", 
 // String is the standing's name in the API and on the command line.
 func (s Standing) String() string { return standingNames[s] }
 
-// StandingNames lists the standings.
-func StandingNames() []string { return standingNames[:] }
-
 // ParseStanding reads what String writes.
 func ParseStanding(text string) (Standing, error) {
 	i := slices.Index(standingNames[:], text)
