@@ -28,10 +28,11 @@ type sums struct {
 	foreign []map[string]int64 // by other currencies, which parts can have
 	totals  []int64            // of all else
 	counts  []int
+	seen    []key // of lengths: what the order at hand has, for whoever sorts by it as well
 }
 
 func newSums(columns []boundColumn) *sums {
-	s := &sums{money: make([][]int64, len(columns)), foreign: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)), counts: make([]int, len(columns))}
+	s := &sums{money: make([][]int64, len(columns)), foreign: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)), counts: make([]int, len(columns)), seen: make([]key, len(columns))}
 	for i := range columns {
 		c := &columns[i]
 		switch c.Operand.(type) {
@@ -73,7 +74,8 @@ func (s *sums) take(p *predicate.Place, l summary.Listed) {
 				s.counts[i]++
 			}
 		case predicate.Length:
-			if kind, _, number := c.reader.At(p); kind == predicate.OfNumber {
+			kind, _, number := c.reader.At(p)
+			if s.seen[i] = keyOf(kind == predicate.OfNumber, number); kind == predicate.OfNumber {
 				s.totals[i] += int64(math.Round(number * float64(o.Measure.Unit.Ticks())))
 				s.counts[i]++
 			}

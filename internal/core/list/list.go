@@ -186,7 +186,7 @@ func (w *worker) take(l summary.Listed) {
 	}
 	for part := from; part < to; part++ {
 		w.rows++
-		w.keys = w.order.keys(p, l, part, w.keys[:0])
+		w.keys = w.order.keys(p, l, part, w.sums.seen, w.keys[:0])
 		w.page.add(ref{chosen{uint32(l.Row), int32(part)}, w.keys})
 	}
 }
@@ -244,6 +244,7 @@ type ordering struct {
 	descending []bool
 	apart      bool
 	numbers    []uint32 // ranks of the orders' numbers, by row
+	shown      []int    // the place in the list of keys that are lengths it shows, which are reckoned once; else −1
 }
 
 func newOrdering(b *book.Book, r Request) *ordering {
@@ -251,12 +252,16 @@ func newOrdering(b *book.Book, r Request) *ordering {
 	for _, k := range r.Sort {
 		o.columns = append(o.columns, bind(b, k.Column, r))
 		o.descending = append(o.descending, k.Descending)
+		o.shown = append(o.shown, slices.IndexFunc(r.Columns, func(c Column) bool {
+			_, isLength := c.Operand.(predicate.Length)
+			return isLength && c.Operand == k.Column.Operand
+		}))
 	}
 	return o
 }
 
 // keys are what a row is compared by.
-func (o *ordering) keys(p *predicate.Place, l summary.Listed, part int, keys []key) []key {
+func (o *ordering) keys(p *predicate.Place, l summary.Listed, part int, seen, keys []key) []key {
 	if o.apart {
 		group := 1
 		switch {
@@ -268,6 +273,10 @@ func (o *ordering) keys(p *predicate.Place, l summary.Listed, part int, keys []k
 		keys = append(keys, key{number: float64(group)})
 	}
 	for i := range o.columns {
+		if at := o.shown[i]; at >= 0 && !o.columns[i].asked {
+			keys = append(keys, seen[at])
+			continue
+		}
 		keys = append(keys, o.columns[i].key(p, l, part))
 	}
 	return keys
