@@ -173,7 +173,7 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 
 // Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
 func TestPagesAreStretchesOfOneList(t *testing.T) {
-	s, _ := demoService(t)
+	s, m := demoService(t)
 	for _, sorted := range []client.Selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"}, {Sort: "-length", State: "counted"}} {
 		whole := sorted
 		whole.Limit = 10000
@@ -189,6 +189,25 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 			require.Equal(t, []int{all.All, all.AllRows}, []int{got.All, got.AllRows})
 			require.Equal(t, all.Columns, got.Columns, "feet are over all pages")
 		}
+	}
+	// Lists that differ in a word only are not taken for each other: the group of what has no site is not all groups.
+	bySite := client.Question{By: []string{"site"}}
+	took, err := s.Took(t.Context(), bySite)
+	require.NoError(t, err)
+	for _, g := range append([]api.Group{took.Parts[0].Total}, took.Parts[0].Groups...) {
+		keys := g.Keys
+		if g.Asked == m.Orders {
+			keys = nil // the total
+		}
+		got, err := s.Orders(t.Context(), bySite, client.Selection{Group: keys})
+		require.NoError(t, err)
+		require.Equal(t, g.Asked, got.All, "%q", keys)
+	}
+	for _, marks := range [][]string{{"amber: true", "teal: true"}, {"teal: true", "amber: true"}, nil} {
+		got, err := s.Orders(t.Context(), client.Question{}, client.Selection{Marks: marks, Limit: 1})
+		require.NoError(t, err)
+		require.Len(t, got.Marks, len(marks))
+		require.Equal(t, len(marks) > 0, got.List[0].Mark == 0)
 	}
 	first, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
@@ -387,7 +406,14 @@ func TestTakingListsAway(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, columns.NumRows())
 
+	// What tells of a contact in any other way goes as well: its size, a mark that asks about it, a mark of a column that goes.
+	words.Set("columns", "number, size(customer_contact), customer-contact")
+	words["mark"] = []string{`amber: customer_contact == "Ana Example"`, "teal on customer-contact: true", "faint on number: shipped == null"}
+	text = string(take("csv", true))
+	assert.Contains(t, text, "\r\nnumber,mark\r\n007,\r\n008,faint number\r\n")
+	assert.NotContains(t, text, "Ana")
 	words.Set("columns", "customer-contact")
+	words.Del("mark")
 	err = s.TakeAway(t.Context(), words, "csv", true, &bytes.Buffer{})
 	assert.ErrorContains(t, err, "no column is left")
 	err = s.TakeAway(t.Context(), words, "pdf", false, &bytes.Buffer{})

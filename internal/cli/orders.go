@@ -238,7 +238,7 @@ func listRemarks(a *api.Orders) (below []string) {
 	if len(a.List) > 0 {
 		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.List)))
 	}
-	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", capital(a.Selected), figure.Counted(a.All, "order"), figure.Counted(a.AllRows, "row"), shown, a.Sort)
+	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", figure.Sentence(a.Selected), figure.Counted(a.All, "order"), figure.Counted(a.AllRows, "row"), shown, a.Sort)
 	if a.Apart {
 		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", figure.Count(a.Finished), figure.Count(a.Waiting))
 	}
@@ -273,9 +273,6 @@ func listRemarks(a *api.Orders) (below []string) {
 	}
 	return below
 }
-
-// capital begins words as a sentence.
-func capital(words string) string { return strings.ToUpper(words[:1]) + words[1:] }
 
 const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
 

@@ -195,7 +195,7 @@ func estimateSheet(a *api.Took, part api.TookPart) sheet {
 		return append(append(labelled(a, part, keys), decimal(g.Median, 1)), estimateCells(g, false)...)
 	})
 	words := part.Total.Estimate.Words
-	s.below = []string{capital(words) + ".", "The product-limit estimate: an order that still runs counts as longer than it has run so far. Cancelled orders are left out of it."}
+	s.below = []string{figure.Sentence(words) + ".", "The product-limit estimate: an order that still runs counts as longer than it has run so far. Cancelled orders are left out of it."}
 	return s
 }
 

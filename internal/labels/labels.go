@@ -56,7 +56,7 @@ func Name(text string) string {
 	return strings.Join(words, "-")
 }
 
-// Check looks at a definition by itself: its name, its texts and how many rules it has.
+// check looks at a definition by itself: its name, its texts and how many rules it has.
 func (d Definition) check() error {
 	switch {
 	case !named.MatchString(d.Name):

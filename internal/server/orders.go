@@ -125,13 +125,17 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	if a.Sort, err = filter.ParseSort(b, q, a.Columns, in.Sort); err != nil {
 		return a, err
 	}
-	if a.marks, err = filter.ParseHighlights(b, a.Columns, in.Mark); err != nil {
-		return a, err
-	}
+	return a, a.mark(in.Mark)
+}
+
+// mark understands the marks of the list's columns.
+func (a *askedList) mark(texts []string) (err error) {
+	a.Marks = nil
+	a.marks, err = filter.ParseHighlights(a.book, a.Columns, texts)
 	for _, m := range a.marks {
 		a.Marks = append(a.Marks, m.Mark)
 	}
-	return a, nil
+	return err
 }
 
 // soFar is the leg of which a condition asks how long it has taken so far.
@@ -197,7 +201,7 @@ const (
 
 // ask gives a list that is at least as long as the page asks for.
 func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput) (*list.Answer, error) {
-	version, asks, needed := asked.book.Version(), fmt.Sprintf("%+v", in.OrdersInput), in.Offset+in.Limit
+	version, asks, needed := asked.book.Version(), fmt.Sprintf("%#v", in.OrdersInput), in.Offset+in.Limit
 	l.mutex.Lock()
 	if l.version != version {
 		l.version, l.last = version, nil
@@ -250,17 +254,23 @@ func (p *placements) of(b *book.Book, q summary.Question) placement {
 	q.By = nil
 	sentence := q.Sentence().String()
 	p.mutex.Lock()
-	defer p.mutex.Unlock()
 	if p.version != b.Version() || len(p.by) > mostPlacements {
 		p.version, p.by = b.Version(), map[string]placement{}
 	}
 	known, found := p.by[sentence]
-	if !found {
-		part := summary.Ask(b, q).Parts[0]
-		known = placement{parts: []api.Reconciliation{}, line: part.PlacementLine(q.Basis)}
-		for _, r := range part.PlacementParts(q.Basis) {
-			known.parts = append(known.parts, api.Reconciliation(r))
-		}
+	p.mutex.Unlock()
+	if found {
+		return known
+	}
+	// Nobody waits for somebody else's question.
+	part := summary.Ask(b, q).Parts[0]
+	known = placement{parts: []api.Reconciliation{}, line: part.PlacementLine(q.Basis)}
+	for _, r := range part.PlacementParts(q.Basis) {
+		known.parts = append(known.parts, api.Reconciliation(r))
+	}
+	p.mutex.Lock()
+	defer p.mutex.Unlock()
+	if p.version == b.Version() {
 		p.by[sentence] = known
 	}
 	return known

@@ -7,7 +7,6 @@ import (
 	"io"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -20,7 +19,6 @@ import (
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/export"
-	"prairiedusk/internal/filter"
 )
 
 type takeAwayInput struct {
@@ -42,14 +40,8 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 		return nil, s.failed(ctx, err)
 	}
 	if in.WithoutContacts {
-		// A column may also ask about a contact: a condition on one would tell it.
-		asked.Columns = slices.DeleteFunc(asked.Columns, tellsContact)
-		if asked.marks, err = filter.ParseHighlights(asked.book, asked.Columns, in.Mark); err != nil {
+		if err := asked.leaveOutContacts(in.Mark); err != nil {
 			return nil, s.failed(ctx, err)
-		}
-		asked.Marks = nil
-		for _, m := range asked.marks {
-			asked.Marks = append(asked.Marks, m.Mark)
 		}
 		if len(asked.Columns) == 0 {
 			return nil, s.failed(ctx, request.Refuse("columns", in.Columns, "without contacts no column is left"))
@@ -87,12 +79,28 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	}}, nil
 }
 
-// capital begins words as a sentence.
-func capital(words string) string { return strings.ToUpper(words[:1]) + words[1:] }
+// leaveOutContacts takes away the columns and marks that tell of a contact: a condition on one tells it as well. Marks of
+// columns that are gone go with them.
+func (a *askedList) leaveOutContacts(marks []string) error {
+	var left []string
+	for i, m := range a.marks {
+		if !tellsContact(m.Condition) && (m.Column < 0 || !columnTellsContact(a.Columns[m.Column])) {
+			left = append(left, marks[i])
+		}
+	}
+	a.Columns = slices.DeleteFunc(a.Columns, columnTellsContact)
+	return a.mark(left)
+}
 
-func tellsContact(c list.Column) bool {
-	tells := slices.Contains(contacts, c.Operand)
-	predicate.Walk(c.Condition, func(o predicate.Operand) { tells = tells || slices.Contains(contacts, o) })
+func columnTellsContact(c list.Column) bool {
+	if c.Operand != nil {
+		return tellsContact(predicate.In{X: c.Operand})
+	}
+	return tellsContact(c.Condition)
+}
+
+func tellsContact(c predicate.Condition) (tells bool) {
+	predicate.Walk(c, func(o predicate.Operand) { tells = tells || slices.Contains(contacts, o) })
 	return tells
 }
 
@@ -101,7 +109,7 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	q, b := asked.Question, asked.book
 	head := export.Head{Sentence: q.Sentence().String()}
 	rows := figure.Counted(answer.Rows, "row")
-	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", capital(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", figure.Sentence(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if placed := s.placed.of(b, q); placed.line != "" {
 		head.Lines = append(head.Lines, placed.line+".")
 	}

@@ -27,6 +27,14 @@ func Counted(n int, noun string) string {
 	return Count(n) + " " + noun
 }
 
+// Sentence begins words as a sentence begins.
+func Sentence(words string) string {
+	if words == "" {
+		return ""
+	}
+	return strings.ToUpper(words[:1]) + words[1:]
+}
+
 // Decimal writes n of the given decimals, with commas between thousands; zeros at its end are left out down to the least
 // number of decimals: Decimal(1234500, 4, 2) is "123.45".
 func Decimal(n int64, decimals, least int) string {

@@ -14,6 +14,7 @@ func TestCount(t *testing.T) {
 	}
 	assert.Equal(t, "1 order", figure.Counted(1, "order"))
 	assert.Equal(t, "1,204 orders", figure.Counted(1204, "order"))
+	assert.Equal(t, []string{"", "All orders", "67 still running", "`shipped` before"}, []string{figure.Sentence(""), figure.Sentence("all orders"), figure.Sentence("67 still running"), figure.Sentence("`shipped` before")})
 }
 
 func TestDecimal(t *testing.T) {
