@@ -83,6 +83,8 @@ type Asked struct {
 	Where         string         `json:"where,omitempty" doc:"The condition that picks the orders."`
 	Basis         string         `json:"basis"`
 	By            []string       `json:"by" nullable:"false"`
+	Through       []string       `json:"through" nullable:"false" doc:"The milestones between from and to that make a chain of legs."`
+	Promise       string         `json:"promise,omitempty" doc:"The plan, or the number of working days after from, by which to should come."`
 	Version       int64          `json:"version" doc:"The version of the book that was asked."`
 }
 
@@ -93,6 +95,8 @@ type Took struct {
 	DataDate string     `json:"data_date" format:"date"`
 	Limit    string     `json:"limit,omitempty" doc:"The limit in words, where one was asked for."`
 	NoCurve  string     `json:"no_curve,omitempty" doc:"Why there is no estimate with running orders, where one was asked for."`
+	Show     []string   `json:"show" nullable:"false" doc:"The statistics that the figures of groups are, in their order."`
+	Few      int        `json:"few" doc:"Groups with fewer lengths are marked as small."`
 	Parts    []TookPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
 }
 
@@ -102,11 +106,33 @@ type TookPart struct {
 	Placement      Placement        `json:"placement"`
 	PlacementParts []Reconciliation `json:"placement_parts" nullable:"false" doc:"What the period makes of the orders in the book; 'state' is the word for 'placed'. Empty for all orders."`
 	PlacementLine  string           `json:"placement_line,omitempty"`
-	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest mean first. Empty without a grouping."`
+	Steps          []Step           `json:"steps" nullable:"false" doc:"The working: from the orders in the book to those that are counted."`
+	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest first by the first statistic. Empty without a grouping."`
+	Rows           []Group          `json:"rows" nullable:"false" doc:"Of two groupings: what the groups of each key of the first come to together, from the orders."`
+	Columns        []Group          `json:"columns" nullable:"false" doc:"The same by the keys of the second."`
 	Total          Group            `json:"total" doc:"Computed from the orders, each counted once."`
+	Legs           []TookLeg        `json:"legs" nullable:"false" doc:"Of a chain: each leg by itself."`
+	ChainLine      string           `json:"chain_line,omitempty" doc:"Whether the legs add up to the whole, and why not where they do not."`
+	BeginsUntil    string           `json:"begins_until,omitempty" format:"date" doc:"Before this day orders begun before the book are missing."`
 	Distribution   []Bar            `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first; with very many, gathered in stretches."`
 	Stretch        float64          `json:"stretch" doc:"The width of the bars, in units: 1 where every length is whole and stands by itself."`
 	Notes          []Note           `json:"notes" nullable:"false"`
+}
+
+// TookLeg is one leg of a chain.
+type TookLeg struct {
+	From   string  `json:"from"`
+	To     string  `json:"to"`
+	Groups []Group `json:"groups" nullable:"false" doc:"Those of the whole, in its order."`
+	Total  Group   `json:"total"`
+}
+
+// Step is a step of the working.
+type Step struct {
+	Code   string           `json:"code" doc:"book, period, condition, ended or counted."`
+	Label  string           `json:"label"`
+	Orders int              `json:"orders" doc:"How many are left."`
+	Left   []Reconciliation `json:"left" nullable:"false" doc:"What the step leaves out; 'state' is the word for 'placed' where the period or the condition does."`
 }
 
 // Period is a stretch of whole days, both ends in.
@@ -133,7 +159,14 @@ type Group struct {
 	Asked              int              `json:"asked" doc:"Orders asked about."`
 	N                  int              `json:"n" doc:"Orders counted."`
 	Mean               *float64         `json:"mean" nullable:"true"`
+	Figures            []*float64       `json:"figures" nullable:"false" doc:"The statistics that are shown, in the order of show."`
+	Small              bool             `json:"small" doc:"So few lengths that the statistics say little."`
+	Running            string           `json:"running" doc:"Percent of the orders asked about that still run."`
+	Step               *TimeStep        `json:"step,omitempty" doc:"Where the group is a step of time."`
+	P25                *float64         `json:"p25" nullable:"true"`
 	Median             *float64         `json:"median" nullable:"true"`
+	P75                *float64         `json:"p75" nullable:"true"`
+	P10                *float64         `json:"p10" nullable:"true"`
 	P90                *float64         `json:"p90" nullable:"true"`
 	Min                *float64         `json:"min" nullable:"true"`
 	Max                *float64         `json:"max" nullable:"true"`
@@ -142,7 +175,44 @@ type Group struct {
 	Reconciliation     []Reconciliation `json:"reconciliation" nullable:"false" doc:"Adds up to the orders asked about."`
 	ReconciliationLine string           `json:"reconciliation_line"`
 	Over               *Over            `json:"over,omitempty" doc:"Where a limit was asked for."`
+	Kept               *Kept            `json:"kept,omitempty" doc:"Where a promise was asked about."`
+	EveryLeg           *EveryLeg        `json:"every_leg,omitempty" doc:"Of a chain: the orders that have completed every leg."`
 	Estimate           *Estimate        `json:"estimate,omitempty" doc:"Where running orders were asked for, and can be estimated with."`
+}
+
+// TimeStep are the days of a group that is a step of time.
+type TimeStep struct {
+	Key    int    `json:"key" doc:"The place of its name among the group's keys."`
+	From   string `json:"from" format:"date"`
+	To     string `json:"to" format:"date"`
+	Cut    bool   `json:"cut" doc:"The records, or the period, do not cover it whole."`
+	Begins bool   `json:"begins" doc:"Orders begun before the book are missing from it."`
+}
+
+// EveryLeg are the orders that have completed every leg of a chain.
+type EveryLeg struct {
+	N    int      `json:"n"`
+	Mean *float64 `json:"mean" nullable:"true" doc:"Of this leg, over these orders."`
+}
+
+// Kept says how a group stands towards its promise.
+type Kept struct {
+	Standings []Standing `json:"standings" nullable:"false" doc:"Early, on the day, late, open and not due, open and late, cancelled, no promise: they add up to the orders asked about."`
+	Late      int        `json:"late" doc:"Late, open or not."`
+	Told      int        `json:"told" doc:"Of so many that can be told: reached, or due before the data date."`
+	LateShare string     `json:"late_share" doc:"Percent."`
+}
+
+// Standing is one group of orders towards their promise. The sizes are working days from the promise to the end, or to the
+// data date; negative before it.
+type Standing struct {
+	Code   string   `json:"code"`
+	Label  string   `json:"label"`
+	Orders int      `json:"orders"`
+	Median *float64 `json:"median" nullable:"true" doc:"Of the sizes; null where there are none."`
+	P90    *float64 `json:"p90" nullable:"true"`
+	Min    *float64 `json:"min" nullable:"true"`
+	Max    *float64 `json:"max" nullable:"true"`
 }
 
 // Over divides a group by a limit; finished + waiting + within + undecided are all that end or still run.

@@ -82,7 +82,7 @@ func (l *listFlags) add(flags *pflag.FlagSet) {
 	flags.StringArrayVar(&l.Marks, "mark", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
 	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed")
+	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in")
 	flags.StringVar(&l.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
 	flags.Float64Var(&l.shortest, "shortest", 0, "only counted orders of at least this `length`")
 	flags.Float64Var(&l.longest, "longest", 0, "only counted orders of at most this `length`")
@@ -119,24 +119,23 @@ const (
 )
 
 func addListOutput(cmd *cobra.Command) {
-	addFormat(cmd, asNDJSON, asXLSX, asParquet)
-	cmd.Flags().String("output", "", "write the whole list to this `file`; its ending says the form, unless --format does")
+	addOutput(cmd)
 	cmd.Flags().Bool("without-contacts", false, "leave out contacts and telephones of customers, in a file")
+}
+
+// addOutput lets a command write files.
+func addOutput(cmd *cobra.Command) {
+	addFormat(cmd, asNDJSON, asXLSX, asParquet)
+	cmd.Flags().String("output", "", "write the whole of it to this `file`; its ending says the form, unless --format does")
 }
 
 // list prints a page of a list as a table, or takes the whole of it away as a file.
 func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Values) error {
-	format, output := e.settings.GetString("format"), e.settings.GetString("output")
-	if output != "" && !cmd.Flags().Changed("format") {
-		format = strings.TrimPrefix(filepath.Ext(output), ".")
-		if !slices.Contains([]string{asCSV, asJSON, asNDJSON, asXLSX, asParquet}, format) {
-			return misuse{fmt.Errorf("the ending of %q says no form; want csv, json, ndjson, xlsx or parquet, or --format", output)}
-		}
+	format, err := e.fileFormat(cmd)
+	if err != nil {
+		return err
 	}
 	if format == asTable {
-		if output != "" {
-			return misuse{errors.New("a table is for reading; want another --format for a file")}
-		}
 		answer, err := c.OrdersAt(cmd.Context(), words)
 		if err != nil {
 			return err
@@ -146,16 +145,40 @@ func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Value
 	if cmd.Flags().Changed("limit") || cmd.Flags().Changed("offset") {
 		return misuse{errors.New("--limit and --offset are for tables; a file has the whole list")}
 	}
-	out := cmd.OutOrStdout()
-	if output == "" {
-		if (format == asXLSX || format == asParquet) && width(out) > 0 {
-			return misuse{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
-		}
-		return c.TakeAway(cmd.Context(), words, format, e.settings.GetBool("without-contacts"), out)
-	}
-	return writeWhole(output, func(to io.Writer) error {
+	return e.writeFile(cmd, format, func(to io.Writer) error {
 		return c.TakeAway(cmd.Context(), words, format, e.settings.GetBool("without-contacts"), to)
 	})
+}
+
+// fileFormat is the form that --format asks for, or the ending of --output.
+func (e *environment) fileFormat(cmd *cobra.Command) (string, error) {
+	format, output := e.settings.GetString("format"), e.settings.GetString("output")
+	files := []string{asCSV, asJSON, asNDJSON, asXLSX, asParquet}
+	if output != "" && !cmd.Flags().Changed("format") {
+		format = strings.TrimPrefix(filepath.Ext(output), ".")
+		if !slices.Contains(files, format) {
+			return "", misuse{fmt.Errorf("the ending of %q says no form; want csv, json, ndjson, xlsx or parquet, or --format", output)}
+		}
+	}
+	if format != asTable && !slices.Contains(files, format) {
+		return "", misuse{fmt.Errorf("%q is no form of output; want one of %s, %s", format, asTable, strings.Join(files, ", "))}
+	}
+	if format == asTable && output != "" {
+		return "", misuse{errors.New("a table is for reading; want another --format for a file")}
+	}
+	return format, nil
+}
+
+// writeFile writes to the file that --output names, or else to standard output.
+func (e *environment) writeFile(cmd *cobra.Command, format string, write func(io.Writer) error) error {
+	out, output := cmd.OutOrStdout(), e.settings.GetString("output")
+	if output != "" {
+		return writeWhole(output, write)
+	}
+	if (format == asXLSX || format == asParquet) && width(out) > 0 {
+		return misuse{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
+	}
+	return write(out)
 }
 
 // writeWhole writes a file that appears only once it is whole.

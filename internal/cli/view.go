@@ -113,16 +113,13 @@ func newViewRun(e *environment) *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("the view %q has an address that cannot be read: %w", view.Name, err)
 			}
-			words.Del("order") // the sheet that was open beside it
+			words.Del("order")   // the sheet that was open beside it
+			words.Del("picture") // a terminal draws none
 			switch page {
 			case ordersPage:
 				return e.list(cmd, c, words)
 			case howLongPage:
-				answer, err := c.TookAt(cmd.Context(), words)
-				if err != nil {
-					return err
-				}
-				return e.printTook(cmd, answer)
+				return e.took(cmd, c, words, false)
 			case duePage:
 				answer, err := c.DueAt(cmd.Context(), words)
 				if err != nil {

@@ -67,14 +67,18 @@ type Question struct {
 	From, To, In, Count, Calendar, Basis, Period string
 	By                                           []string
 	Where                                        string   // a condition in CEL
-	Over, AtLeast                                *float64 // a limit; at most one of them, and only where Took is asked
-	WithRunning                                  bool     // an estimate with running orders; only where Took is asked
+	Over, AtLeast                                *float64 // a limit; at most one of them
+	Through                                      []string // milestones that make a chain of legs
+	Promise                                      string   // a plan, or a number of working days
+	Show                                         []string // statistics; only where Took is asked, as WithRunning is
+	WithRunning                                  bool     // an estimate with running orders
 }
 
 // Words are the words of an address that asks the question.
 func (q Question) Words() url.Values {
 	v := values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
-		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where})
+		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where,
+		"through": strings.Join(q.Through, ","), "promise": q.Promise, "show": strings.Join(q.Show, ",")})
 	for name, limit := range map[string]*float64{"over": q.Over, "at_least": q.AtLeast} {
 		if limit != nil {
 			v.Set(name, strconv.FormatFloat(*limit, 'g', -1, 64))
@@ -104,6 +108,8 @@ type Selection struct {
 	Group             []string // nil: all groups
 	Note              string
 	Doubt             string
+	Beyond            string // finished, waiting, within or undecided, by the question's limit
+	Standing          string // by the question's promise
 	Shortest, Longest *float64
 	Sort              string
 	Offset            int
@@ -138,10 +144,28 @@ func (c *Client) TookAt(ctx context.Context, words url.Values) (*api.Took, error
 	return call[api.Took](ctx, c, http.MethodGet, "/took", words, nil)
 }
 
+// TookFile writes how long a leg took as a file: csv, xlsx, ndjson, json or parquet.
+func (c *Client) TookFile(ctx context.Context, words url.Values, format string, to io.Writer) error {
+	words = maps.Clone(words)
+	words.Set("format", format)
+	return c.file(ctx, "/took-file", words, to)
+}
+
+// file writes what the service sends.
+func (c *Client) file(ctx context.Context, path string, words url.Values, to io.Writer) error {
+	response, err := send(ctx, c, http.MethodGet, path, words, nil)
+	if err != nil {
+		return err
+	}
+	defer response.Body.Close()
+	_, err = io.Copy(to, response.Body)
+	return err
+}
+
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}
@@ -186,13 +210,7 @@ func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, 
 	if withoutContacts {
 		words.Set("without_contacts", "true")
 	}
-	response, err := send(ctx, c, http.MethodGet, "/orders-file", words, nil)
-	if err != nil {
-		return err
-	}
-	defer response.Body.Close()
-	_, err = io.Copy(to, response.Body)
-	return err
+	return c.file(ctx, "/orders-file", words, to)
 }
 
 // Order is one order with the length of a question's leg, day by day.

@@ -23,6 +23,7 @@ const (
 	ShippedDiffers   = "the order says another shipped day than its shipments"
 	WithoutLines     = "no lines"
 	NotPaid          = "delivered and not paid"
+	NotInvoiced      = "delivered and not invoiced"
 	PaidInParts      = "paid in parts"
 	PaidElsewhere    = "paid in another currency"
 	ReceiptTwice     = "a receipt that stands with another order as well"
@@ -162,6 +163,9 @@ func (b *belongings) add(o book.Order) error {
 		b.plant(TwoOnOneDay, o.Number)
 	case !seen && life.ordered != 0 && wanted > life.ordered:
 		b.plant(FirstBookedAhead, o.Number)
+	}
+	if life.delivered != 0 && known(milestone.Invoiced) == 0 {
+		b.plant(NotInvoiced, o.Number)
 	}
 	if !seen {
 		n := len(b.customers)

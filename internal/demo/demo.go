@@ -96,6 +96,7 @@ func Orders(o Options) iter.Seq2[book.Order, string] {
 				if kind != "" {
 					plant(kind, &order, m.calendars[s])
 				}
+				m.invoice(&order)
 				m.made++
 				if !yield(order, kind) {
 					return
@@ -182,6 +183,17 @@ func (m *maker) order(ordered day.Day) (book.Order, int) {
 		set(milestone.Delivered, delivered)
 	}
 	return o, s
+}
+
+// invoice bills what was delivered some days later, and forgets it now and then.
+func (m *maker) invoice(o *book.Order) {
+	r := rand.New(rand.NewPCG(m.options.Seed, uint64(m.made)))
+	delivered := o.Days[milestone.Index(milestone.BuiltIn(), milestone.Delivered)]
+	invoiced := delivered + day.Day(r.ExpFloat64()*2)
+	if delivered == 0 || invoiced > DataDate || r.Float64() < 0.06 {
+		return
+	}
+	o.Days[milestone.Index(milestone.BuiltIn(), milestone.Invoiced)] = invoiced
 }
 
 func (m *maker) pickSite(d day.Day) int {

@@ -179,6 +179,7 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 		}},
 		{ShippedDiffers, func(n string) bool { return latest(shipments[n], "shipped") > orders[n]["shipped"] }},
 		{WithoutLines, func(n string) bool { return len(lines[n]) == 0 }},
+		{NotInvoiced, func(n string) bool { return orders[n]["delivered"] != "" && orders[n]["invoiced"] == "" }},
 		{NotPaid, func(n string) bool { return orders[n]["delivered"] != "" && len(payments[n]) == 0 }},
 		{PaidInParts, func(n string) bool { return len(payments[n]) > 0 && payments[n][0]["amount"] != orders[n]["value"] }},
 		{PaidElsewhere, func(n string) bool { return payments[n][0]["currency"] == "USD" }},

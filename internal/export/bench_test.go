@@ -43,7 +43,7 @@ func BenchmarkTakeAway(b *testing.B) {
 	}
 	shipped := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
 	var columns []list.Column
-	head := export.Head{Sentence: q.Sentence().String()}
+	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	for name, operand := range map[string]predicate.Operand{"number": predicate.Number{}, "customer": predicate.Field("customer"), "site": predicate.Field("site"), "place": predicate.Field("place"),
 		"ordered": predicate.Day("ordered"), "promised": predicate.Day("promised"), "shipped": predicate.Day("shipped"), "value": predicate.Value{}, "length": predicate.Length{Leg: shipped, Measure: q.Measure}} {
 		columns = append(columns, list.Column{Text: name, Heading: name, Operand: operand})

@@ -1,6 +1,6 @@
-// Package export writes lists of orders to files that people take away: CSV (RFC 4180), Office Open XML, NDJSON, JSON
-// and Parquet. Rows are written as they come, so that a file can be larger than what is held of it. The first thing in
-// every file is the sentence that says what it is.
+// Package export writes lists of orders, and tables of answers, to files that people take away: CSV (RFC 4180), Office
+// Open XML, NDJSON, JSON and Parquet. Rows are written as they come, so that a file can be larger than what is held of it.
+// The first thing in every file is the sentence that says what it is.
 package export
 
 import (
@@ -40,6 +40,7 @@ func (f Format) MediaType() string { return mediaTypes[f] }
 
 // A Head is what stands in a file besides its rows.
 type Head struct {
+	Sheet    string   // the name of the worksheet, for XLSX
 	Sentence string   // exactly what was asked
 	Lines    []string // what was selected, and the reconciliation
 	Columns  []Column

@@ -23,6 +23,7 @@ import (
 )
 
 var head = Head{
+	Sheet:    "Orders",
 	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders asked about = 3 counted."},
 	Columns: []Column{{"number", list.Text, false}, {"=shipped", list.OnDay, true}, {"value", list.Number, false}, {"unpaid", list.YesNo, false}, {"lines.product", list.Joined, false}},
 	Marks:   []Mark{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
@@ -131,18 +132,18 @@ func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
 	about, err := book.GetCellValue(aboutSheet, "A1")
 	require.NoError(t, err)
 	require.Equal(t, head.Sentence, about)
-	panes, err := book.GetPanes(ordersSheet)
+	panes, err := book.GetPanes(head.Sheet)
 	require.NoError(t, err)
 	require.True(t, panes.Freeze && panes.YSplit == 1 && panes.XSplit == 1)
 	for i, r := range rows {
 		for c, cell := range r.Cells {
 			at, _ := excelize.CoordinatesToCellName(c+1, i+2)
-			raw, err := book.GetCellValue(ordersSheet, at, excelize.Options{RawCellValue: true})
+			raw, err := book.GetCellValue(head.Sheet, at, excelize.Options{RawCellValue: true})
 			require.NoError(t, err)
-			formula, err := book.GetCellFormula(ordersSheet, at)
+			formula, err := book.GetCellFormula(head.Sheet, at)
 			require.NoError(t, err)
 			require.Empty(t, formula)
-			kind, err := book.GetCellType(ordersSheet, at)
+			kind, err := book.GetCellType(head.Sheet, at)
 			require.NoError(t, err)
 			if cell.Text == "" {
 				require.Empty(t, raw)
@@ -155,7 +156,7 @@ func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
 				moment, err := excelize.ExcelDateToTime(serial, false)
 				require.NoError(t, err)
 				require.Equal(t, (cell.Text + " 00:00:00")[:10], moment.Round(time.Second).Format(time.DateOnly))
-				shown, err := book.GetCellValue(ordersSheet, at)
+				shown, err := book.GetCellValue(head.Sheet, at)
 				require.NoError(t, err)
 				require.Equal(t, cell.Text[:min(len(cell.Text), 16)], shown)
 			case 2:
@@ -165,7 +166,7 @@ func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
 				require.Equal(t, cell.Text, raw)
 				require.Equal(t, excelize.CellTypeInlineString, kind)
 			}
-			id, err := book.GetCellStyle(ordersSheet, at)
+			id, err := book.GetCellStyle(head.Sheet, at)
 			require.NoError(t, err)
 			style, err := book.GetStyle(id)
 			require.NoError(t, err)
@@ -230,7 +231,7 @@ func TestWhatAWorksheetCannotHoldIsRefused(t *testing.T) {
 	assert.NoError(t, CSV.Check(5_000_000))
 	row := list.Row{Number: "N-1", Mark: -1, Marks: []int{-1}, Cells: []list.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
 	var out bytes.Buffer
-	err := Write(&out, XLSX, Head{Columns: []Column{{Heading: "products", Kind: list.Joined}}}, slices.Values([]list.Row{row}))
+	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}}, slices.Values([]list.Row{row}))
 	assert.ErrorContains(t, err, `order N-1, column "products": a text of 32768 characters`)
 	assert.Zero(t, out.Len(), "nothing is sent of a file that cannot be made")
 }

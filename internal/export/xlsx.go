@@ -15,8 +15,7 @@ import (
 )
 
 const (
-	ordersSheet = "Orders"
-	aboutSheet  = "About"
+	aboutSheet = "About"
 	// mostCharacters is how many a cell of a worksheet holds.
 	mostCharacters = 32767
 )
@@ -45,8 +44,8 @@ const (
 	clockForm = "yyyy-mm-dd hh:mm"
 )
 
-// writeXLSX puts the rows into one worksheet, below a frozen head, and what they are into another: so that all of a
-// worksheet's rows can be orders.
+// writeXLSX puts the rows into one worksheet, below a frozen head, and what they are into another: so that all rows of a
+// worksheet can be those of the table.
 func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 	file := excelize.NewFile()
 	defer func() {
@@ -54,14 +53,14 @@ func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 			err = e
 		}
 	}()
-	if err := file.SetSheetName("Sheet1", ordersSheet); err != nil {
+	if err := file.SetSheetName("Sheet1", head.Sheet); err != nil {
 		return err
 	}
 	styles, err := newStyles(file, head)
 	if err != nil {
 		return err
 	}
-	out, err := file.NewStreamWriter(ordersSheet)
+	out, err := file.NewStreamWriter(head.Sheet)
 	if err != nil {
 		return err
 	}

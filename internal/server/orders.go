@@ -31,10 +31,12 @@ import (
 type OrdersInput struct {
 	QuestionInput
 	Placed   string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State    string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted'."`
+	State    string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group    []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Note     string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off or cut-off-untimed."`
+	Note     string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed or stand-in."`
 	Doubt    string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
+	Beyond   string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished) or undecided (still running)."`
+	Standing string         `query:"standing" doc:"By the promise: early, on-the-day, late, not-due, open-late, cancelled or no-promise."`
 	Shortest optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
 	Longest  optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
 	Sort     string         `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
@@ -50,7 +52,7 @@ type pageInput struct {
 }
 
 func (in *OrdersInput) selection(u leg.Unit) summary.Selection {
-	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt,
+	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, Beyond: in.Beyond, Standing: in.Standing,
 		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
 }
 
@@ -95,12 +97,11 @@ type askedList struct {
 }
 
 func (s *server) asked(in *OrdersInput) (a askedList, err error) {
-	b := s.Snapshot()
-	a.book = b
-	q, err := in.question(b)
+	q, b, err := in.question(s.Snapshot())
 	if err != nil {
 		return a, err
 	}
+	a.book = b
 	if len(q.Periods) > 1 {
 		return a, request.Refuse("period", in.Period, "a list of orders takes one period")
 	}
@@ -251,7 +252,7 @@ func (p *placements) of(b *book.Book, q summary.Question) placement {
 	if q.Periods[0].Unbounded() && q.Where.Condition == nil {
 		return placement{parts: []api.Reconciliation{}}
 	}
-	q.By = nil
+	q.By, q.Through, q.Promise, q.Limit, q.Waiting = nil, nil, nil, nil, false
 	sentence := q.Sentence().String()
 	p.mutex.Lock()
 	if p.version != b.Version() || len(p.by) > mostPlacements {
@@ -308,8 +309,16 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	}
 	if parsed, err := leg.ParseState(s.State); err == nil {
 		words = q.Leg.Label(parsed)
+	} else if known, is := stateWords[s.State]; is {
+		words = known
 	} else if s.State != "" {
 		words = s.State
+	}
+	if q.Limit != nil && s.Beyond != "" {
+		words += ", " + fmt.Sprintf(beyondWords[s.Beyond], q.Limit.Words(q.Measure.Unit))
+	}
+	if standing, err := summary.ParseStanding(s.Standing); err == nil {
+		words += ", " + standing.Label()
 	}
 	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
@@ -336,12 +345,26 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	return words
 }
 
+var stateWords = map[string]string{
+	summary.Ended:    "with the leg complete",
+	summary.EveryLeg: "with every leg of the chain complete",
+}
+
+// beyondWords say what a limit makes of orders, around its own words.
+var beyondWords = map[string]string{
+	summary.Finished:     "finished, took %s",
+	summary.StillWaiting: "still running, %s so far",
+	summary.Within:       "finished, not %s",
+	summary.NotOver:      "still running, not %s so far",
+}
+
 var noteWords = map[string]string{
 	summary.NoteNegative:        "negative lengths",
 	summary.NoteHolidaysUnknown: "holidays unknown on some day",
 	summary.NoteDefaultCalendar: "counted by the default calendar",
 	summary.NoteCutOff:          "ordered after the cut-off",
 	summary.NoteCutOffUntimed:   "without a time of day, at a site with a cut-off",
+	summary.NoteStandIn:         "with a day that stands in for a missing one",
 }
 
 func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Listed) api.OrderEntry {
@@ -365,7 +388,7 @@ func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Li
 func milestonesBody(b *book.Book, o book.Order) map[string]string {
 	days := map[string]string{}
 	for m, d := range o.Days {
-		if d != 0 {
+		if d != 0 && b.Milestones()[m].Of == "" {
 			days[b.Milestones()[m].Name] = d.String()
 		}
 	}
@@ -395,7 +418,7 @@ type orderInput struct {
 
 func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order], error) {
 	b := s.Snapshot()
-	q, err := summary.Parse(b, in.LegInput.request())
+	q, b, err := QuestionInput{LegInput: in.LegInput}.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -436,8 +459,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{}, Parts: []api.PartTable{}, Findings: append([]string{}, o.Findings.Words()...),
 	}
 	for m, d := range o.Days {
-		if d != 0 {
-			at := b.Milestones()[m]
+		if at := b.Milestones()[m]; d != 0 && at.Of == "" {
 			body.Days = append(body.Days, api.MilestoneOn{Name: at.Name, Day: d.String(), Time: body.Order.Times[at.Name], Plan: at.Plan, Known: known[m] != 0})
 		}
 	}

@@ -172,6 +172,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
 	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
+	huma.Register(to, get("took-file", "/took-file", "How long a leg took, as a file"), s.tookFile)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("take-away", "/orders-file", "A whole list of orders as a file"), s.takeAway)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)

@@ -107,7 +107,7 @@ func tellsContact(c predicate.Condition) (tells bool) {
 // headOf is what stands in a file besides its rows.
 func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	q, b := asked.Question, asked.book
-	head := export.Head{Sentence: q.Sentence().String()}
+	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := figure.Counted(answer.Rows, "row")
 	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", figure.Sentence(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if placed := s.placed.of(b, q); placed.line != "" {

@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
+	"strings"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -35,24 +37,64 @@ func (in LegInput) request() summary.Request {
 // QuestionInput is a question in full.
 type QuestionInput struct {
 	LegInput
-	Basis  string   `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
-	Period string   `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
-	By     []string `query:"by" doc:"At most two groupings, with a comma between them."`
-	Where  string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL (Common Expression Language): fields and milestones by name, underscores for hyphens; a missing one is null; days as text; days, working_days, weeks, hours, working_hours of two milestones, days_so_far and working_days_so_far up to the data date. site == \"Galway\" && working_days_so_far(ordered, shipped) > 30"`
+	Basis   string         `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
+	Period  string         `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
+	By      []string       `query:"by" doc:"At most two groupings, with a comma between them."`
+	Through []string       `query:"through" doc:"Milestones between from and to, with commas, that make a chain of legs."`
+	Promise string         `query:"promise" doc:"Also whether the leg's end came by a plan such as promised, or within a number of working days after its start."`
+	Over    optionalNumber `query:"over" doc:"Also how many took over this length, in the unit: more than it."`
+	AtLeast optionalNumber `query:"at_least" doc:"Also how many took at least this length, in the unit."`
+	Where   string         `query:"where" maxLength:"10000" doc:"A condition on orders in CEL (Common Expression Language): fields and milestones by name, underscores for hyphens; a missing one is null; days as text; days, working_days, weeks, hours, working_hours of two milestones, days_so_far and working_days_so_far up to the data date. site == \"Galway\" && working_days_so_far(ordered, shipped) > 30"`
 }
 
-// question understands the words, the condition among them.
-func (in QuestionInput) question(b *book.Book) (summary.Question, error) {
+// question understands the words, the condition among them, against a book, which it gives with the stand-ins that they name.
+func (in QuestionInput) question(b *book.Book) (summary.Question, *book.Book, error) {
+	b, err := in.withStandIns(b)
+	if err != nil {
+		return summary.Question{}, b, err
+	}
 	q, err := summary.Parse(b, in.request())
-	if err != nil || in.Where == "" {
-		return q, err
+	if err != nil {
+		return q, b, err
+	}
+	if q.Limit, err = in.limit(q.Measure.Unit); err != nil || in.Where == "" {
+		return q, b, err
 	}
 	condition, err := filter.Parse(b, in.Where)
 	if err != nil {
-		return q, request.Refuse("where", in.Where, err.Error())
+		return q, b, request.Refuse("where", in.Where, err.Error())
 	}
 	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
-	return q, nil
+	return q, b, nil
+}
+
+// withStandIns is the book with the milestones that the words name, such as invoiced-or-shipped.
+func (in QuestionInput) withStandIns(b *book.Book) (*book.Book, error) {
+	for word, name := range map[string]string{"from": in.From, "to": in.To, "basis": in.Basis, "promise": in.Promise} {
+		next, err := b.WithStandIns(name)
+		if err != nil {
+			return b, request.Refuse(word, name, err.Error())
+		}
+		b = next
+	}
+	next, err := b.WithStandIns(in.Through...)
+	if err != nil {
+		return b, request.Refuse("through", strings.Join(in.Through, ","), err.Error())
+	}
+	return next, nil
+}
+
+// limit is the one that is asked for; nil for none.
+func (in QuestionInput) limit(u leg.Unit) (*summary.Limit, error) {
+	switch {
+	case in.Over.given && in.AtLeast.given:
+		return nil, request.Refuse("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
+	case in.Over.given:
+		return &summary.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
+	case in.AtLeast.given:
+		return &summary.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
+	}
+	return nil, nil
 }
 
 // condition says how a condition is understood, and what of it can be picked.
@@ -78,45 +120,39 @@ func decimalsOf(currency string) int {
 
 func (in QuestionInput) request() summary.Request {
 	r := in.LegInput.request()
-	r.Basis, r.Period, r.By = in.Basis, in.Period, in.By
+	r.Basis, r.Period, r.By, r.Through, r.Promise = in.Basis, in.Period, in.By, in.Through, in.Promise
 	return r
 }
 
-type tookInput struct {
+// TookInput asks how long a leg took; exported for huma, as QuestionInput is.
+type TookInput struct {
 	QuestionInput
-	Over        optionalNumber `query:"over" doc:"Also how many took over this length, in the unit: more than it."`
-	AtLeast     optionalNumber `query:"at_least" doc:"Also how many took at least this length, in the unit."`
-	WithRunning bool           `query:"with_running" doc:"Also an estimate with the orders that still run."`
+	Show        []string `query:"show" doc:"Statistics, with commas: mean, median, min, max, standard-deviation, or percentiles such as p90; groups stand with the longest first by the first. Default mean,median,p90,min,max."`
+	WithRunning bool     `query:"with_running" doc:"Also an estimate with the orders that still run."`
 }
 
-// limit is the one that is asked for; nil for none.
-func (in *tookInput) limit(u leg.Unit) (*summary.Limit, error) {
-	switch {
-	case in.Over.given && in.AtLeast.given:
-		return nil, request.Refuse("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
-	case in.Over.given:
-		return &summary.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
-	case in.AtLeast.given:
-		return &summary.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
-	}
-	return nil, nil
-}
-
-func (s *server) took(ctx context.Context, in *tookInput) (*answered[api.Took], error) {
-	b := s.Snapshot()
-	q, err := in.question(b)
+func (s *server) took(ctx context.Context, in *TookInput) (*answered[api.Took], error) {
+	body, err := s.tookAnswer(in)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	if q.Limit, err = in.limit(q.Measure.Unit); err != nil {
-		return nil, s.failed(ctx, err)
+	return &answered[api.Took]{*body}, nil
+}
+
+func (s *server) tookAnswer(in *TookInput) (*api.Took, error) {
+	q, b, err := in.question(s.Snapshot())
+	if err != nil {
+		return nil, err
+	}
+	if q.Show, err = summary.ParseStatistics(in.Show); err != nil {
+		return nil, err
 	}
 	q.Waiting = in.WithRunning || q.Limit != nil
 	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "")
 	if in.WithRunning {
 		body.NoCurve = q.NoCurve()
 	}
-	return &answered[api.Took]{body}, nil
+	return &body, nil
 }
 
 func askedBody(q summary.Question, version int64) api.Asked {
@@ -129,7 +165,16 @@ func askedBody(q summary.Question, version int64) api.Asked {
 		Where:    q.Where.Text,
 		Basis:    q.Basis.Name,
 		By:       []string{},
+		Through:  []string{},
 		Version:  version,
+	}
+	for _, m := range q.Through {
+		body.Through = append(body.Through, m.Name)
+	}
+	if q.Promise != nil {
+		if body.Promise = q.Promise.Plan.Name; body.Promise == "" {
+			body.Promise = strconv.Itoa(q.Promise.After)
+		}
 	}
 	for _, p := range q.Sentence() {
 		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
@@ -142,40 +187,77 @@ func askedBody(q summary.Question, version int64) api.Asked {
 
 func tookBody(a summary.Answer, estimates bool) api.Took {
 	q := a.Question
-	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String()}
+	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(), Few: summary.SmallGroup}
 	if q.Limit != nil {
 		body.Limit = q.Limit.Words(q.Measure.Unit)
 	}
+	for _, shown := range q.Show {
+		body.Show = append(body.Show, shown.String())
+	}
 	for _, p := range a.Parts {
-		part := api.TookPart{
-			Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
-			Placement:      api.Placement(p.Placement),
-			PlacementLine:  p.PlacementLine(q.Basis),
-			PlacementParts: []api.Reconciliation{},
-			Groups:         []api.Group{},
-			Total:          groupBody(p.Total, q, estimates),
-			Distribution:   []api.Bar{},
-			Notes:          []api.Note{},
+		body.Parts = append(body.Parts, partBody(a, p, estimates))
+	}
+	return body
+}
+
+func partBody(a summary.Answer, p summary.Part, estimates bool) api.TookPart {
+	q := a.Question
+	groups := func(all []summary.Group) []api.Group {
+		bodies := []api.Group{}
+		for _, g := range all {
+			body := groupBody(g, q, estimates)
+			if g.Step.From != 0 {
+				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by summary.Grouping) bool { return by.Cut != summary.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.Cut(g, a.Bounds), Begins: p.Begins(g)}
+			}
+			bodies = append(bodies, body)
 		}
-		for _, r := range p.PlacementParts(q.Basis) {
-			part.PlacementParts = append(part.PlacementParts, api.Reconciliation(r))
+		return bodies
+	}
+	part := api.TookPart{
+		Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
+		Placement:      api.Placement(p.Placement),
+		PlacementLine:  p.PlacementLine(q.Basis),
+		PlacementParts: reconciliationBody(p.PlacementParts(q.Basis)),
+		Groups:         groups(p.Groups), Rows: groups(p.Rows), Columns: groups(p.Columns),
+		Total:        groupBody(p.Total, q, estimates),
+		Distribution: []api.Bar{},
+		Legs:         []api.TookLeg{}, ChainLine: p.ChainLine(q),
+		Notes: []api.Note{},
+	}
+	if p.BeginsUntil != 0 {
+		part.BeginsUntil = p.BeginsUntil.String()
+	}
+	for _, s := range p.Steps(q) {
+		part.Steps = append(part.Steps, api.Step{Code: s.Code, Label: s.Label, Orders: s.Orders, Left: reconciliationBody(s.Left)})
+	}
+	for _, l := range p.Legs {
+		one := q
+		one.Leg, one.Promise, one.Limit = l.Leg, nil, nil
+		leg := api.TookLeg{From: l.Leg.From.Name, To: l.Leg.To.Name, Groups: []api.Group{}, Total: groupBody(l.Total, one, false)}
+		for _, g := range l.Groups {
+			leg.Groups = append(leg.Groups, groupBody(g, one, false))
 		}
-		for _, g := range p.Groups {
-			part.Groups = append(part.Groups, groupBody(g, q, estimates))
-		}
-		unit := q.Measure.Unit
-		bars, width := p.Total.Lengths, 1
-		if unit.Ticks() > 1 || len(bars) > mostBars {
-			bars, width = bars.Gathered(unit.Stretch(), mostBars)
-		}
-		part.Stretch = unit.Number(width)
-		for _, bar := range bars {
-			part.Distribution = append(part.Distribution, api.Bar{Length: unit.Number(bar.Length), Longest: unit.Number(bar.Length + width - 1), Orders: bar.Orders})
-		}
-		for _, n := range p.Notes {
-			part.Notes = append(part.Notes, api.Note(n))
-		}
-		body.Parts = append(body.Parts, part)
+		part.Legs = append(part.Legs, leg)
+	}
+	unit := q.Measure.Unit
+	bars, width := p.Total.Lengths, 1
+	if unit.Ticks() > 1 || len(bars) > mostBars {
+		bars, width = bars.Gathered(unit.Stretch(), mostBars)
+	}
+	part.Stretch = unit.Number(width)
+	for _, bar := range bars {
+		part.Distribution = append(part.Distribution, api.Bar{Length: unit.Number(bar.Length), Longest: unit.Number(bar.Length + width - 1), Orders: bar.Orders})
+	}
+	for _, n := range p.Notes {
+		part.Notes = append(part.Notes, api.Note(n))
+	}
+	return part
+}
+
+func reconciliationBody(parts []summary.ReconciliationPart) []api.Reconciliation {
+	body := []api.Reconciliation{}
+	for _, r := range parts {
+		body = append(body, api.Reconciliation(r))
 	}
 	return body
 }
@@ -187,19 +269,23 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	ticks := float64(q.Measure.Unit.Ticks())
 	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
-		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(),
-		Mean: length(g.Lengths.Mean()), Median: length(g.Lengths.Quantile(0.5)), P90: length(g.Lengths.Quantile(0.9)),
+		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(), Small: g.Small(),
+		Running: figure.Percent(g.States[leg.Running], g.Orders),
+		Mean:    length(g.Lengths.Mean()), Median: length(g.Lengths.Quantile(0.5)),
+		P10: length(g.Lengths.Quantile(0.1)), P25: length(g.Lengths.Quantile(0.25)), P75: length(g.Lengths.Quantile(0.75)), P90: length(g.Lengths.Quantile(0.9)),
 		StandardDeviation: length(g.Lengths.StandardDeviation()),
 		HolidaysUnknown:   g.HolidaysUnknown, ReconciliationLine: g.ReconciliationLine(q.Leg),
+		Reconciliation: reconciliationBody(g.Reconciliation(q.Leg)),
+		Figures:        []*float64{},
 	}
 	if body.Keys == nil {
 		body.Keys = []string{}
 	}
+	for _, shown := range q.Show {
+		body.Figures = append(body.Figures, length(shown.Of(g.Lengths)))
+	}
 	if len(g.Lengths) > 0 {
 		body.Min, body.Max = length(float64(g.Lengths.Min())), length(float64(g.Lengths.Max()))
-	}
-	for _, r := range g.Reconciliation(q.Leg) {
-		body.Reconciliation = append(body.Reconciliation, api.Reconciliation(r))
 	}
 	if q.Limit != nil {
 		o := g.Over(*q.Limit)
@@ -207,8 +293,28 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided,
 			Share: figure.Percent(share[0], share[1]), Low: figure.Percent(low[0], low[1]), High: figure.Percent(high[0], high[1])}
 	}
+	if q.Promise != nil {
+		body.Kept = keptBody(g.Kept)
+	}
+	if len(q.Through) > 0 {
+		body.EveryLeg = &api.EveryLeg{N: g.Every.Orders, Mean: length(g.Every.Mean())}
+	}
 	if estimates {
 		body.Estimate = estimateBody(g, q)
+	}
+	return body
+}
+
+func keptBody(k summary.Kept) *api.Kept {
+	late, told := k.LateShare()
+	body := &api.Kept{Late: late, Told: told, LateShare: figure.Percent(late, told)}
+	for s, orders := range k.Orders {
+		standing := api.Standing{Code: summary.Standing(s).String(), Label: summary.Standing(s).Label(), Orders: orders}
+		if sizes := k.Sizes[s]; len(sizes) > 0 {
+			standing.Median, standing.P90 = number(sizes.Quantile(0.5)), number(sizes.Quantile(0.9))
+			standing.Min, standing.Max = number(float64(sizes.Min())), number(float64(sizes.Max()))
+		}
+		body.Standings = append(body.Standings, standing)
 	}
 	return body
 }

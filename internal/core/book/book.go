@@ -6,6 +6,7 @@ package book
 import (
 	"slices"
 	"sort"
+	"sync"
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
@@ -94,6 +95,7 @@ type Book struct {
 	locals       [sides][]Local // by local code; see LocalCodes
 	bounds       period.Bounds
 	numberRanks  func() []uint32
+	standIns     *sync.Map // by the two milestones: a function that gives the columns
 }
 
 // A Block is a stretch of orders by column. Its slices are equally long and must not be changed.

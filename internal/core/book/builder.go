@@ -241,6 +241,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 		blocks:       b.blocks,
 		ends:         ends,
 		bounds:       ends.Bounds,
+		standIns:     &sync.Map{},
 	}
 	for i, block := range b.blocks {
 		b.replaceParts(block, b.replaced[i])
@@ -324,6 +325,11 @@ func (c *Column) know(dataDate day.Day, plan bool) {
 			}
 		}
 	}
+	c.bound()
+}
+
+// bound finds the ends of the column's days.
+func (c *Column) bound() {
 	c.Low, c.High = 0, 0
 	for _, d := range c.Known {
 		if d != 0 && (c.Low == 0 || d < c.Low) {

@@ -20,7 +20,7 @@ func (l Leg) TwoWay() bool {
 	if l.From.Name == milestone.Ordered {
 		return false
 	}
-	return l.From.Plan || l.To.Plan || l.To.Name == milestone.Paid || l.To.Name == milestone.Invoiced
+	return l.From.Plan || l.To.Plan || l.To.Base() == milestone.Paid || l.To.Base() == milestone.Invoiced
 }
 
 // A State is what the known days of an order make of a leg.

@@ -11,6 +11,45 @@ import (
 type Milestone struct {
 	Name string
 	Plan bool
+	// Of and StandIn are set where one milestone stands in for another that is missing: the day of Of or, where an order
+	// has none, of StandIn.
+	Of, StandIn string
+}
+
+// standsIn stands between the two names of a milestone with a stand-in: invoiced-or-shipped.
+const standsIn = "-or-"
+
+// WithStandIn is a milestone with another of its kind in its place where it is missing.
+func WithStandIn(of, standIn Milestone) Milestone {
+	return Milestone{Name: of.Name + standsIn + standIn.Name, Plan: of.Plan, Of: of.Name, StandIn: standIn.Name}
+}
+
+// Base is the name of the milestone whatever stands in for it.
+func (m Milestone) Base() string {
+	if m.Of != "" {
+		return m.Of
+	}
+	return m.Name
+}
+
+// Words are the name for a sentence, which says what stands in.
+func (m Milestone) Words() string {
+	if m.Of != "" {
+		return m.Of + " (or " + m.StandIn + " where that is missing)"
+	}
+	return m.Name
+}
+
+// Pair gives the places of the two milestones in a name such as invoiced-or-shipped; false where it is none.
+func Pair(all []Milestone, name string) (of, standIn int, is bool) {
+	for i, m := range all {
+		if other, found := strings.CutPrefix(name, m.Name+standsIn); found {
+			if j := Index(all, other); j >= 0 && j != i {
+				return i, j, true
+			}
+		}
+	}
+	return 0, 0, false
 }
 
 // The milestones that every book has. Ordered and Cancelled have a meaning of their own in the rules of

@@ -32,8 +32,14 @@ type Part struct {
 	// Groups are in time order for a cut; else the longest mean comes first and groups that count nothing
 	// come last. Nil where the question has no grouping.
 	Groups []Group
-	Total  Group
-	Notes  []Note
+	// Rows and Columns are what the groups of one key of the first, or of the second, of two groupings come to together.
+	Rows, Columns []Group
+	Total         Group
+	Legs          []LegPart // of a chain, in its order
+	// BeginsUntil is the day before which orders begun before the book are missing, where the basis is later than the
+	// leg's start; zero where none are.
+	BeginsUntil day.Day
+	Notes       []Note
 }
 
 // Placement says how the period and the condition divide the book: InBook = Asked + Outside + Undated + Unmet +
@@ -62,7 +68,23 @@ type Group struct {
 	HolidaysUnknown int     // lengths that leave the coverage of their calendar
 	ByDefault       int     // lengths counted by the default calendar, as a stand-in
 	Waiting         Waiting // where the question asks for it
+	Kept            Kept    // where the question asks for it
+	Every           Every   // of a chain
+	// Step are the days of the step of time in which the group's orders are placed; zero where no grouping cuts time.
+	Step day.Span
 }
+
+// Cut says that the records, or the period that was asked about, do not cover a group's step of time whole.
+func (p Part) Cut(g Group, bounds period.Bounds) bool {
+	first, last := bounds.FirstDay, bounds.DataDate
+	if !p.Period.Unbounded() {
+		first, last = max(first, p.Period.Span.From), min(last, p.Period.Span.LastDay())
+	}
+	return g.Step.From != 0 && (g.Step.From < first || g.Step.LastDay() > last)
+}
+
+// Begins says that orders begun before the book are missing from a group's step of time.
+func (p Part) Begins(g Group) bool { return g.Step.From != 0 && g.Step.From < p.BeginsUntil }
 
 // A ReconciliationPart is one number of the line that adds up to the orders asked about.
 type ReconciliationPart struct {
@@ -152,9 +174,10 @@ const (
 	NoteDefaultCalendar = "default-calendar"
 	NoteCutOff          = "cut-off"
 	NoteCutOffUntimed   = "cut-off-untimed"
+	NoteStandIn         = "stand-in"
 )
 
-// Ask computes the answer: one pass over the orders for each period.
+// Ask computes the answer: one pass over the orders for each period, and for each leg of a chain.
 func Ask(b *book.Book, q Question) Answer {
 	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version()}
 	for _, p := range q.Periods {
@@ -172,22 +195,81 @@ func (p *plan) answer(asked period.Period) Part {
 	}
 	slices.SortFunc(part.Lacking, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
 	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated - t.unmet - part.Placement.Undecided
+	groups := p.groupsOf(t)
+	part.Total = total(groups)
+	order := p.arrange(groups)
+	if len(p.axes) > 0 {
+		part.Groups = at(groups, order)
+	}
+	if len(p.axes) == 2 {
+		part.Rows, part.Columns = p.along(0, part.Groups), p.along(1, part.Groups)
+	}
+	for i, l := range p.question.Chain() {
+		one := p.question
+		one.Leg, one.Through, one.Promise = l, nil, nil
+		legs := newPlan(p.book, one, asked)
+		of := legs.groupsOf(legs.scan())
+		for g := range of {
+			of[g].Every = t.every.of(g, i)
+		}
+		leg := LegPart{Leg: l, Total: total(of)}
+		if len(p.axes) > 0 {
+			leg.Groups = at(of, order)
+		}
+		part.Legs = append(part.Legs, leg)
+	}
+	part.BeginsUntil = p.beginsUntil(asked)
+	part.Notes = p.notes(asked, part)
+	return part
+}
+
+// groupsOf turns what was counted into groups, by their number.
+func (p *plan) groupsOf(t *tally) []Group {
 	groups := make([]Group, p.groups)
 	for g, count := range p.gather(t) {
 		groups[g] = p.group(g, count, t)
 	}
 	if p.question.Waiting {
-		for g, waiting := range p.gatherWaiting() {
+		for g, waiting := range p.gatherWaiting(t) {
 			groups[g].Waiting = waiting
 		}
 	}
-	part.Total = total(groups)
-	part.Total.Waiting = totalWaiting(groups)
-	if len(p.axes) > 0 {
-		part.Groups = p.arrange(groups)
+	if p.promise != nil {
+		for g, kept := range p.gatherKept(t.kept) {
+			groups[g].Kept = kept
+		}
 	}
-	part.Notes = p.notes(asked, part)
-	return part
+	if p.every != nil {
+		for g := range groups {
+			groups[g].Every = t.every.of(g, len(p.every.legs)-1)
+		}
+	}
+	return groups
+}
+
+// at are the groups at some places.
+func at(groups []Group, places []int) []Group {
+	some := make([]Group, len(places))
+	for i, place := range places {
+		some[i] = groups[place]
+	}
+	return some
+}
+
+// along adds up the groups of each key of one of two groupings.
+func (p *plan) along(axis int, groups []Group) []Group {
+	by := map[string][]Group{}
+	for _, g := range groups {
+		by[g.Keys[axis]] = append(by[g.Keys[axis]], g)
+	}
+	var sums []Group
+	for key, own := range by {
+		sum := total(own)
+		sum.Keys, sum.Step = []string{key}, p.axes[axis].step(key)
+		sums = append(sums, sum)
+	}
+	sortGroups(sums, p.axes[axis:axis+1], p.question.first())
+	return sums
 }
 
 // group gathers what was counted under one group's number.
@@ -204,7 +286,11 @@ func (p *plan) group(g int, count groupCount, t *tally) Group {
 	rest := g
 	for i := len(p.axes) - 1; i >= 0; i-- {
 		size := len(p.axes[i].labels)
-		group.Keys[i] = p.axes[i].labels[rest%size]
+		code := rest % size
+		group.Keys[i] = p.axes[i].labels[code]
+		if p.axes[i].spans != nil {
+			group.Step = p.axes[i].spans[code]
+		}
 		rest /= size
 	}
 	return group
@@ -213,7 +299,6 @@ func (p *plan) group(g int, count groupCount, t *tally) Group {
 // total adds the groups' orders up; each order lies in exactly one group.
 func total(groups []Group) Group {
 	var sum Group
-	lowest, highest := math.MaxInt, math.MinInt
 	for _, g := range groups {
 		sum.Orders += g.Orders
 		sum.HolidaysUnknown += g.HolidaysUnknown
@@ -221,12 +306,26 @@ func total(groups []Group) Group {
 		for s, n := range g.States {
 			sum.States[s] += n
 		}
-		if len(g.Lengths) > 0 {
-			lowest, highest = min(lowest, g.Lengths.Min()), max(highest, g.Lengths.Max())
+		sum.Waiting.Untold += g.Waiting.Untold
+		for s, n := range g.Kept.Orders {
+			sum.Kept.Orders[s] += n
 		}
+		sum.Kept.HolidaysUnknown += g.Kept.HolidaysUnknown
+		sum.Every.Orders += g.Every.Orders
+		sum.Every.Ticks += g.Every.Ticks
 	}
-	if lowest <= highest {
-		sum.Lengths = merged(groups, lowest, highest)
+	all := func(of func(g Group) Distribution) Distribution {
+		each := make([]Distribution, len(groups))
+		for i, g := range groups {
+			each[i] = of(g)
+		}
+		return merged(each...)
+	}
+	sum.Lengths = all(func(g Group) Distribution { return g.Lengths })
+	sum.Waiting.Running = all(func(g Group) Distribution { return g.Waiting.Running })
+	sum.Waiting.Cancelled = all(func(g Group) Distribution { return g.Waiting.Cancelled })
+	for s := range Standings {
+		sum.Kept.Sizes[s] = all(func(g Group) Distribution { return g.Kept.Sizes[s] })
 	}
 	return sum
 }
@@ -234,12 +333,20 @@ func total(groups []Group) Group {
 // widest is the range of lengths that are merged by counting; wider ones are sorted.
 const widest = 1 << 20
 
-// merged adds the groups' lengths up.
-func merged(groups []Group, lowest, highest int) (all Distribution) {
+// merged adds distributions up.
+func merged(each ...Distribution) (all Distribution) {
+	each = slices.DeleteFunc(each, func(d Distribution) bool { return len(d) == 0 })
+	if len(each) == 0 {
+		return nil
+	}
+	lowest, highest := math.MaxInt, math.MinInt
+	for _, d := range each {
+		lowest, highest = min(lowest, d.Min()), max(highest, d.Max())
+	}
 	if highest-lowest < widest {
 		orders := make([]int, highest-lowest+1)
-		for _, g := range groups {
-			for _, bar := range g.Lengths {
+		for _, d := range each {
+			for _, bar := range d {
 				orders[bar.Length-lowest] += bar.Orders
 			}
 		}
@@ -250,10 +357,7 @@ func merged(groups []Group, lowest, highest int) (all Distribution) {
 		}
 		return all
 	}
-	var bars []Bar
-	for _, g := range groups {
-		bars = append(bars, g.Lengths...)
-	}
+	bars := slices.Concat(each...)
 	slices.SortFunc(bars, func(a, b Bar) int { return cmp.Compare(a.Length, b.Length) })
 	for _, bar := range bars {
 		all = all.with(bar.Length, bar.Orders)
@@ -261,38 +365,62 @@ func merged(groups []Group, lowest, highest int) (all Distribution) {
 	return all
 }
 
-// arrange leaves out groups without an order, but for the steps of a cut that stands alone, and sorts.
-func (p *plan) arrange(groups []Group) []Group {
-	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
-	groups = slices.DeleteFunc(groups, func(g Group) bool {
-		return g.Orders == 0 && (!cutAlone || g.Keys[0] == "")
-	})
-	type ranked struct {
-		Group
-		mean float64 // −∞ where nothing is counted
+// arrange gives the places of the groups that are shown, in their order: those without an order are left out, but for the
+// steps of a cut that stands alone.
+func (p *plan) arrange(groups []Group) []int {
+	if len(p.axes) == 0 {
+		return nil
 	}
-	ranking := make([]*ranked, len(groups))
+	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
+	var places []int
 	for i, g := range groups {
-		ranking[i] = &ranked{g, math.Inf(-1)}
-		if len(g.Lengths) > 0 {
-			ranking[i].mean = g.Lengths.Mean()
+		if g.Orders > 0 || cutAlone && g.Keys[0] != "" {
+			places = append(places, i)
 		}
 	}
-	slices.SortFunc(ranking, func(a, b *ranked) int {
-		for i, axis := range p.axes {
+	shown := at(groups, places)
+	order := orderOf(shown, p.axes, p.question.first())
+	for i, place := range order {
+		order[i] = places[place]
+	}
+	return order
+}
+
+// first is the statistic that groups are sorted by.
+func (q Question) first() Statistic {
+	if len(q.Show) > 0 {
+		return q.Show[0]
+	}
+	return statistics[0]
+}
+
+// orderOf are the places of groups sorted by time, then with the longest first by a statistic.
+func orderOf(groups []Group, axes []axis, by Statistic) []int {
+	longest := make([]float64, len(groups)) // −∞ where nothing is counted
+	order := make([]int, len(groups))
+	for i, g := range groups {
+		order[i], longest[i] = i, math.Inf(-1)
+		if value := by.Of(g.Lengths); !math.IsNaN(value) {
+			longest[i] = value
+		}
+	}
+	slices.SortFunc(order, func(i, j int) int {
+		a, b := groups[i].Keys, groups[j].Keys
+		for k, axis := range axes {
 			if axis.grouping.Cut == NoCut {
 				continue
 			}
-			if c := compareNoneLast(a.Keys[i], b.Keys[i]); c != 0 {
+			if c := compareNoneLast(a[k], b[k]); c != 0 {
 				return c
 			}
 		}
-		return cmp.Or(cmp.Compare(b.mean, a.mean), slices.Compare(a.Keys, b.Keys))
+		return cmp.Or(cmp.Compare(longest[j], longest[i]), slices.Compare(a, b))
 	})
-	for i, r := range ranking {
-		groups[i] = r.Group
-	}
-	return groups
+	return order
+}
+
+func sortGroups(groups []Group, axes []axis, by Statistic) {
+	copy(groups, at(groups, orderOf(groups, axes, by)))
 }
 
 func compareNoneLast(a, b string) int {
@@ -335,8 +463,15 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
 	}
-	if edge := p.beginning(asked); edge != "" {
-		note("book-begins", 0, "%s", edge)
+	if until := part.BeginsUntil; until != 0 {
+		note("book-begins", 0, "the book begins here: its first day is %v, and 95%% of these legs take up to %d days, so that orders begun before it are missing until %v",
+			bounds.FirstDay, until-bounds.FirstDay, until)
+	}
+	if n := p.stoodIn(); n > 0 {
+		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
+	}
+	if n := part.Total.Kept.HolidaysUnknown; n > 0 {
+		note("promise-holidays-unknown", 0, "holidays unknown on some day between promise and end, which then follows the weekly pattern: %s", figure.Counted(n, "order"))
 	}
 	return notes
 }
@@ -421,32 +556,131 @@ func (g Group) negative(u leg.Unit) int {
 	return n
 }
 
-// beginning says where a period on a basis later than the leg's start lies so near the first day that
-// orders begun before the book are missing from it: within the leg's 95th percentile, in days.
-func (p *plan) beginning(asked period.Period) string {
+// beginsUntil says until when orders begun before the book are missing: a basis later than the leg's start places orders
+// that were begun before the first day in the days after it, up to the leg's 95th percentile, in days. Zero where that does
+// not touch the period.
+func (p *plan) beginsUntil(asked period.Period) day.Day {
 	q := p.question
 	placed := !asked.Unbounded() || slices.ContainsFunc(q.By, func(g Grouping) bool { return g.Cut != NoCut })
 	if q.Basis == q.Leg.From || !placed {
-		return ""
+		return 0
 	}
-	all := q
-	all.Measure, all.Side, all.By, all.Periods = leg.Measure{}, book.AtSite, nil, []period.Period{period.All(p.book.Bounds())}
-	all.Where = Where{}
+	all := q.alone(q.Leg)
+	all.Measure, all.Side, all.Periods = leg.Measure{}, book.AtSite, []period.Period{period.All(p.book.Bounds())}
 	lengths := total([]Group{newPlan(p.book, all, all.Periods[0]).answerGroup()}).Lengths
 	if len(lengths) == 0 {
-		return ""
+		return 0
 	}
-	reach := lengths.Quantile(0.95)
 	first := p.book.Bounds().FirstDay
-	if float64(asked.Span.From-first) >= reach || asked.Span.LastDay() < first {
-		return ""
+	until := first + day.Day(math.Ceil(lengths.Quantile(0.95)))
+	if asked.Span.From >= until || asked.Span.LastDay() < first {
+		return 0
 	}
-	return fmt.Sprintf("the book begins here: its first day is %v, and 95%% of these legs take up to %.4g days, so that orders begun before it are missing until %v",
-		first, reach, first+day.Day(math.Ceil(reach)))
+	return until
+}
+
+// stoodIn counts the lengths that take a day that stands in for another.
+func (p *plan) stoodIn() (orders int) {
+	if len(p.standIns()) == 0 {
+		return 0
+	}
+	for _, n := range walk(p.book, func() *int { return new(int) }, func(block *book.Block, from, to int, space *scratch, n *int) {
+		p.decide(block, from, space.truths[:to-from])
+		for row := from; row < to; row++ {
+			if p.placed(block.Columns[p.basisRow].Known[row], space.truths[row-from]) == "" && p.takesStandIn(block, row) {
+				if _, complete := p.complete(block, row, p.local(block, row), notReckoned); complete {
+					*n++
+				}
+			}
+		}
+	}) {
+		orders += *n
+	}
+	return orders
+}
+
+// standIns are the places of the milestones for which others stand in, and that of each with its stand-in.
+func (p *plan) standIns() (pairs [][2]int) {
+	for _, m := range append([]milestone.Milestone{p.question.Leg.From, p.question.Leg.To}, p.question.Through...) {
+		if m.Of != "" {
+			pairs = append(pairs, [2]int{milestone.Index(p.book.Milestones(), m.Of), milestone.Index(p.book.Milestones(), m.Name)})
+		}
+	}
+	return pairs
+}
+
+// takesStandIn says whether the start or the end of an order's leg, or of a leg of the chain, is a day that stands in for another.
+func (p *plan) takesStandIn(block *book.Block, row int) bool {
+	for _, pair := range p.standIns() {
+		if block.Columns[pair[0]].Known[row] == 0 && block.Columns[pair[1]].Known[row] != 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // answerGroup counts all orders as one group, without notes.
 func (p *plan) answerGroup() Group {
 	t := p.scan()
 	return p.group(0, p.gather(t)[0], t)
+}
+
+// A Step is how many orders are left after a step of the working, and what it leaves out.
+type Step struct {
+	Code   string // StepBook, StepPeriod, StepCondition, StepEnded or StepCounted
+	Label  string
+	Orders int
+	Left   []ReconciliationPart // that do occur; placed by the period or the condition, or by the state of the leg
+}
+
+// The steps, in their order; those that leave nothing to decide are not taken.
+const (
+	StepBook      = "book"
+	StepPeriod    = "period"
+	StepCondition = "condition"
+	StepEnded     = "ended"
+	StepCounted   = "counted"
+)
+
+// Steps show the working: from the orders in the book to those that are counted.
+func (p Part) Steps(q Question) []Step {
+	orders := p.Placement.InBook
+	steps := []Step{{Code: StepBook, Label: "orders in the book", Orders: orders}}
+	step := func(code, label string, left []ReconciliationPart) {
+		s := Step{Code: code, Label: label}
+		for _, l := range left {
+			if l.Orders > 0 {
+				s.Left = append(s.Left, l)
+				orders -= l.Orders
+			}
+		}
+		s.Orders = orders
+		steps = append(steps, s)
+	}
+	placed := func(words ...string) []ReconciliationPart {
+		return slices.DeleteFunc(p.PlacementParts(q.Basis), func(r ReconciliationPart) bool { return !slices.Contains(words, r.State) })
+	}
+	if !p.Period.Unbounded() {
+		step(StepPeriod, fmt.Sprintf("with `%s` in %s", q.Basis.Name, p.Period.Text), placed(Outside, Undated))
+	}
+	if q.Where.Condition != nil {
+		step(StepCondition, "as the condition asks", placed(Unmet, Undecided))
+	}
+	var incomplete, uncounted []ReconciliationPart
+	for _, r := range p.Total.Reconciliation(q.Leg)[1:] {
+		if r.State == leg.NoTime.String() || r.State == leg.NoHours.String() {
+			uncounted = append(uncounted, r)
+		} else {
+			incomplete = append(incomplete, r)
+		}
+	}
+	ended := fmt.Sprintf("with the leg complete: `%s` and `%s` known", q.Leg.From.Name, q.Leg.To.Name)
+	if !q.Leg.TwoWay() {
+		ended += ", in this order"
+	}
+	step(StepEnded, ended, incomplete)
+	if q.Measure.Unit.Timed() {
+		step(StepCounted, "counted: with what "+q.Measure.Unit.Words()+" are read from", uncounted)
+	}
+	return steps
 }

@@ -16,6 +16,7 @@ type axis struct {
 	basis int
 	low   day.Day
 	steps []uint32
+	spans []day.Span // the days of each step, by code
 }
 
 // newAxis resolves a grouping. A cut has every step of the period, also those without an order; without a
@@ -26,7 +27,7 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 		a.labels = b.Values(g.Field)
 		return a
 	}
-	a.labels = []string{""}
+	a.labels, a.spans = []string{""}, []day.Span{{}}
 	low, high := b.Range(basis)
 	if !p.Unbounded() {
 		low, high = p.Span.From, p.Span.LastDay()
@@ -37,7 +38,7 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 	a.low = low
 	for d := low; d <= high; d++ {
 		if label := g.Cut.label(d); label != a.labels[len(a.labels)-1] {
-			a.labels = append(a.labels, label)
+			a.labels, a.spans = append(a.labels, label), append(a.spans, g.Cut.span(d))
 		}
 		a.steps = append(a.steps, uint32(len(a.labels)-1))
 	}
@@ -57,6 +58,31 @@ func (c Cut) label(d day.Day) string {
 		return fmt.Sprintf("%d-Q%d", year, (month+2)/3)
 	}
 	return fmt.Sprint(year)
+}
+
+// span are the days of the step of a day.
+func (c Cut) span(d day.Day) day.Span {
+	year, month, _ := d.Date()
+	switch c {
+	case Week:
+		monday := d - day.Day((int(d.Weekday())+6)%7)
+		return day.Through(monday, monday+6)
+	case Month:
+		return day.Through(day.Of(year, month, 1), day.Of(year, month+1, 0))
+	case Quarter:
+		first := (month-1)/3*3 + 1
+		return day.Through(day.Of(year, first, 1), day.Of(year, first+3, 0))
+	}
+	return day.Through(day.Of(year, 1, 1), day.Of(year, 12, 31))
+}
+
+// step are the days of the step with a label; zero where the grouping cuts no time.
+func (a axis) step(label string) day.Span {
+	code, known := a.code(label)
+	if !known || a.spans == nil {
+		return day.Span{}
+	}
+	return a.spans[code]
 }
 
 // codes gives the codes of a stretch of orders; scratch is used where they are not a column of the block.

@@ -20,13 +20,17 @@ type Selection struct {
 	// Placed is Outside, Undated, Unmet or Undecided for the orders that the period or the condition leaves out; empty
 	// for those asked about.
 	Placed string
-	State  string // a state of the leg, or Counted; empty for all
+	State  string // a state of the leg, Counted, Ended or EveryLeg; empty for all
 	// Keys picks a group: one key for each grouping of the question. Nil for all groups.
 	Keys []string
 	// Note is the code of a note that concerns some of the orders; empty for all.
 	Note string
 	// Doubt is the code of a doubt that holds of the orders; empty for all.
 	Doubt string
+	// Beyond is Finished, StillWaiting, Within or NotOver, by the question's limit; empty for all.
+	Beyond string
+	// Standing is that of the question's promise; empty for all.
+	Standing string
 	// Shortest and Longest bound the length, in ticks of its unit; with either, only counted orders are left.
 	Shortest, Longest *int
 }
@@ -38,6 +42,23 @@ const (
 	// Unmet orders lie in the period and are not as the condition asks; Undecided ones lack what it asks about.
 	Unmet     = "unmet"
 	Undecided = "undecided"
+)
+
+// What a limit makes of orders: over it and finished, over it and still running, finished at or under it, and still running
+// and not over it yet.
+const (
+	Finished     = "finished"
+	StillWaiting = "waiting"
+	Within       = "within"
+	NotOver      = "undecided"
+)
+
+// States that are not of one leg's days alone.
+const (
+	// Ended orders have both days of the leg in order, whether the unit can count them or not.
+	Ended = "ended"
+	// EveryLeg orders have completed every leg of the chain.
+	EveryLeg = "every-leg"
 )
 
 // A Listed is an order of a list, with the state and length of the question's leg.
@@ -79,7 +100,7 @@ func (s *Selected) Walk(from, to int, show func(Listed)) {
 		switch {
 		case s.plan.placed(basis[row], space.truths[i]) != s.placed,
 			s.keep.group != nil && !s.keep.group(group),
-			s.keep.doubt != nil && !s.keep.doubt(block, row):
+			slices.ContainsFunc(s.keep.orders, func(keep orderTest) bool { return !keep(block, row) }):
 			continue
 		}
 		l := s.plan.entry(block, row, first+row)
@@ -111,8 +132,7 @@ func (p *plan) entry(block *book.Block, i, row int) Listed {
 	if !l.State.Counted() {
 		return l
 	}
-	var scratch [1]uint32
-	own := &p.book.Locals(p.question.Side)[p.book.LocalCodes(p.question.Side, block, i, i+1, scratch[:])[0]]
+	own := &p.book.Locals(p.question.Side)[p.local(block, i)]
 	stretch := p.stretch(block, i, d)
 	length, lacking := p.question.Measure.Length(own.Local, stretch)
 	if lacking != leg.Complete {
@@ -158,9 +178,12 @@ func (p *plan) truth(block *book.Block, row int) predicate.Truth {
 type tests struct {
 	state  func(leg.State) bool
 	group  func(number uint32) bool
-	doubt  func(block *book.Block, row int) bool
+	orders []orderTest
 	listed func(Listed) bool
 }
+
+// An orderTest is about the order in a row of a block.
+type orderTest func(block *book.Block, row int) bool
 
 // selects turns a selection into tests.
 func (p *plan) selects(s Selection) (tests, error) {
@@ -169,10 +192,23 @@ func (p *plan) selects(s Selection) (tests, error) {
 	case "":
 	case Counted:
 		t.state = leg.State.Counted
+	case Ended:
+		t.state = func(state leg.State) bool { return state.Counted() || state == leg.NoTime || state == leg.NoHours }
+	case EveryLeg:
+		if p.every == nil {
+			return t, request.Refuse("state", s.State, "the question has no chain of legs; name the milestones between with through")
+		}
+		t.orders = append(t.orders, func(block *book.Block, row int) bool {
+			local := p.local(block, row)
+			return !slices.ContainsFunc(p.every.legs, func(l *plan) bool {
+				_, complete := l.complete(block, row, local, notReckoned)
+				return !complete
+			})
+		})
 	default:
 		only, err := leg.ParseState(s.State)
 		if err != nil {
-			return t, request.Refuse("state", s.State, err.Error()+", or "+Counted)
+			return t, request.Refuse("state", s.State, err.Error()+", or "+strings.Join([]string{Counted, Ended, EveryLeg}, ", "))
 		}
 		t.state = func(state leg.State) bool { return state == only }
 	}
@@ -187,10 +223,31 @@ func (p *plan) selects(s Selection) (tests, error) {
 		return t, request.Refuse("placed", s.Placed, "want outside, undated, unmet or undecided, or nothing for the orders asked about")
 	}
 	if s.Doubt != "" {
-		var known bool
-		if t.doubt, known = doubt.Test(p.book, s.Doubt); !known {
+		test, known := doubt.Test(p.book, s.Doubt)
+		if !known {
 			return t, request.Refuse("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
 		}
+		t.orders = append(t.orders, test)
+	}
+	if s.Beyond != "" {
+		test, err := p.beyond(s.Beyond)
+		if err != nil {
+			return t, err
+		}
+		t.orders = append(t.orders, test)
+	}
+	if s.Standing != "" {
+		standing, err := ParseStanding(s.Standing)
+		if err != nil {
+			return t, err
+		}
+		if p.promise == nil {
+			return t, request.Refuse("standing", s.Standing, "the question asks about no promise")
+		}
+		t.orders = append(t.orders, func(block *book.Block, row int) bool {
+			is, _, _ := p.promise.standing(p, block, row, p.local(block, row))
+			return is == standing
+		})
 	}
 	noted, err := p.noted(s.Note)
 	if err != nil {
@@ -202,6 +259,34 @@ func (p *plan) selects(s Selection) (tests, error) {
 		}
 	}
 	return t, nil
+}
+
+// beyond picks orders by what the question's limit makes of them.
+func (p *plan) beyond(word string) (orderTest, error) {
+	if !slices.Contains([]string{Finished, StillWaiting, Within, NotOver}, word) {
+		return nil, request.Refuse("beyond", word, "want "+strings.Join([]string{Finished, StillWaiting, Within, NotOver}, ", "))
+	}
+	if p.question.Limit == nil {
+		return nil, request.Refuse("beyond", word, "the question has no limit")
+	}
+	limit := *p.question.Limit
+	return func(block *book.Block, row int) bool {
+		d, local := p.dates(block, row), p.local(block, row)
+		if leg.StateOf(p.twoWay, d) == leg.Running {
+			length, told := p.lengthUntil(block, row, local, d, p.book.Bounds().DataDate)
+			over := told && limit.exceeds(length)
+			return word == StillWaiting && over || word == NotOver && !over
+		}
+		length, complete := p.complete(block, row, local, notReckoned)
+		over := limit.exceeds(length)
+		return complete && (word == Finished && over || word == Within && !over)
+	}, nil
+}
+
+// local is the local code of an order.
+func (p *plan) local(block *book.Block, row int) uint32 {
+	var scratch [1]uint32
+	return p.book.LocalCodes(p.question.Side, block, row, row+1, scratch[:])[0]
 }
 
 // number is that of the group with these keys.
@@ -221,7 +306,7 @@ func (p *plan) number(keys []string) (uint32, error) {
 }
 
 // notesOfOrders are the notes that concern single orders.
-var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed}
+var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed, NoteStandIn}
 
 // noted says which counted orders a note concerns.
 func (p *plan) noted(code string) (func(Listed) bool, error) {
@@ -242,6 +327,11 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 	case NoteCutOff, NoteCutOffUntimed:
 		return func(l Listed) bool {
 			return p.cutOff(p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize) == code
+		}, nil
+	}
+	if code == NoteStandIn {
+		return func(l Listed) bool {
+			return p.takesStandIn(p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize)
 		}, nil
 	}
 	return nil, request.Refuse("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))

@@ -26,6 +26,9 @@ type Request struct {
 	Basis    string   // milestone; default the leg's start
 	Period   string   // default all orders
 	By       []string // at most two groupings; default none
+	Through  []string // milestones between From and To that make a chain of legs; default none
+	Promise  string   // a plan, or a number of working days after From; default none
+	Show     []string // statistics; default those of Figures
 }
 
 // A Question is a Request that has been understood against a book.
@@ -41,6 +44,11 @@ type Question struct {
 	Limit *Limit
 	// Waiting asks how long legs without an end have run, as limits and estimates need it.
 	Waiting bool
+	// Through are the milestones between the leg's ends that make a chain of it.
+	Through []milestone.Milestone
+	// Promise asks whether the leg's end came by a day; nil asks nothing.
+	Promise *Promise
+	Show    []Statistic
 	bounds  period.Bounds
 }
 
@@ -130,8 +138,44 @@ func Parse(b *book.Book, r Request) (Question, error) {
 	if q.Periods, err = period.Parse(r.Period, b.Bounds()); err != nil {
 		return q, request.Refuse("period", r.Period, err.Error())
 	}
-	q.By, err = parseGroupings(b, r.By)
+	if q.By, err = parseGroupings(b, r.By); err != nil {
+		return q, err
+	}
+	if q.Through, err = parseThrough(b, q.Leg, r.Through); err != nil {
+		return q, err
+	}
+	if q.Promise, err = parsePromise(b, q.Leg, r.Promise); err != nil {
+		return q, err
+	}
+	q.Show, err = ParseStatistics(r.Show)
 	return q, err
+}
+
+func parseThrough(b *book.Book, whole leg.Leg, names []string) (through []milestone.Milestone, err error) {
+	for _, name := range names {
+		m, err := findMilestone(b, "through", name)
+		if err != nil {
+			return nil, err
+		}
+		if m == whole.From || m == whole.To || slices.Contains(through, m) {
+			return nil, request.Refuse("through", name, "a chain passes each milestone once, its two ends too")
+		}
+		through = append(through, m)
+	}
+	return through, nil
+}
+
+// Chain are the legs that make up the whole; nil where it is one leg.
+func (q Question) Chain() (legs []leg.Leg) {
+	if len(q.Through) == 0 {
+		return nil
+	}
+	from := q.Leg.From
+	for _, to := range append(slices.Clone(q.Through), q.Leg.To) {
+		legs = append(legs, leg.Leg{From: from, To: to})
+		from = to
+	}
+	return legs
 }
 
 func parseSide(text string, unit leg.Unit) (book.Side, error) {
@@ -203,16 +247,27 @@ func (s Sentence) String() string {
 // Sentence says exactly what is computed; whatever can be changed has a slot.
 func (q Question) Sentence() Sentence {
 	s := Sentence{
-		{"", "How long from "}, {"from", q.Leg.From.Name},
-		{"", " to "}, {"to", q.Leg.To.Name},
-		{"", ", in "}, {"in", q.unitWords()},
-		{"", ", "}, {"count", q.Measure.RuleWords()},
+		{"", "How long from "}, {"from", q.Leg.From.Words()},
 	}
+	for i, m := range q.Through {
+		before := ", "
+		switch i {
+		case 0:
+			before = " through "
+		case len(q.Through) - 1:
+			before = " and "
+		}
+		s = append(s, SentencePart{"", before}, SentencePart{"through", m.Words()})
+	}
+	s = append(s,
+		SentencePart{"", " to "}, SentencePart{"to", q.Leg.To.Words()},
+		SentencePart{"", ", in "}, SentencePart{"in", q.unitWords()},
+		SentencePart{"", ", "}, SentencePart{"count", q.Measure.RuleWords()})
 	if q.Periods[0].Unbounded() {
-		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Name},
+		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Words()},
 			SentencePart{"", ", "}, SentencePart{"period", q.Periods[0].Days()})
 	} else {
-		s = append(s, SentencePart{"", ", for orders "}, SentencePart{"basis", q.Basis.Name},
+		s = append(s, SentencePart{"", ", for orders "}, SentencePart{"basis", q.Basis.Words()},
 			SentencePart{"", " in "}, SentencePart{"period", periodWords(q.Periods)})
 	}
 	for i, g := range q.By {
@@ -227,6 +282,9 @@ func (q Question) Sentence() Sentence {
 	}
 	if q.Limit != nil {
 		s = append(s, SentencePart{"", ", and how many took "}, SentencePart{"limit", q.Limit.Words(q.Measure.Unit)})
+	}
+	if q.Promise != nil {
+		s = append(s, SentencePart{"", ", and how many were " + q.Leg.To.Words() + " "}, SentencePart{"promise", q.Promise.words(q.Leg.From)})
 	}
 	return append(s, SentencePart{"", "?"})
 }

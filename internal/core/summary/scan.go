@@ -46,6 +46,8 @@ type plan struct {
 	axes       []axis
 	groups     int
 	reckoner   reckoner
+	promise    *promisePlan // nil where none is asked about
+	every      *everyPlan   // nil without a chain
 	// The table of counts: group × plane × length × turn, for lengths of low to low+width−1. Without a
 	// table, width is 0.
 	low, width, turns int
@@ -74,6 +76,7 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		pl.axes = append(pl.axes, a)
 		pl.groups *= len(a.labels)
 	}
+	pl.promise, pl.every = pl.newPromise(), pl.newEvery()
 	shift := pl.chooseTable()
 	pl.reckoner = newReckoner(b, q.Measure, q.Side, pl.start, pl.end, pl.low, shift)
 	return pl
@@ -126,6 +129,9 @@ type tally struct {
 	cells   []uint32       // the table of the plan: orders by length
 	states  []uint32       // groups × leg.States: orders that are not complete
 	listed  []listedLength // lengths without a cell
+	waiting []listedLength // legs without an end, where the question asks for them
+	kept    *kept
+	every   *every
 	undated int            // without a basis day, where a period is asked about
 	outside int            // with a basis day outside the period
 	unmet   int            // that do not meet the condition
@@ -147,6 +153,8 @@ func (p *plan) newTally() *tally {
 		cells:   make([]uint32, cells),
 		states:  make([]uint32, p.groups*int(leg.States)),
 		lacking: map[string]int{},
+		kept:    p.newKept(),
+		every:   p.newEveryCount(),
 	}
 }
 
@@ -158,6 +166,9 @@ func (t *tally) add(other *tally) {
 		t.states[i] += n
 	}
 	t.listed = append(t.listed, other.listed...)
+	t.waiting = append(t.waiting, other.waiting...)
+	t.kept.add(other.kept)
+	t.every.add(other.every)
 	t.undated += other.undated
 	t.outside += other.outside
 	t.unmet += other.unmet
@@ -168,41 +179,48 @@ func (t *tally) add(other *tally) {
 
 // scan counts all orders, split over the processors.
 func (p *plan) scan() *tally {
+	tallies := walk(p.book, p.newTally, p.scanChunk)
+	for _, t := range tallies[1:] {
+		tallies[0].add(t)
+	}
+	return tallies[0]
+}
+
+// walk shows all orders of a book in chunks, split over the processors, each with an accumulator and a scratch of its own.
+// It gives the accumulators, at least one.
+func walk[A any](b *book.Book, fresh func() A, visit func(block *book.Block, from, to int, space *scratch, a A)) []A {
 	type stretch struct {
 		block    *book.Block
 		from, to int
 	}
 	var work []stretch
-	for _, block := range p.book.Blocks() {
+	for _, block := range b.Blocks() {
 		for from := 0; from < len(block.IDs); from += workRows {
 			work = append(work, stretch{block, from, min(from+workRows, len(block.IDs))})
 		}
 	}
-	workers := max(1, min(runtime.GOMAXPROCS(0), len(work)))
-	tallies := make([]*tally, workers)
+	accumulators := make([]A, max(1, min(runtime.GOMAXPROCS(0), len(work))))
 	var next atomic.Int64
 	var done sync.WaitGroup
-	for w := range workers {
+	for w := range accumulators {
 		done.Go(func() {
-			t := p.newTally()
-			var codes scratch
+			a := fresh()
+			space := spaces.Get().(*scratch)
+			defer spaces.Put(space)
 			for {
 				i := int(next.Add(1)) - 1
 				if i >= len(work) {
 					break
 				}
 				for from := work[i].from; from < work[i].to; from += chunkRows {
-					p.scanChunk(work[i].block, from, min(from+chunkRows, work[i].to), &codes, t)
+					visit(work[i].block, from, min(from+chunkRows, work[i].to), space, a)
 				}
 			}
-			tallies[w] = t
+			accumulators[w] = a
 		})
 	}
 	done.Wait()
-	for _, t := range tallies[1:] {
-		tallies[0].add(t)
-	}
-	return tallies[0]
+	return accumulators
 }
 
 // scanChunk counts a stretch of at most chunkRows orders in small steps, each a loop of few enough values to
@@ -242,6 +260,18 @@ func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tal
 		others = p.countGroups(t.cells, reckoned, codes, &space.others)
 	}
 	p.countOthers(block, from, space.others[:others], codes, locals, space, t)
+	if p.promise == nil && p.every == nil {
+		return
+	}
+	if p.where == nil {
+		p.decide(block, from, space.truths[:to-from])
+	}
+	if p.promise != nil {
+		p.countPromises(block, from, to, codes, locals, space, t.kept)
+	}
+	if p.every != nil {
+		p.countEvery(block, from, to, codes, locals, space, t.every)
+	}
 }
 
 // countOthers counts the orders of a stretch that have no cell: those that are not asked about, whose leg is
@@ -272,6 +302,9 @@ func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, l
 			if lacking := p.countLength(block, from+int(i), codes[i], locals[i], d, t); lacking != leg.Complete {
 				state = lacking
 			}
+		}
+		if p.question.Waiting && (state == leg.Running || state == leg.Cancelled) {
+			p.countWaiting(block, from+int(i), codes[i], locals[i], d, state, t)
 		}
 		if state != leg.Complete {
 			t.states[int(codes[i])*int(leg.States)+int(state)]++
@@ -440,7 +473,7 @@ func (g *groupCount) add(length int, plane uint32, orders int) {
 // gather turns the counts into one groupCount per group.
 func (p *plan) gather(t *tally) []groupCount {
 	all := make([]groupCount, p.groups)
-	for g, own := range t.listedByGroup(p.groups) {
+	for g, own := range listedByGroup(t.listed, p.groups) {
 		// Lengths without a cell lie below or above all that have one.
 		for len(own) > 0 && own[0].length < p.low {
 			all[g].add(own[0].length, own[0].plane, 1)
@@ -454,21 +487,21 @@ func (p *plan) gather(t *tally) []groupCount {
 	return all
 }
 
-// listedByGroup sorts the listed lengths: a counting sort by group, then each group's few by length.
-func (t *tally) listedByGroup(groups int) [][]listedLength {
+// listedByGroup sorts listed lengths: a counting sort by group, then each group's few by length.
+func listedByGroup(listed []listedLength, groups int) [][]listedLength {
 	ends := make([]int, groups+1)
-	for _, l := range t.listed {
+	for _, l := range listed {
 		ends[l.group+1]++
 	}
 	for g := range groups {
 		ends[g+1] += ends[g]
 	}
-	sorted := make([]listedLength, len(t.listed))
+	sorted := make([]listedLength, len(listed))
 	by := make([][]listedLength, groups)
 	for g := range by {
 		by[g] = sorted[ends[g]:ends[g]:ends[g+1]]
 	}
-	for _, l := range t.listed {
+	for _, l := range listed {
 		by[l.group] = append(by[l.group], l)
 	}
 	for _, own := range by {

@@ -1,6 +1,13 @@
 package summary
 
-import "math"
+import (
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"prairiedusk/internal/core/request"
+)
 
 // A Bar is the number of orders of one length.
 type Bar struct {
@@ -109,3 +116,67 @@ func floor(n, width int) int {
 	}
 	return f
 }
+
+// A Statistic is one number that says what the lengths of a group come to.
+type Statistic struct {
+	name  string
+	value func(d Distribution) float64 // of a distribution with at least one order
+	// Whole says that it is one of the lengths themselves.
+	Whole bool
+}
+
+// String is the statistic's name in the API, on the command line and in headings.
+func (s Statistic) String() string { return s.name }
+
+// Of is the statistic of a distribution, in ticks; NaN where there are too few orders for it.
+func (s Statistic) Of(d Distribution) float64 {
+	if len(d) == 0 {
+		return math.NaN()
+	}
+	return s.value(d)
+}
+
+// DefaultStatistics are shown where none is asked for.
+var DefaultStatistics = []string{"mean", "median", "p90", "min", "max"}
+
+// statistics are those with a name of their own; percentiles are p and a number.
+var statistics = []Statistic{
+	{"mean", Distribution.Mean, false},
+	{"median", func(d Distribution) float64 { return d.Quantile(0.5) }, false},
+	{"min", func(d Distribution) float64 { return float64(d.Min()) }, true},
+	{"max", func(d Distribution) float64 { return float64(d.Max()) }, true},
+	{"standard-deviation", Distribution.StandardDeviation, false},
+}
+
+// ParseStatistics reads names of statistics: mean, median, min, max, standard-deviation, or a percentile such as p90 or
+// p97.5; none is DefaultStatistics. The error is a *request.Error.
+func ParseStatistics(names []string) (shown []Statistic, err error) {
+	if len(names) == 0 {
+		names = DefaultStatistics
+	}
+	for _, name := range names {
+		i := slices.IndexFunc(statistics, func(s Statistic) bool { return s.name == name })
+		s := Statistic{name: name}
+		percent, isPercentile := strings.CutPrefix(name, "p")
+		p, err := strconv.ParseFloat(percent, 64)
+		switch {
+		case i >= 0:
+			s = statistics[i]
+		case isPercentile && err == nil && p >= 0 && p <= 100:
+			s.value = func(d Distribution) float64 { return d.Quantile(p / 100) }
+		default:
+			return nil, request.Refuse("show", name, "not a statistic; want mean, median, min, max, standard-deviation, or a percentile from p0 to p100 such as p90")
+		}
+		if slices.ContainsFunc(shown, func(other Statistic) bool { return other.name == name }) {
+			return nil, request.Refuse("show", name, "named twice")
+		}
+		shown = append(shown, s)
+	}
+	return shown, nil
+}
+
+// SmallGroup is the number of lengths below which a group is marked: its 90th percentile is little more than its longest.
+const SmallGroup = 10
+
+// Small says that a group has so few lengths that its statistics say little.
+func (g Group) Small() bool { return len(g.Lengths) > 0 && g.Lengths.Orders() < SmallGroup }

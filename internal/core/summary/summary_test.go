@@ -27,6 +27,7 @@ import (
 type drawn struct {
 	book   *book.Book
 	orders []book.Order
+	ends   book.Ends
 	rested map[string]map[day.Day]bool // by site, and the country Oman: the days of holidays
 	// What the condition made of the orders of the last slow answer.
 	unmet, undecided int
@@ -170,10 +171,11 @@ func drawBook(t *rapid.T) drawn {
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.book = builder.Finish(book.Ends{
+	d.ends = book.Ends{
 		Bounds:    period.Bounds{FirstDay: from, DataDate: day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))},
 		Calendars: calendars, Sites: records,
-	})
+	}
+	d.book = builder.Finish(d.ends)
 	return d
 }
 
@@ -452,6 +454,16 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 				requireOrdersBehind(t, d.book, only, Selection{Note: code}, said)
 			}
 			requireListsBehindTheNumbers(t, d.book, q, part)
+			requireTotalsAlong(t, part)
+			steps := part.Steps(q)
+			require.Equal(t, []int{len(d.orders), part.Total.Lengths.Orders()}, []int{steps[0].Orders, steps[len(steps)-1].Orders}, "the working ends with what is counted")
+			for i, step := range steps[1:] {
+				left := 0
+				for _, r := range step.Left {
+					left += r.Orders
+				}
+				require.Equal(t, steps[i].Orders, step.Orders+left, step.Label)
+			}
 		}
 	})
 }
@@ -571,6 +583,11 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				}
 				got := g.Over(Limit{limit, least})
 				require.Equal(t, want, got)
+				limited := one
+				limited.Limit = &Limit{limit, least}
+				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided} {
+					requireOrdersBehind(t, d.book, limited, Selection{Beyond: beyond, Keys: g.Keys}, orders)
+				}
 				require.Equal(t, g.Orders-g.States[leg.Cancelled], got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
 			}
 		}
@@ -579,6 +596,241 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 	o := Over{Finished: 10, Waiting: 15, Within: 90, Undecided: 5}
 	share, low, high := o.Share()
 	assert.Equal(t, [][2]int{{25, 115}, {25, 120}, {30, 120}}, [][2]int{share, low, high})
+}
+
+// works says by the rules alone whether a day is worked for an order.
+func (d drawn) works(o book.Order, side book.Side, at day.Day) bool {
+	rested := d.rested[o.Fields[book.Site]]
+	if side == book.AtDestination {
+		rested = d.rested[o.Fields[book.Country]]
+	}
+	return at.Weekday() != 0 && at.Weekday() != 6 && !rested[at]
+}
+
+// promised is the day by which an order is promised, found by walking.
+func (d drawn) promised(q Question, o book.Order) day.Day {
+	index := func(name string) int { return milestone.Index(milestone.BuiltIn(), name) }
+	if q.Promise.Plan.Name != "" {
+		return o.Days[index(q.Promise.Plan.Name)]
+	}
+	start, at := o.Days[index(q.Leg.From.Name)], o.Instants[index(q.Leg.From.Name)]
+	if start == 0 || !q.Leg.From.Plan && start > d.book.Bounds().DataDate {
+		return 0
+	}
+	if q.Leg.From.Name == milestone.Ordered && o.Fields[book.Site] == "Galway" && at != 0 &&
+		(!d.works(o, book.AtSite, start) || at.In(zones["Galway"]).Hour() >= 14) {
+		for start++; !d.works(o, book.AtSite, start); start++ {
+		}
+	}
+	due := start
+	for n := 0; n < q.Promise.After; {
+		if due++; d.works(o, q.Side, due) {
+			n++
+		}
+	}
+	for !d.works(o, q.Side, due) {
+		due++
+	}
+	return due
+}
+
+func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		r := drawRequest(t, d.book)
+		if r.Promise = rapid.SampledFrom([]string{"promised", "wanted", "0", "3", "11"}).Draw(t, "promise"); r.To == "promised" || r.To == "wanted" || r.To == "expected" {
+			r.Promise = "4"
+		}
+		q, err := Parse(d.book, r)
+		require.NoError(t, err)
+		if rapid.Bool().Draw(t, "where") {
+			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 1)}
+		}
+		dataDate, to, cancelled := d.book.Bounds().DataDate, milestone.Index(milestone.BuiltIn(), q.Leg.To.Name), milestone.Index(milestone.BuiltIn(), milestone.Cancelled)
+		for _, part := range Ask(d.book, q).Parts {
+			one := q
+			one.Periods = []period.Period{part.Period}
+			for _, g := range append(slices.Clone(part.Groups), part.Total) {
+				var want [Standings]int
+				var sizes [Standings][]int
+				for _, l := range ordersBehind(t, d.book, one, Selection{Keys: g.Keys}) {
+					o := d.orders[l.Row]
+					due, reached := d.promised(q, o), o.Days[to]
+					if reached > dataDate && !q.Leg.To.Plan {
+						reached = 0
+					}
+					s := NoPromise
+					switch {
+					case due == 0:
+					case reached != 0 && reached < due:
+						s = Early
+					case reached != 0 && reached == due:
+						s = OnTheDay
+					case reached != 0:
+						s = Late
+					case o.Days[cancelled] != 0 && o.Days[cancelled] <= dataDate:
+						s = CancelledOpen
+					case due < dataDate:
+						s, reached = OpenLate, dataDate
+					default:
+						s = NotDue
+					}
+					want[s]++
+					if s == Early || s == Late || s == OpenLate {
+						size := 0
+						for at := min(due, reached) + 1; at <= max(due, reached); at++ {
+							if d.works(o, q.Side, at) {
+								size++
+							}
+						}
+						if reached < due {
+							size = -size
+						}
+						sizes[s] = append(sizes[s], size)
+					}
+				}
+				require.Equal(t, want, g.Kept.Orders, "%v", g.Keys)
+				sum := 0
+				for s, n := range want {
+					sum += n
+					requireSameLengths(t, sizes[s], g.Kept.Sizes[s])
+					requireOrdersBehind(t, d.book, one, Selection{Standing: Standing(s).String(), Keys: g.Keys}, n)
+				}
+				require.Equal(t, g.Orders, sum, "the standings sum to all")
+			}
+		}
+	})
+}
+
+// The legs of a chain are the answers to each leg by itself, and over the orders that have completed all of them they add
+// up wherever the line below them says so.
+func TestChainsAreTheirLegs(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		r := drawRequest(t, d.book)
+		names := strings.Split(milestone.Names(milestone.BuiltIn()), ", ")
+		r.Through = rapid.SliceOfNDistinct(rapid.SampledFrom(slices.DeleteFunc(names, func(n string) bool { return n == r.From || n == r.To })), 1, 3, rapid.ID).Draw(t, "through")
+		q, err := Parse(d.book, r)
+		require.NoError(t, err)
+		if rapid.Bool().Draw(t, "where") {
+			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 1)}
+		}
+		for _, part := range Ask(d.book, q).Parts {
+			one := q
+			one.Periods = []period.Period{part.Period}
+			require.Len(t, part.Legs, len(r.Through)+1)
+			for i, l := range part.Legs {
+				alone := one
+				alone.Leg, alone.Through = q.Chain()[i], nil
+				by := Ask(d.book, alone).Parts[0]
+				require.Equal(t, by.Total.Lengths, l.Total.Lengths)
+				require.Equal(t, by.Total.States, l.Total.States)
+				for g, group := range l.Groups {
+					require.Equal(t, part.Groups[g].Keys, group.Keys)
+					at := slices.IndexFunc(by.Groups, func(other Group) bool { return slices.Equal(other.Keys, group.Keys) })
+					require.Equal(t, by.Groups[at].Lengths, group.Lengths)
+				}
+			}
+			for g, group := range append(slices.Clone(part.Groups), part.Total) {
+				all := ordersBehind(t, d.book, one, Selection{Keys: group.Keys})
+				ticks, orders := make([]int, len(part.Legs)+1), 0
+				for _, o := range all {
+					var lengths []int
+					for _, l := range append(q.Chain(), q.Leg) {
+						alone := one
+						alone.Leg = l
+						if listed, _ := One(d.book, o.Row, alone); listed.State.Counted() {
+							lengths = append(lengths, listed.Length)
+						}
+					}
+					if len(lengths) == len(ticks) {
+						orders++
+						for i, length := range lengths {
+							ticks[i] += length
+						}
+					}
+				}
+				require.Equal(t, Every{orders, ticks[len(part.Legs)]}, group.Every)
+				for i, l := range part.Legs {
+					of := l.Total
+					if g < len(part.Groups) {
+						of = l.Groups[g]
+					}
+					require.Equal(t, Every{orders, ticks[i]}, of.Every)
+				}
+				requireOrdersBehind(t, d.book, one, Selection{State: EveryLeg, Keys: group.Keys}, orders)
+			}
+			sum := 0
+			for _, l := range part.Legs {
+				sum += l.Total.Every.Ticks
+			}
+			line := part.ChainLine(q)
+			if whole := part.Total.Every; whole.Orders > 0 {
+				require.Equal(t, sum == whole.Ticks, !strings.Contains(line, "do not add up"), line)
+				if q.Measure.Unit == leg.Weeks || q.Measure.Unit.Timed() || q.Measure.Rule == leg.Elapsed && !q.Measure.CutOffMoves(q.Leg) && q.Measure.Unit <= leg.WorkingDays {
+					if q.Measure.Rule == leg.Elapsed {
+						require.Equal(t, whole.Ticks, sum, "nothing keeps these from adding up")
+					}
+				}
+			}
+		}
+	})
+}
+
+// A milestone with a stand-in is what the milestone would be, had the orders that lack it the other's day.
+func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		invoiced, shipped := milestone.Index(milestone.BuiltIn(), "invoiced"), milestone.Index(milestone.BuiltIn(), "shipped")
+		filled := book.NewBuilder(book.BuiltIn())
+		dataDate := d.book.Bounds().DataDate
+		for _, o := range d.orders {
+			o.Days, o.Instants = slices.Clone(o.Days), slices.Clone(o.Instants)
+			missing := o.Days[invoiced] == 0 || o.Days[invoiced] > dataDate
+			if missing && o.Days[shipped] != 0 && o.Days[shipped] <= dataDate || o.Days[invoiced] == 0 {
+				o.Set(invoiced, o.Days[shipped], o.Instants[shipped])
+			}
+			filled.Put(o)
+		}
+		plain := filled.Finish(d.ends)
+		r := drawRequest(t, d.book)
+		if r.From == "invoiced" {
+			r.From = "ordered"
+		}
+		r.To, r.Basis = "invoiced", rapid.SampledFrom([]string{"invoiced", "ordered"}).Draw(t, "basis")
+		want, err := Parse(plain, r)
+		require.NoError(t, err)
+		r.To, r.Basis = "invoiced-or-shipped", strings.Replace(r.Basis, "invoiced", "invoiced-or-shipped", 1)
+		b, err := d.book.WithStandIns(r.From, r.To, "shipped-or-nothing")
+		require.NoError(t, err)
+		q, err := Parse(b, r)
+		require.NoError(t, err)
+		require.Contains(t, q.Sentence().String(), "to invoiced (or shipped where that is missing)")
+		got := Ask(b, q)
+		for i, part := range Ask(plain, want).Parts {
+			require.Equal(t, part.Total.Lengths, got.Parts[i].Total.Lengths)
+			require.Equal(t, part.Total.States, got.Parts[i].Total.States)
+			require.Len(t, got.Parts[i].Groups, len(part.Groups))
+			stoodIn := 0
+			one := q
+			one.Periods = []period.Period{part.Period}
+			for _, l := range ordersBehind(t, b, one, Selection{State: Counted}) {
+				if known := d.book.KnownAt(l.Row); known[invoiced] == 0 {
+					stoodIn++
+				}
+			}
+			requireOrdersBehind(t, b, one, Selection{Note: NoteStandIn}, stoodIn)
+			said := 0
+			for _, n := range got.Parts[i].Notes {
+				if n.Code == NoteStandIn {
+					said = n.Orders
+				}
+			}
+			require.Equal(t, stoodIn, said)
+		}
+		_, err = d.book.WithStandIns("invoiced-or-promised")
+		require.ErrorContains(t, err, "one is a plan and the other a fact")
+	})
 }
 
 // othersOf are the orders of a group that neither end nor run nor were cancelled.
@@ -652,6 +904,26 @@ func requireSameLengths(t require.TestingT, want []int, got Distribution) {
 		require.InDelta(t, math.Sqrt(squares/float64(n-1)), got.StandardDeviation(), near)
 	} else {
 		require.True(t, math.IsNaN(got.StandardDeviation()))
+	}
+}
+
+// requireTotalsAlong sums the groups of each key of two groupings.
+func requireTotalsAlong(t require.TestingT, part Part) {
+	for axis, sums := range [][]Group{part.Rows, part.Columns} {
+		orders := 0
+		for _, sum := range sums {
+			orders += sum.Orders
+			var of []Distribution
+			for _, g := range part.Groups {
+				if g.Keys[axis] == sum.Keys[0] {
+					of = append(of, g.Lengths)
+				}
+			}
+			require.Equal(t, merged(of...), sum.Lengths)
+		}
+		if sums != nil {
+			require.Equal(t, part.Total.Orders, orders)
+		}
 	}
 }
 
@@ -783,6 +1055,11 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		{Request{By: []string{"colour"}}, "by", "want one of customer, site"},
 		{Request{By: []string{"site", "site"}}, "by", "named twice"},
 		{Request{By: []string{"site", "month", "channel"}}, "by", "at most two"},
+		{Request{Through: []string{"promised", "promised"}}, "through", "passes each milestone once"},
+		{Request{Promise: "paid"}, "promise", "want a plan such as promised"},
+		{Request{To: "expected", Promise: "promised"}, "promise", "is a plan itself"},
+		{Request{Promise: "-1"}, "promise", "want a number of working days from 0"},
+		{Request{Show: []string{"p101"}}, "show", "a percentile from p0 to p100"},
 	} {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error

@@ -17,71 +17,53 @@ type Waiting struct {
 	Untold int
 }
 
-// gatherWaiting looks at the legs without an end, group by group.
-func (p *plan) gatherWaiting() []Waiting {
-	running, cancelled := make([]map[int]int, p.groups), make([]map[int]int, p.groups)
-	waiting := make([]Waiting, p.groups)
-	for g := range waiting {
-		running[g], cancelled[g] = map[int]int{}, map[int]int{}
+// What a leg without an end waits as, in the place of the plane of a listed length.
+const (
+	asRunning = iota
+	asCancelled
+	asUntold
+)
+
+// countWaiting counts how long a leg without an end has run.
+func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d leg.Dates, state leg.State, t *tally) {
+	end, as := p.book.Bounds().DataDate, uint32(asRunning)
+	if state == leg.Cancelled {
+		end, as = d.Cancelled, asCancelled
 	}
-	var space scratch
-	dataDate := p.book.Bounds().DataDate
-	for _, block := range p.book.Blocks() {
-		for from := 0; from < len(block.IDs); from += chunkRows {
-			to := min(from+chunkRows, len(block.IDs))
-			p.decide(block, from, space.truths[:to-from])
-			for i, group := range p.groupCodes(block, from, to, &space) {
-				row := from + i
-				if p.placed(block.Columns[p.basisRow].Known[row], space.truths[i]) != "" {
-					continue
-				}
-				d := p.dates(block, row)
-				switch leg.StateOf(p.twoWay, d) {
-				case leg.Running:
-					if length, told := p.lengthUntil(block, row, d, dataDate); told {
-						running[group][length]++
-					} else {
-						waiting[group].Untold++
-					}
-				case leg.Cancelled:
-					if length, told := p.lengthUntil(block, row, d, d.Cancelled); told {
-						cancelled[group][length]++
-					}
-				}
+	length, told := p.lengthUntil(block, row, local, d, end)
+	if !told && as == asRunning {
+		as = asUntold
+	}
+	if told || as == asUntold {
+		t.waiting = append(t.waiting, listedLength{as, group, length})
+	}
+}
+
+// gatherWaiting turns what was counted into one Waiting for each group.
+func (p *plan) gatherWaiting(t *tally) []Waiting {
+	all := make([]Waiting, p.groups)
+	for g, listed := range listedByGroup(t.waiting, p.groups) {
+		for _, l := range listed {
+			switch w := &all[g]; l.plane {
+			case asRunning:
+				w.Running = w.Running.with(l.length, 1)
+			case asCancelled:
+				w.Cancelled = w.Cancelled.with(l.length, 1)
+			default:
+				w.Untold++
 			}
 		}
 	}
-	for g := range waiting {
-		waiting[g].Running, waiting[g].Cancelled = distributionOf(running[g]), distributionOf(cancelled[g])
-	}
-	return waiting
+	return all
 }
 
 // lengthUntil is the length of an order's leg as if it ended on a day; false where the unit wants an instant.
-func (p *plan) lengthUntil(block *book.Block, row int, d leg.Dates, end day.Day) (length int, told bool) {
+func (p *plan) lengthUntil(block *book.Block, row int, local uint32, d leg.Dates, end day.Day) (length int, told bool) {
 	d.End = end
 	stretch := p.stretch(block, row, d)
 	stretch.EndAt = 0
-	var scratch [1]uint32
-	own := p.book.Locals(p.question.Side)[p.book.LocalCodes(p.question.Side, block, row, row+1, scratch[:])[0]]
-	length, lacking := p.question.Measure.Length(own.Local, stretch)
+	length, lacking := p.question.Measure.Length(p.book.Locals(p.question.Side)[local].Local, stretch)
 	return length, lacking == leg.Complete
-}
-
-// totalWaiting adds the waiting of groups up.
-func totalWaiting(groups []Group) (sum Waiting) {
-	running, cancelled := map[int]int{}, map[int]int{}
-	for _, g := range groups {
-		sum.Untold += g.Waiting.Untold
-		for _, bar := range g.Waiting.Running {
-			running[bar.Length] += bar.Orders
-		}
-		for _, bar := range g.Waiting.Cancelled {
-			cancelled[bar.Length] += bar.Orders
-		}
-	}
-	sum.Running, sum.Cancelled = distributionOf(running), distributionOf(cancelled)
-	return sum
 }
 
 // Over divides a group by a limit: over is finished over and still waiting and already over; a running leg that is not over
@@ -92,21 +74,20 @@ type Over struct {
 	Undecided         int
 }
 
+// exceeds says whether a length is beyond the limit.
+func (l Limit) exceeds(length int) bool { return length > l.Ticks || l.Least && length == l.Ticks }
+
 // Over counts lengths beyond a limit.
 func (g Group) Over(l Limit) (o Over) {
-	limit := l.Ticks
-	if l.Least {
-		limit--
-	}
 	for _, bar := range g.Lengths {
-		if bar.Length > limit {
+		if l.exceeds(bar.Length) {
 			o.Finished += bar.Orders
 		} else {
 			o.Within += bar.Orders
 		}
 	}
 	for _, bar := range g.Waiting.Running {
-		if bar.Length > limit {
+		if l.exceeds(bar.Length) {
 			o.Waiting += bar.Orders
 		} else {
 			o.Undecided += bar.Orders

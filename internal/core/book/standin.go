@@ -1,0 +1,83 @@
+package book
+
+import (
+	"slices"
+	"sync"
+
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+)
+
+// A StandInError says why one milestone cannot stand in for another.
+type StandInError struct{ Of, StandIn milestone.Milestone }
+
+func (e *StandInError) Error() string {
+	return "`" + e.StandIn.Name + "` cannot stand in for `" + e.Of.Name + "`: one is a plan and the other a fact"
+}
+
+// WithStandIns is the book with one more milestone for each of the names that asks for a stand-in, such as
+// invoiced-or-shipped: the day of the first or, where an order has none that is known, of the second. Names of other forms
+// are passed over. It is for asking, and not for building on. The error is a *StandInError.
+func (b *Book) WithStandIns(names ...string) (*Book, error) {
+	next := b
+	for _, name := range names {
+		if milestone.Index(next.layout.Milestones, name) >= 0 {
+			continue
+		}
+		of, standIn, is := milestone.Pair(b.layout.Milestones, name)
+		if !is {
+			continue
+		}
+		first, second := b.layout.Milestones[of], b.layout.Milestones[standIn]
+		if first.Plan != second.Plan {
+			return b, &StandInError{first, second}
+		}
+		if next == b {
+			copied := *b
+			next, next.blocks = &copied, slices.Clone(b.blocks)
+		}
+		next.layout.Milestones = append(slices.Clip(next.layout.Milestones), milestone.WithStandIn(first, second))
+		columns := b.standIn(of, standIn)
+		for i, block := range next.blocks {
+			wider := *block
+			wider.Columns = append(slices.Clip(block.Columns), columns[i])
+			next.blocks[i] = &wider
+		}
+	}
+	return next, nil
+}
+
+// standIn gives the columns of a milestone with its stand-in, by block. They are made once for a book.
+func (b *Book) standIn(of, standIn int) []Column {
+	made, _ := b.standIns.LoadOrStore([2]int{of, standIn}, sync.OnceValue(func() []Column {
+		columns := make([]Column, len(b.blocks))
+		var done sync.WaitGroup
+		for i, block := range b.blocks {
+			done.Go(func() { columns[i] = block.Columns[of].or(block.Columns[standIn]) })
+		}
+		done.Wait()
+		return columns
+	}))
+	return made.(func() []Column)()
+}
+
+// or is a column with the days of another where it has none that is known.
+func (c Column) or(other Column) Column {
+	all := Column{Raw: slices.Clone(c.Raw), Known: slices.Clone(c.Known)}
+	if c.Instants != nil || other.Instants != nil {
+		all.Instants = make([]day.Instant, len(c.Raw))
+	}
+	for row := range all.Known {
+		from := c
+		if c.Known[row] == 0 && other.Known[row] != 0 || c.Raw[row] == 0 {
+			from = other
+		}
+		all.Raw[row], all.Known[row] = from.Raw[row], from.Known[row]
+		if all.Instants != nil {
+			all.Instants[row] = from.InstantAt(row)
+		}
+	}
+	all.RawHigh = slices.Max(all.Raw)
+	all.bound()
+	return all
+}
