@@ -38,3 +38,22 @@ export function weekdayOf(day: string): number {
 export function keyName(key: string): string {
   return key === '' ? '(none)' : key
 }
+
+/** The name of a group's key, with what a reader has to know of its step of time. */
+export function stepName(group: { step?: { cut: boolean; begins: boolean } }, key: string): string {
+  return keyName(key) + (group.step?.cut ? ' (part)' : '') + (group.step?.begins ? ' (book begins)' : '')
+}
+
+/** The names of a group's keys. */
+export function keysOf(group: {
+  keys: readonly string[]
+  step?: { key: number; cut: boolean; begins: boolean }
+}): string[] {
+  return group.keys.map((key, i) => (group.step?.key === i ? stepName(group, key) : keyName(key)))
+}
+
+/** A statistic under its name: the mean and the standard deviation with two decimals, lengths as they are. */
+export function figure(name: string, x: number | null): string {
+  if (name === 'mean' || name === 'standard-deviation') return decimal(x, 2)
+  return name === 'min' || name === 'max' ? length(x) : decimal(x, 1)
+}

@@ -11,9 +11,29 @@ export interface Question {
   period?: string
   by?: string
   where?: string
+  /** Milestones between the two ends, with commas. */
+  through?: string
+  /** A plan, or a number of working days. */
+  promise?: string
+  over?: string
+  at_least?: string
 }
 
-const words = ['from', 'to', 'in', 'count', 'calendar', 'basis', 'period', 'by', 'where'] as const
+const words = [
+  'from',
+  'through',
+  'to',
+  'in',
+  'count',
+  'calendar',
+  'basis',
+  'period',
+  'by',
+  'where',
+  'over',
+  'at_least',
+  'promise',
+] as const
 
 /** The slots of the question sentence. */
 export type Slot = (typeof words)[number]
@@ -37,7 +57,7 @@ export function parameters(question: Question): Record<string, string | undefine
   return { ...question }
 }
 
-const selecting = ['placed', 'state', 'note', 'doubt', 'shortest', 'longest'] as const
+const selecting = ['placed', 'state', 'note', 'doubt', 'beyond', 'standing', 'shortest', 'longest'] as const
 
 /** Which of the orders asked about are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {
@@ -61,6 +81,24 @@ export function ordersBehind(question: Question, selection: Selection): RouteLoc
   const { group, ...words } = selection
   const keys = group && group.length > 0 ? [...group] : undefined
   return { path: '/orders', query: { ...parameters(question), ...words, group: keys } }
+}
+
+/** One leg of the question's chain, its orders placed as the whole's are. */
+export function legOf(
+  question: Question,
+  answer: { basis: string },
+  leg: { from: string; to: string },
+): Question {
+  return { ...question, from: leg.from, to: leg.to, through: undefined, basis: answer.basis }
+}
+
+/** The name of a milestone with another in its place where it is missing. */
+const standsIn = /^(.+)-or-(.+)$/
+
+/** How a milestone reads: one with a stand-in says so. */
+export function milestoneName(name: string): string {
+  const [, of, standIn] = standsIn.exec(name) ?? []
+  return of && standIn ? `${of} (or ${standIn} where that is missing)` : name
 }
 
 /** Names for what the API calls by its words. */

@@ -131,8 +131,12 @@ func tookSheets(answer *api.Took, explain bool) (sheets []sheet) {
 
 // figureColumns are those of the statistics that are shown.
 func figureColumns(a *api.Took) (columns []column) {
+	heading := a.Heading
+	if len(a.Through) > 0 { // each leg has its own name
+		heading = strings.TrimPrefix(heading, a.From+" → "+a.To+", ")
+	}
 	for _, name := range a.Show {
-		columns = append(columns, column{name: name, over: a.Heading, numeric: true})
+		columns = append(columns, column{name: name, over: heading, numeric: true})
 	}
 	return columns
 }
@@ -272,7 +276,7 @@ func chainSheet(a *api.Took, part api.TookPart) sheet {
 	}
 	s.columns = append(append(s.columns, numbers("asked", "n")...), figureColumns(a)...)
 	s.columns = append(s.columns, numbers("still running", "cancelled", "otherwise left out", "n, every leg complete")...)
-	s.columns = append(s.columns, column{name: "mean, every leg complete", over: a.Heading, numeric: true})
+	s.columns = append(s.columns, column{name: "mean, every leg complete", numeric: true})
 	row := func(g api.Group, keys []string, leg string) []string {
 		cells := []string{leg}
 		if len(a.By) > 0 || len(a.Parts) > 1 {

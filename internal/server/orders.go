@@ -154,7 +154,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	answer, err := s.lists.ask(ctx, asked, in)
+	answer, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -179,6 +179,16 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	return &answered[api.Orders]{body}, nil
 }
 
+// list makes a list when its turn comes.
+func (s *server) list(ctx context.Context, asked askedList) (*list.Answer, error) {
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
+	return list.Ask(ctx, asked.book, asked.Request)
+}
+
 // lists remembers the last lists, so that whoever scrolls does not wait for the same list to be made again and again.
 type lists struct {
 	mutex   sync.Mutex
@@ -201,7 +211,7 @@ const (
 )
 
 // ask gives a list that is at least as long as the page asks for.
-func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput) (*list.Answer, error) {
+func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput, compute func(context.Context, askedList) (*list.Answer, error)) (*list.Answer, error) {
 	version, asks, needed := asked.book.Version(), fmt.Sprintf("%#v", in.OrdersInput), in.Offset+in.Limit
 	l.mutex.Lock()
 	if l.version != version {
@@ -217,7 +227,7 @@ func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput) (*list.
 	if in.Offset > 0 {
 		asked.Most = max(2*needed, ahead)
 	}
-	answer, err := list.Ask(ctx, asked.book, asked.Request)
+	answer, err := compute(ctx, asked)
 	if err != nil || asked.Most > mostRemembered {
 		return answer, err
 	}

@@ -9,6 +9,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"runtime"
 	"sync/atomic"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
+	"golang.org/x/sync/semaphore"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -112,11 +114,21 @@ type server struct {
 	placed  placements
 	lists   lists
 	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
+	turns   *semaphore.Weighted
+}
+
+// turn waits until it is this question's turn to be computed, first come, first served, and gives what ends it. A question
+// takes all processors and tables of its own, so that a few at once are as fast as many, and take less memory.
+func (s *server) turn(ctx context.Context) (end func(), err error) {
+	if err := s.turns.Acquire(ctx, 1); err != nil {
+		return nil, err
+	}
+	return func() { s.turns.Release(1) }, nil
 }
 
 // New makes the handler of all routes.
 func New(config Config) http.Handler {
-	s := &server{Config: config, metrics: newMetrics(config.Snapshot)}
+	s := &server{Config: config, metrics: newMetrics(config.Snapshot), turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
 	router := newRouter()
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true

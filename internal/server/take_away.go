@@ -47,7 +47,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 			return nil, s.failed(ctx, request.Refuse("columns", in.Columns, "without contacts no column is left"))
 		}
 	}
-	answer, err := list.Ask(ctx, asked.book, asked.Request)
+	answer, err := s.list(ctx, asked)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

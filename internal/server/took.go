@@ -132,14 +132,14 @@ type TookInput struct {
 }
 
 func (s *server) took(ctx context.Context, in *TookInput) (*answered[api.Took], error) {
-	body, err := s.tookAnswer(in)
+	body, err := s.tookAnswer(ctx, in)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	return &answered[api.Took]{*body}, nil
 }
 
-func (s *server) tookAnswer(in *TookInput) (*api.Took, error) {
+func (s *server) tookAnswer(ctx context.Context, in *TookInput) (*api.Took, error) {
 	q, b, err := in.question(s.Snapshot())
 	if err != nil {
 		return nil, err
@@ -148,6 +148,11 @@ func (s *server) tookAnswer(in *TookInput) (*api.Took, error) {
 		return nil, err
 	}
 	q.Waiting = in.WithRunning || q.Limit != nil
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "")
 	if in.WithRunning {
 		body.NoCurve = q.NoCurve()

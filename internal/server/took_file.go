@@ -62,7 +62,7 @@ type tookFileInput struct {
 
 // tookFile gives the answer as a table: a row for each group, and of a chain for each of its legs.
 func (s *server) tookFile(ctx context.Context, in *tookFileInput) (*huma.StreamResponse, error) {
-	answer, err := s.tookAnswer(&in.TookInput)
+	answer, err := s.tookAnswer(ctx, &in.TookInput)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -73,9 +73,13 @@ func tookTable(a *api.Took) *table {
 	t := &table{Head: export.Head{Sheet: "How long", Sentence: a.Sentence}}
 	t.texts(slices.Concat([]string{"period"}, tookLegColumn(a), a.By, []string{"marks"})...)
 	t.numbers("asked", "n")
+	heading := a.Heading
+	if len(a.Through) > 0 { // each leg has its own name
+		heading = strings.TrimPrefix(heading, a.From+" → "+a.To+", ")
+	}
 	of := func(names ...string) {
 		for _, name := range names {
-			t.column(true, name+", "+a.Heading)
+			t.column(true, name+", "+heading)
 		}
 	}
 	of(a.Show...)

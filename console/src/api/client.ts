@@ -5,6 +5,7 @@ export type Book = Schemas['Book']
 export type Took = Schemas['Took']
 export type TookPart = Schemas['TookPart']
 export type Group = Schemas['Group']
+export type Estimate = Schemas['Estimate']
 export type Bar = Schemas['Bar']
 export type Orders = Schemas['Orders']
 export type ListColumn = Schemas['ListColumn']
@@ -23,6 +24,8 @@ export type Asked = Pick<
   | 'where'
   | 'basis'
   | 'by'
+  | 'through'
+  | 'promise'
 >
 export type Order = Schemas['Order']
 export type Doubts = Schemas['Doubts']

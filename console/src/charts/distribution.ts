@@ -2,6 +2,7 @@ import type { EChartsOption } from 'echarts'
 import type { Bar } from '@/api/client'
 import { count } from '@/format'
 import type { Tokens } from '@/theme'
+import { frame, nameAxis, tooltip, valueAxis } from './frame'
 
 /** What the picture of a distribution shows besides its bars. */
 export interface Marks {
@@ -80,39 +81,26 @@ export function distributionOption(columns: readonly Column[], marks: Marks, t: 
           },
         ]
   return {
-    animation: false,
-    textStyle: { fontFamily: 'Inter Variable, sans-serif', color: t.ink },
+    ...frame(t),
     grid: { left: 72, right: 24, top: 44, bottom: 52 },
     xAxis: {
-      type: 'category',
-      data: columns.map((c) => (c.longest === c.shortest ? c.name : c.name.replace(/ to under .*/, ''))),
+      ...nameAxis(
+        columns.map((c) => (c.longest === c.shortest ? c.name : c.name.replace(/ to under .*/, ''))),
+        t,
+      ),
       name: marks.heading,
       nameLocation: 'middle',
       nameGap: 32,
       nameTextStyle: { color: t.muted },
-      axisLine: { lineStyle: { color: t.muted } },
-      axisTick: { show: false },
-      axisLabel: { color: t.muted },
     },
-    yAxis: {
-      type: 'value',
-      name: 'orders',
-      nameLocation: 'middle',
-      nameGap: 48,
-      nameTextStyle: { color: t.muted },
-      splitLine: { lineStyle: { color: t.line } },
-      axisLabel: { color: t.muted },
-    },
+    yAxis: valueAxis('orders', t),
     tooltip: {
+      ...tooltip(t),
       trigger: 'axis',
       formatter: (hit) => {
         const column = columns[[hit].flat()[0]?.dataIndex ?? -1]
         return column ? wordsOf(column, marks.unit) : ''
       },
-      renderMode: 'richText',
-      backgroundColor: t.surface,
-      borderColor: t.line,
-      textStyle: { color: t.ink },
     },
     series: [
       {

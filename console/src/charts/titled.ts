@@ -1,4 +1,4 @@
-import type { EChartsOption, GridComponentOption } from 'echarts'
+import type { EChartsOption, GridComponentOption, LegendComponentOption } from 'echarts'
 import type { Tokens } from '@/theme'
 
 /**
@@ -14,15 +14,18 @@ export function titled(
 ): EChartsOption {
   const margin = 24
   const fit = { width: width - 2 * margin, overflow: 'break' } as const
-  const grid = option.grid as GridComponentOption
+  const lower = (grid: GridComponentOption): GridComponentOption => ({
+    ...grid,
+    top: Number(grid.top) + 72,
+    ...(grid.bottom === undefined ? {} : { bottom: Number(grid.bottom) + 24 + 20 * below.length }),
+  })
+  const grids = [option.grid as GridComponentOption | GridComponentOption[]].flat().map(lower)
+  const legend = option.legend as LegendComponentOption | undefined
   return {
     ...option,
     backgroundColor: t.surface,
-    grid: {
-      ...grid,
-      top: Number(grid.top) + 72,
-      bottom: Number(grid.bottom) + 24 + 20 * below.length,
-    },
+    grid: grids,
+    ...(legend ? { legend: { ...legend, top: 72 } } : {}),
     title: [
       {
         text: sentence,

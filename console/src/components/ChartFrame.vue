@@ -1,32 +1,57 @@
 <script setup lang="ts">
 import type { EChartsOption } from 'echarts'
-import { BarChart } from 'echarts/charts'
-import { GridComponent, MarkLineComponent, TitleComponent, TooltipComponent } from 'echarts/components'
+import { BarChart, BoxplotChart, LineChart } from 'echarts/charts'
+import {
+  GridComponent,
+  LegendComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  TitleComponent,
+  TooltipComponent,
+} from 'echarts/components'
 import { init, use } from 'echarts/core'
 import { SVGRenderer, CanvasRenderer } from 'echarts/renderers'
 import { computed, ref } from 'vue'
 import VChart from 'vue-echarts'
-import { type RouteLocationRaw, useRouter } from 'vue-router'
+import { useRouter } from 'vue-router'
+import type { Point } from '@/charts/frame'
 import { titled } from '@/charts/titled'
 import type { Tokens } from '@/theme'
 
 // A picture under its sentence, with what one can take away. The arrow keys walk along what it shows, and
 // each thing opens the orders behind it. It is loaded when a page needs it.
-const { sentence, below, option, rows, points, tokens } = defineProps<{
+const {
+  sentence,
+  below,
+  option,
+  rows,
+  points,
+  tokens,
+  note = '',
+  height = 300,
+} = defineProps<{
   sentence: string
   /** What a picture that is taken away says below: its reconciliation. */
   below: readonly string[]
   option: EChartsOption
   /** What the CSV file holds: a header, then the rows. */
   rows: readonly (readonly (string | number)[])[]
-  /** What the first series shows, one after the other, in words, and where each leads. */
-  points: readonly { words: string; to: RouteLocationRaw }[]
+  /** What the picture shows, one after the other, in words, and where each leads. */
+  points: readonly Point[]
   tokens: Tokens
+  /** How to read it. */
+  note?: string
+  /** In pixels. */
+  height?: number
 }>()
 
 use([
   BarChart,
+  BoxplotChart,
+  LineChart,
   GridComponent,
+  LegendComponent,
+  MarkAreaComponent,
   MarkLineComponent,
   TitleComponent,
   TooltipComponent,
@@ -37,7 +62,9 @@ use([
 const router = useRouter()
 const chart = ref<InstanceType<typeof VChart>>()
 const at = ref(-1)
-const words = computed(() => points[at.value]?.words ?? '')
+const words = computed(() => points[at.value]?.words ?? note)
+/** What a picture that is taken away says below. */
+const said = computed(() => (note ? [note, ...below] : below))
 
 function walk(event: KeyboardEvent) {
   const last = points.length - 1
@@ -54,9 +81,16 @@ function walk(event: KeyboardEvent) {
   }
   event.preventDefault()
   at.value = to
-  chart.value?.dispatchAction({ type: 'downplay', seriesIndex: 0 })
-  chart.value?.dispatchAction({ type: 'highlight', seriesIndex: 0, dataIndex: to })
-  chart.value?.dispatchAction({ type: 'showTip', seriesIndex: 0, dataIndex: to })
+  const shown = { seriesIndex: points[to]?.series ?? 0, dataIndex: points[to]?.data ?? to }
+  chart.value?.dispatchAction({ type: 'downplay' })
+  chart.value?.dispatchAction({ type: 'highlight', ...shown })
+  chart.value?.dispatchAction({ type: 'showTip', ...shown })
+}
+
+/** The point of what was clicked; series that have none of their own stand for the first. */
+function clicked(series: number, data: number) {
+  const own = points.findIndex((p, i) => (p.series ?? 0) === series && (p.data ?? i) === data)
+  open(own >= 0 ? own : points.findIndex((p, i) => (p.series ?? 0) === 0 && (p.data ?? i) === data))
 }
 
 function open(index: number) {
@@ -65,7 +99,7 @@ function open(index: number) {
 }
 
 /** The size of a picture to take away, in pixels. */
-const paper = { width: 1200, height: 640 }
+const paper = computed(() => ({ width: 1200, height: 340 + height }))
 
 function save(content: Blob, ending: string) {
   const link = document.createElement('a')
@@ -79,16 +113,16 @@ function save(content: Blob, ending: string) {
 }
 
 function saveSVG() {
-  const drawn = init(null, null, { renderer: 'svg', ssr: true, ...paper })
-  drawn.setOption(titled(option, sentence, below, paper.width, tokens))
+  const drawn = init(null, null, { renderer: 'svg', ssr: true, ...paper.value })
+  drawn.setOption(titled(option, sentence, said.value, paper.value.width, tokens))
   save(new Blob([drawn.renderToSVGString()], { type: 'image/svg+xml' }), 'svg')
   drawn.dispose()
 }
 
 async function savePNG() {
   const canvas = document.createElement('canvas')
-  const drawn = init(canvas, null, { renderer: 'canvas', devicePixelRatio: 2, ...paper })
-  drawn.setOption(titled(option, sentence, below, paper.width, tokens))
+  const drawn = init(canvas, null, { renderer: 'canvas', devicePixelRatio: 2, ...paper.value })
+  drawn.setOption(titled(option, sentence, said.value, paper.value.width, tokens))
   const content = await new Promise<Blob | null>((resolve) =>
     drawn.renderToCanvas({ pixelRatio: 2 }).toBlob(resolve, 'image/png'),
   )
@@ -124,12 +158,13 @@ function saveCSV() {
       <v-chart
         ref="chart"
         class="chart"
+        :style="{ height: `${height}px` }"
         :option="option"
         :init-options="{ renderer: 'svg' }"
         autoresize
         aria-hidden="true"
         data-test="chart"
-        @click="open($event.dataIndex)"
+        @click="clicked($event.seriesIndex ?? 0, $event.dataIndex)"
       />
     </div>
     <figcaption>
@@ -146,10 +181,6 @@ function saveCSV() {
 .frame {
   padding: 12px;
   margin: 0 0 20px;
-}
-
-.chart {
-  height: 300px;
 }
 
 figcaption {

@@ -3,7 +3,7 @@ import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
 import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
-import { isSlot, type Question, type Slot } from '@/question'
+import { isSlot, milestoneName, type Question, type Slot } from '@/question'
 import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
@@ -18,8 +18,8 @@ const emit = defineEmits<{ change: [question: Question] }>()
 
 const book = inject(BOOK)
 
-/** The words that stand alone in the sentence; a calendar is picked with its unit. */
-type Word = Exclude<Slot, 'by' | 'calendar' | 'where'>
+/** The words that stand alone in the sentence; a calendar is picked with its unit, a limit below. */
+type Word = Exclude<Slot, 'by' | 'through' | 'calendar' | 'where' | 'over' | 'at_least'>
 
 const units = computed(() => book?.value?.units ?? [])
 
@@ -31,12 +31,21 @@ const unitNames = computed(() => {
   return { ...names, [`working-days${atDestination}`]: `${names['working-days']} at the destination` }
 })
 
+const known = computed(() => book?.value?.milestones.filter((m) => m.first) ?? [])
+
+/** Milestones, then facts with an earlier one in their place where they are missing. */
+const milestones = computed(() => {
+  const facts = known.value.filter((m) => !m.plan && m.name !== 'cancelled').map((m) => m.name)
+  const pairs = facts.flatMap((of, i) => facts.slice(1, i).map((standIn) => `${of}-or-${standIn}`))
+  return [...known.value.map((m) => m.name), ...pairs]
+})
+
 const choices = computed<Record<Word, readonly string[]>>(() => {
-  const milestones = book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? []
   return {
-    from: milestones.filter((m) => m !== answer.to),
-    to: milestones.filter((m) => m !== answer.from),
-    basis: milestones,
+    from: milestones.value.filter((m) => m !== answer.to),
+    to: milestones.value.filter((m) => m !== answer.from),
+    basis: milestones.value,
+    promise: [noPromise, ...plans.value, ...workingDays],
     in: Object.keys(unitNames.value).sort(
       (a, b) => place(a) - place(b) || a.length - b.length, // the destination's after the site's
     ),
@@ -45,17 +54,44 @@ const choices = computed<Record<Word, readonly string[]>>(() => {
   }
 })
 
+const plans = computed(() => known.value.filter((m) => m.plan).map((m) => m.name))
+const noPromise = 'no promise'
+/** Numbers of working days to pick from; others can be typed. */
+const workingDays = ['1', '2', '3', '5', '10', '20']
+
 /** Why the unit does not take every rule. */
 const refused = computed(() => units.value.find((u) => u.name === answer.unit)?.refused)
 
 /** How the choices of a part read; the only rule of a unit reads as in the sentence. */
 function names(part: Part): Record<string, string> | undefined {
   if (part.slot === 'in') return unitNames.value
+  if (part.slot === 'promise') return promiseNames.value
+  if (part.slot && ['from', 'to', 'through', 'basis'].includes(part.slot)) {
+    return Object.fromEntries(milestones.value.map((m) => [m, milestoneName(m)]))
+  }
   return part.slot === 'count' && refused.value ? { elapsed: part.text } : undefined
 }
 
+const promiseNames = computed(() => ({
+  [noPromise]: 'no promise',
+  ...Object.fromEntries(plans.value.map((m) => [m, `by ${m}`])),
+  ...Object.fromEntries(
+    workingDays.map((n) => [n, `within ${n} working day${n === '1' ? '' : 's'} after ${answer.from}`]),
+  ),
+}))
+
 function place(unit: string): number {
   return units.value.findIndex((u) => u.name === unit.split('@')[0])
+}
+
+/** What can be typed besides the choices. */
+const examples: Partial<Record<Slot, string>> = {
+  period: '2026-07-06/2026-08-02',
+  promise: '7, in working days',
+}
+
+function isWord(slot?: Slot): slot is Word {
+  return slot !== undefined && slot in choices.value
 }
 
 const chosen = computed<Record<Word, string>>(() => ({
@@ -64,10 +100,11 @@ const chosen = computed<Record<Word, string>>(() => ({
   in: answer.unit + (answer.calendar === 'destination' ? atDestination : ''),
   count: answer.count_rule,
   basis: answer.basis,
+  promise: answer.promise ?? noPromise,
   period: question.period ?? 'all orders',
 }))
 
-/** A stretch of the sentence; a grouping carries its place. */
+/** A stretch of the sentence; a grouping, or a milestone between the ends, carries its place. */
 interface Part {
   text: string
   slot?: Slot
@@ -77,12 +114,16 @@ interface Part {
 /** The sentence's parts; one that is asked without a grouping ends with a picker for it all the same. */
 const parts = computed<Part[]>(() => {
   let place = 0
+  let between = 0
   const said = answer.sentence_parts.map(({ text, slot }): Part => {
     if (!slot || !isSlot(slot)) return { text }
+    if (slot === 'through') return { text, slot, place: between++ }
     return slot === 'by' ? { text, slot, place: place++ } : { text, slot }
   })
   if (place > 0 || list) return said
-  return [...said.slice(0, -1), { text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }, { text: '?' }]
+  const after = said.findIndex(({ slot }, i) => i > 0 && said[i - 1]?.slot === 'period' && slot === undefined)
+  const groups: Part[] = [{ text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }]
+  return after < 0 ? said : [...said.slice(0, after), ...groups, ...said.slice(after)]
 })
 
 /** What the grouping at a place can be: anything but what another place has, or nothing. */
@@ -93,6 +134,20 @@ function groupings(place: number): string[] {
 
 function nothing(place: number): string {
   return place === 0 && answer.by.length < 2 ? 'one group' : 'nothing else'
+}
+
+/** What can stand at a place of the chain, or between its ends. */
+function between(place: number): string[] {
+  const others = answer.through.filter((_, i) => i !== place)
+  const taken = [answer.from, answer.to, ...others]
+  return [leaveOut, ...milestones.value.filter((m) => !taken.includes(m))]
+}
+const leaveOut = 'leave it out'
+
+function pass(place: number, word: string) {
+  const through = [...answer.through]
+  through.splice(place, 1, ...(word === leaveOut ? [] : [word]))
+  emit('change', { ...question, through: through.join(',') || undefined })
 }
 
 function pick(slot: Slot, word: string) {
@@ -107,7 +162,7 @@ function pick(slot: Slot, word: string) {
     })
     return
   }
-  emit('change', { ...question, [slot]: word === 'all orders' ? undefined : word })
+  emit('change', { ...question, [slot]: word === 'all orders' || word === noPromise ? undefined : word })
 }
 
 function group(place: number, word: string) {
@@ -121,7 +176,16 @@ function group(place: number, word: string) {
   <h1 data-test="sentence">
     <template v-for="(part, i) in parts" :key="i">
       <WordPicker
-        v-if="part.place !== undefined"
+        v-if="part.slot === 'through'"
+        slot-name="through"
+        :text="part.text"
+        :choices="between(part.place ?? 0)"
+        :names="names(part)"
+        :chosen="answer.through[part.place ?? 0]"
+        @pick="pass(part.place ?? 0, $event)"
+      />
+      <WordPicker
+        v-else-if="part.place !== undefined"
         :slot-name="part.place === 0 ? 'by' : 'and-by'"
         :text="part.text"
         :choices="groupings(part.place)"
@@ -129,14 +193,14 @@ function group(place: number, word: string) {
         @pick="group(part.place, $event)"
       />
       <WordPicker
-        v-else-if="part.slot && part.slot !== 'by' && part.slot !== 'calendar' && part.slot !== 'where'"
+        v-else-if="isWord(part.slot)"
         :slot-name="part.slot"
         :text="part.text"
         :choices="choices[part.slot]"
         :names="names(part)"
         :note="part.slot === 'count' ? refused : undefined"
         :chosen="chosen[part.slot]"
-        :example="part.slot === 'period' ? '2026-07-06/2026-08-02' : undefined"
+        :example="examples[part.slot]"
         @pick="pick(part.slot, $event)"
       />
       <ConditionPicker

@@ -3,14 +3,21 @@ import { ref } from 'vue'
 import { address, type Query } from '@/api/client'
 import { count } from '@/format'
 
-// Takes the whole list away as a file; the browser fetches it, so that its size does not matter to the page.
-const { query, rows } = defineProps<{ query: Query; rows: number }>()
+// Takes a whole list, or the table of an answer, away as a file; the browser fetches it, so that its size does not matter
+// to the page.
+const { path, query, rows, contacts } = defineProps<{
+  path: '/orders-file' | '/took-file'
+  query: Query
+  rows: number
+  /** The rows can tell of people. */
+  contacts?: boolean
+}>()
 
 const open = ref(false)
 const without = ref(false)
 
 const formats = [
-  { name: 'csv', words: 'CSV', note: 'can be loaded again' },
+  { name: 'csv', words: 'CSV', note: 'for any program' },
   { name: 'xlsx', words: 'XLSX', note: 'dates and numbers as such, marks' },
   { name: 'ndjson', words: 'NDJSON', note: 'a row on each line' },
   { name: 'json', words: 'JSON', note: 'as a whole' },
@@ -21,17 +28,19 @@ const mostOfAWorksheet = 1_048_575
 const tooMany = (format: string) => format === 'xlsx' && rows > mostOfAWorksheet
 
 const addressOf = (format: string) =>
-  address('/orders-file', { ...query, format, without_contacts: without.value ? 'true' : undefined })
+  address(path, { ...query, format, without_contacts: without.value ? 'true' : undefined })
 </script>
 
 <template>
   <v-menu v-model="open" :transition="false" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="take-away">Take away</button>
+      <button v-bind="menu" type="button" class="link" data-test="take-away"><slot>Take away</slot></button>
     </template>
     <div class="panel list">
       <p>All {{ count(rows) }} rows, with their sentence.</p>
-      <label><input v-model="without" type="checkbox" data-test="without-contacts" /> without contacts</label>
+      <label v-if="contacts"
+        ><input v-model="without" type="checkbox" data-test="without-contacts" /> without contacts</label
+      >
       <ul>
         <li v-for="f in formats" :key="f.name">
           <span v-if="tooMany(f.name)" class="muted"

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Group, Took, TookPart } from '@/api/client'
-import { joined } from '@/condition'
-import { count, decimal, keyName, length } from '@/format'
+import { count, decimal, keysOf, length } from '@/format'
 import { ordersBehind, type Question } from '@/question'
 
 // What orders that still run add to an answer: how many have gone over a limit already, and what they make of the median.
@@ -10,24 +9,10 @@ const { answer, part, question } = defineProps<{ answer: Took; part: TookPart; q
 
 const labels = computed(() => (answer.by.length > 0 ? answer.by : ['orders']))
 const groups = computed(() => [...part.groups, part.total])
-const namesOf = (g: Group) => (g.keys.length > 0 ? g.keys.map(keyName) : labels.value.map(() => 'all'))
+const namesOf = (g: Group) => (g.keys.length > 0 ? keysOf(g) : labels.value.map(() => 'all'))
 
-/** The leg's length as a condition has it, finished or so far. */
-function lengthOf(soFar: boolean): string {
-  const word = (name: string) => name.replaceAll('-', '_')
-  const side = answer.calendar === 'site' ? '' : `, ${JSON.stringify(answer.calendar)}`
-  const rule = answer.count_rule === 'elapsed' && !side ? '' : `, ${JSON.stringify(answer.count_rule)}`
-  return `${word(answer.unit)}${soFar ? '_so_far' : ''}(${word(answer.from)}, ${word(answer.to)}${rule}${side})`
-}
-
-/** The orders of a group that are over the limit or not, finished or still running. */
-function behind(g: Group, state: 'counted' | 'running', over: boolean) {
-  const least = answer.limit?.startsWith('at least')
-  const comparison = over ? (least ? '>=' : '>') : least ? '<' : '<='
-  const limit = /[\d.]+/.exec((answer.limit ?? '').replaceAll(',', ''))?.[0] ?? '0'
-  const where = joined(question.where ?? '', '&&', `${lengthOf(state === 'running')} ${comparison} ${limit}`)
-  return ordersBehind({ ...question, where }, { state, group: g.keys })
-}
+/** The orders of a group by what the limit makes of them. */
+const behind = (g: Group, beyond: string) => ordersBehind(question, { beyond, group: g.keys })
 </script>
 
 <template>
@@ -64,18 +49,18 @@ function behind(g: Group, state: 'counted' | 'running', over: boolean) {
           <td v-for="(name, i) in namesOf(g)" :key="i">{{ name }}</td>
           <template v-if="g.over">
             <td class="number">
-              <router-link :to="behind(g, 'counted', true)">{{ count(g.over.finished) }}</router-link>
+              <router-link :to="behind(g, 'finished')">{{ count(g.over.finished) }}</router-link>
             </td>
             <td class="number">
-              <router-link :to="behind(g, 'running', true)" data-test="over-waiting">{{
+              <router-link :to="behind(g, 'waiting')" data-test="over-waiting">{{
                 count(g.over.waiting)
               }}</router-link>
             </td>
             <td class="number">
-              <router-link :to="behind(g, 'counted', false)">{{ count(g.over.within) }}</router-link>
+              <router-link :to="behind(g, 'within')">{{ count(g.over.within) }}</router-link>
             </td>
             <td class="number">
-              <router-link :to="behind(g, 'running', false)">{{ count(g.over.undecided) }}</router-link>
+              <router-link :to="behind(g, 'undecided')">{{ count(g.over.undecided) }}</router-link>
             </td>
             <td class="number">{{ g.over.share }}</td>
             <td class="number">{{ g.over.low }} to {{ g.over.high }}</td>
@@ -109,6 +94,10 @@ function behind(g: Group, state: 'counted' | 'running', over: boolean) {
 .heading {
   text-align: center !important;
   white-space: nowrap !important;
+}
+
+thead tr:first-child th:not(.heading) {
+  border-bottom-color: transparent;
 }
 
 .all td {

@@ -75,7 +75,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
           <ColumnPicker :columns="list.columns" @pick="change({ columns: $event })" />
           <MarkPicker :marks="list.marks" :columns="list.columns" @pick="change({ mark: $event })" />
           <KeepView :sentence="list.sentence" />
-          <TakeAway :query="words" :rows="list.all_rows" />
+          <TakeAway path="/orders-file" contacts :query="words" :rows="list.all_rows" />
           <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
             >How long they took</router-link
           >
