@@ -298,8 +298,8 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided,
 			Share: figure.Percent(share[0], share[1]), Low: figure.Percent(low[0], low[1]), High: figure.Percent(high[0], high[1])}
 	}
-	if q.Promise != nil {
-		body.Kept = keptBody(g.Kept)
+	if g.Kept != nil {
+		body.Kept = keptBody(*g.Kept)
 	}
 	if len(q.Through) > 0 {
 		body.EveryLeg = &api.EveryLeg{N: g.Every.Orders, Mean: length(g.Every.Mean())}

@@ -68,7 +68,7 @@ type Group struct {
 	HolidaysUnknown int     // lengths that leave the coverage of their calendar
 	ByDefault       int     // lengths counted by the default calendar, as a stand-in
 	Waiting         Waiting // where the question asks for it
-	Kept            Kept    // where the question asks for it
+	Kept            *Kept   // nil where the question does not ask for it
 	Every           Every   // of a chain
 	// Step are the days of the step of time in which the group's orders are placed; zero where no grouping cuts time.
 	Step day.Span
@@ -202,7 +202,7 @@ func (p *plan) answer(asked period.Period) Part {
 		part.Groups = at(groups, order)
 	}
 	if len(p.axes) == 2 {
-		part.Rows, part.Columns = p.along(0, part.Groups), p.along(1, part.Groups)
+		part.Rows, part.Columns = p.along(0, groups, order), p.along(1, groups, order)
 	}
 	for i, l := range p.question.Chain() {
 		one := p.question
@@ -236,7 +236,7 @@ func (p *plan) groupsOf(t *tally) []Group {
 	}
 	if p.promise != nil {
 		for g, kept := range p.gatherKept(t.kept) {
-			groups[g].Kept = kept
+			groups[g].Kept = &kept
 		}
 	}
 	if p.every != nil {
@@ -256,20 +256,34 @@ func at(groups []Group, places []int) []Group {
 	return some
 }
 
-// along adds up the groups of each key of one of two groupings.
-func (p *plan) along(axis int, groups []Group) []Group {
-	by := map[string][]Group{}
-	for _, g := range groups {
-		by[g.Keys[axis]] = append(by[g.Keys[axis]], g)
+// along adds up the groups at some places that have one key of the first, or of the second, of two groupings.
+func (p *plan) along(axis int, groups []Group, places []int) []Group {
+	along := p.axes[axis]
+	by := make([][]Group, len(along.labels))
+	for _, place := range places {
+		code := p.codes(place)[axis]
+		by[code] = append(by[code], groups[place])
 	}
-	var sums []Group
-	for key, own := range by {
-		sum := total(own)
-		sum.Keys, sum.Step = []string{key}, p.axes[axis].step(key)
-		sums = append(sums, sum)
+	sums := make([]Group, len(by))
+	var shown []int
+	for code, own := range by {
+		if len(own) > 0 {
+			sums[code] = total(own)
+			sums[code].Keys, sums[code].Step = []string{along.labels[code]}, along.span(code)
+			shown = append(shown, code)
+		}
 	}
-	sortGroups(sums, p.axes[axis:axis+1], p.question.first())
-	return sums
+	sortPlaces(shown, sums, p.question.first(), func(place int) int64 { return along.rank(place) })
+	return at(sums, shown)
+}
+
+// codes are those of the groupings of the group at a place.
+func (p *plan) codes(place int) (codes [maxGroupings]int) {
+	for i := len(p.axes) - 1; i >= 0; i-- {
+		codes[i] = place % len(p.axes[i].labels)
+		place /= len(p.axes[i].labels)
+	}
+	return codes
 }
 
 // group gathers what was counted under one group's number.
@@ -283,15 +297,12 @@ func (p *plan) group(g int, count groupCount, t *tally) Group {
 	for _, n := range group.States {
 		group.Orders += n
 	}
-	rest := g
-	for i := len(p.axes) - 1; i >= 0; i-- {
-		size := len(p.axes[i].labels)
-		code := rest % size
-		group.Keys[i] = p.axes[i].labels[code]
-		if p.axes[i].spans != nil {
-			group.Step = p.axes[i].spans[code]
+	codes := p.codes(g)
+	for i, axis := range p.axes {
+		group.Keys[i] = axis.labels[codes[i]]
+		if axis.spans != nil {
+			group.Step = axis.span(codes[i])
 		}
-		rest /= size
 	}
 	return group
 }
@@ -307,10 +318,6 @@ func total(groups []Group) Group {
 			sum.States[s] += n
 		}
 		sum.Waiting.Untold += g.Waiting.Untold
-		for s, n := range g.Kept.Orders {
-			sum.Kept.Orders[s] += n
-		}
-		sum.Kept.HolidaysUnknown += g.Kept.HolidaysUnknown
 		sum.Every.Orders += g.Every.Orders
 		sum.Every.Ticks += g.Every.Ticks
 	}
@@ -324,8 +331,18 @@ func total(groups []Group) Group {
 	sum.Lengths = all(func(g Group) Distribution { return g.Lengths })
 	sum.Waiting.Running = all(func(g Group) Distribution { return g.Waiting.Running })
 	sum.Waiting.Cancelled = all(func(g Group) Distribution { return g.Waiting.Cancelled })
+	if len(groups) == 0 || groups[0].Kept == nil {
+		return sum
+	}
+	sum.Kept = &Kept{}
 	for s := range Standings {
+		for _, g := range groups {
+			sum.Kept.Orders[s] += g.Kept.Orders[s]
+		}
 		sum.Kept.Sizes[s] = all(func(g Group) Distribution { return g.Kept.Sizes[s] })
+	}
+	for _, g := range groups {
+		sum.Kept.HolidaysUnknown += g.Kept.HolidaysUnknown
 	}
 	return sum
 }
@@ -378,12 +395,14 @@ func (p *plan) arrange(groups []Group) []int {
 			places = append(places, i)
 		}
 	}
-	shown := at(groups, places)
-	order := orderOf(shown, p.axes, p.question.first())
-	for i, place := range order {
-		order[i] = places[place]
-	}
-	return order
+	sortPlaces(places, groups, p.question.first(), func(place int) (rank int64) {
+		codes := p.codes(place)
+		for i, axis := range p.axes {
+			rank = rank<<31 | axis.rank(codes[i])
+		}
+		return rank
+	})
+	return places
 }
 
 // first is the statistic that groups are sorted by.
@@ -394,40 +413,38 @@ func (q Question) first() Statistic {
 	return statistics[0]
 }
 
-// orderOf are the places of groups sorted by time, then with the longest first by a statistic.
-func orderOf(groups []Group, axes []axis, by Statistic) []int {
-	longest := make([]float64, len(groups)) // −∞ where nothing is counted
-	order := make([]int, len(groups))
-	for i, g := range groups {
-		order[i], longest[i] = i, math.Inf(-1)
+// sortPlaces sorts the places of groups by time, then with the longest first by a statistic, then by the ranks of their keys.
+func sortPlaces(places []int, groups []Group, by Statistic, rank func(place int) int64) {
+	type ranked struct {
+		step    day.Day // of a cut; those without one come last
+		longest float64 // −∞ where nothing is counted
+		rank    int64
+		place   int
+	}
+	ranking := make([]ranked, len(places))
+	for i, place := range places {
+		g := &groups[place]
+		r := ranked{g.Step.From, math.Inf(-1), rank(place), place}
 		if value := by.Of(g.Lengths); !math.IsNaN(value) {
-			longest[i] = value
+			r.longest = value
 		}
+		if r.step == 0 {
+			r.step = math.MaxInt32
+		}
+		ranking[i] = r
 	}
-	slices.SortFunc(order, func(i, j int) int {
-		a, b := groups[i].Keys, groups[j].Keys
-		for k, axis := range axes {
-			if axis.grouping.Cut == NoCut {
-				continue
-			}
-			if c := compareNoneLast(a[k], b[k]); c != 0 {
-				return c
-			}
+	slices.SortFunc(ranking, func(a, b ranked) int {
+		switch {
+		case a.step != b.step:
+			return cmp.Compare(a.step, b.step)
+		case a.longest != b.longest:
+			return cmp.Compare(b.longest, a.longest)
 		}
-		return cmp.Or(cmp.Compare(longest[j], longest[i]), slices.Compare(a, b))
+		return cmp.Compare(a.rank, b.rank)
 	})
-	return order
-}
-
-func sortGroups(groups []Group, axes []axis, by Statistic) {
-	copy(groups, at(groups, orderOf(groups, axes, by)))
-}
-
-func compareNoneLast(a, b string) int {
-	if (a == "") != (b == "") {
-		return strings.Compare(b, a)
+	for i, r := range ranking {
+		places[i] = r.place
 	}
-	return strings.Compare(a, b)
 }
 
 // notes gathers what a reader has to know besides the reconciliation.
@@ -470,7 +487,8 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 	if n := p.stoodIn(); n > 0 {
 		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
 	}
-	if n := part.Total.Kept.HolidaysUnknown; n > 0 {
+	if kept := part.Total.Kept; kept != nil && kept.HolidaysUnknown > 0 {
+		n := kept.HolidaysUnknown
 		note("promise-holidays-unknown", 0, "holidays unknown on some day between promise and end, which then follows the weekly pattern: %s", figure.Counted(n, "order"))
 	}
 	return notes

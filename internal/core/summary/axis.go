@@ -12,6 +12,7 @@ import (
 type axis struct {
 	grouping Grouping
 	labels   []string // by code; labels[0] is empty
+	ranks    []uint32 // by code, of a field
 	// For a cut, steps gives the code for each day from low on.
 	basis int
 	low   day.Day
@@ -24,7 +25,7 @@ type axis struct {
 func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 	a := axis{grouping: g, basis: basis}
 	if g.Cut == NoCut {
-		a.labels = b.Values(g.Field)
+		a.labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
 		return a
 	}
 	a.labels, a.spans = []string{""}, []day.Span{{}}
@@ -76,13 +77,20 @@ func (c Cut) span(d day.Day) day.Span {
 	return day.Through(day.Of(year, 1, 1), day.Of(year, 12, 31))
 }
 
-// step are the days of the step with a label; zero where the grouping cuts no time.
-func (a axis) step(label string) day.Span {
-	code, known := a.code(label)
-	if !known || a.spans == nil {
+// span are the days of the step with a code; zero where the grouping cuts no time.
+func (a axis) span(code int) day.Span {
+	if a.spans == nil {
 		return day.Span{}
 	}
 	return a.spans[code]
+}
+
+// rank is the place of a code among the axis's names in their natural order.
+func (a axis) rank(code int) int64 {
+	if a.ranks == nil {
+		return int64(code)
+	}
+	return int64(a.ranks[code])
 }
 
 // codes gives the codes of a stretch of orders; scratch is used where they are not a column of the block.

@@ -100,13 +100,47 @@ func BenchmarkMonthSite(b *testing.B) {
 	beside(b, ask(b, summary.Request{By: []string{"month", "site"}}), func() { bareMonthSite(benchFlat()) })
 }
 
-// BenchmarkCustomer has more groups than a table of counts can hold. It has no twin.
+// BenchmarkCustomer has more groups than a table of counts can hold: medians of each, longest mean first, beside a bare
+// counting sort.
 func BenchmarkCustomer(b *testing.B) {
-	answer := ask(b, summary.Request{By: []string{"customer"}})
-	for b.Loop() {
-		answer()
+	snapshot := benchBook()
+	var customers []uint32
+	for _, block := range snapshot.Blocks() {
+		customers = append(customers, block.Codes[book.Customer]...)
 	}
-	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/benchOrders, "ns/order")
+	beside(b, ask(b, summary.Request{By: []string{"customer"}}), func() { bareCustomer(benchFlat(), customers, len(snapshot.Values(book.Customer))) })
+}
+
+// BenchmarkPromise says for each month and site how orders stand towards their promise.
+func BenchmarkPromise(b *testing.B) {
+	snapshot := benchBook()
+	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}, Promise: milestone.Promised})
+	if err != nil {
+		b.Fatal(err)
+	}
+	promised := milestone.Index(snapshot.Milestones(), milestone.Promised)
+	var due []day.Day
+	for _, block := range snapshot.Blocks() {
+		due = append(due, block.Columns[promised].Known...)
+	}
+	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+		bareMonthSite(benchFlat())
+		barePromise(benchFlat(), due)
+	})
+}
+
+// BenchmarkLimit is the share over a limit, finished and still waiting, by site.
+func BenchmarkLimit(b *testing.B) {
+	snapshot := benchBook()
+	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}})
+	if err != nil {
+		b.Fatal(err)
+	}
+	q.Limit, q.Waiting = &summary.Limit{Ticks: 10}, true
+	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+		bareMonthSite(benchFlat())
+		bareWaiting(benchFlat())
+	})
 }
 
 // BenchmarkWhere is month × site of the orders that a condition picks, beside a bare loop that picks them.
@@ -206,4 +240,109 @@ func bareMonthSite(f flat) float64 {
 		}
 	}
 	return sum
+}
+
+// bareCustomer gives the sum of all medians; customers are sorted by their mean.
+func bareCustomer(f flat, customers []uint32, groups int) float64 {
+	type listed struct{ group, length uint32 }
+	ends := make([]uint32, groups+1)
+	parts := make([][]listed, runtime.GOMAXPROCS(0))
+	inParts(len(f.ordered), func(part, from, to int) {
+		own := make([]listed, 0, to-from)
+		for i := from; i < to; i++ {
+			if s, e := f.ordered[i], f.shipped[i]; s != 0 && e >= s {
+				t := f.totals[f.site[i]]
+				own = append(own, listed{customers[i], uint32(t[e+1] - t[s+1])})
+			}
+		}
+		parts[part] = own
+	})
+	n := 0
+	for _, own := range parts {
+		n += len(own)
+		for _, l := range own {
+			ends[l.group+1]++
+		}
+	}
+	for g := range groups {
+		ends[g+1] += ends[g]
+	}
+	starts, sorted := slices.Clone(ends), make([]uint32, n)
+	for _, own := range parts {
+		for _, l := range own {
+			sorted[ends[l.group]] = l.length
+			ends[l.group]++
+		}
+	}
+	sum, means := 0.0, make([]float64, groups)
+	for g := range groups {
+		lengths := sorted[starts[g]:starts[g+1]]
+		if len(lengths) == 0 {
+			continue
+		}
+		slices.Sort(lengths)
+		total := uint32(0)
+		for _, l := range lengths {
+			total += l
+		}
+		means[g] = float64(total) / float64(len(lengths))
+		sum += float64(lengths[len(lengths)/2])
+	}
+	slices.Sort(means)
+	return sum + means[0]
+}
+
+// barePromise counts early, on the day, late and all else by month and site, with the sum of their sizes.
+func barePromise(f flat, due []day.Day) int64 {
+	sites := uint32(len(f.totals))
+	sums := make([]int64, runtime.GOMAXPROCS(0))
+	inParts(len(f.ordered), func(part, from, to int) {
+		counts := make([]uint32, 32*sites*4*64)
+		for i := from; i < to; i++ {
+			reached, by, standing, size := f.shipped[i], due[i], uint32(3), int32(0)
+			if reached != 0 && by != 0 {
+				t := f.totals[f.site[i]]
+				size = t[reached+1] - t[by+1]
+				switch {
+				case reached < by:
+					standing = 0
+				case reached == by:
+					standing = 1
+				default:
+					standing = 2
+				}
+			}
+			month := uint32(f.ordered[i]-demo.FirstDay) / 31 % 32
+			counts[((month*sites+f.site[i])*4+standing)*64+uint32(size+32)%64]++
+		}
+		for _, n := range counts {
+			sums[part] += int64(n)
+		}
+	})
+	return sums[0]
+}
+
+// bareWaiting counts how long orders that have not shipped have run, by month and site.
+func bareWaiting(f flat) (all uint32) {
+	sites := uint32(len(f.totals))
+	counts := make([][]uint32, runtime.GOMAXPROCS(0))
+	inParts(len(f.ordered), func(part, from, to int) {
+		own := make([]uint32, 32*sites*1024)
+		start, end, site := f.ordered[from:to], f.shipped[from:to], f.site[from:to]
+		end, site = end[:len(start)], site[:len(start)]
+		for i, s := range start {
+			if s != 0 && end[i] == 0 {
+				t := f.totals[site[i]]
+				month := uint32(s-demo.FirstDay) / 31 % 32
+				own[(month*sites+site[i])*1024+uint32(t[demo.DataDate+1]-t[s+1])%1024]++
+			}
+		}
+		counts[part] = own
+	})
+	for _, own := range counts {
+		for _, n := range own {
+			all += n
+		}
+	}
+	return all
 }

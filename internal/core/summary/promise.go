@@ -253,26 +253,22 @@ func (k *kept) add(other *kept) {
 // gatherKept turns the counts into one Kept for each group.
 func (p *plan) gatherKept(k *kept) []Kept {
 	all := make([]Kept, p.groups)
-	for g, listed := range listedByGroup(k.sizes, p.groups) {
+	by := byGroup(k.sizes, p.groups)
+	for g := range all {
 		all[g].HolidaysUnknown = int(k.unknown[g])
 		for s := range int(Standings) {
 			at := g*int(Standings) + s
 			all[g].Orders[s] = int(k.orders[at])
-			var sizes Distribution
+			var near, far Distribution
 			if k.cells != nil {
-				for cell, n := range k.cells[at*keptWidth:][:keptWidth] {
-					if n > 0 {
-						sizes = append(sizes, Bar{cell + keptLow, int(n)})
-					}
+				near = counts(k.cells[at*keptWidth:][:keptWidth], keptLow)
+			}
+			for _, l := range by.of(g) {
+				if l.plane() == uint32(s) {
+					far = far.with(l.length(), 1)
 				}
 			}
-			var others Distribution
-			for _, l := range listed {
-				if l.plane == uint32(s) {
-					others = others.with(l.length, 1)
-				}
-			}
-			all[g].Sizes[s] = merged(sizes, others)
+			all[g].Sizes[s] = merged(near, far)
 		}
 	}
 	return all

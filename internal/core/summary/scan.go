@@ -1,7 +1,6 @@
 package summary
 
 import (
-	"cmp"
 	"math"
 	"math/bits"
 	"runtime"
@@ -126,16 +125,19 @@ func (p *plan) hasCell(length int) bool { return length >= p.low && length < p.l
 
 // A tally is what one worker has counted.
 type tally struct {
-	cells   []uint32       // the table of the plan: orders by length
-	states  []uint32       // groups × leg.States: orders that are not complete
-	listed  []listedLength // lengths without a cell
-	waiting []listedLength // legs without an end, where the question asks for them
-	kept    *kept
-	every   *every
-	undated int            // without a basis day, where a period is asked about
-	outside int            // with a basis day outside the period
-	unmet   int            // that do not meet the condition
-	lacking map[string]int // undecided, by what they lack
+	cells  []uint32       // the table of the plan: orders by length
+	states []uint32       // groups × leg.States: orders that are not complete
+	listed []listedLength // lengths without a cell
+	// Legs without an end, where the question asks for them: counted as group × asRunning or asCancelled × denseWidth where
+	// lengths have a table, and else listed.
+	waitingCells []uint32
+	waiting      []listedLength
+	kept         *kept
+	every        *every
+	undated      int            // without a basis day, where a period is asked about
+	outside      int            // with a basis day outside the period
+	unmet        int            // that do not meet the condition
+	lacking      map[string]int // undecided, by what they lack
 }
 
 type listedLength struct {
@@ -149,13 +151,17 @@ func (p *plan) newTally() *tally {
 	if p.turns == wholeTurns {
 		cells = wholeCells
 	}
-	return &tally{
+	t := &tally{
 		cells:   make([]uint32, cells),
 		states:  make([]uint32, p.groups*int(leg.States)),
 		lacking: map[string]int{},
 		kept:    p.newKept(),
 		every:   p.newEveryCount(),
 	}
+	if p.question.Waiting && p.width > 0 {
+		t.waitingCells = make([]uint32, p.groups*asUntold*denseWidth)
+	}
+	return t
 }
 
 func (t *tally) add(other *tally) {
@@ -167,6 +173,9 @@ func (t *tally) add(other *tally) {
 	}
 	t.listed = append(t.listed, other.listed...)
 	t.waiting = append(t.waiting, other.waiting...)
+	for i, n := range other.waitingCells {
+		t.waitingCells[i] += n
+	}
 	t.kept.add(other.kept)
 	t.every.add(other.every)
 	t.undated += other.undated
@@ -257,7 +266,11 @@ func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tal
 		if p.where != nil {
 			p.pick(reckoned, block, from, space, t)
 		}
-		others = p.countGroups(t.cells, reckoned, codes, &space.others)
+		if p.width == 0 {
+			others = t.list(reckoned, codes, p.low, &space.others)
+		} else {
+			others = p.countGroups(t.cells, reckoned, codes, &space.others)
+		}
 	}
 	p.countOthers(block, from, space.others[:others], codes, locals, space, t)
 	if p.promise == nil && p.every == nil {
@@ -375,6 +388,22 @@ func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[chunkRows]i
 	return int(n)
 }
 
+// list lists each reckoned length, where there are too many groups for a table. It lists the orders without one and returns
+// their number.
+func (t *tally) list(reckoned, codes []uint32, low int, others *[chunkRows]int32) int {
+	n := 0
+	codes = codes[:len(reckoned)]
+	for i, r := range reckoned {
+		if r&lengthMask != notReckoned {
+			t.listed = append(t.listed, listedLength{r >> planeShift, codes[i], int(r&lengthMask) + low})
+		} else if r>>31 == 0 { // one that a condition left out is counted already
+			others[n] = int32(i)
+			n++
+		}
+	}
+	return n
+}
+
 // countLength counts a length that the common case leaves out: a negative or a very long one, or one in a unit that
 // has no table. The state is not Complete where the unit asks for what is not known.
 func (p *plan) countLength(block *book.Block, row int, group, local uint32, d leg.Dates, t *tally) leg.State {
@@ -473,41 +502,83 @@ func (g *groupCount) add(length int, plane uint32, orders int) {
 // gather turns the counts into one groupCount per group.
 func (p *plan) gather(t *tally) []groupCount {
 	all := make([]groupCount, p.groups)
-	for g, own := range listedByGroup(t.listed, p.groups) {
+	if p.width == 0 {
+		p.gatherListed(t, all)
+		return all
+	}
+	by := byGroup(t.listed, p.groups)
+	for g := range all {
+		own := by.of(g)
 		// Lengths without a cell lie below or above all that have one.
-		for len(own) > 0 && own[0].length < p.low {
-			all[g].add(own[0].length, own[0].plane, 1)
+		for len(own) > 0 && own[0].length() < p.low {
+			all[g].add(own[0].length(), own[0].plane(), 1)
 			own = own[1:]
 		}
 		p.gatherCells(t, g, &all[g])
 		for _, l := range own {
-			all[g].add(l.length, l.plane, 1)
+			all[g].add(l.length(), l.plane(), 1)
 		}
 	}
 	return all
 }
 
-// listedByGroup sorts listed lengths: a counting sort by group, then each group's few by length.
-func listedByGroup(listed []listedLength, groups int) [][]listedLength {
-	ends := make([]int, groups+1)
+// gatherListed is gather where all lengths are listed: there can be very many groups, which share the memory of their
+// distributions.
+func (p *plan) gatherListed(t *tally, all []groupCount) {
+	by := byGroup(t.listed, p.groups)
+	parts := min(runtime.GOMAXPROCS(0), 1+p.groups/1000)
+	var done sync.WaitGroup
+	for part := range parts {
+		first, beyond := part*p.groups/parts, (part+1)*p.groups/parts
+		done.Go(func() {
+			shared := make(Distribution, 0, by.ends[beyond]-by.ends[first])
+			for g := first; g < beyond; g++ {
+				all[g].lengths = shared[len(shared):]
+				for _, l := range by.of(g) {
+					all[g].add(l.length(), l.plane(), 1)
+				}
+				shared = shared[:len(shared)+len(all[g].lengths)]
+				all[g].lengths = slices.Clip(all[g].lengths)
+			}
+		})
+	}
+	done.Wait()
+}
+
+// A packedLength is a length above its plane, so that sorting sorts by length.
+type packedLength int64
+
+func (l packedLength) length() int   { return int(l >> 3) }
+func (l packedLength) plane() uint32 { return uint32(l & (planes - 1)) }
+
+// groupedLengths are listed lengths by group; those of group g lie from ends[g] to before ends[g+1].
+type groupedLengths struct {
+	lengths []packedLength
+	ends    []int32
+}
+
+// byGroup sorts listed lengths by group, by counting.
+func byGroup(listed []listedLength, groups int) groupedLengths {
+	by := groupedLengths{make([]packedLength, len(listed)), make([]int32, groups+2)} // one place further on while they are counted
 	for _, l := range listed {
-		ends[l.group+1]++
+		by.ends[l.group+2]++
 	}
 	for g := range groups {
-		ends[g+1] += ends[g]
-	}
-	sorted := make([]listedLength, len(listed))
-	by := make([][]listedLength, groups)
-	for g := range by {
-		by[g] = sorted[ends[g]:ends[g]:ends[g+1]]
+		by.ends[g+2] += by.ends[g+1]
 	}
 	for _, l := range listed {
-		by[l.group] = append(by[l.group], l)
-	}
-	for _, own := range by {
-		slices.SortFunc(own, func(a, b listedLength) int { return cmp.Compare(a.length, b.length) })
+		at := &by.ends[l.group+1]
+		by.lengths[*at] = packedLength(l.length)<<3 | packedLength(l.plane)
+		*at++
 	}
 	return by
+}
+
+// of are the lengths of a group, the shortest first.
+func (by groupedLengths) of(group int) []packedLength {
+	own := by.lengths[by.ends[group]:by.ends[group+1]]
+	slices.Sort(own)
+	return own
 }
 
 func (p *plan) gatherCells(t *tally, g int, count *groupCount) {

@@ -103,6 +103,16 @@ func (d Distribution) Gathered(finest, most int) (Distribution, int) {
 	return gathered, width
 }
 
+// counts is the distribution of lengths that were counted from the lowest one on.
+func counts(orders []uint32, lowest int) (d Distribution) {
+	for i, n := range orders {
+		if n > 0 {
+			d = append(d, Bar{lowest + i, int(n)})
+		}
+	}
+	return d
+}
+
 // span is the number of stretches of a width from the shortest length to the longest.
 func (d Distribution) span(width int) int {
 	return (floor(d.Max(), width)-floor(d.Min(), width))/width + 1

@@ -34,7 +34,10 @@ func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d l
 	if !told && as == asRunning {
 		as = asUntold
 	}
-	if told || as == asUntold {
+	switch {
+	case told && uint(length) < denseWidth && t.waitingCells != nil:
+		t.waitingCells[(group*asUntold+as)*denseWidth+uint32(length)]++
+	case told || as == asUntold:
 		t.waiting = append(t.waiting, listedLength{as, group, length})
 	}
 }
@@ -42,15 +45,20 @@ func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d l
 // gatherWaiting turns what was counted into one Waiting for each group.
 func (p *plan) gatherWaiting(t *tally) []Waiting {
 	all := make([]Waiting, p.groups)
-	for g, listed := range listedByGroup(t.waiting, p.groups) {
-		for _, l := range listed {
-			switch w := &all[g]; l.plane {
-			case asRunning:
-				w.Running = w.Running.with(l.length, 1)
-			case asCancelled:
-				w.Cancelled = w.Cancelled.with(l.length, 1)
-			default:
+	by := byGroup(t.waiting, p.groups)
+	for g := range all {
+		w := &all[g]
+		var listed [asUntold]Distribution
+		for _, l := range by.of(g) {
+			if as := l.plane(); as < asUntold {
+				listed[as] = listed[as].with(l.length(), 1)
+			} else {
 				w.Untold++
+			}
+		}
+		for as, lengths := range []*Distribution{asRunning: &w.Running, asCancelled: &w.Cancelled} {
+			if *lengths = listed[as]; t.waitingCells != nil {
+				*lengths = merged(listed[as], counts(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth], 0))
 			}
 		}
 	}
