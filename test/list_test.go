@@ -243,52 +243,6 @@ func TestFilesThatDoNotEndWell(t *testing.T) {
 	assert.ErrorIs(t, s.TakeAway(ctx, words, "csv", false, &out), context.Canceled)
 }
 
-// Limits count those that wait, with their bounds; each number opens as many orders. Running orders shift the median only
-// where they are among those that are asked about.
-func TestLimitsAndRunningOrders(t *testing.T) {
-	s, _ := demoService(t)
-	ten := 10.0
-	q := client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	assert.Contains(t, answer.Sentence, "by site, and how many took over 10 working days?")
-	assert.Equal(t, "over 10 working days", answer.Limit)
-	part := answer.Parts[0]
-	for _, g := range append(slices.Clone(part.Groups), part.Total) {
-		states := map[string]int{}
-		for _, r := range g.Reconciliation {
-			states[r.State] = r.Orders
-		}
-		require.Equal(t, []int{g.N, states["running"]}, []int{g.Over.Finished + g.Over.Within, g.Over.Waiting + g.Over.Undecided})
-		require.Equal(t, states["running"], g.Estimate.Running)
-		over, decided := g.Over.Finished+g.Over.Waiting, g.N+g.Over.Waiting
-		require.Equal(t, []string{figure.Percent(over, decided), figure.Percent(over, decided+g.Over.Undecided), figure.Percent(over+g.Over.Undecided, decided+g.Over.Undecided)}, []string{g.Over.Share, g.Over.Low, g.Over.High})
-		last := api.EstimatePoint{Beyond: 1}
-		for _, p := range g.Estimate.Points {
-			require.LessOrEqual(t, p.Beyond, last.Beyond)
-			require.GreaterOrEqual(t, p.Done, last.Done)
-			require.LessOrEqual(t, p.Done+p.Cancelled, 1+1e-9)
-			last = p
-		}
-	}
-	require.Positive(t, part.Total.Over.Waiting)
-	waiting, err := s.Orders(t.Context(), client.Question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, client.Selection{})
-	require.NoError(t, err)
-	assert.Equal(t, []int{part.Total.Over.Finished, part.Total.Over.Waiting}, []int{waiting.Finished, waiting.Waiting}, "the list behind the numbers")
-	assert.Contains(t, part.Total.Estimate.Words, "still running; counting what we know, half are shipped within")
-
-	least, err := s.Took(t.Context(), client.Question{Period: "2026-10", AtLeast: &ten})
-	require.NoError(t, err)
-	assert.GreaterOrEqual(t, least.Parts[0].Total.Over.Finished, part.Total.Over.Finished, "at least is not over")
-	assert.Nil(t, least.Parts[0].Total.Estimate)
-	shipped, err := s.Took(t.Context(), client.Question{Basis: "shipped", WithRunning: true})
-	require.NoError(t, err)
-	assert.Contains(t, shipped.NoCurve, "those that still run are not among them")
-	assert.Nil(t, shipped.Parts[0].Total.Estimate)
-	_, err = s.Took(t.Context(), client.Question{Over: &ten, AtLeast: &ten})
-	assert.ErrorContains(t, err, "over and at least are two limits")
-}
-
 func TestListsThatAreRefused(t *testing.T) {
 	s := startService(t)
 	for query, want := range map[string]string{
@@ -526,30 +480,6 @@ func TestViewsAreKeptUnderNames(t *testing.T) {
 	assert.ErrorContains(t, err, "validation failed")
 	_, err = s.RenameView(t.Context(), "Unpaid ones", " ")
 	assert.ErrorContains(t, err, "a view needs a name")
-}
-
-// A limit and running orders in the console; what they count opens as many orders.
-func TestConsoleLimits(t *testing.T) {
-	s, _ := demoService(t)
-	b := newTab(t)
-	ten := 10.0
-	want, err := s.Took(t.Context(), client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
-	require.NoError(t, err)
-	total := want.Parts[0].Total
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
-		chromedp.Focus(test("limit")), chromedp.KeyEvent("10"+kb.Enter))
-	b.text(test("waiting")+" thead", "over 10 working days")
-	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
-	b.text(test("waiting")+" tr.all", fmt.Sprintf("all %d %d %d %d %s %s to %s", total.Over.Finished, total.Over.Waiting, total.Over.Within, total.Over.Undecided, total.Over.Share, total.Over.Low, total.Over.High))
-	b.do(chromedp.Click(test("with-running")))
-	b.text(test("estimate"), total.Estimate.Words)
-	b.text(test("sentence"), "and how many took over 10 working days?")
-	b.do(chromedp.Click(test("waiting") + " tr.all " + test("over-waiting")))
-	b.text(test("selected"), fmt.Sprintf("till running: %s in", figure.Counted(total.Over.Waiting, "order")))
-	b.do(chromedp.Navigate(s.address + "/how-long?basis=shipped&with_running=true"))
-	b.text(test("no-curve"), "those that still run are not among them")
-	b.do(chromedp.Click(test("with-running"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("no-curve")))
-	assert.Empty(t, b.wentWrong())
 }
 
 // The list in the console: columns chosen, named, moved and widened; marks; what is taken away; a view and a label kept.
