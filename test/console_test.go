@@ -173,7 +173,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	assert.Equal(t, want.Sentence, sentence)
 	assert.Equal(t, want.Parts[0].Total.ReconciliationLine, b.text(test("reconciliation"), "counted"))
 	for _, g := range want.Parts[0].Groups {
-		b.text(test("groups"), fmt.Sprintf("%d %d %.2f %.1f %.1f", g.Asked, g.N, *g.Mean, *g.Median, *g.P90))
+		few := map[bool]string{true: "†"}[g.Small]
+		b.text(test("groups"), fmt.Sprintf("%d %d%s %.2f %.1f %.1f", g.Asked, g.N, few, *g.Mean, *g.Median, *g.P90))
 	}
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
 

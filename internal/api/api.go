@@ -108,6 +108,7 @@ type TookPart struct {
 	PlacementLine  string           `json:"placement_line,omitempty"`
 	Steps          []Step           `json:"steps" nullable:"false" doc:"The working: from the orders in the book to those that are counted."`
 	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest first by the first statistic. Empty without a grouping."`
+	AllGroups      int              `json:"all_groups" doc:"How many groups there are; only the first are sent."`
 	Rows           []Group          `json:"rows" nullable:"false" doc:"Of two groupings: what the groups of each key of the first come to together, from the orders."`
 	Columns        []Group          `json:"columns" nullable:"false" doc:"The same by the keys of the second."`
 	Total          Group            `json:"total" doc:"Computed from the orders, each counted once."`

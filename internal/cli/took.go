@@ -213,6 +213,9 @@ func below(a *api.Took, part api.TookPart) []string {
 			all = append(all, line)
 		}
 	}
+	if shown := len(part.Groups); shown < part.AllGroups {
+		all = append(all, notePrefix+fmt.Sprintf("the first %s of %s groups are shown; a file has all: --output FILE", figure.Count(shown), figure.Count(part.AllGroups)))
+	}
 	for _, n := range part.Notes {
 		all = append(all, notePrefix+n.Text)
 	}

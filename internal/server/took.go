@@ -132,14 +132,17 @@ type TookInput struct {
 }
 
 func (s *server) took(ctx context.Context, in *TookInput) (*answered[api.Took], error) {
-	body, err := s.tookAnswer(ctx, in)
+	body, err := s.tookAnswer(ctx, in, mostGroups)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	return &answered[api.Took]{*body}, nil
 }
 
-func (s *server) tookAnswer(ctx context.Context, in *TookInput) (*api.Took, error) {
+// mostGroups is how many groups an answer sends, and how many rows and columns; a file has all.
+const mostGroups = 2000
+
+func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.Took, error) {
 	q, b, err := in.question(s.Snapshot())
 	if err != nil {
 		return nil, err
@@ -153,7 +156,7 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput) (*api.Took, erro
 		return nil, err
 	}
 	defer end()
-	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "")
+	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "", most)
 	if in.WithRunning {
 		body.NoCurve = q.NoCurve()
 	}
@@ -190,7 +193,7 @@ func askedBody(q summary.Question, version int64) api.Asked {
 	return body
 }
 
-func tookBody(a summary.Answer, estimates bool) api.Took {
+func tookBody(a summary.Answer, estimates bool, most int) api.Took {
 	q := a.Question
 	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(), Few: summary.SmallGroup}
 	if q.Limit != nil {
@@ -200,16 +203,16 @@ func tookBody(a summary.Answer, estimates bool) api.Took {
 		body.Show = append(body.Show, shown.String())
 	}
 	for _, p := range a.Parts {
-		body.Parts = append(body.Parts, partBody(a, p, estimates))
+		body.Parts = append(body.Parts, partBody(a, p, estimates, most))
 	}
 	return body
 }
 
-func partBody(a summary.Answer, p summary.Part, estimates bool) api.TookPart {
+func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.TookPart {
 	q := a.Question
 	groups := func(all []summary.Group) []api.Group {
 		bodies := []api.Group{}
-		for _, g := range all {
+		for _, g := range all[:min(most, len(all))] {
 			body := groupBody(g, q, estimates)
 			if g.Step.From != 0 {
 				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by summary.Grouping) bool { return by.Cut != summary.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.Cut(g, a.Bounds), Begins: p.Begins(g)}
@@ -223,7 +226,7 @@ func partBody(a summary.Answer, p summary.Part, estimates bool) api.TookPart {
 		Placement:      api.Placement(p.Placement),
 		PlacementLine:  p.PlacementLine(q.Basis),
 		PlacementParts: reconciliationBody(p.PlacementParts(q.Basis)),
-		Groups:         groups(p.Groups), Rows: groups(p.Rows), Columns: groups(p.Columns),
+		Groups:         groups(p.Groups), AllGroups: len(p.Groups), Rows: groups(p.Rows), Columns: groups(p.Columns),
 		Total:        groupBody(p.Total, q, estimates),
 		Distribution: []api.Bar{},
 		Legs:         []api.TookLeg{}, ChainLine: p.ChainLine(q),
@@ -239,7 +242,7 @@ func partBody(a summary.Answer, p summary.Part, estimates bool) api.TookPart {
 		one := q
 		one.Leg, one.Promise, one.Limit = l.Leg, nil, nil
 		leg := api.TookLeg{From: l.Leg.From.Name, To: l.Leg.To.Name, Groups: []api.Group{}, Total: groupBody(l.Total, one, false)}
-		for _, g := range l.Groups {
+		for _, g := range l.Groups[:min(most, len(l.Groups))] {
 			leg.Groups = append(leg.Groups, groupBody(g, one, false))
 		}
 		part.Legs = append(part.Legs, leg)

@@ -62,7 +62,7 @@ type tookFileInput struct {
 
 // tookFile gives the answer as a table: a row for each group, and of a chain for each of its legs.
 func (s *server) tookFile(ctx context.Context, in *tookFileInput) (*huma.StreamResponse, error) {
-	answer, err := s.tookAnswer(ctx, &in.TookInput)
+	answer, err := s.tookAnswer(ctx, &in.TookInput, math.MaxInt)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

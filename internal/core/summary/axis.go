@@ -50,6 +50,8 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 func (c Cut) label(d day.Day) string {
 	year, month, _ := d.Date()
 	switch c {
+	case Day:
+		return d.String()
 	case Week:
 		isoYear, week := d.Time().ISOWeek()
 		return fmt.Sprintf("%d-W%02d", isoYear, week)
@@ -65,6 +67,8 @@ func (c Cut) label(d day.Day) string {
 func (c Cut) span(d day.Day) day.Span {
 	year, month, _ := d.Date()
 	switch c {
+	case Day:
+		return day.Through(d, d)
 	case Week:
 		monday := d - day.Day((int(d.Weekday())+6)%7)
 		return day.Through(monday, monday+6)

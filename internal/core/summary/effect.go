@@ -64,11 +64,12 @@ func Compare(before, after *book.Book, q Question) Effect {
 			e.Examples = append(e.Examples, Change{row, x, y})
 		}
 	}
-	e.Before, e.After = distributionOf(counts[0]), distributionOf(counts[1])
+	e.Before, e.After = DistributionOf(counts[0]), DistributionOf(counts[1])
 	return e
 }
 
-func distributionOf(counts map[int]int) (d Distribution) {
+// DistributionOf sorts counts of lengths.
+func DistributionOf(counts map[int]int) (d Distribution) {
 	for _, length := range slices.Sorted(maps.Keys(counts)) {
 		d = append(d, Bar{length, counts[length]})
 	}

@@ -80,6 +80,7 @@ type Cut uint8
 // Weeks are those of ISO 8601.
 const (
 	NoCut Cut = iota
+	Day
 	Week
 	Month
 	Quarter
@@ -87,7 +88,18 @@ const (
 	cuts
 )
 
-var cutNames = [cuts]string{Week: "week", Month: "month", Quarter: "quarter", Year: "year"}
+var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "quarter", Year: "year"}
+
+// ParseCut reads the name of a cut: day, week, month, quarter or year. The error is a *request.Error.
+func ParseCut(name string) (Cut, error) {
+	if i := slices.Index(cutNames[:], name); i > 0 {
+		return Cut(i), nil
+	}
+	return NoCut, request.Refuse("each", name, "want one of "+strings.Join(cutNames[1:], ", "))
+}
+
+// String is the cut's name.
+func (c Cut) String() string { return cutNames[c] }
 
 // A Grouping puts orders into groups: by a field, or by the step of time in which their basis falls.
 type Grouping struct {
@@ -261,7 +273,7 @@ func (q Question) Sentence() Sentence {
 	}
 	s = append(s,
 		SentencePart{"", " to "}, SentencePart{"to", q.Leg.To.Words()},
-		SentencePart{"", ", in "}, SentencePart{"in", q.unitWords()},
+		SentencePart{"", ", in "}, SentencePart{"in", q.UnitWords()},
 		SentencePart{"", ", "}, SentencePart{"count", q.Measure.RuleWords()})
 	if q.Periods[0].Unbounded() {
 		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Words()},
@@ -289,8 +301,8 @@ func (q Question) Sentence() Sentence {
 	return append(s, SentencePart{"", "?"})
 }
 
-// unitWords name the unit, and the calendar where it is not that of the site.
-func (q Question) unitWords() string {
+// UnitWords name the unit, and the calendar where it is not that of the site.
+func (q Question) UnitWords() string {
 	if q.Side == book.AtDestination && q.Measure.Unit.ByCalendar() {
 		return q.Measure.Unit.Words() + " at the destination"
 	}
@@ -299,7 +311,7 @@ func (q Question) unitWords() string {
 
 // Heading names the leg, the unit and the rule, for whatever shows a length away from its sentence.
 func (q Question) Heading() string {
-	return fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.unitWords(), q.Measure.Rule)
+	return fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.UnitWords(), q.Measure.Rule)
 }
 
 // periodWords names the periods, with their days where the text alone does not fix them.

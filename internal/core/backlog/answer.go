@@ -1,0 +1,421 @@
+package backlog
+
+import (
+	"cmp"
+	"slices"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/summary"
+)
+
+// A Group is what was open of the orders of a group, in each stretch of days that was asked about.
+type Group struct {
+	Keys []string
+	Step day.Span // where the group is a step of time
+	Rows []Row
+}
+
+// An Answer says what was open in stretches of days that follow each other, or in the one that was asked about.
+type Answer struct {
+	Question Question
+	Bounds   period.Bounds
+	Names    []string // of the stretches
+	Spans    []day.Span
+	Groups   []Group
+	Total    Group
+	// What the orders of the book come to besides those that are placed.
+	InBook    int
+	Unplaced  [Fates]int // by fate; those that are placed are 0
+	Unmet     int
+	Undecided int
+	Lacking   map[string]int
+	// Orders whose units, or whose value, are not known; they count in neither.
+	WithoutUnits, WithoutValue int
+}
+
+// Placed is how many orders have a life.
+func (a Answer) Placed() int {
+	placed := a.InBook - a.Unmet - a.Undecided
+	for _, n := range a.Unplaced {
+		placed -= n
+	}
+	return placed
+}
+
+// During says what was open in one of the question's periods or, with a cut, in each of its steps, every one there: in
+// orders and, with holdings, in units and values too. It is one pass over the orders, and one over the steps. The error is a
+// *request.Error.
+func During(b *book.Book, q Question, of period.Period, each summary.Cut, holdings bool) (Answer, error) {
+	names, spans := steps(of, b.Bounds(), each)
+	return newPlan(b, q).answer(names, spans, holdings)
+}
+
+// steps are those of a period, cut to it and to what is known; without a cut the period is one.
+func steps(of period.Period, bounds period.Bounds, each summary.Cut) (names []string, spans []day.Span) {
+	days, _ := Cut(of, bounds) // Parse has refused what cannot be cut
+	if each == summary.NoCut {
+		return []string{of.Text}, []day.Span{days}
+	}
+	names, spans = each.Steps(days)
+	for i, s := range spans {
+		spans[i] = day.Span{From: max(s.From, days.From), To: min(s.To, days.To)}
+	}
+	return names, spans
+}
+
+func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, error) {
+	days := day.Span{From: spans[0].From, To: spans[len(spans)-1].To}
+	low, high := p.bounds(days)
+	a, dims := newAxis(low, high, spans), p.dimensions(holdings)
+	t, err := p.scan(a, holdings)
+	if err != nil {
+		return Answer{}, err
+	}
+	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, InBook: p.book.Orders(), Unmet: t.unmet, Undecided: t.undecided, Lacking: t.lacking, WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	answer.Total.Rows = make([]Row, len(spans))
+	for i, s := range spans {
+		answer.Total.Rows[i].Days = s
+	}
+	rows, sizes, shown := map[int][]Row{}, map[int]int{}, []int(nil)
+	for g := range p.grouper.Groups() {
+		own := t.rows(g, a, spans, dims, p.question.Out)
+		lost := t.lost[g*int(Fates):][:Fates]
+		for f, n := range lost {
+			answer.Unplaced[f] += n
+		}
+		for i, row := range own {
+			answer.Total.Rows[i].add(row)
+			sizes[g] = max(sizes[g], row.SomeTime.Orders, row.NotOpen.Orders)
+		}
+		if sizes[g] > 0 {
+			rows[g], shown = own, append(shown, g)
+		}
+	}
+	if len(p.question.By) == 0 {
+		return answer, nil
+	}
+	last := len(spans) - 1
+	for _, g := range p.grouper.Arrange(shown, func(g int) int { return rows[g][last].AtEnd.Orders }) {
+		keys, step := p.grouper.Keys(g)
+		answer.Groups = append(answer.Groups, Group{keys, step, rows[g]})
+	}
+	return answer, nil
+}
+
+// add adds the row of another group in the same days.
+func (r *Row) add(other Row) {
+	for _, pair := range [][2]*Amount{{&r.AtStart, &other.AtStart}, {&r.Opened, &other.Opened}, {&r.Closed, &other.Closed}, {&r.AtEnd, &other.AtEnd}, {&r.SomeTime, &other.SomeTime}, {&r.NotOpen, &other.NotOpen}} {
+		pair[0].add(*pair[1], 1)
+	}
+}
+
+// A Daily is what flowed on each day up to it, over all orders of a book: any days of it are a few look-ups.
+type Daily struct {
+	axis   axis
+	dims   int
+	before []int64 // step × kind × dimension: what flowed in the step and in all before it
+	all    Answer  // what does not depend on the days
+}
+
+// NewDaily counts the orders of a leg day by day; groups and conditions play no part.
+func NewDaily(b *book.Book, q Question) (*Daily, error) {
+	q.By, q.Where = nil, summary.Where{}
+	p := newPlan(b, q)
+	low, high := p.bounds(day.Through(b.Bounds().FirstDay, b.Bounds().DataDate))
+	_, spans := summary.Day.Steps(day.Through(low, high))
+	d := &Daily{axis: newAxis(low, high, spans), dims: p.dimensions(true)}
+	t, err := p.scan(d.axis, true)
+	if err != nil {
+		return nil, err
+	}
+	d.before = t.cells
+	for i := kinds * d.dims; i < len(d.before); i++ {
+		d.before[i] += d.before[i-kinds*d.dims]
+	}
+	d.all = Answer{Bounds: b.Bounds(), InBook: b.Orders(), WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	copy(d.all.Unplaced[:], t.lost)
+	return d, nil
+}
+
+// Answer says what was open in one of a question's periods, or in each of its steps. The question has neither groups nor a
+// condition.
+func (d *Daily) Answer(q Question, of period.Period, each summary.Cut) Answer {
+	a := d.all
+	a.Question = q
+	a.Names, a.Spans = steps(of, a.Bounds, each)
+	for _, s := range a.Spans {
+		a.Total.Rows = append(a.Total.Rows, d.During(s, q.Out))
+	}
+	return a
+}
+
+// During is the row of days.
+func (d *Daily) During(days day.Span, out bool) Row {
+	upTo := func(at day.Day, kind int) Amount {
+		step := max(0, min(int(at-d.axis.low)+1, d.axis.steps-1)) // each day is a step of its own
+		return amount(d.before[(step*kinds+kind)*d.dims:], d.dims)
+	}
+	less := func(a, b Amount) Amount { a.add(b, -1); return a }
+	and := func(a, b Amount) Amount { a.add(b, 1); return a }
+	stock := func(at day.Day) Amount { return less(upTo(at, opened), upTo(at, closed)) }
+	first, last := days.From, days.LastDay()
+	in := func(kind int) Amount { return less(upTo(last, kind), upTo(first-1, kind)) }
+	row := Row{Days: days, AtStart: stock(first - 1), Opened: in(opened), Closed: in(closed), AtEnd: stock(last)}
+	row.SomeTime = and(stock(first-1), row.Opened)
+	if out {
+		// On a step of one day, all that was carried in and closed on it closed on its first day.
+		row.NotOpen = and(in(sameDay), less(upTo(first, onFirst), upTo(first-1, onFirst)))
+		row.SomeTime.add(row.NotOpen, -1)
+	}
+	return row
+}
+
+// Ages are how old what was open at the end of a day was.
+type Ages struct {
+	Keys   []string
+	Step   day.Span
+	Ages   summary.Distribution // in ticks of the unit
+	Untold int                  // the unit asks for an instant
+}
+
+// Buckets counts the ages up to each limit, and those over the last.
+func (a Ages) Buckets(limits []int) []int {
+	buckets := make([]int, len(limits)+1)
+	for _, bar := range a.Ages {
+		i, _ := slices.BinarySearch(limits, bar.Length)
+		buckets[i] += bar.Orders
+	}
+	return buckets
+}
+
+// At says how old what was open at the end of a day was, by group, the largest first.
+func At(b *book.Book, q Question, at day.Day) (groups []Ages, total Ages) {
+	p := newPlan(b, q)
+	type aged struct {
+		by     []map[int]int
+		untold []int
+	}
+	n := p.grouper.Groups()
+	tallies := summary.Walk(p.grouper, func() *aged { return &aged{make([]map[int]int, n), make([]int, n)} }, func(t *aged, c summary.Chunk) {
+		for i, group := range c.Groups {
+			if c.Truths[i] != predicate.True || !p.life(c.Block, c.From+i).OpenAt(at) {
+				continue
+			}
+			age, told := p.grouper.Until(c.Block, c.From+i, c.Locals[i], p.grouper.Dates(c.Block, c.From+i), at)
+			if !told {
+				t.untold[group]++
+				continue
+			}
+			if t.by[group] == nil {
+				t.by[group] = map[int]int{}
+			}
+			t.by[group][age]++
+		}
+	})
+	all := map[int]int{}
+	by, sizes, shown := map[int]Ages{}, map[int]int{}, []int(nil)
+	for g := range n {
+		own := map[int]int{}
+		untold := 0
+		for _, t := range tallies {
+			untold += t.untold[g]
+			for age, orders := range t.by[g] {
+				own[age] += orders
+				all[age] += orders
+			}
+		}
+		total.Untold += untold
+		if ages := summary.DistributionOf(own); len(ages) > 0 || untold > 0 {
+			keys, step := p.grouper.Keys(g)
+			by[g], sizes[g], shown = Ages{keys, step, ages, untold}, ages.Orders()+untold, append(shown, g)
+		}
+	}
+	total.Ages = summary.DistributionOf(all)
+	if len(q.By) > 0 {
+		for _, g := range p.grouper.Arrange(shown, func(g int) int { return sizes[g] }) {
+			groups = append(groups, by[g])
+		}
+	}
+	return groups, total
+}
+
+// A Mix is how many of those open at the end of a step are of each bucket of ages.
+type Mix struct {
+	Days    day.Span
+	Buckets []int
+}
+
+// AgesOverTime says how the mix of ages developed over the steps of a period: one pass over the orders, each of which
+// changes its bucket a few times in its life.
+func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.Cut, limits []int) []Mix {
+	q.By = nil
+	p := newPlan(b, q)
+	_, spans := steps(of, b.Bounds(), each)
+	low, high := p.bounds(day.Span{From: spans[0].From, To: spans[len(spans)-1].To})
+	a := newAxis(low, high+1, spans)
+	buckets := len(limits) + 1
+	older := newOlder(p, limits, low, high)
+	tallies := summary.Walk(p.grouper, func() []int { return make([]int, a.steps*buckets) }, func(t []int, c summary.Chunk) {
+		for i := range c.Groups {
+			if c.Truths[i] != predicate.True {
+				continue
+			}
+			life := p.life(c.Block, c.From+i)
+			if life.Start == 0 {
+				continue
+			}
+			close := life.Close
+			if close == 0 {
+				close = high + 1
+			}
+			for k, from := 0, life.Start; k < buckets && from < close; k++ {
+				to := close
+				if k < len(limits) {
+					to = min(close, older.day(c.Block, c.From+i, c.Locals[i], life.Start, k))
+				}
+				if from < to {
+					t[a.step(from)*buckets+k]++
+					t[a.step(to)*buckets+k]--
+				}
+				from = max(from, to)
+			}
+		}
+	})
+	stock := make([]int, buckets)
+	mixes := make([]Mix, len(spans))
+	for step := range len(spans) + 1 {
+		for k := range stock {
+			for _, t := range tallies {
+				stock[k] += t[step*buckets+k]
+			}
+		}
+		if step > 0 {
+			mixes[step-1] = Mix{spans[step-1], slices.Clone(stock)}
+		}
+	}
+	return mixes
+}
+
+// older says from which day on an order is older than a limit: it depends on its start and its calendar alone.
+type older struct {
+	p      *plan
+	limits []int
+	low    day.Day
+	high   day.Day
+	tables [][]day.Day // by local code: start × limit; shared by those of one calendar
+}
+
+func newOlder(p *plan, limits []int, low, high day.Day) *older {
+	o := &older{p: p, limits: limits, low: low, high: high}
+	tables := map[any][]day.Day{}
+	measure := p.question.Measure
+	moves := measure.CutOffMoves(p.question.Leg)
+	locals := p.book.Locals(p.question.Side)
+	for _, own := range locals {
+		c := measure.Calendar(own.Calendar)
+		table, made := tables[c]
+		if !made {
+			// Starts can be moved by a cut-off beyond the days of the axis.
+			last := high
+			if moves {
+				last += farthestMove
+			}
+			for start := low; start <= last; start++ {
+				for _, limit := range limits {
+					table = append(table, firstOver(measure, own, start, limit, high))
+				}
+			}
+			tables[c] = table
+		}
+		o.tables = append(o.tables, table)
+	}
+	return o
+}
+
+// farthestMove is how many days a cut-off can move a start at most, in any calendar worth the name.
+const farthestMove = 400
+
+// firstOver is the first day on which a length from a start is over a limit; the day after the last one where none is. A
+// length never shrinks from day to day.
+func firstOver(m leg.Measure, own book.Local, start day.Day, limit int, high day.Day) day.Day {
+	first, last := start, high+1
+	for first < last {
+		middle := first + (last-first)/2
+		length, _ := m.Length(own.Local, leg.Stretch{Start: start, End: middle})
+		if length > limit {
+			last = middle
+		} else {
+			first = middle + 1
+		}
+	}
+	return first
+}
+
+// day is that on which an order becomes older than limit k.
+func (o *older) day(block *book.Block, row int, local uint32, start day.Day, k int) day.Day {
+	if o.p.question.Measure.CutOffMoves(o.p.question.Leg) && block.Moved != nil {
+		start = block.Moved[row]
+	}
+	return min(o.high+1, o.tables[local][int(start-o.low)*len(o.limits)+k])
+}
+
+// A Lane is one order over the days.
+type Lane struct {
+	Row  int // in the book
+	Life Life
+	Fate Fate
+	// Age is its length up to its close or to the data date, in ticks; false in Told where the unit asks for an instant.
+	Age  int
+	Told bool
+}
+
+// The ways in which lanes can be sorted.
+const (
+	ByStart = "start"
+	ByAge   = "age"
+)
+
+// Lanes lists the orders that were open at some time in the question's first period, by start or the oldest first, then as
+// they stand in the book.
+func Lanes(b *book.Book, q Question, by string) []Lane {
+	p := newPlan(b, q)
+	days, _ := Cut(q.Periods[0], b.Bounds())
+	first := map[*book.Block]int{}
+	for i, block := range b.Blocks() {
+		first[block] = i * book.BlockSize
+	}
+	var lanes []Lane
+	for _, own := range summary.Walk(p.grouper, func() *[]Lane { return &[]Lane{} }, func(t *[]Lane, c summary.Chunk) {
+		for i := range c.Groups {
+			if c.Truths[i] != predicate.True {
+				continue
+			}
+			life := p.life(c.Block, c.From+i)
+			if !life.OpenIn(days, q.Out) {
+				continue
+			}
+			l := Lane{Row: first[c.Block] + c.From + i, Life: life, Fate: life.Fate(days)}
+			end := life.Close
+			if end == 0 {
+				end = b.Bounds().DataDate
+			}
+			d := p.grouper.Dates(c.Block, c.From+i)
+			l.Age, l.Told = p.grouper.Until(c.Block, c.From+i, c.Locals[i], d, end)
+			*t = append(*t, l)
+		}
+	}) {
+		lanes = append(lanes, *own...)
+	}
+	slices.SortFunc(lanes, func(x, y Lane) int {
+		order := cmp.Compare(x.Life.Start, y.Life.Start)
+		if by == ByAge {
+			order = cmp.Compare(y.Age, x.Age)
+		}
+		return cmp.Or(order, cmp.Compare(x.Life.Start, y.Life.Start), cmp.Compare(x.Row, y.Row))
+	})
+	return lanes
+}

@@ -1,0 +1,266 @@
+package backlog
+
+import (
+	"slices"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+)
+
+// An Amount is how many orders, and what they hold.
+type Amount struct {
+	Orders int
+	Units  int64   // thousandths
+	Values []int64 // minor units, by the code of the currency; nil where they were not asked for
+}
+
+func (a *Amount) add(other Amount, sign int64) {
+	a.Orders += int(sign) * other.Orders
+	a.Units += sign * other.Units
+	if a.Values == nil && other.Values != nil {
+		a.Values = make([]int64, len(other.Values))
+	}
+	for c, v := range other.Values {
+		a.Values[c] += sign * v
+	}
+}
+
+// A Row is what was open in a stretch of days. At its start + opened − closed is at its end, in orders, units and values.
+type Row struct {
+	Days                           day.Span
+	AtStart, Opened, Closed, AtEnd Amount
+	// SomeTime is open at some time: at the start + opened, less NotOpen, which is empty where the closing day counts. Rows
+	// of several stretches overlap in it, and are not added up.
+	SomeTime, NotOpen Amount
+}
+
+// kinds of what flows, in a step of the axis.
+const (
+	opened  = iota
+	closed  // what left before the order closed counts as well, in units and values
+	sameDay // closed on the day it started
+	onFirst // closed on the first day of the step, carried in
+	kinds
+)
+
+// An axis divides the days into steps; step 0 is before them, and the last one after them.
+type axis struct {
+	low    day.Day
+	stepOf []int32   // by day from low on
+	firsts []day.Day // of each step but the outer ones; firsts[0] is that of step 1
+	steps  int
+}
+
+// newAxis makes steps of spans that follow each other, each cut to the first and last of the days asked about.
+func newAxis(low, high day.Day, spans []day.Span) axis {
+	a := axis{low: min(low, spans[0].From), steps: len(spans) + 2}
+	for d := a.low; d < spans[0].From; d++ {
+		a.stepOf = append(a.stepOf, 0)
+	}
+	for i, s := range spans {
+		a.firsts = append(a.firsts, s.From)
+		for d := s.From; d < s.To; d++ {
+			a.stepOf = append(a.stepOf, int32(i+1))
+		}
+	}
+	for d := spans[len(spans)-1].To; d <= high; d++ {
+		a.stepOf = append(a.stepOf, int32(len(spans)+1))
+	}
+	return a
+}
+
+func (a *axis) step(d day.Day) int { return int(a.stepOf[d-a.low]) }
+
+// first is the first day of a step but the outer ones; zero for them.
+func (a *axis) first(step int) day.Day {
+	if step == 0 || step > len(a.firsts) {
+		return 0
+	}
+	return a.firsts[step-1]
+}
+
+// A tally is what a worker has counted.
+type tally struct {
+	cells        []int64 // group × step × kind × dimension
+	lost         []int   // group × Fates
+	unmet        int
+	undecided    int
+	lacking      map[string]int
+	withoutUnits int
+	withoutValue int
+	leaves       []leave // of one order
+}
+
+// dimensions are orders, then units, then the value of each currency.
+func (p *plan) dimensions(holdings bool) int {
+	if !holdings {
+		return 1
+	}
+	return 2 + len(p.book.Values(book.Currency))
+}
+
+// mostCells bounds the table of what flows.
+const mostCells = 1 << 23
+
+// tooMany is the error where groups and steps are more than can be counted at once.
+func tooMany(by string) error {
+	return request.Refuse("by", by, "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
+}
+
+// scan counts what flows in each step, of each group; with holdings in units and values too.
+func (p *plan) scan(a axis, holdings bool) (*tally, error) {
+	dims := p.dimensions(holdings)
+	cells := p.grouper.Groups() * a.steps * kinds * dims
+	if cells > mostCells {
+		return nil, tooMany(p.question.By[0].String())
+	}
+	var parts *parted
+	if holdings {
+		parts = newParted(p)
+	}
+	tallies := summary.Walk(p.grouper, func() *tally {
+		return &tally{cells: make([]int64, cells), lost: make([]int, p.grouper.Groups()*int(Fates)), lacking: map[string]int{}}
+	}, func(t *tally, c summary.Chunk) { p.count(t, c, a, dims, parts) })
+	sum := tallies[0]
+	for _, t := range tallies[1:] {
+		for i, n := range t.cells {
+			sum.cells[i] += n
+		}
+		for i, n := range t.lost {
+			sum.lost[i] += n
+		}
+		for name, n := range t.lacking {
+			sum.lacking[name] += n
+		}
+		sum.unmet += t.unmet
+		sum.undecided += t.undecided
+		sum.withoutUnits += t.withoutUnits
+		sum.withoutValue += t.withoutValue
+	}
+	return sum, nil
+}
+
+func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted) {
+	starts, ends, cancelled := c.Block.Columns[p.start].Known[c.From:c.To], c.Block.Columns[p.end].Known[c.From:c.To], c.Block.Columns[p.cancelled].Known[c.From:c.To]
+	for i, group := range c.Groups {
+		if c.Truths[i] != predicate.True {
+			if c.Truths[i] == predicate.False {
+				t.unmet++
+			} else {
+				t.undecided++
+				t.lacking[p.grouper.Lacks(c.Block, c.From+i)]++
+			}
+			continue
+		}
+		start, close := starts[i], ends[i]
+		if gone := cancelled[i]; gone != 0 && (close == 0 || gone < close) {
+			close = gone
+		}
+		if start == 0 || close != 0 && close < start || ends[i] != 0 && ends[i] < start {
+			t.lost[int(group)*int(Fates)+int(p.life(c.Block, c.From+i).lost)]++
+			continue
+		}
+		cells := t.cells[int(group)*a.steps*kinds*dims:][:a.steps*kinds*dims]
+		opening := a.step(start) * kinds * dims
+		cells[opening+opened*dims]++
+		closing := -1
+		if close != 0 {
+			step := a.step(close)
+			closing = step * kinds * dims
+			cells[closing+closed*dims]++
+			switch {
+			case close == start:
+				cells[closing+sameDay*dims]++
+			case close == a.first(step):
+				cells[closing+onFirst*dims]++
+			}
+		}
+		if parts != nil {
+			p.hold(t, c.Block, c.From+i, Life{Start: start, Close: close}, a, cells, dims, parts)
+		}
+	}
+}
+
+// hold counts the units and the value of an order where it opens, where parts of it leave, and where it closes.
+func (p *plan) hold(t *tally, block *book.Block, row int, life Life, a axis, cells []int64, dims int, parts *parted) {
+	whole := parts.whole(block, row)
+	if !whole.counted {
+		t.withoutUnits++
+	}
+	if !block.Valued[row] {
+		t.withoutValue++
+	}
+	currency := 2 + int(block.Codes[book.Currency][row])
+	add := func(d day.Day, kind int, units, value int64) {
+		at := (a.step(d)*kinds + kind) * dims
+		cells[at+1] += units
+		cells[at+currency] += value
+	}
+	add(life.Start, opened, whole.units, whole.value)
+	left := leave{}
+	t.leaves = parts.leaves(block, row, life, whole, t.leaves)
+	for _, l := range t.leaves {
+		add(l.day, closed, l.units, l.value)
+		left.units, left.value = left.units+l.units, left.value+l.value
+	}
+	if life.Close == 0 {
+		return
+	}
+	add(life.Close, closed, whole.units-left.units, whole.value-left.value)
+	// What is not open at all on its closing day counts with what it still held.
+	switch step := a.step(life.Close); {
+	case life.Close == life.Start:
+		add(life.Close, sameDay, whole.units-left.units, whole.value-left.value)
+	case life.Close == a.first(step):
+		add(life.Close, onFirst, whole.units-left.units, whole.value-left.value)
+	}
+}
+
+// amount reads cells of one kind.
+func amount(cells []int64, dims int) Amount {
+	a := Amount{Orders: int(cells[0])}
+	if dims > 1 {
+		a.Units, a.Values = cells[1], slices.Clone(cells[2:dims])
+	}
+	return a
+}
+
+// rows reads the rows of a group: one for each step between the outer ones.
+func (t *tally) rows(group int, a axis, spans []day.Span, dims int, out bool) []Row {
+	cells := t.cells[group*a.steps*kinds*dims:][:a.steps*kinds*dims]
+	flow := func(step, kind int) Amount { return amount(cells[(step*kinds+kind)*dims:], dims) }
+	stock := flow(0, opened)
+	stock.add(flow(0, closed), -1)
+	rows := make([]Row, len(spans))
+	for i, days := range spans {
+		row := Row{Days: days, AtStart: stock, Opened: flow(i+1, opened), Closed: flow(i+1, closed)}
+		row.AtStart.Values = slices.Clone(stock.Values)
+		stock.add(row.Opened, 1)
+		row.SomeTime = stock
+		row.SomeTime.Values = slices.Clone(stock.Values)
+		if out {
+			row.NotOpen = flow(i+1, sameDay)
+			row.NotOpen.add(flow(i+1, onFirst), 1)
+			row.SomeTime.add(row.NotOpen, -1)
+		}
+		stock.add(row.Closed, -1)
+		row.AtEnd = stock
+		row.AtEnd.Values = slices.Clone(stock.Values)
+		rows[i] = row
+	}
+	return rows
+}
+
+// bounds are the days between which anything of the leg happens, and those that are asked about.
+func (p *plan) bounds(days day.Span) (low, high day.Day) {
+	low, high = days.From, max(days.LastDay(), p.book.Bounds().DataDate)
+	for _, m := range []int{p.start, p.end, p.cancelled} {
+		if first, last := p.book.Range(m); first != 0 {
+			low, high = min(low, first), max(high, last)
+		}
+	}
+	return low, high
+}
