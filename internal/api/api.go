@@ -247,6 +247,129 @@ type EstimatePoint struct {
 	Cancelled float64  `json:"cancelled" doc:"The share of all orders that was cancelled by it."`
 }
 
+// Open says what was open of a leg.
+type Open struct {
+	Asked
+	ClosingDay string     `json:"closing_day" doc:"in or out: whether an order counts as open on the day on which it closes."`
+	Each       string     `json:"each,omitempty" doc:"The steps of the rows; left out where a period is one row."`
+	FirstDay   string     `json:"first_day" format:"date"`
+	DataDate   string     `json:"data_date" format:"date"`
+	Parts      []OpenPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
+}
+
+// OpenPart is the answer for one period, cut to the data date.
+type OpenPart struct {
+	Period             Period           `json:"period"`
+	Rows               []OpenRow        `json:"rows" nullable:"false" doc:"Of all orders asked about."`
+	Groups             []OpenGroup      `json:"groups" nullable:"false" doc:"Those with most open at the end first; steps of time in their order."`
+	Unplaced           []Reconciliation `json:"unplaced" nullable:"false" doc:"Orders that were never open, by reason."`
+	ReconciliationLine string           `json:"reconciliation_line"`
+	Notes              []Note           `json:"notes" nullable:"false"`
+}
+
+// OpenGroup is a set of orders, with a row for each stretch of days.
+type OpenGroup struct {
+	Keys []string  `json:"keys" nullable:"false"`
+	Rows []OpenRow `json:"rows" nullable:"false"`
+}
+
+// OpenRow is what was open in a stretch of days: at_start + opened − closed = at_end, in orders, units and each currency.
+type OpenRow struct {
+	Name     string `json:"name"`
+	From     string `json:"from" format:"date"`
+	To       string `json:"to" format:"date"`
+	AtStart  Amount `json:"at_start" doc:"Open at the end of the day before."`
+	Opened   Amount `json:"opened"`
+	Closed   Amount `json:"closed" doc:"In units and values also what left before its order closed."`
+	AtEnd    Amount `json:"at_end"`
+	SomeTime Amount `json:"some_time" doc:"Open at some time: at_start + opened − not_open. Overlaps between stretches; never added up."`
+	NotOpen  Amount `json:"not_open" doc:"Closed on its first day, or on the day on which they started, where the closing day does not count."`
+}
+
+// Amount is a number of orders and what they hold.
+type Amount struct {
+	Orders int     `json:"orders"`
+	Units  *string `json:"units,omitempty" doc:"A decimal; left out where it was not asked for."`
+	Values []Value `json:"values" nullable:"false" doc:"By currency; currencies are never added."`
+}
+
+// Value is an amount of a currency; an empty currency is none.
+type Value struct {
+	Currency string `json:"currency"`
+	Value    string `json:"value" doc:"A decimal."`
+}
+
+// Ages say how old what was open at the end of a day was.
+type Ages struct {
+	Asked
+	At      string     `json:"at" format:"date"`
+	Buckets []Bucket   `json:"buckets" nullable:"false"`
+	Groups  []AgeGroup `json:"groups" nullable:"false"`
+	Total   AgeGroup   `json:"total"`
+	Mix     []AgeMix   `json:"mix" nullable:"false" doc:"Where each was asked for: the buckets at the end of each step of the period."`
+}
+
+// Bucket is a stretch of ages.
+type Bucket struct {
+	Label    string   `json:"label"`
+	Youngest *float64 `json:"youngest,omitempty"`
+	Oldest   *float64 `json:"oldest,omitempty"`
+}
+
+// AgeGroup is how old what was open of a group was.
+type AgeGroup struct {
+	Keys    []string `json:"keys" nullable:"false"`
+	Orders  int      `json:"orders"`
+	Buckets []int    `json:"buckets" nullable:"false"`
+	Median  *float64 `json:"median" nullable:"true"`
+	P90     *float64 `json:"p90" nullable:"true"`
+	Oldest  *float64 `json:"oldest" nullable:"true"`
+}
+
+// AgeMix is how many were open of each bucket at the end of a step.
+type AgeMix struct {
+	From    string `json:"from" format:"date"`
+	To      string `json:"to" format:"date"`
+	Buckets []int  `json:"buckets" nullable:"false"`
+}
+
+// Lanes are the orders that were open at some time in a period, each over its days.
+type Lanes struct {
+	Asked
+	From      string         `json:"from" format:"date" doc:"Of the period."`
+	To        string         `json:"to" format:"date"`
+	Shown     DaysShown      `json:"shown" doc:"The days that the lanes lie on; some begin before."`
+	DataDate  string         `json:"data_date" format:"date"`
+	All       int            `json:"all"`
+	Offset    int            `json:"offset"`
+	Lanes     []Lane         `json:"lanes" nullable:"false"`
+	Calendars []LaneCalendar `json:"calendars" nullable:"false"`
+}
+
+// DaysShown are the first and last of the days shown.
+type DaysShown struct {
+	From string `json:"from" format:"date"`
+	To   string `json:"to" format:"date"`
+}
+
+// Lane is one order over the days.
+type Lane struct {
+	Number    string   `json:"number"`
+	Start     string   `json:"start" format:"date"`
+	Close     string   `json:"close,omitempty" format:"date" doc:"Left out while the order is open."`
+	Cancelled bool     `json:"cancelled" doc:"It was closed by being cancelled."`
+	Fate      string   `json:"fate"`
+	Reason    string   `json:"reason" doc:"Why it counts, in words."`
+	Age       *float64 `json:"age" nullable:"true" doc:"Its length up to its close or to the data date."`
+	Calendar  int      `json:"calendar" doc:"Its place among the calendars."`
+}
+
+// LaneCalendar says which of the days shown are not worked.
+type LaneCalendar struct {
+	Name string `json:"name"`
+	Off  []int  `json:"off" nullable:"false" doc:"Days after the first shown."`
+}
+
 // Reconciliation is one number of the line that adds up.
 type Reconciliation struct {
 	State  string `json:"state"`

@@ -110,6 +110,8 @@ type Selection struct {
 	Doubt             string
 	Beyond            string // finished, waiting, within or undecided, by the question's limit
 	Standing          string // by the question's promise
+	Open, ClosingDay  string // what was open in the question's period
+	Youngest, Oldest  *float64
 	Shortest, Longest *float64
 	Sort              string
 	Offset            int
@@ -165,12 +167,12 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}
 	}
-	for name, value := range map[string]*float64{"shortest": s.Shortest, "longest": s.Longest} {
+	for name, value := range map[string]*float64{"shortest": s.Shortest, "longest": s.Longest, "youngest": s.Youngest, "oldest": s.Oldest} {
 		if value != nil {
 			v.Set(name, strconv.FormatFloat(*value, 'g', -1, 64))
 		}

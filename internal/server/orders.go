@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/backlog"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
@@ -20,6 +21,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -30,19 +32,23 @@ import (
 // OrdersInput says what a list shows; exported for huma, as QuestionInput is.
 type OrdersInput struct {
 	QuestionInput
-	Placed   string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State    string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
-	Group    []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Note     string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed or stand-in."`
-	Doubt    string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
-	Beyond   string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished) or undecided (still running)."`
-	Standing string         `query:"standing" doc:"By the promise: early, on-the-day, late, not-due, open-late, cancelled or no-promise."`
-	Shortest optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
-	Longest  optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
-	Sort     string         `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
-	Columns  string         `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
-	Rows     string         `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
-	Mark     []string       `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
+	Placed     string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
+	State      string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
+	Group      []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Note       string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed or stand-in."`
+	Doubt      string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
+	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished) or undecided (still running)."`
+	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, late, not-due, open-late, cancelled or no-promise."`
+	Open       string         `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
+	ClosingDay string         `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
+	Youngest   optionalNumber `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
+	Oldest     optionalNumber `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
+	Shortest   optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
+	Longest    optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
+	Sort       string         `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
+	Columns    string         `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
+	Rows       string         `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
+	Mark       []string       `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
 }
 
 type pageInput struct {
@@ -94,10 +100,24 @@ type askedList struct {
 	list.Request
 	book  *book.Book
 	marks []filter.Highlight
+	open  string // which of what was open is listed, in words
+}
+
+// selected says which of the orders asked about are listed.
+func (a askedList) selected() string {
+	words := selectedWords(a.Question, a.Selection)
+	if a.open == "" {
+		return words
+	}
+	return strings.Replace(words, "all orders asked about", "orders", 1) + " " + a.open
 }
 
 func (s *server) asked(in *OrdersInput) (a askedList, err error) {
-	q, b, err := in.question(s.Snapshot())
+	words, b := in.QuestionInput, s.Snapshot()
+	if in.Open != "" {
+		words.Period = ""
+	}
+	q, b, err := words.question(b)
 	if err != nil {
 		return a, err
 	}
@@ -116,6 +136,11 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 		a.Apart = running == q.Leg
 	}
 	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: decimalsOf}
+	if in.Open != "" {
+		if err := a.onlyOpen(in); err != nil {
+			return a, err
+		}
+	}
 	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
 		per := book.Part(part)
 		a.Per = &per
@@ -127,6 +152,49 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 		return a, err
 	}
 	return a, a.mark(in.Mark)
+}
+
+// onlyOpen narrows the list to what was open in its period, which places nothing then.
+func (a *askedList) onlyOpen(in *OrdersInput) error {
+	q, b, err := OpenInput{LegInput: in.LegInput, Period: in.Period, ClosingDay: in.ClosingDay}.question(a.book)
+	if err != nil {
+		return err
+	}
+	if len(q.Periods) > 1 {
+		return request.Refuse("period", in.Period, "a list of orders takes one period")
+	}
+	unit := q.Measure.Unit
+	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.in(unit.TicksAtLeast), Oldest: in.Oldest.in(unit.TicksAtMost)})
+	if err != nil {
+		return err
+	}
+	a.Selection.Only = append(a.Selection.Only, test)
+	a.open = openWords(b.Bounds(), q, in)
+	return nil
+}
+
+// openWords say which of what was open is listed.
+func openWords(bounds period.Bounds, q backlog.Question, in *OrdersInput) string {
+	days, _ := backlog.Cut(q.Periods[0], bounds)
+	stretch := cmp.Or(in.Period, q.Periods[0].Days())
+	words := map[string]string{
+		backlog.AtStart: "open at the start of " + stretch, backlog.OpenedIn: "opened in " + stretch, backlog.ClosedIn: "closed in " + stretch,
+		backlog.AtEnd: "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
+		backlog.NotOpen: "closed on the first day of " + stretch + ", or on the day on which they started",
+	}[in.Open]
+	for f := range backlog.Fates {
+		if f.String() == in.Open {
+			words = f.Label(q.Leg) + ", in " + stretch
+		}
+	}
+	unit := q.Measure.Unit
+	if in.Youngest.given {
+		words += ", at least " + unit.Length(*in.Youngest.in(unit.TicksAtLeast)) + " old"
+	}
+	if in.Oldest.given {
+		words += ", at most " + unit.Length(*in.Oldest.in(unit.TicksAtMost)) + " old"
+	}
+	return words
 }
 
 // mark understands the marks of the list's columns.
@@ -160,7 +228,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	}
 	q := asked.Question
 	body := api.Orders{
-		Asked: askedBody(q, asked.book.Version()), Selected: selectedWords(q, asked.Selection),
+		Asked: askedBody(q, asked.book.Version()), Selected: asked.selected(),
 		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
 		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
 		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},

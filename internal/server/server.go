@@ -115,6 +115,8 @@ type server struct {
 	lists   lists
 	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
 	turns   *semaphore.Weighted
+	dailies dailies
+	lanes   lanesMade
 }
 
 // turn waits until it is this question's turn to be computed, first come, first served, and gives what ends it. A question
@@ -185,6 +187,9 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
 	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
 	huma.Register(to, get("took-file", "/took-file", "How long a leg took, as a file"), s.tookFile)
+	huma.Register(to, get("open", "/open", "What was open in a period, or over time"), s.open)
+	huma.Register(to, get("ages", "/open/ages", "How old what was open was"), s.ages)
+	huma.Register(to, get("lanes", "/open/lanes", "The orders that were open, over their days"), s.laneList)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get("take-away", "/orders-file", "A whole list of orders as a file"), s.takeAway)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)

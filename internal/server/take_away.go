@@ -109,7 +109,7 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	q, b := asked.Question, asked.book
 	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := figure.Counted(answer.Rows, "row")
-	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", figure.Sentence(selectedWords(q, asked.Selection)), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", figure.Sentence(asked.selected()), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if placed := s.placed.of(b, q); placed.line != "" {
 		head.Lines = append(head.Lines, placed.line+".")
 	}

@@ -31,6 +31,8 @@ type Selection struct {
 	Beyond string
 	// Standing is that of the question's promise; empty for all.
 	Standing string
+	// Only are tests of other analyses.
+	Only []func(block *book.Block, row int) bool
 	// Shortest and Longest bound the length, in ticks of its unit; with either, only counted orders are left.
 	Shortest, Longest *int
 }
@@ -227,6 +229,9 @@ func (p *plan) selects(s Selection) (tests, error) {
 		if !known {
 			return t, request.Refuse("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
 		}
+		t.orders = append(t.orders, test)
+	}
+	for _, test := range s.Only {
 		t.orders = append(t.orders, test)
 	}
 	if s.Beyond != "" {

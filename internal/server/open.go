@@ -1,0 +1,382 @@
+package server
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/backlog"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/filter"
+	"prairiedusk/internal/money"
+)
+
+// OpenInput asks what was open; exported for huma, as QuestionInput is.
+type OpenInput struct {
+	LegInput
+	Period     string   `query:"period" doc:"In which something was open: never a filter on when it started. Several with commas, each by itself. Default from the first day to the data date."`
+	ClosingDay string   `query:"closing_day" doc:"in or out: whether an order counts as open on the day on which it closes; default in."`
+	By         []string `query:"by" doc:"At most two groupings, with a comma between them; a step of time is that of the start."`
+	Where      string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL."`
+}
+
+// question understands the words against a book, which it gives with the stand-ins that they name.
+func (in OpenInput) question(b *book.Book) (backlog.Question, *book.Book, error) {
+	words := QuestionInput{LegInput: in.LegInput, Period: in.Period, By: in.By, Where: in.Where}
+	b, err := words.withStandIns(b)
+	if err != nil {
+		return backlog.Question{}, b, err
+	}
+	q, err := backlog.Parse(b, words.request(), in.ClosingDay)
+	if err != nil || in.Where == "" {
+		return q, b, err
+	}
+	condition, err := filter.Parse(b, in.Where)
+	if err != nil {
+		return q, b, request.Refuse("where", in.Where, err.Error())
+	}
+	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
+	return q, b, nil
+}
+
+type openInput struct {
+	OpenInput
+	Each     string `query:"each" doc:"day, week, month, quarter or year: each step of the period, every one there. Default the period as one."`
+	Holdings bool   `query:"holdings" doc:"Units and values beside orders in each step; a period as one has them always."`
+}
+
+func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], error) {
+	q, b, err := in.question(s.Snapshot())
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	each := summary.NoCut
+	if in.Each != "" {
+		if each, err = summary.ParseCut(in.Each); err != nil {
+			return nil, s.failed(ctx, err)
+		}
+	}
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	defer end()
+	body := api.Open{Asked: openAsked(q, q.Sentence(each), b.Version()), ClosingDay: cmp.Or(in.ClosingDay, backlog.ClosingDayIn), Each: in.Each,
+		FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String()}
+	for _, p := range q.Periods {
+		a, err := s.openAnswer(b, q, p, each, in.Holdings || each == summary.NoCut)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		body.Parts = append(body.Parts, openBody(b, a, p))
+	}
+	return &answered[api.Open]{body}, nil
+}
+
+// openAnswer asks the daily index where neither groups nor conditions divide the orders.
+func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, each summary.Cut, holdings bool) (backlog.Answer, error) {
+	if len(q.By) > 0 || q.Where.Condition != nil {
+		return backlog.During(b, q, p, each, holdings)
+	}
+	daily, err := s.dailies.of(b, q)
+	if err != nil {
+		return backlog.Answer{}, err
+	}
+	return daily.Answer(q, p, each), nil
+}
+
+// dailies remembers the daily indexes of the legs of the book as it stands that were asked for.
+type dailies struct {
+	mutex   sync.Mutex
+	version int64
+	by      map[string]*backlog.Daily // by leg
+}
+
+// mostDailies bounds what is remembered.
+const mostDailies = 30
+
+func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.Daily, error) {
+	leg := q.Leg.From.Name + " " + q.Leg.To.Name
+	d.mutex.Lock()
+	defer d.mutex.Unlock() // the second to ask waits for the first, and has it then
+	if d.version != b.Version() || len(d.by) > mostDailies {
+		d.version, d.by = b.Version(), map[string]*backlog.Daily{}
+	}
+	if known, found := d.by[leg]; found {
+		return known, nil
+	}
+	made, err := backlog.NewDaily(b, q)
+	if err != nil {
+		return nil, err
+	}
+	d.by[leg] = made
+	return made, nil
+}
+
+func openAsked(q backlog.Question, sentence summary.Sentence, version int64) api.Asked {
+	asked := askedBody(q.Question, version)
+	asked.Sentence, asked.SentenceParts = sentence.String(), nil
+	for _, p := range sentence {
+		asked.SentenceParts = append(asked.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
+	}
+	return asked
+}
+
+func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
+	part := api.OpenPart{Period: api.Period{Text: p.Text, From: a.Spans[0].From.String(), To: a.Spans[len(a.Spans)-1].LastDay().String()},
+		Rows: rowsBody(b, a, a.Total.Rows), Groups: []api.OpenGroup{}, Notes: []api.Note{}, Unplaced: []api.Reconciliation{}}
+	for _, g := range a.Groups {
+		part.Groups = append(part.Groups, api.OpenGroup{Keys: g.Keys, Rows: rowsBody(b, a, g.Rows)})
+	}
+	terms := []string{figure.Count(a.Placed()) + " with a day on which they were opened"}
+	for f, n := range a.Unplaced {
+		if n > 0 {
+			label := backlog.Fate(f).Label(a.Question.Leg)
+			part.Unplaced = append(part.Unplaced, api.Reconciliation{State: backlog.Fate(f).String(), Label: label, Orders: n})
+			terms = append(terms, figure.Count(n)+" "+label)
+		}
+	}
+	if a.Unmet > 0 {
+		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
+	}
+	if a.Undecided > 0 {
+		terms = append(terms, figure.Count(a.Undecided)+" undecided")
+	}
+	part.ReconciliationLine = figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	part.Notes = openNotes(a, p)
+	return part
+}
+
+func openNotes(a backlog.Answer, p period.Period) []api.Note {
+	notes := []api.Note{}
+	note := func(code string, orders int, format string, values ...any) {
+		notes = append(notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
+	}
+	if cut := p.Part(a.Bounds); cut != "" && !p.Unbounded() {
+		note("part-period", 0, "%s is %s", p.Text, cut)
+	}
+	first := a.Bounds.FirstDay
+	if a.Spans[0].From <= first {
+		note("book-begins", 0, "the book begins on %v: orders that were opened before it and were still open then are not in it, so that the first days show too few", first)
+	}
+	if a.WithoutUnits > 0 {
+		note("without-units", a.WithoutUnits, "the units of %s are not known: they count in no number of units, and their value counts as a whole until they close", figure.Counted(a.WithoutUnits, "order"))
+	}
+	if a.WithoutValue > 0 {
+		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))
+	}
+	return notes
+}
+
+func rowsBody(b *book.Book, a backlog.Answer, rows []backlog.Row) []api.OpenRow {
+	bodies := []api.OpenRow{}
+	for i, r := range rows {
+		bodies = append(bodies, api.OpenRow{Name: a.Names[i], From: r.Days.From.String(), To: r.Days.LastDay().String(),
+			AtStart: amountBody(b, r.AtStart), Opened: amountBody(b, r.Opened), Closed: amountBody(b, r.Closed), AtEnd: amountBody(b, r.AtEnd),
+			SomeTime: amountBody(b, r.SomeTime), NotOpen: amountBody(b, r.NotOpen)})
+	}
+	return bodies
+}
+
+func amountBody(b *book.Book, a backlog.Amount) api.Amount {
+	body := api.Amount{Orders: a.Orders, Values: []api.Value{}}
+	if a.Values != nil {
+		units := figure.Decimal(a.Units, 3, 0)
+		body.Units = &units
+	}
+	for code, value := range a.Values {
+		if currency := b.Values(book.Currency)[code]; value != 0 {
+			body.Values = append(body.Values, api.Value{Currency: currency, Value: money.Format(value, currency)})
+		}
+	}
+	slices.SortFunc(body.Values, func(x, y api.Value) int { return strings.Compare(x.Currency, y.Currency) })
+	return body
+}
+
+type agesInput struct {
+	OpenInput
+	At      string `query:"at" doc:"The day at whose end; default the data date."`
+	Buckets string `query:"buckets" doc:"The greatest age of each bucket but the last, in the unit; default 2,5,10,20."`
+	Each    string `query:"each" doc:"day, week, month, quarter or year: also how the mix of ages developed over the period."`
+}
+
+func (s *server) ages(ctx context.Context, in *agesInput) (*answered[api.Ages], error) {
+	body, err := s.agesAnswer(ctx, in)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Ages]{*body}, nil
+}
+
+func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, error) {
+	q, b, err := in.question(s.Snapshot())
+	if err != nil {
+		return nil, err
+	}
+	unit := q.Measure.Unit
+	if unit.Timed() {
+		return nil, request.Refuse("in", in.In, "an age ends with a day, not with an instant; want days, working-days, weeks, months or years")
+	}
+	limits, err := backlog.ParseBuckets(in.Buckets, unit)
+	if err != nil {
+		return nil, err
+	}
+	at := b.Bounds().DataDate
+	if in.At != "" {
+		if at, err = day.Parse(in.At); err != nil || at > b.Bounds().DataDate {
+			return nil, request.Refuse("at", in.At, fmt.Sprintf("want a day up to %v, such as 2026-03-16", b.Bounds().DataDate))
+		}
+	}
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
+	groups, total := backlog.At(b, q, at)
+	body := &api.Ages{Asked: openAsked(q, q.AgeSentence(at), b.Version()), At: at.String(), Buckets: []api.Bucket{}, Groups: []api.AgeGroup{}, Mix: []api.AgeMix{}}
+	for i, label := range backlog.BucketLabels(limits, unit) {
+		bucket := api.Bucket{Label: label}
+		if i > 0 {
+			bucket.Youngest = number(unit.Number(limits[i-1] + 1))
+		}
+		if i < len(limits) {
+			bucket.Oldest = number(unit.Number(limits[i]))
+		}
+		body.Buckets = append(body.Buckets, bucket)
+	}
+	group := func(g backlog.Ages) api.AgeGroup {
+		ticks := float64(unit.Ticks())
+		made := api.AgeGroup{Keys: append([]string{}, g.Keys...), Orders: g.Ages.Orders(), Buckets: g.Buckets(limits), Median: number(g.Ages.Quantile(0.5) / ticks), P90: number(g.Ages.Quantile(0.9) / ticks)}
+		if len(g.Ages) > 0 {
+			made.Oldest = number(unit.Number(g.Ages.Max()))
+		}
+		return made
+	}
+	for _, g := range groups {
+		body.Groups = append(body.Groups, group(g))
+	}
+	body.Total = group(total)
+	if in.Each == "" {
+		return body, nil
+	}
+	each, err := summary.ParseCut(in.Each)
+	if err != nil {
+		return nil, err
+	}
+	for _, mix := range backlog.AgesOverTime(b, q, q.Periods[0], each, limits) {
+		body.Mix = append(body.Mix, api.AgeMix{From: mix.Days.From.String(), To: mix.Days.LastDay().String(), Buckets: mix.Buckets})
+	}
+	return body, nil
+}
+
+type lanesInput struct {
+	OpenInput
+	Sort   string `query:"sort" enum:"start,age" default:"start" doc:"By start, or the oldest first."`
+	Offset int    `query:"offset" minimum:"0"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"2000" default:"100"`
+}
+
+func (s *server) laneList(ctx context.Context, in *lanesInput) (*answered[api.Lanes], error) {
+	q, b, err := in.question(s.Snapshot())
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	if len(q.Periods) > 1 {
+		return nil, s.failed(ctx, request.Refuse("period", in.Period, "lanes take one period"))
+	}
+	lanes, err := s.lanes.of(ctx, s, b, q, in)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	days, _ := backlog.Cut(q.Periods[0], b.Bounds())
+	body := api.Lanes{Asked: openAsked(q, q.Sentence(summary.NoCut), b.Version()), From: days.From.String(), To: days.LastDay().String(), DataDate: b.Bounds().DataDate.String(), All: len(lanes), Offset: in.Offset, Lanes: []api.Lane{}, Calendars: []api.LaneCalendar{}}
+	page := lanes[min(in.Offset, len(lanes)):min(in.Offset+in.Limit, len(lanes))]
+	body.Shown.From, body.Shown.To = shown(lanes, days, b.Bounds().DataDate)
+	calendars := map[*calendar.Calendar]int{}
+	for _, l := range page {
+		own := b.LocalAt(q.Side, l.Row)
+		at, known := calendars[own.Calendar]
+		if !known {
+			at = len(calendars)
+			calendars[own.Calendar] = at
+			body.Calendars = append(body.Calendars, laneCalendar(own.Calendar, body.Shown))
+		}
+		body.Lanes = append(body.Lanes, laneBody(b, q, l, at))
+	}
+	return &answered[api.Lanes]{body}, nil
+}
+
+// shown are the days that all lanes need: from the period, or the earliest start not more than a quarter before it, to its
+// end or the data date.
+func shown(lanes []backlog.Lane, days day.Span, dataDate day.Day) (from, to string) {
+	first, last := days.From, days.LastDay()
+	reach := max(14, day.Day(days.Days()))
+	for _, l := range lanes {
+		first = min(first, max(l.Life.Start, days.From-reach))
+		last = max(last, min(cmp.Or(l.Life.Close, dataDate), days.LastDay()+reach))
+	}
+	return first.String(), last.String()
+}
+
+// laneCalendar says which of the days are not worked.
+func laneCalendar(c *calendar.Calendar, days api.DaysShown) api.LaneCalendar {
+	from, _ := day.Parse(days.From)
+	to, _ := day.Parse(days.To)
+	body := api.LaneCalendar{Name: c.Name(), Off: []int{}}
+	for d := from; d <= to; d++ {
+		if !c.Works(d) {
+			body.Off = append(body.Off, int(d-from))
+		}
+	}
+	return body
+}
+
+func laneBody(b *book.Book, q backlog.Question, l backlog.Lane, calendar int) api.Lane {
+	block, i := b.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize
+	body := api.Lane{Number: block.Numbers[i], Start: l.Life.Start.String(), Cancelled: l.Life.Cancelled, Reason: l.Fate.Reason(q.Leg, l.Life), Fate: l.Fate.String(), Calendar: calendar}
+	if l.Life.Close != 0 {
+		body.Close = l.Life.Close.String()
+	}
+	if l.Told {
+		body.Age = number(q.Measure.Unit.Number(l.Age))
+	}
+	return body
+}
+
+// lanesMade remembers the last lanes, for whoever scrolls.
+type lanesMade struct {
+	mutex   sync.Mutex
+	version int64
+	asks    string
+	lanes   []backlog.Lane
+}
+
+func (m *lanesMade) of(ctx context.Context, s *server, b *book.Book, q backlog.Question, in *lanesInput) ([]backlog.Lane, error) {
+	asks := fmt.Sprintf("%#v %s", in.OpenInput, in.Sort)
+	m.mutex.Lock()
+	if m.version == b.Version() && m.asks == asks {
+		defer m.mutex.Unlock()
+		return m.lanes, nil
+	}
+	m.mutex.Unlock()
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
+	lanes := backlog.Lanes(b, q, in.Sort)
+	m.mutex.Lock()
+	defer m.mutex.Unlock()
+	m.version, m.asks, m.lanes = b.Version(), asks, lanes
+	return lanes, nil
+}
