@@ -5,6 +5,7 @@ import {
   mdiClockOutline,
   mdiBookmarkOutline,
   mdiHelpRhombusOutline,
+  mdiInboxOutline,
   mdiLabelOutline,
   mdiThemeLightDark,
   mdiTimerSandEmpty,
@@ -32,6 +33,7 @@ const icons: Record<string, string> = {
   '/labels': mdiLabelOutline,
   '/views': mdiBookmarkOutline,
   '/how-long': mdiClockOutline,
+  '/open': mdiInboxOutline,
 }
 
 const theme = useTheme()

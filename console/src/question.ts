@@ -42,6 +42,15 @@ export function isSlot(text: string): text is Slot {
   return (words as readonly string[]).includes(text)
 }
 
+/** A word of a sentence that is a page's own: what it can be, and how that reads. */
+export interface OwnWord {
+  choices: readonly string[]
+  names?: Readonly<Record<string, string>>
+  chosen: string
+  /** What can be typed besides the choices. */
+  example?: string
+}
+
 /** Reads a question from an address. */
 export function questionOf(query: LocationQuery): Question {
   const question: Question = {}
@@ -57,7 +66,20 @@ export function parameters(question: Question): Record<string, string | undefine
   return { ...question }
 }
 
-const selecting = ['placed', 'state', 'note', 'doubt', 'beyond', 'standing', 'shortest', 'longest'] as const
+const selecting = [
+  'placed',
+  'state',
+  'note',
+  'doubt',
+  'beyond',
+  'standing',
+  'open',
+  'closing_day',
+  'youngest',
+  'oldest',
+  'shortest',
+  'longest',
+] as const
 
 /** Which of the orders asked about are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {

@@ -279,7 +279,7 @@ func lanesSheet(a *api.Lanes, width int) sheet {
 		return s
 	}
 	s.drawn = strings.Join(drawn, "\n")
-	s.below = append(s.below, "█ open on a working day, ▒ on a day that is not worked, ■ opened and closed on one day, › still open on "+a.DataDate+", × cancelled. The period lies between the bars |.")
+	s.below = append(s.below, "█ open on a working day, ▒ on a day that is not worked, ■ opened and closed on one day, › still open on "+a.DataDate+", × cancelled, ‹ opened earlier. The line above the lanes is the period.")
 	return s
 }
 
@@ -304,7 +304,12 @@ func drawLanes(a *api.Lanes, width int) []string {
 	for at := 0; at+10 <= cells+10; at += 14 {
 		copy(head[at:], []rune(first.AddDate(0, 0, at*per).Format(time.DateOnly)))
 	}
-	lines := []string{strings.TrimRight(strings.Repeat(" ", numberWidth+2)+string(head), " ")}
+	period := []rune(strings.Repeat(" ", cells))
+	for at := max(0, from); at <= min(to, cells-1); at++ {
+		period[at] = '─'
+	}
+	margin := strings.Repeat(" ", numberWidth+2)
+	lines := []string{strings.TrimRight(margin+string(head), " "), strings.TrimRight(margin+string(period), " ")}
 	for _, l := range a.Lanes {
 		off := map[int]bool{}
 		for _, d := range a.Calendars[l.Calendar].Off {
@@ -328,10 +333,8 @@ func drawLanes(a *api.Lanes, width int) []string {
 		case start == close:
 			bar[last] = '■'
 		}
-		for _, edge := range []int{from - 1, to + 1} {
-			if edge >= 0 && edge < cells && bar[edge] == ' ' {
-				bar[edge] = '|'
-			}
+		if start < 0 {
+			bar[0] = '‹'
 		}
 		lines = append(lines, fmt.Sprintf("%-*s  %s  %s", numberWidth, l.Number, string(bar), l.Reason))
 	}

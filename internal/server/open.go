@@ -92,7 +92,7 @@ func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, e
 	if err != nil {
 		return backlog.Answer{}, err
 	}
-	return daily.Answer(q, p, each), nil
+	return daily.Answer(q, p, each, holdings), nil
 }
 
 // dailies remembers the daily indexes of the legs of the book as it stands that were asked for.

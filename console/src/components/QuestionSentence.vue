@@ -3,18 +3,20 @@ import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
 import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
-import { isSlot, milestoneName, type Question, type Slot } from '@/question'
+import { isSlot, milestoneName, type OwnWord, type Question, type Slot } from '@/question'
 import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
 // The question in words, every changeable word a picker: the title of a page.
-const { answer, question, list } = defineProps<{
+const { answer, question, list, own } = defineProps<{
   answer: Asked
   question: Question
   /** The question of a list, whose orders are not put into groups. */
   list?: boolean
+  /** Words of the sentence that are the page's own, by their slot. */
+  own?: Readonly<Record<string, OwnWord>>
 }>()
-const emit = defineEmits<{ change: [question: Question] }>()
+const emit = defineEmits<{ change: [question: Question]; own: [slot: string, word: string] }>()
 
 const book = inject(BOOK)
 
@@ -109,6 +111,7 @@ interface Part {
   text: string
   slot?: Slot
   place?: number
+  own?: OwnWord & { slot: string }
 }
 
 /** The sentence's parts; one that is asked without a grouping ends with a picker for it all the same. */
@@ -116,12 +119,16 @@ const parts = computed<Part[]>(() => {
   let place = 0
   let between = 0
   const said = answer.sentence_parts.map(({ text, slot }): Part => {
+    const word = slot ? own?.[slot] : undefined
+    if (slot && word) return { text, own: { ...word, slot } }
     if (!slot || !isSlot(slot)) return { text }
     if (slot === 'through') return { text, slot, place: between++ }
     return slot === 'by' ? { text, slot, place: place++ } : { text, slot }
   })
   if (place > 0 || list) return said
-  const after = said.findIndex(({ slot }, i) => i > 0 && said[i - 1]?.slot === 'period' && slot === undefined)
+  // A page with words of its own has its groups behind the leg.
+  const before = own ? 'to' : 'period'
+  const after = said.findIndex(({ slot }, i) => i > 0 && said[i - 1]?.slot === before && slot === undefined)
   const groups: Part[] = [{ text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }]
   return after < 0 ? said : [...said.slice(0, after), ...groups, ...said.slice(after)]
 })
@@ -176,7 +183,17 @@ function group(place: number, word: string) {
   <h1 data-test="sentence">
     <template v-for="(part, i) in parts" :key="i">
       <WordPicker
-        v-if="part.slot === 'through'"
+        v-if="part.own"
+        :slot-name="part.own.slot"
+        :text="part.text"
+        :choices="part.own.choices"
+        :names="part.own.names"
+        :chosen="part.own.chosen"
+        :example="part.own.example"
+        @pick="emit('own', part.own.slot, $event)"
+      />
+      <WordPicker
+        v-else-if="part.slot === 'through'"
         slot-name="through"
         :text="part.text"
         :choices="between(part.place ?? 0)"

@@ -1,26 +1,35 @@
 import { onScopeDispose, ref, shallowReactive, shallowRef, watch } from 'vue'
 import { get, type ListRow, type Orders, Problem, type Query } from '@/api/client'
 
+/** useList holds a long list of orders. */
+export function useList(words: () => Query) {
+  return usePages<Orders, ListRow>('/orders', words, (page) => page.list)
+}
+
 /** How many rows are asked for at a time. */
 const pageSize = 100
 
 /**
- * useList holds a long list of which only what is looked at is fetched. When what is asked for changes, the old list
- * stays until the new one is there; so it does when a newer load has come while one scrolls.
+ * usePages holds a long list of which only what is looked at is fetched. When what is asked for changes, the old list
+ * stays until the new one is there; so it does when a newer load has come while one scrolls. Undefined words ask nothing.
  */
-export function useList(words: () => Query) {
-  const list = shallowRef<Orders>()
+export function usePages<Page extends { version: number }, Row>(
+  path: string,
+  words: () => Query | undefined,
+  rowsOf: (page: Page) => readonly Row[],
+) {
+  const list = shallowRef<Page>()
   const problem = shallowRef<Problem>()
   const loading = ref(false)
   const again = ref(0)
-  const pages = shallowReactive(new Map<number, readonly ListRow[]>())
+  const pages = shallowReactive(new Map<number, readonly Row[]>())
   const asked = new Set<number>()
   let control = new AbortController()
   onScopeDispose(() => control.abort())
 
   function fetchPage(page: number, signal: AbortSignal) {
     const query = { ...words(), offset: page * pageSize, limit: pageSize }
-    return get<Orders>('/orders', query, signal)
+    return get<Page>(path, query, signal)
   }
 
   function failed(error: unknown, signal: AbortSignal) {
@@ -35,13 +44,17 @@ export function useList(words: () => Query) {
       control.abort()
       control = new AbortController()
       const { signal } = control
+      if (!words()) {
+        list.value = undefined
+        return
+      }
       loading.value = true
       fetchPage(0, signal)
         .then((got) => {
           pages.clear()
           asked.clear()
           asked.add(0)
-          pages.set(0, got.list)
+          pages.set(0, rowsOf(got))
           list.value = got
           problem.value = undefined
           loading.value = false
@@ -60,7 +73,7 @@ export function useList(words: () => Query) {
       const { version } = list.value
       fetchPage(page, signal)
         .then((got) => {
-          if (got.version === version) pages.set(page, got.list)
+          if (got.version === version) pages.set(page, rowsOf(got))
           else again.value++
         })
         .catch((error: unknown) => {

@@ -126,8 +126,8 @@ const rowsOf = (answer: Took) =>
         </details>
         <GroupTable v-else :answer="answer" :part="part" :question="asked(part)" />
         <p v-if="part.groups.length < part.all_groups" class="amber says" data-test="more-groups">
-          The first {{ count(part.groups.length) }} of {{ count(part.all_groups) }} groups are shown; the table that is
-          taken away has all.
+          The first {{ count(part.groups.length) }} of {{ count(part.all_groups) }} groups are shown; the
+          table that is taken away has all.
         </p>
         <p v-if="part.chain_line" class="says" data-test="chain-line">{{ part.chain_line }}.</p>
         <PromiseTable v-if="part.total.kept" :answer="answer" :part="part" :question="asked(part)" />

@@ -141,23 +141,29 @@ func NewDaily(b *book.Book, q Question) (*Daily, error) {
 	return d, nil
 }
 
-// Answer says what was open in one of a question's periods, or in each of its steps. The question has neither groups nor a
-// condition.
-func (d *Daily) Answer(q Question, of period.Period, each summary.Cut) Answer {
+// Answer says what was open in one of a question's periods, or in each of its steps, with holdings in units and values too.
+// The question has neither groups nor a condition.
+func (d *Daily) Answer(q Question, of period.Period, each summary.Cut, holdings bool) Answer {
 	a := d.all
 	a.Question = q
 	a.Names, a.Spans = steps(of, a.Bounds, each)
+	dims := 1
+	if holdings {
+		dims = d.dims
+	} else {
+		a.WithoutUnits, a.WithoutValue = 0, 0
+	}
 	for _, s := range a.Spans {
-		a.Total.Rows = append(a.Total.Rows, d.During(s, q.Out))
+		a.Total.Rows = append(a.Total.Rows, d.during(s, q.Out, dims))
 	}
 	return a
 }
 
-// During is the row of days.
-func (d *Daily) During(days day.Span, out bool) Row {
+// during is the row of days, of so many dimensions.
+func (d *Daily) during(days day.Span, out bool, dims int) Row {
 	upTo := func(at day.Day, kind int) Amount {
 		step := max(0, min(int(at-d.axis.low)+1, d.axis.steps-1)) // each day is a step of its own
-		return amount(d.before[(step*kinds+kind)*d.dims:], d.dims)
+		return amount(d.before[(step*kinds+kind)*d.dims:], dims)
 	}
 	less := func(a, b Amount) Amount { a.add(b, -1); return a }
 	and := func(a, b Amount) Amount { a.add(b, 1); return a }

@@ -347,7 +347,7 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 		if q.Where.Condition == nil {
 			daily, err := NewDaily(d.book, q)
 			require.NoError(t, err)
-			fast := daily.Answer(q, q.Periods[0], each)
+			fast := daily.Answer(q, q.Periods[0], each, true)
 			require.Equal(t, steps.Total.Rows, fast.Total.Rows, "any steps from the daily index")
 			require.Equal(t, []any{steps.Unplaced, steps.WithoutUnits}, []any{fast.Unplaced, fast.WithoutUnits})
 		}

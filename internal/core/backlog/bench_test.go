@@ -126,6 +126,6 @@ func BenchmarkOnePeriod(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		daily.Answer(q, q.Periods[0], summary.NoCut)
+		daily.Answer(q, q.Periods[0], summary.NoCut, true)
 	}
 }
