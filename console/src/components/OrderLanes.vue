@@ -12,7 +12,7 @@ const { lanes, laneAt } = defineProps<{
 const emit = defineEmits<{ need: [first: number, last: number]; open: [number: string] }>()
 
 const laneHeight = 22
-const beyond = 10
+const beyond = 4
 const frame = ref<HTMLElement>()
 const top = ref(0)
 const height = ref(480)
@@ -28,6 +28,8 @@ const drawn = computed(() =>
     lane: laneAt(first.value + i),
   })),
 )
+/** Elements are used again for other lanes. */
+const slots = computed(() => Math.ceil(drawn.value.length / 24) * 24)
 watch([first, last, () => lanes], () => emit('need', first.value, last.value))
 
 function scrolled() {
@@ -81,12 +83,21 @@ function bar(lane: Lane) {
   }
 }
 
-const words = (lane: Lane) =>
-  `${lane.number}: from ${withWeekday(lane.start)} to ${
-    lane.close
+/** What a lane says is made once, and not with every step of a scroll. */
+const wordsOf = new WeakMap<Lane, string>()
+function words(lane: Lane): string {
+  let made = wordsOf.get(lane)
+  if (made === undefined) {
+    const end = lane.close
       ? withWeekday(lane.close) + (lane.cancelled ? ' (cancelled)' : '')
       : `${lanes.data_date}, still open`
-  }${lane.age === null ? '' : `, ${length(lane.age)} ${lanes.heading.split(', ')[1] ?? ''}`}; ${lane.reason}`
+    const unit = lanes.heading.split(', ')[1] ?? ''
+    const age = lane.age === null ? '' : `, ${length(lane.age)} ${unit}`
+    made = `${lane.number}: from ${withWeekday(lane.start)} to ${end}${age}; ${lane.reason}`
+    wordsOf.set(lane, made)
+  }
+  return made
+}
 
 /** Days that are named above, not too near each other. */
 const ticks = computed(() => {
@@ -123,7 +134,7 @@ const said = ref('')
         <i class="edge" :style="{ left: `${x(dayNumber(lanes.to) + 1)}px` }" />
         <button
           v-for="{ at, lane } in drawn"
-          :key="at"
+          :key="at % slots"
           type="button"
           class="lane"
           :style="{ top: `${at * laneHeight}px` }"
@@ -203,6 +214,7 @@ const said = ref('')
   width: 100%;
   text-align: left;
   font-size: 0.8rem;
+  contain: layout style paint;
 }
 
 .lane:hover,
