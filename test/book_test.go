@@ -95,8 +95,11 @@ func chandlerBook(random *rand.Rand, orders int) (rows []chandlerOrder, text str
 	return rows, out.String()
 }
 
-// TestTheSecondBookAgreesWithAPlainWalk loads the book and compares every number of the answers.
-func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
+// chandlerDate is the data date of the second book; its rows go beyond it.
+const chandlerDate = "2031-05-24"
+
+// loadChandler serves the second book.
+func loadChandler(t *testing.T) (service, []chandlerOrder) {
 	s := startService(t)
 	rows, text := chandlerBook(rand.New(rand.NewPCG(20310501, 9)), 700)
 	folder := t.TempDir()
@@ -109,10 +112,15 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 	load, err := s.Load(t.Context(), paths)
 	require.NoError(t, err)
 	require.Zero(t, load.SetAside)
-	const dataDate = "2031-05-24"
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: dataDate})
+	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: chandlerDate})
 	require.NoError(t, err)
+	return s, rows
+}
 
+// TestTheSecondBookAgreesWithAPlainWalk compares every number of the answers about the second book.
+func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
+	s, rows := loadChandler(t)
+	const dataDate = chandlerDate
 	for _, in := range []string{"days", "working-days"} {
 		for _, count := range []string{"elapsed", "both-ends"} {
 			for _, month := range []string{"", "2031-05"} {

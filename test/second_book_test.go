@@ -1,0 +1,304 @@
+package test
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/figure"
+)
+
+// known is an order of the second book as known at the data date.
+func (o chandlerOrder) known() chandlerOrder {
+	for _, day := range []*string{&o.ordered, &o.shipped, &o.cancelled} {
+		if *day > chandlerDate {
+			*day = ""
+		}
+	}
+	return o
+}
+
+// open are the days from and to which an order was open; false where it cannot be placed.
+func (o chandlerOrder) open() (start, close string, placed bool) {
+	k := o.known()
+	close = k.shipped
+	if k.cancelled != "" && (close == "" || k.cancelled < close) {
+		close = k.cancelled
+	}
+	return k.ordered, close, k.ordered != "" && (k.shipped == "" || k.shipped >= k.ordered) && (close == "" || close >= k.ordered)
+}
+
+// moved is a day so many days later.
+func moved(day string, n int) string {
+	at, _ := time.Parse(time.DateOnly, day)
+	return at.AddDate(0, 0, n).Format(time.DateOnly)
+}
+
+// What was open on each day of the second book, and how old it was, counted order by order.
+func TestTheSecondBookOpenDayByDay(t *testing.T) {
+	s, rows := loadChandler(t)
+	for _, closing := range []string{"in", "out"} {
+		answer, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2031-05", By: []string{"site"}}, ClosingDay: closing, Each: "day"})
+		require.NoError(t, err)
+		part := answer.Parts[0]
+		require.Len(t, part.Rows, 24, "every day up to the data date")
+		for i := range part.Rows {
+			day := moved("2031-05-01", i)
+			for _, g := range append(slices.Clone(part.Groups), api.OpenGroup{Rows: part.Rows}) {
+				var want [5]int
+				for _, o := range rows {
+					start, close, placed := o.open()
+					if !placed || g.Keys != nil && o.depot != g.Keys[0] {
+						continue
+					}
+					for k, counts := range []bool{
+						start < day && (close == "" || close >= day),
+						start == day,
+						close == day,
+						start <= day && (close == "" || close > day),
+						start <= day && (close == "" || close > day || close == day && closing == "in"),
+					} {
+						if counts {
+							want[k]++
+						}
+					}
+				}
+				row := g.Rows[i]
+				require.Equal(t, day, row.From)
+				require.Equal(t, want, [5]int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders, row.SomeTime.Orders}, "%s %v %s", day, g.Keys, closing)
+			}
+		}
+	}
+
+	for _, in := range []string{"days", "working-days"} {
+		for _, day := range []string{"2031-04-30", "2031-05-11", chandlerDate} {
+			ages, err := s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{In: in, By: []string{"site"}}, At: day, Buckets: "0,3,9"})
+			require.NoError(t, err)
+			for _, g := range append(slices.Clone(ages.Groups), ages.Total) {
+				var buckets [4]int
+				oldest := 0.0
+				for _, o := range rows {
+					start, close, placed := o.open()
+					if !placed || len(g.Keys) > 0 && o.depot != g.Keys[0] || start > day || close != "" && close <= day {
+						continue
+					}
+					age := walk(depotNamed(o.depot), start, day, in, "elapsed")
+					buckets[sort.SearchFloat64s([]float64{0, 3, 9}, age)]++
+					oldest = max(oldest, age)
+				}
+				require.Equal(t, buckets[:], g.Buckets, "%s %s %v", in, day, g.Keys)
+				require.Equal(t, oldest, *g.Oldest)
+			}
+		}
+	}
+	never := map[string]int{}
+	for _, o := range rows {
+		k := o.known()
+		switch _, _, placed := o.open(); {
+		case placed:
+		case k.ordered == "" && o.ordered != "":
+			never["not-yet-begun"]++
+		case k.ordered == "":
+			never["no-start"]++
+		case k.shipped != "" && k.shipped < k.ordered:
+			never["end-before-start"]++
+		default:
+			never["cancelled-before-start"]++
+		}
+	}
+	whole, err := s.Open(t.Context(), client.OpenQuestion{})
+	require.NoError(t, err)
+	for _, u := range whole.Parts[0].Unplaced {
+		assert.Equal(t, never[u.State], u.Orders, u.Label)
+		delete(never, u.State)
+	}
+	assert.Empty(t, never)
+}
+
+// The second book against a promise of so many working days, order by order.
+func TestTheSecondBookAgainstThePromise(t *testing.T) {
+	s, rows := loadChandler(t)
+	for _, after := range []int{0, 4} {
+		answer, err := s.Took(t.Context(), client.Question{Promise: fmt.Sprint(after), By: []string{"site"}})
+		require.NoError(t, err)
+		part := answer.Parts[0]
+		for _, g := range append(slices.Clone(part.Groups), part.Total) {
+			orders, late := map[string]int{}, []float64(nil)
+			for _, o := range rows {
+				if len(g.Keys) > 0 && o.depot != g.Keys[0] {
+					continue
+				}
+				k, d := o.known(), depotNamed(o.depot)
+				if k.ordered == "" {
+					orders["no-promise"]++
+					continue
+				}
+				due, worked := k.ordered, 0
+				works := func() bool { at, _ := time.Parse(time.DateOnly, due); return d.works(at) }
+				for worked < after || !works() {
+					if due = moved(due, 1); works() {
+						worked++
+					}
+					if worked == after && works() {
+						break
+					}
+				}
+				switch {
+				case k.shipped != "" && k.shipped < due:
+					orders["early"]++
+				case k.shipped == due:
+					orders["on-the-day"]++
+				case k.shipped != "":
+					orders["late"]++
+					late = append(late, walk(d, due, k.shipped, "working-days", "elapsed"))
+				case k.cancelled != "":
+					orders["cancelled"]++
+				case due < chandlerDate:
+					orders["open-late"]++
+				default:
+					orders["not-due"]++
+				}
+			}
+			sort.Float64s(late)
+			for _, standing := range g.Kept.Standings {
+				require.Equal(t, orders[standing.Code], standing.Orders, "%d %v %s", after, g.Keys, standing.Label)
+				if standing.Code == "late" {
+					require.Equal(t, late[len(late)-1], *standing.Max)
+					require.InDelta(t, (late[(len(late)-1)/2]+late[len(late)/2])/2, *standing.Median, 1e-9)
+				}
+			}
+			told := orders["early"] + orders["on-the-day"] + orders["late"] + orders["open-late"]
+			require.Equal(t, figure.Percent(orders["late"]+orders["open-late"], told), g.Kept.LateShare)
+		}
+	}
+}
+
+// Limits and the estimate with running orders, from the lengths of single orders by the book definitions.
+func TestTheSecondBookWithRunningOrders(t *testing.T) {
+	s, rows := loadChandler(t)
+	six := 6.0
+	for _, in := range []string{"days", "working-days"} {
+		answer, err := s.Took(t.Context(), client.Question{In: in, Over: &six, WithRunning: true})
+		require.NoError(t, err)
+		total := answer.Parts[0].Total
+		var ended, running, cancelled []float64
+		for _, o := range rows {
+			k := o.known()
+			length := func(to string) float64 { return walk(depotNamed(o.depot), k.ordered, to, in, "elapsed") }
+			switch {
+			case k.ordered == "" || k.shipped != "" && k.shipped < k.ordered:
+			case k.shipped != "":
+				ended = append(ended, length(k.shipped))
+			case k.cancelled == "":
+				running = append(running, length(chandlerDate))
+			case k.cancelled >= k.ordered:
+				cancelled = append(cancelled, length(k.cancelled))
+			}
+		}
+		over := func(lengths []float64) (n int) {
+			for _, l := range lengths {
+				if l > six {
+					n++
+				}
+			}
+			return n
+		}
+		require.Equal(t, api.Over{Finished: over(ended), Waiting: over(running), Within: len(ended) - over(ended), Undecided: len(running) - over(running),
+			Share: total.Over.Share, Low: total.Over.Low, High: total.Over.High}, *total.Over)
+		atLeast := func(lengths []float64, than float64) (n float64) {
+			for _, l := range lengths {
+				if l >= than {
+					n++
+				}
+			}
+			return n
+		}
+		exactly := func(lengths []float64, than float64) float64 {
+			return atLeast(lengths, than) - atLeast(lengths, than+1)
+		}
+		beyond, alive, done, gone := 1.0, 1.0, 0.0, 0.0
+		points := map[float64]api.EstimatePoint{}
+		for _, p := range total.Estimate.Points {
+			points[p.Length] = p
+		}
+		median := math.NaN()
+		for length := 0.0; length <= 60; length++ {
+			if at := atLeast(ended, length) + atLeast(running, length); at > 0 {
+				beyond *= 1 - exactly(ended, length)/at
+			}
+			if at := atLeast(ended, length) + atLeast(running, length) + atLeast(cancelled, length); at > 0 {
+				done += alive * exactly(ended, length) / at
+				gone += alive * exactly(cancelled, length) / at
+				alive *= 1 - (exactly(ended, length)+exactly(cancelled, length))/at
+			}
+			if beyond <= 0.5 && math.IsNaN(median) {
+				median = length
+			}
+			if p, there := points[length]; there {
+				require.InDelta(t, beyond, p.Beyond, 1e-9, "%s %v", in, length)
+				require.InDelta(t, done, p.Done, 1e-9)
+				require.InDelta(t, gone, p.Cancelled, 1e-9)
+			}
+		}
+		require.InDelta(t, median, *total.Estimate.Median, 1e-9)
+		require.Equal(t, len(running), total.Estimate.Running)
+	}
+}
+
+// Any statistic, by weeks and by a condition, from the lengths of single orders.
+func TestTheSecondBookByWeeks(t *testing.T) {
+	s, rows := loadChandler(t)
+	q := client.Question{By: []string{"week"}, Where: `berth == "B3" || berth == "B5"`, Show: []string{"p95", "standard-deviation", "p12.5"}}
+	answer, err := s.Took(t.Context(), q)
+	require.NoError(t, err)
+	part := answer.Parts[0]
+	require.NotEmpty(t, part.Groups)
+	lengths := map[string][]float64{}
+	for i, o := range rows {
+		k := o.known()
+		if i%7 != 3 && i%7 != 5 || k.ordered == "" || k.shipped < k.ordered {
+			continue
+		}
+		at, _ := time.Parse(time.DateOnly, k.ordered)
+		year, week := at.ISOWeek()
+		name := fmt.Sprintf("%d-W%02d", year, week)
+		length := walk(depotNamed(o.depot), k.ordered, k.shipped, "working-days", "elapsed")
+		lengths[name], lengths["all"] = append(lengths[name], length), append(lengths["all"], length)
+	}
+	for _, g := range append(slices.Clone(part.Groups), part.Total) {
+		name := strings.Join(append(g.Keys, "all")[:1], "")
+		own := lengths[name]
+		sort.Float64s(own)
+		require.Equal(t, len(own), g.N, name)
+		require.Equal(t, len(own) > 0 && len(own) < 10, g.Small)
+		if len(own) < 2 {
+			continue
+		}
+		quantile := func(p float64) float64 {
+			at := p * float64(len(own)-1)
+			return own[int(at)] + (at-math.Floor(at))*(own[int(math.Ceil(at))]-own[int(at)])
+		}
+		mean, squares := 0.0, 0.0
+		for _, l := range own {
+			mean += l / float64(len(own))
+		}
+		for _, l := range own {
+			squares += (l - mean) * (l - mean)
+		}
+		for i, want := range []float64{quantile(0.95), math.Sqrt(squares / float64(len(own)-1)), quantile(0.125)} {
+			require.InDelta(t, want, *g.Figures[i], 1e-9, "%s %s", name, answer.Show[i])
+		}
+		if g.Step != nil {
+			require.Equal(t, g.Step.From < part.Period.From || g.Step.To > chandlerDate, g.Step.Cut, name)
+		}
+	}
+}
