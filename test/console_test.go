@@ -280,7 +280,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 				{"/how-long?to=paid&through=shipped,delivered&by=site&picture=legs", test("chain-line"), "every leg"},
 				{"/open?period=2026-07&by=site&closing_day=out", test("open-rows"), "Galway"},
 				{"/open?show=time&by=site", test("open-rows"), "2026-09"},
-				{"/open?show=lanes&period=2026-10", test("lanes"), "carried"},
+				{"/open?show=lanes&period=2026-10", test("lanes"), "SD-10"},
 				{"/open?show=ages&mix=month", test("ages"), "over 20"},
 				{"/labels", test("label-payment"), "part paid"},
 				{"/views", test("views"), "By site"},

@@ -159,8 +159,7 @@ func TestConsoleOpen(t *testing.T) {
 	assert.Less(t, evaluate[int](b, `document.querySelectorAll('[data-test="lane"]').length`), 80, "only what is looked at is in the page")
 	b.do(chromedp.Focus(test("lane")))
 	first := lanes.Lanes[0]
-	b.text(test("lane-words"), first.Number+": from ")
-	b.text(test("lane-words"), first.Reason)
+	b.text(test("lane-words"), first.Number+" "+first.Reason+": from ")
 	b.do(run(`document.querySelector('[data-test="lanes"]').scrollTop = 1e9`))
 	b.text(test("lanes"), "opened inside, still open")
 	b.do(run(`document.querySelector('[data-test="lane"]').click()`))
@@ -199,6 +198,13 @@ func TestTheOpenCommand(t *testing.T) {
 	status, out, _ = p.run("open", "--ages", "--each", "month", "--period", "2026", "--format", "csv")
 	require.Zero(t, status)
 	assert.Equal(t, 1+1+1+1+1+10, strings.Count(out, "\r\n"), "two tables: titles, heads, all, ten months")
+	for name, args := range map[string][]string{"Old ones": {"--ages", "--at", "2026-03-16", "--buckets", "7"}, "By month": {"--each", "month", "--by", "site"}, "In October": {"--lanes", "--period", "2026-10", "--sort", "age"}, "July": {"--period", "2026-07", "--closing-day", "out"}} {
+		status, asked, messages := p.run(append([]string{"open", "--keep", name}, args...)...)
+		require.Zero(t, status, messages)
+		status, again, messages := p.run("view", "run", name)
+		require.Zero(t, status, messages)
+		assert.Equal(t, asked, again, "a view asks the same again")
+	}
 	status, _, messages = p.run("open", "--lanes", "--ages")
 	assert.Equal(t, 2, status)
 	assert.Contains(t, messages, "two tables")

@@ -808,7 +808,7 @@ type View struct {
 
 // ViewContent is what is kept of a view.
 type ViewContent struct {
-	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|due)(\\\\?|$)"`
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|due)(\\\\?|$)"`
 	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
 }
 

@@ -2,6 +2,8 @@ package cli
 
 import (
 	"fmt"
+	"maps"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -13,12 +15,16 @@ import (
 	"prairiedusk/internal/core/figure"
 )
 
+// mostLanes is how many lanes a terminal shows unless more are asked for.
+const mostLanes = 30
+
 func newOpen(e *environment) *cobra.Command {
 	var q struct {
 		questionFlags
 		client.OpenQuestion
 	}
 	var ages, lanes bool
+	var k keeper
 	cmd := &cobra.Command{
 		Use:   "open",
 		Short: "What was open in a period, over time, or at a day",
@@ -38,27 +44,23 @@ they were open, and never a filter on when they were ordered: what was carried i
 				return err
 			}
 			q.OpenQuestion.Question = q.questionFlags.Question
+			show := ""
 			switch {
 			case lanes && ages:
 				return misuse{fmt.Errorf("--lanes and --ages are two tables; want one")}
 			case lanes:
-				answer, err := c.Lanes(cmd.Context(), q.OpenQuestion)
-				if err != nil {
-					return err
-				}
-				return e.print(cmd, lanesSheet(answer, width(cmd.OutOrStdout())))
+				show = client.ShowLanes
 			case ages || q.At != "":
-				answer, err := c.Ages(cmd.Context(), q.OpenQuestion)
-				if err != nil {
-					return err
-				}
-				return e.print(cmd, ageSheets(answer)...)
+				show = client.ShowAges
+			case q.Each != "":
+				show = client.ShowTime
 			}
-			answer, err := c.Open(cmd.Context(), q.OpenQuestion)
-			if err != nil {
+			words := q.OpenQuestion.Words(show)
+			sentence, err := e.open(cmd, c, words, q.Offset, q.Limit)
+			if err != nil || k.name == "" {
 				return err
 			}
-			return e.print(cmd, openSheets(answer)...)
+			return k.keep(e, cmd, c, openPage, words, sentence)
 		},
 	}
 	flags := cmd.Flags()
@@ -73,14 +75,43 @@ they were open, and never a filter on when they were ordered: what was carried i
 	flags.StringVar(&q.Buckets, "buckets", "2,5,10,20", "the greatest `ages` of all buckets but the last, in the unit")
 	flags.BoolVar(&lanes, "lanes", false, "the orders themselves, each over its days, with the reason why it counts")
 	flags.StringVar(&q.Sort, "sort", "start", "of lanes: by `start`, or the oldest first (age)")
-	flags.IntVar(&q.Limit, "limit", 30, "at most so many `lanes`")
+	flags.IntVar(&q.Limit, "limit", mostLanes, "at most so many `lanes`")
 	flags.IntVar(&q.Offset, "offset", 0, "leave out the first so many `lanes`")
+	k.add(cmd)
 	addFormat(cmd)
 	e.completeQuestion(cmd)
 	for flag, words := range map[string][]string{"closing-day": {"in", "out"}, "each": {"day", "week", "month", "quarter", "year"}, "sort": {"start", "age"}} {
 		_ = cmd.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(words, cobra.ShellCompDirectiveNoFileComp))
 	}
 	return cmd
+}
+
+// open prints what was open, by the words of an address of the console, and gives its sentence.
+func (e *environment) open(cmd *cobra.Command, c *client.Client, words url.Values, offset, limit int) (sentence string, err error) {
+	switch words.Get("show") {
+	case client.ShowLanes:
+		answer, err := c.LanesAt(cmd.Context(), words, offset, limit)
+		if err != nil {
+			return "", err
+		}
+		return answer.Sentence, e.print(cmd, lanesSheet(answer, width(cmd.OutOrStdout())))
+	case client.ShowAges:
+		answer, err := c.AgesAt(cmd.Context(), words)
+		if err != nil {
+			return "", err
+		}
+		return answer.Sentence, e.print(cmd, ageSheets(answer)...)
+	case client.ShowTime:
+		if words.Get("each") == "" { // as the page has it
+			words = maps.Clone(words)
+			words.Set("each", "month")
+		}
+	}
+	answer, err := c.OpenAt(cmd.Context(), words)
+	if err != nil {
+		return "", err
+	}
+	return answer.Sentence, e.print(cmd, openSheets(answer)...)
 }
 
 // openSheets are a row for each period or step, of all orders or of each group, and what they hold.

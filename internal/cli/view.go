@@ -91,6 +91,7 @@ func (e *environment) completeView(cmd *cobra.Command, args []string, _ string) 
 const (
 	ordersPage  = "/orders"
 	howLongPage = "/how-long"
+	openPage    = "/open"
 	duePage     = "/due"
 )
 
@@ -120,6 +121,9 @@ func newViewRun(e *environment) *cobra.Command {
 				return e.list(cmd, c, words)
 			case howLongPage:
 				return e.took(cmd, c, words, false)
+			case openPage:
+				_, err := e.open(cmd, c, words, 0, mostLanes)
+				return err
 			case duePage:
 				answer, err := c.DueAt(cmd.Context(), words)
 				if err != nil {

@@ -116,6 +116,10 @@ small {
   font-size: 0.78rem;
 }
 
+td :deep(a) {
+  color: inherit;
+}
+
 tbody th {
   vertical-align: middle !important;
   border-bottom: 0 !important;

@@ -93,7 +93,7 @@ function words(lane: Lane): string {
       : `${lanes.data_date}, still open`
     const unit = lanes.heading.split(', ')[1] ?? ''
     const age = lane.age === null ? '' : `, ${length(lane.age)} ${unit}`
-    made = `${lane.number}: from ${withWeekday(lane.start)} to ${end}${age}; ${lane.reason}`
+    made = `${lane.number} ${lane.reason}: from ${withWeekday(lane.start)} to ${end}${age}`
     wordsOf.set(lane, made)
   }
   return made
@@ -145,7 +145,7 @@ const said = ref('')
           @mouseenter="said = lane ? words(lane) : ''"
         >
           <template v-if="lane">
-            <span class="name">{{ lane.number }}</span>
+            <span class="name">{{ lane.number }}</span>{{ ' ' }}
             <span
               class="ground"
               :style="{ left: `${names}px`, width: `${days * perDay}px`, background: ground(lane) }"
