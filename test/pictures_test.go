@@ -1,0 +1,153 @@
+package test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/server"
+)
+
+// Every picture goes away with the numbers that it draws, under the sentence that the service gives it.
+func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	folder := t.TempDir()
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder))
+	// taken is what the picture on a page has to take away, without the sentence above and the lines below.
+	taken := func(path string, rows int) (sentence string, head []string, body [][]string) {
+		t.Helper()
+		old, _ := filepath.Glob(filepath.Join(folder, "*.csv"))
+		for _, name := range old {
+			require.NoError(t, os.Remove(name))
+		}
+		b.do(chromedp.Navigate(s.address+path), chromedp.WaitVisible(test("chart")+" svg"), chromedp.Click("button"+test("take-csv"), chromedp.NodeVisible))
+		var records [][]string
+		require.Eventually(t, func() bool {
+			found, _ := filepath.Glob(filepath.Join(folder, "*.csv"))
+			if len(found) != 1 {
+				return false
+			}
+			text, _ := os.ReadFile(found[0])
+			var err error
+			records, err = csv.NewReader(strings.NewReader(string(text))).ReadAll()
+			return err == nil && len(records) >= 2+rows
+		}, 20*time.Second, 50*time.Millisecond, path)
+		return records[0][0], records[1], records[2 : 2+rows]
+	}
+	number := func(text string) float64 {
+		t.Helper()
+		x, err := strconv.ParseFloat(text, 64)
+		require.NoError(t, err)
+		return x
+	}
+	near := func(want *float64, got string, what ...any) {
+		t.Helper()
+		if want == nil {
+			require.Empty(t, got, what...)
+			return
+		}
+		require.InDelta(t, *want, number(got), 1e-9, what...)
+	}
+
+	months, err := s.Took(t.Context(), client.Question{By: []string{"month"}, Period: "2026", Promise: "promised", WithRunning: true})
+	require.NoError(t, err)
+	part := months.Parts[0]
+	const asked = "/how-long?by=month&period=2026&promise=promised&with_running=true&picture="
+	sentence, head, body := taken(asked+"trend", len(part.Groups))
+	assert.Equal(t, months.Sentence, sentence)
+	assert.Equal(t, []string{"month of ordered", "n", "median", "p90", "still running %", "marks"}, head)
+	for i, g := range part.Groups {
+		require.Equal(t, []string{g.Keys[0], fmt.Sprint(g.N)}, body[i][:2])
+		near(g.Median, body[i][2])
+		near(g.P90, body[i][3])
+		if g.Asked == 0 {
+			require.Empty(t, body[i][4], "no share of nothing")
+			continue
+		}
+		require.InDelta(t, number(strings.TrimPrefix(g.Running, "< ")), number(body[i][4]), 0.0051)
+	}
+	counted := part.Groups[:0:0]
+	for _, g := range part.Groups {
+		if g.N > 0 {
+			counted = append(counted, g)
+		}
+	}
+	_, _, body = taken(asked+"groups", len(counted))
+	for i, g := range counted {
+		require.Equal(t, g.Keys[0], body[i][0])
+		for k, want := range []*float64{g.Mean, g.P10, g.P25, g.Median, g.P75, g.P90} {
+			near(want, body[i][2+k], g.Keys)
+		}
+	}
+	_, head, body = taken(asked+"promise", len(counted)+1)
+	for i, g := range append(counted, part.Total) {
+		require.Equal(t, fmt.Sprint(g.Asked), body[i][1])
+		for k, standing := range g.Kept.Standings {
+			require.Equal(t, []string{standing.Label, fmt.Sprint(standing.Orders)}, []string{head[2+k], body[i][2+k]})
+		}
+	}
+	points := part.Total.Estimate.Points
+	_, _, body = taken(asked+"running", len(points))
+	for i, p := range points {
+		require.Equal(t, []string{fmt.Sprint(p.Length), fmt.Sprint(p.AtRisk), fmt.Sprint(p.Ended)}, body[i][:3])
+		for k, share := range []float64{p.Beyond, p.Done, p.Cancelled} {
+			require.InDelta(t, 100*share, number(body[i][[]int{3, 6, 7}[k]]), 1e-9)
+		}
+	}
+
+	legs, err := s.Took(t.Context(), client.Question{To: "paid", Through: []string{"shipped", "delivered"}})
+	require.NoError(t, err)
+	_, _, body = taken("/how-long?to=paid&through=shipped,delivered", 4)
+	for i, l := range legs.Parts[0].Legs {
+		require.Equal(t, []string{l.From + " → " + l.To, fmt.Sprint(l.Total.N)}, body[i][:2])
+		near(l.Total.Mean, body[i][2])
+	}
+	whole := legs.Parts[0].Total
+	require.Equal(t, []string{"ordered → paid", fmt.Sprint(whole.N)}, body[3][:2])
+	for k, want := range []*float64{whole.Mean, whole.P10, whole.P25, whole.Median, whole.P75, whole.P90} {
+		near(want, body[3][2+k])
+	}
+
+	// A period as one is a bridge from what was open at its start to what was open at its end.
+	july, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07"}})
+	require.NoError(t, err)
+	row := july.Parts[0].Rows[0]
+	_, _, body = taken("/open?period=2026-07", 4)
+	for i, n := range []int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders} {
+		require.Equal(t, fmt.Sprint(n), body[i][1], body[i][0])
+	}
+
+	open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026", By: []string{"site"}}, Each: "month"})
+	require.NoError(t, err)
+	rows := open.Parts[0].Rows
+	sentence, _, body = taken("/open?show=time&period=2026&by=site", len(rows))
+	assert.Equal(t, open.Sentence, sentence)
+	for i, r := range rows {
+		want := []string{r.Name, r.From, r.To, fmt.Sprint(r.AtStart.Orders), fmt.Sprint(r.Opened.Orders), fmt.Sprint(r.Closed.Orders), fmt.Sprint(r.AtEnd.Orders)}
+		for _, g := range open.Parts[0].Groups {
+			want = append(want, fmt.Sprint(g.Rows[i].AtEnd.Orders))
+		}
+		require.Equal(t, want, body[i])
+	}
+	ages, err := s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026"}, Each: "month"})
+	require.NoError(t, err)
+	_, head, body = taken("/open?show=ages&mix=month&period=2026", len(ages.Mix))
+	for i, bucket := range ages.Buckets {
+		require.Equal(t, bucket.Label, head[1+i])
+		for k, m := range ages.Mix {
+			require.Equal(t, []string{m.To, fmt.Sprint(m.Buckets[i])}, []string{body[k][0], body[k][1+i]})
+		}
+	}
+	assert.Empty(t, b.wentWrong())
+}
