@@ -72,6 +72,10 @@ func TestWhatWasOpenOpensItsOrders(t *testing.T) {
 		}
 	}
 
+	unsure, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Where: `paid > "2026-01-01"`}})
+	require.NoError(t, err)
+	assert.Regexp(t, "undecided \\([0-9,]+ without `paid`\\)$", unsure.Parts[0].ReconciliationLine, "what the undecided lack is named")
+
 	// Over time each step begins as the one before it ended; the ages of what is open at its end are as many.
 	q := client.OpenQuestion{Question: client.Question{Period: "2026-Q2", By: []string{"site"}}, Each: "week", Holdings: true}
 	weeks, err := s.Open(t.Context(), q)

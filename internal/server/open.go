@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -150,7 +151,11 @@ func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
 	}
 	if a.Undecided > 0 {
-		terms = append(terms, figure.Count(a.Undecided)+" undecided")
+		var lacks []string
+		for _, name := range slices.Sorted(maps.Keys(a.Lacking)) {
+			lacks = append(lacks, figure.Count(a.Lacking[name])+" without `"+name+"`")
+		}
+		terms = append(terms, figure.Count(a.Undecided)+" undecided ("+strings.Join(lacks, ", ")+")")
 	}
 	part.ReconciliationLine = figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 	part.Notes = openNotes(a, p)

@@ -2,6 +2,7 @@ package backlog
 
 import (
 	"slices"
+	"strings"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
@@ -105,9 +106,14 @@ func (p *plan) dimensions(holdings bool) int {
 // mostCells bounds the table of what flows.
 const mostCells = 1 << 23
 
-// tooMany is the error where groups and steps are more than can be counted at once.
-func tooMany(by string) error {
-	return request.Refuse("by", by, "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
+// tooMany is the error where groups and steps are more than can be counted at once. Without groups it is the days of the
+// records that lie too far apart.
+func (p *plan) tooMany() error {
+	var by []string
+	for _, g := range p.question.By {
+		by = append(by, g.String())
+	}
+	return request.Refuse("by", strings.Join(by, ","), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
 }
 
 // scan counts what flows in each step, of each group; with holdings in units and values too.
@@ -115,7 +121,7 @@ func (p *plan) scan(a axis, holdings bool) (*tally, error) {
 	dims := p.dimensions(holdings)
 	cells := p.grouper.Groups() * a.steps * kinds * dims
 	if cells > mostCells {
-		return nil, tooMany(p.question.By[0].String())
+		return nil, p.tooMany()
 	}
 	var parts *parted
 	if holdings {
@@ -166,10 +172,9 @@ func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted)
 		cells := t.cells[int(group)*a.steps*kinds*dims:][:a.steps*kinds*dims]
 		opening := a.step(start) * kinds * dims
 		cells[opening+opened*dims]++
-		closing := -1
 		if close != 0 {
 			step := a.step(close)
-			closing = step * kinds * dims
+			closing := step * kinds * dims
 			cells[closing+closed*dims]++
 			switch {
 			case close == start:
