@@ -226,9 +226,12 @@ func (p *plan) answer(asked period.Period) Part {
 // groupsOf turns what was counted into groups, by their number.
 func (p *plan) groupsOf(t *tally) []Group {
 	groups := make([]Group, p.groups)
-	for g, count := range p.gather(t) {
-		groups[g] = p.group(g, count, t)
-	}
+	counts, keys := p.gather(t), make([]string, p.groups*len(p.axes))
+	inParts(p.groups, func(from, to int) {
+		for g := from; g < to; g++ {
+			p.fill(&groups[g], g, &counts[g], t, keys[g*len(p.axes):][:len(p.axes):len(p.axes)])
+		}
+	})
 	if p.question.Waiting {
 		for g, waiting := range p.gatherWaiting(t) {
 			groups[g].Waiting = waiting
@@ -250,9 +253,11 @@ func (p *plan) groupsOf(t *tally) []Group {
 // at are the groups at some places.
 func at(groups []Group, places []int) []Group {
 	some := make([]Group, len(places))
-	for i, place := range places {
-		some[i] = groups[place]
-	}
+	inParts(len(places), func(from, to int) {
+		for i := from; i < to; i++ {
+			some[i] = groups[places[i]]
+		}
+	})
 	return some
 }
 
@@ -286,9 +291,9 @@ func (p *plan) codes(place int) (codes [maxGroupings]int) {
 	return codes
 }
 
-// group gathers what was counted under one group's number.
-func (p *plan) group(g int, count groupCount, t *tally) Group {
-	group := Group{Lengths: count.lengths, HolidaysUnknown: count.outsideCoverage, ByDefault: count.byDefault, Keys: make([]string, len(p.axes))}
+// fill gives a group what was counted under its number, and its keys a place of their own.
+func (p *plan) fill(group *Group, g int, count *groupCount, t *tally, keys []string) {
+	group.Lengths, group.HolidaysUnknown, group.ByDefault, group.Keys = count.lengths, count.outsideCoverage, count.byDefault, keys
 	for s := range leg.States {
 		group.States[s] = int(t.states[g*int(leg.States)+int(s)])
 	}
@@ -298,19 +303,26 @@ func (p *plan) group(g int, count groupCount, t *tally) Group {
 		group.Orders += n
 	}
 	codes := p.codes(g)
-	for i, axis := range p.axes {
-		group.Keys[i] = axis.labels[codes[i]]
+	for i := range p.axes {
+		axis := &p.axes[i]
+		keys[i] = axis.labels[codes[i]]
 		if axis.spans != nil {
 			group.Step = axis.span(codes[i])
 		}
 	}
-	return group
 }
 
 // total adds the groups' orders up; each order lies in exactly one group.
 func total(groups []Group) Group {
+	if half := len(groups) / 2; half > fewest {
+		halves := [][]Group{groups[:half], groups[half:]}
+		sums := make([]Group, 2)
+		each(2, func(i int) { sums[i] = total(halves[i]) })
+		return total(sums)
+	}
 	var sum Group
-	for _, g := range groups {
+	for i := range groups {
+		g := &groups[i]
 		sum.Orders += g.Orders
 		sum.HolidaysUnknown += g.HolidaysUnknown
 		sum.ByDefault += g.ByDefault
@@ -321,16 +333,16 @@ func total(groups []Group) Group {
 		sum.Every.Orders += g.Every.Orders
 		sum.Every.Ticks += g.Every.Ticks
 	}
-	all := func(of func(g Group) Distribution) Distribution {
+	all := func(of func(g *Group) Distribution) Distribution {
 		each := make([]Distribution, len(groups))
-		for i, g := range groups {
-			each[i] = of(g)
+		for i := range groups {
+			each[i] = of(&groups[i])
 		}
 		return merged(each...)
 	}
-	sum.Lengths = all(func(g Group) Distribution { return g.Lengths })
-	sum.Waiting.Running = all(func(g Group) Distribution { return g.Waiting.Running })
-	sum.Waiting.Cancelled = all(func(g Group) Distribution { return g.Waiting.Cancelled })
+	sum.Lengths = all(func(g *Group) Distribution { return g.Lengths })
+	sum.Waiting.Running = all(func(g *Group) Distribution { return g.Waiting.Running })
+	sum.Waiting.Cancelled = all(func(g *Group) Distribution { return g.Waiting.Cancelled })
 	if len(groups) == 0 || groups[0].Kept == nil {
 		return sum
 	}
@@ -339,7 +351,7 @@ func total(groups []Group) Group {
 		for _, g := range groups {
 			sum.Kept.Orders[s] += g.Kept.Orders[s]
 		}
-		sum.Kept.Sizes[s] = all(func(g Group) Distribution { return g.Kept.Sizes[s] })
+		sum.Kept.Sizes[s] = all(func(g *Group) Distribution { return g.Kept.Sizes[s] })
 	}
 	for _, g := range groups {
 		sum.Kept.HolidaysUnknown += g.Kept.HolidaysUnknown
@@ -390,8 +402,8 @@ func (p *plan) arrange(groups []Group) []int {
 	}
 	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
 	var places []int
-	for i, g := range groups {
-		if g.Orders > 0 || cutAlone && g.Keys[0] != "" {
+	for i := range groups {
+		if g := &groups[i]; g.Orders > 0 || cutAlone && g.Keys[0] != "" {
 			places = append(places, i)
 		}
 	}
@@ -419,31 +431,35 @@ func sortPlaces(places []int, groups []Group, by Statistic, rank func(place int)
 		step    day.Day // of a cut; those without one come last
 		longest float64 // −∞ where nothing is counted
 		rank    int64
-		place   int
+		place   int32
 	}
 	ranking := make([]ranked, len(places))
-	for i, place := range places {
-		g := &groups[place]
-		r := ranked{g.Step.From, math.Inf(-1), rank(place), place}
-		if value := by.Of(g.Lengths); !math.IsNaN(value) {
-			r.longest = value
+	inParts(len(places), func(from, to int) {
+		for i := from; i < to; i++ {
+			g := &groups[places[i]]
+			r := ranked{g.Step.From, math.Inf(-1), rank(places[i]), int32(places[i])}
+			if value := by.Of(g.Lengths); !math.IsNaN(value) {
+				r.longest = value
+			}
+			if r.step == 0 {
+				r.step = math.MaxInt32
+			}
+			ranking[i] = r
 		}
-		if r.step == 0 {
-			r.step = math.MaxInt32
-		}
-		ranking[i] = r
-	}
-	slices.SortFunc(ranking, func(a, b ranked) int {
+	})
+	sortInParts(ranking, func(a, b ranked) int {
 		switch {
 		case a.step != b.step:
 			return cmp.Compare(a.step, b.step)
-		case a.longest != b.longest:
-			return cmp.Compare(b.longest, a.longest)
+		case a.longest > b.longest:
+			return -1
+		case a.longest < b.longest:
+			return 1
 		}
 		return cmp.Compare(a.rank, b.rank)
 	})
 	for i, r := range ranking {
-		places[i] = r.place
+		places[i] = int(r.place)
 	}
 }
 
@@ -639,8 +655,7 @@ func (p *plan) takesStandIn(block *book.Block, row int) bool {
 
 // answerGroup counts all orders as one group, without notes.
 func (p *plan) answerGroup() Group {
-	t := p.scan()
-	return p.group(0, p.gather(t)[0], t)
+	return p.groupsOf(p.scan())[0]
 }
 
 // A Step is how many orders are left after a step of the working, and what it leaves out.

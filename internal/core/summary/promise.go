@@ -187,9 +187,9 @@ func (pp *promisePlan) standing(p *plan, block *book.Block, row int, local uint3
 
 // kept is what a worker has counted of promises.
 type kept struct {
-	orders  []uint32       // groups × Standings
-	unknown []uint32       // by group
-	sizes   []listedLength // the standing stands as the plane
+	orders  []uint32   // groups × Standings
+	unknown []uint32   // by group
+	sizes   lengthList // the standing stands as the plane
 	// cells count the sizes that lie near the promise: group × Standings × keptWidth, where there are not too many groups.
 	cells []uint32
 }
@@ -229,7 +229,7 @@ func (p *plan) countPromises(block *book.Block, from, to int, codes, locals []ui
 		if cell := uint(size - keptLow); cell < keptWidth && k.cells != nil {
 			k.cells[uint(at)*keptWidth+cell]++
 		} else {
-			k.sizes = append(k.sizes, listedLength{uint32(s), group, size})
+			k.sizes.add(group, packed(size, uint32(s)))
 		}
 	}
 }
@@ -247,7 +247,7 @@ func (k *kept) add(other *kept) {
 	for i, n := range other.cells {
 		k.cells[i] += n
 	}
-	k.sizes = append(k.sizes, other.sizes...)
+	k.sizes.join(other.sizes)
 }
 
 // gatherKept turns the counts into one Kept for each group.

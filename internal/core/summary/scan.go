@@ -125,25 +125,19 @@ func (p *plan) hasCell(length int) bool { return length >= p.low && length < p.l
 
 // A tally is what one worker has counted.
 type tally struct {
-	cells  []uint32       // the table of the plan: orders by length
-	states []uint32       // groups × leg.States: orders that are not complete
-	listed []listedLength // lengths without a cell
+	cells  []uint32   // the table of the plan: orders by length
+	states []uint32   // groups × leg.States: orders that are not complete
+	listed lengthList // lengths without a cell
 	// Legs without an end, where the question asks for them: counted as group × asRunning or asCancelled × denseWidth where
 	// lengths have a table, and else listed.
 	waitingCells []uint32
-	waiting      []listedLength
+	waiting      lengthList
 	kept         *kept
 	every        *every
 	undated      int            // without a basis day, where a period is asked about
 	outside      int            // with a basis day outside the period
 	unmet        int            // that do not meet the condition
 	lacking      map[string]int // undecided, by what they lack
-}
-
-type listedLength struct {
-	plane  uint32
-	group  uint32
-	length int
 }
 
 func (p *plan) newTally() *tally {
@@ -171,8 +165,8 @@ func (t *tally) add(other *tally) {
 	for i, n := range other.states {
 		t.states[i] += n
 	}
-	t.listed = append(t.listed, other.listed...)
-	t.waiting = append(t.waiting, other.waiting...)
+	t.listed.join(other.listed)
+	t.waiting.join(other.waiting)
 	for i, n := range other.waitingCells {
 		t.waitingCells[i] += n
 	}
@@ -395,7 +389,7 @@ func (t *tally) list(reckoned, codes []uint32, low int, others *[chunkRows]int32
 	codes = codes[:len(reckoned)]
 	for i, r := range reckoned {
 		if r&lengthMask != notReckoned {
-			t.listed = append(t.listed, listedLength{r >> planeShift, codes[i], int(r&lengthMask) + low})
+			t.listed.add(codes[i], packed(int(r&lengthMask)+low, r>>planeShift))
 		} else if r>>31 == 0 { // one that a condition left out is counted already
 			others[n] = int32(i)
 			n++
@@ -422,7 +416,7 @@ func (p *plan) countLength(block *book.Block, row int, group, local uint32, d le
 	if p.hasCell(length) {
 		t.cells[p.cell(int(group), int(plane), length)]++
 	} else {
-		t.listed = append(t.listed, listedLength{plane, group, length})
+		t.listed.add(group, packed(length, plane))
 	}
 	return state
 }
@@ -526,59 +520,17 @@ func (p *plan) gather(t *tally) []groupCount {
 // distributions.
 func (p *plan) gatherListed(t *tally, all []groupCount) {
 	by := byGroup(t.listed, p.groups)
-	parts := min(runtime.GOMAXPROCS(0), 1+p.groups/1000)
-	var done sync.WaitGroup
-	for part := range parts {
-		first, beyond := part*p.groups/parts, (part+1)*p.groups/parts
-		done.Go(func() {
-			shared := make(Distribution, 0, by.ends[beyond]-by.ends[first])
-			for g := first; g < beyond; g++ {
-				all[g].lengths = shared[len(shared):]
-				for _, l := range by.of(g) {
-					all[g].add(l.length(), l.plane(), 1)
-				}
-				shared = shared[:len(shared)+len(all[g].lengths)]
-				all[g].lengths = slices.Clip(all[g].lengths)
+	inParts(p.groups, func(first, beyond int) {
+		shared := make(Distribution, 0, by.ends[beyond]-by.ends[first])
+		for g := first; g < beyond; g++ {
+			all[g].lengths = shared[len(shared):]
+			for _, l := range by.of(g) {
+				all[g].add(l.length(), l.plane(), 1)
 			}
-		})
-	}
-	done.Wait()
-}
-
-// A packedLength is a length above its plane, so that sorting sorts by length.
-type packedLength int64
-
-func (l packedLength) length() int   { return int(l >> 3) }
-func (l packedLength) plane() uint32 { return uint32(l & (planes - 1)) }
-
-// groupedLengths are listed lengths by group; those of group g lie from ends[g] to before ends[g+1].
-type groupedLengths struct {
-	lengths []packedLength
-	ends    []int32
-}
-
-// byGroup sorts listed lengths by group, by counting.
-func byGroup(listed []listedLength, groups int) groupedLengths {
-	by := groupedLengths{make([]packedLength, len(listed)), make([]int32, groups+2)} // one place further on while they are counted
-	for _, l := range listed {
-		by.ends[l.group+2]++
-	}
-	for g := range groups {
-		by.ends[g+2] += by.ends[g+1]
-	}
-	for _, l := range listed {
-		at := &by.ends[l.group+1]
-		by.lengths[*at] = packedLength(l.length)<<3 | packedLength(l.plane)
-		*at++
-	}
-	return by
-}
-
-// of are the lengths of a group, the shortest first.
-func (by groupedLengths) of(group int) []packedLength {
-	own := by.lengths[by.ends[group]:by.ends[group+1]]
-	slices.Sort(own)
-	return own
+			shared = shared[:len(shared)+len(all[g].lengths)]
+			all[g].lengths = slices.Clip(all[g].lengths)
+		}
+	})
 }
 
 func (p *plan) gatherCells(t *tally, g int, count *groupCount) {

@@ -1,8 +1,10 @@
 package summary
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"math/rand/v2"
 	"slices"
 	"sort"
 	"strings"
@@ -1073,4 +1075,50 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		var refused *request.Error
 		assert.ErrorAsf(t, err, &refused, "Select %+v", s)
 	}
+}
+
+// Many groups are sorted, gathered and added up on all processors; what comes out is what one would make.
+func TestManyGroups(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		random := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
+		groups := rapid.IntRange(1, 9*fewest).Draw(t, "groups")
+		var listed, more lengthList
+		slow := make([]Distribution, groups)
+		for range rapid.IntRange(0, 3*stretchLengths).Draw(t, "lengths") {
+			group, length := random.IntN(groups), random.IntN(40)-5
+			slow[group] = append(slow[group], Bar{length, 1})
+			[]*lengthList{&listed, &more}[random.IntN(2)].add(uint32(group), packed(length, uint32(random.IntN(planes))))
+		}
+		listed.join(more)
+		by := byGroup(listed, groups)
+		sums := make([]Group, groups)
+		for g, own := range slow {
+			var lengths []int
+			for _, l := range by.of(g) {
+				lengths = append(lengths, l.length())
+				sums[g].Lengths = sums[g].Lengths.with(l.length(), 1)
+			}
+			slices.SortFunc(own, func(a, b Bar) int { return a.Length - b.Length })
+			require.Len(t, lengths, len(own))
+			for i, bar := range own {
+				require.Equal(t, bar.Length, lengths[i])
+			}
+			sums[g].Orders = len(own)
+		}
+		whole := total(sums)
+		require.Equal(t, merged(slow...), whole.Lengths)
+		require.Equal(t, whole.Lengths.Orders(), whole.Orders)
+
+		places := random.Perm(groups)
+		sortPlaces(places, sums, statistics[0], func(place int) int64 { return int64(place) })
+		require.True(t, slices.IsSortedFunc(places, func(a, b int) int {
+			mean := func(g int) float64 {
+				if sums[g].Orders == 0 {
+					return math.Inf(-1)
+				}
+				return sums[g].Lengths.Mean()
+			}
+			return cmp.Or(cmp.Compare(mean(b), mean(a)), a-b)
+		}))
+	})
 }
