@@ -281,7 +281,7 @@ func ends(state store.State) (book.Ends, error) {
 	if bounds.DataDate == 0 {
 		bounds.DataDate = state.Latest
 	}
-	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Version: state.Version}, nil
+	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Version: state.Version}, nil
 }
 
 // zonesOf are the zones of sites by name, in small letters.

@@ -3,6 +3,7 @@ package intake
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -75,6 +76,14 @@ func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reas
 		v.Text = strings.ToLower(cell)
 		if v.Text != "event" && v.Text != "daily" {
 			err = errors.New("no source; want event or daily")
+		}
+	case record.YesNo:
+		if v.Text = strings.ToLower(cell); v.Text != "yes" && v.Text != "no" {
+			err = errors.New("want yes or no")
+		}
+	case record.Colour:
+		if v.Text = strings.ToLower(cell); !slices.Contains(record.Colours(), v.Text) {
+			err = fmt.Errorf("no colour of the palette; want one of %s", strings.Join(record.Colours(), ", "))
 		}
 	}
 	if err != nil {

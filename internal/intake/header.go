@@ -120,6 +120,9 @@ func kindOf(names []string) (*record.Kind, error) {
 		}
 		return record.Orders, nil
 	}
+	if has("status") && (has("step") || has("final") || has("colour") || has("spelling-of")) {
+		return record.StatusList, nil
+	}
 	for _, name := range names {
 		for _, kind := range []*record.Kind{record.Customers, record.Products, record.Sites, record.Places} {
 			if kind.Columns[0].Name == name {
@@ -127,7 +130,7 @@ func kindOf(names []string) (*record.Kind, error) {
 			}
 		}
 	}
-	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site or place for a list of those")
+	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site or place for a list of those, or status with step, final, colour or spelling-of for a list of statuses")
 }
 
 func quoteAll(texts []string) string {

@@ -45,6 +45,10 @@ func drawCell(t *rapid.T, kind record.Type) (typed, kept string) {
 		return pick([2]string{"2026-07-06", "2026-07-06"}, [2]string{"2026-07-06T10:15:00+02:00", "2026-07-06T10:15:00+02:00"}, [2]string{"2026-07-06 10:15", "2026-07-06 10:15"})
 	case record.Source:
 		return pick([2]string{"Event", "event"}, [2]string{"daily", "daily"})
+	case record.YesNo:
+		return pick([2]string{"Yes", "yes"}, [2]string{"no", "no"})
+	case record.Colour:
+		return pick([2]string{"Plum", "plum"}, [2]string{"teal", "teal"})
 	}
 	text := rapid.StringMatching(`[A-Za-z0-9,"' ☂\n-]{0,6}[A-Za-z0-9"☂]`).Draw(t, "text")
 	return text, strings.TrimSpace(text)

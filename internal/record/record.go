@@ -25,7 +25,14 @@ const (
 	Telephone      // text, kept as written
 	Moment         // a day or an instant as ISO 8601 text, which sorts by its day
 	Source         // of status records: event or daily
+	YesNo          // yes or no, as text
+	Colour         // of the palette
 )
+
+// Colours are those of the palette that a status can have.
+func Colours() []string {
+	return []string{"teal", "plum", "amber", "clay", "sage", "slate", "rose", "sand"}
+}
 
 // A Column is one column of a kind.
 type Column struct {
@@ -66,6 +73,9 @@ var (
 	Statuses = &Kind{Name: "status-records", Noun: "status record", Keys: 5, Required: 3, Columns: []Column{
 		{OrderColumn, Text}, {"status", Text}, {"at", Moment}, {"sequence", Whole}, {"source", Source},
 	}}
+	StatusList = &Kind{Name: "statuses", Noun: "status", Keys: 1, Required: 1, Columns: []Column{
+		{"status", Text}, {"step", Whole}, {"final", YesNo}, {"colour", Colour}, {"spelling-of", Text},
+	}}
 	Customers = &Kind{Name: "customers", Noun: "customer", Keys: 1, Required: 1, Columns: []Column{
 		{"customer", Text}, {"contact", Text}, {"telephone", Telephone}, {"country", Text}, {"region", Text}, {"place", Text},
 	}}
@@ -82,7 +92,7 @@ var (
 
 // Kinds lists all kinds.
 func Kinds() []*Kind {
-	return []*Kind{Orders, Lines, Shipments, Payments, Statuses, Customers, Products, Sites, Places}
+	return []*Kind{Orders, Lines, Shipments, Payments, Statuses, StatusList, Customers, Products, Sites, Places}
 }
 
 func orderColumns() []Column {
@@ -122,7 +132,7 @@ type Value struct {
 // InText says whether values of a type lie in Text.
 func (t Type) InText() bool {
 	switch t {
-	case Text, Currency, Zone, Clock, Telephone, Moment, Source, Whole:
+	case Text, Currency, Zone, Clock, Telephone, Moment, Source, Whole, YesNo, Colour:
 		return true
 	}
 	return false

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -118,7 +119,9 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	lineRows, err1 := of("order_lines", "p.line, p.product, p.units, p.cancelled_units, p.line_value, p.line_shipped, p.line_delivered, p.extra", "length(p.line), p.line")
 	shipmentRows, err2 := of("shipments", "p.shipment, p.carrier, p.line, p.units, p.shipped, p.delivered, p.extra", "p.shipment, length(p.line), p.line")
 	paymentRows, err3 := of("payments", "p.receipt, p.paid, p.amount, p.currency, p.extra", "p.receipt")
-	if err := errors.Join(err1, err2, err3); err != nil {
+	// In the order in which they came, which is that of records of one moment.
+	statusRows, err4 := of("status_records", "p.status, p.at, p.sequence, p.source", "p.load_id, p.place")
+	if err := errors.Join(err1, err2, err3, err4); err != nil {
 		return err
 	}
 	lines := stream(lineRows, func(raw [][]byte, zone *time.Location) parts.Line {
@@ -138,13 +141,22 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 		amount := quantity(raw[2])
 		return parts.Payment{Receipt: string(raw[0]), Paid: timesIn(raw[4], zone).of("paid", raw[1]), Amount: amount.Thousandths, Known: amount.Known, Currency: orders.text(raw[3])}
 	})
+	statuses := stream(statusRows, func(raw [][]byte, zone *time.Location) parts.StatusRecord {
+		m, _ := day.ParseMoment(string(raw[1])) // intake has checked it
+		s := parts.StatusRecord{Status: orders.text(raw[0]), Source: orders.text(raw[3])}
+		s.At.Day, s.At.At = m.In(zone)
+		if sequence, err := strconv.ParseInt(string(raw[2]), 10, 64); err == nil {
+			s.Sequence = parts.Quantity{Thousandths: sequence * 1000, Known: true}
+		}
+		return s
+	})
 	for orders.rows.Next() {
 		o := orders.order()
 		at := zone(o.Fields[book.Site])
-		o.Lines, o.Shipments, o.Payments = lines.of(o.ID, at), shipments.of(o.ID, at), payments.of(o.ID, at)
+		o.Lines, o.Shipments, o.Payments, o.Statuses = lines.of(o.ID, at), shipments.of(o.ID, at), payments.of(o.ID, at), statuses.of(o.ID, at)
 		take(o)
 	}
-	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err())
+	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err(), statusRows.Err())
 }
 
 // An orderStream decodes orders from their binary form: of each million there are some twenty million values.
@@ -328,7 +340,7 @@ func (r *reading) touched(since Since) ([]int64, error) {
 		return strings.Join(conditions, " OR ")
 	}
 	var of []string
-	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments} {
+	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments, record.Statuses} {
 		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1 OR %s`, tableOf(part), beyond(part)))
 	}
 	rows, err := r.open[0].Query(r.ctx, fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`, beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strconv"
 	"strings"
 	"time"
 
@@ -148,7 +149,9 @@ type State struct {
 	Undone int64
 	Sites  []book.SiteRecord
 	Places []book.PlaceRecord
-	Labels []KeptLabel // by name
+	// Statuses is what the list of statuses says, by name.
+	Statuses []book.StatusSetting
+	Labels   []KeptLabel // by name
 	// Related is the last load of customers, products, sites or places; see Relations.
 	Related int64
 }
@@ -157,6 +160,14 @@ type State struct {
 type siteRow struct{ Site, Zone, CutOff, Calendar, Region, Country string }
 
 type placeRow struct{ Place, Country, Region string }
+
+// statusRow is a row of the list of statuses, whose cells intake has checked.
+type statusRow struct{ Name, Step, Final, Colour, SpellingOf string }
+
+func (r statusRow) setting() book.StatusSetting {
+	step, _ := strconv.Atoi(r.Step)
+	return book.StatusSetting{Name: r.Name, Step: step, Final: r.Final == "yes", Colour: r.Colour, SpellingOf: r.SpellingOf}
+}
 
 // record reads the zone and the cut-off, which intake has checked.
 func (r siteRow) record() book.SiteRecord {
@@ -204,6 +215,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var labels []KeptLabel
 		var sites []siteRow
 		var places []placeRow
+		var statuses []statusRow
 		if err := errors.Join(
 			tx.Take(&settings).Error,
 			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone, (SELECT coalesce(max(load_id), 0) FROM load_files WHERE kind IN ?) AS related FROM loads", relatedKinds()).Scan(&last).Error,
@@ -213,6 +225,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			tx.Order("name").Find(&labels).Error,
 			tx.Raw("SELECT site, coalesce(zone, '') AS zone, coalesce(cut_off, '') AS cut_off, coalesce(calendar, '') AS calendar, coalesce(region, '') AS region, coalesce(country, '') AS country FROM sites ORDER BY site").Scan(&sites).Error,
 			tx.Raw("SELECT place, country, region FROM places WHERE region <> ''").Scan(&places).Error,
+			tx.Raw("SELECT status AS name, coalesce(step, '') AS step, coalesce(final, '') AS final, coalesce(colour, '') AS colour, coalesce(spelling_of, '') AS spelling_of FROM statuses ORDER BY status").Scan(&statuses).Error,
 		); err != nil {
 			return err
 		}
@@ -234,6 +247,9 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		}
 		for _, p := range places {
 			state.Places = append(state.Places, book.PlaceRecord(p))
+		}
+		for _, s := range statuses {
+			state.Statuses = append(state.Statuses, s.setting())
 		}
 		return nil
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})

@@ -13,6 +13,8 @@ const emit = defineEmits<{ need: [first: number, last: number]; open: [number: s
 
 const laneHeight = 22
 const beyond = 4
+/** Lanes that are fetched before one scrolls there. */
+const ahead = 100
 const frame = ref<HTMLElement>()
 const top = ref(0)
 const height = ref(480)
@@ -30,7 +32,7 @@ const drawn = computed(() =>
 )
 /** Elements are used again for other lanes. */
 const slots = computed(() => Math.ceil(drawn.value.length / 24) * 24)
-watch([first, last, () => lanes], () => emit('need', first.value, last.value))
+watch([first, last, () => lanes], () => emit('need', Math.max(0, first.value - ahead), Math.min(lanes.all - 1, last.value + ahead)))
 
 function scrolled() {
   if (!frame.value) return

@@ -69,6 +69,7 @@ type Order struct {
 	Lines     []parts.Line
 	Shipments []parts.Shipment
 	Payments  []parts.Payment
+	Statuses  []parts.StatusRecord // in any order
 }
 
 // Set gives an order a milestone: its day, and its instant where that is known.
@@ -95,7 +96,7 @@ type Book struct {
 	locals       [sides][]Local // by local code; see LocalCodes
 	bounds       period.Bounds
 	numberRanks  func() []uint32
-	standIns     *sync.Map // by the two milestones: a function that gives the columns
+	memory       *sync.Map // see Remember
 }
 
 // A Block is a stretch of orders by column. Its slices are equally long and must not be changed.

@@ -229,7 +229,9 @@ type Ends struct {
 	Places []PlaceRecord
 	// Relations say more of customers, sites, places and products.
 	Relations []Relation
-	Version   int64
+	// Statuses is what is known of statuses by their names.
+	Statuses []StatusSetting
+	Version  int64
 }
 
 // Finish makes the snapshot. The Builder must not be used afterwards.
@@ -241,7 +243,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 		blocks:       b.blocks,
 		ends:         ends,
 		bounds:       ends.Bounds,
-		standIns:     &sync.Map{},
+		memory:       &sync.Map{},
 	}
 	for i, block := range b.blocks {
 		b.replaceParts(block, b.replaced[i])

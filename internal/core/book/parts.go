@@ -16,10 +16,11 @@ const (
 	Lines Part = iota
 	Shipments
 	Payments
+	Statuses
 	Parts // how many there are
 )
 
-var partNames = [Parts]string{"lines", "shipments", "payments"}
+var partNames = [Parts]string{"lines", "shipments", "payments", "statuses"}
 
 // String is the part's name, in the plural.
 func (p Part) String() string { return partNames[p] }
@@ -56,6 +57,14 @@ const (
 	lineDelivered
 )
 
+// Columns of status records.
+const (
+	StatusName = iota
+	StatusAt
+	StatusSequence
+	StatusSource
+)
+
 var partColumns = [Parts][]PartColumn{
 	Lines: {
 		{"line", Coded}, {"product", Coded}, {"units", Quantity}, {"cancelled-units", Quantity},
@@ -63,6 +72,7 @@ var partColumns = [Parts][]PartColumn{
 	},
 	Shipments: {{"shipment", Plain}, {"carrier", Coded}, {"line", Coded}, {"units", Quantity}, {"shipped", OnDay}, {"delivered", OnDay}},
 	Payments:  {{"receipt", Plain}, {"paid", OnDay}, {"amount", Money}, {"currency", Coded}},
+	Statuses:  {{"status", Coded}, {"at", OnDay}, {"sequence", Quantity}, {"source", Coded}},
 }
 
 // PartColumns lists the columns of a part that records bring.
@@ -84,6 +94,8 @@ const None = math.MinInt64
 type Ragged struct {
 	Starts  []uint32
 	Columns []Cells // by column of the part
+	// Instants are those of status records that came with a time of day, zero for others; nil where none did.
+	Instants []day.Instant
 }
 
 // Cells are one column of a part; one of the slices is in use.
@@ -106,7 +118,7 @@ func (l Layout) noParts() (none [Parts]Ragged) {
 
 // clone copies what records brought; what is told from it follows anew.
 func (r *Ragged) clone(columns int) Ragged {
-	next := Ragged{Starts: slices.Clone(r.Starts)}
+	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants)}
 	for _, c := range r.Columns[:columns] {
 		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers)})
 	}
@@ -145,7 +157,14 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		payments.numbers(1, dayCell(p.Paid), known(p.Amount, p.Known))
 		payments.Columns[3].Codes = append(payments.Columns[3].Codes, b.codeOf(&b.parts[Payments][3], []byte(p.Currency)))
 	}
-	for p, n := range [Parts]int{len(o.Lines), len(o.Shipments), len(o.Payments)} {
+	statuses := &block.Parts[Statuses]
+	for _, s := range parts.InOrder(o.Statuses) {
+		statuses.Columns[StatusName].Codes = append(statuses.Columns[StatusName].Codes, b.codeOf(&b.parts[Statuses][StatusName], []byte(s.Status)))
+		statuses.numbers(StatusAt, int64(s.At.Day), quantityCell(s.Sequence))
+		statuses.Columns[StatusSource].Codes = append(statuses.Columns[StatusSource].Codes, b.codeOf(&b.parts[Statuses][StatusSource], []byte(s.Source)))
+		statuses.appendInstant(s.At.At)
+	}
+	for p, n := range [Parts]int{len(o.Lines), len(o.Shipments), len(o.Payments), len(o.Statuses)} {
 		starts := &block.Parts[p].Starts
 		*starts = append(*starts, (*starts)[len(*starts)-1]+uint32(n))
 	}
@@ -156,6 +175,25 @@ func (r *Ragged) numbers(column int, cells ...int64) {
 	for i, n := range cells {
 		r.Columns[column+i].Numbers = append(r.Columns[column+i].Numbers, n)
 	}
+}
+
+// appendInstant makes the column of instants with the first one that comes, for the record that has just been taken in.
+func (r *Ragged) appendInstant(at day.Instant) {
+	records := len(r.Columns[StatusName].Codes)
+	if r.Instants == nil && at != 0 {
+		r.Instants = make([]day.Instant, records-1)
+	}
+	if r.Instants != nil {
+		r.Instants = append(r.Instants, at)
+	}
+}
+
+// InstantAt is the instant of a status record; zero where it has none.
+func (r *Ragged) InstantAt(record int) day.Instant {
+	if r.Instants == nil {
+		return 0
+	}
+	return r.Instants[record]
 }
 
 func known(n int64, is bool) int64 {
@@ -196,6 +234,17 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 			}
 			starts := &block.Parts[p].Starts
 			*starts = append(*starts, (*starts)[len(*starts)-1]+uint32(to-from))
+		}
+		next, was := &block.Parts[Statuses], &old[Statuses]
+		from, to := was.Of(row)
+		switch {
+		case was.Instants == nil && next.Instants == nil:
+		case next.Instants == nil:
+			next.Instants = append(make([]day.Instant, len(next.Columns[StatusName].Codes)-(to-from)), was.Instants[from:to]...)
+		case was.Instants == nil:
+			next.Instants = append(next.Instants, make([]day.Instant, to-from)...)
+		default:
+			next.Instants = append(next.Instants, was.Instants[from:to]...)
 		}
 	}
 }
@@ -253,5 +302,11 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 		p := parts.Payment{Receipt: block.Parts[Payments].Columns[0].Texts[i], Paid: on(Payments, 1, i), Currency: text(Payments, 3, i)}
 		p.Amount, p.Known = number(Payments, 2, i)
 		o.Payments = append(o.Payments, p)
+	}
+	from, to = block.Parts[Statuses].Of(row)
+	for i := from; i < to; i++ {
+		at := on(Statuses, StatusAt, i)
+		at.At = block.Parts[Statuses].InstantAt(i)
+		o.Statuses = append(o.Statuses, parts.StatusRecord{Status: text(Statuses, StatusName, i), At: at, Sequence: quantity(Statuses, StatusSequence, i), Source: text(Statuses, StatusSource, i)})
 	}
 }

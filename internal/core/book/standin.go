@@ -49,7 +49,7 @@ func (b *Book) WithStandIns(names ...string) (*Book, error) {
 
 // standIn gives the columns of a milestone with its stand-in, by block. They are made once for a book.
 func (b *Book) standIn(of, standIn int) []Column {
-	made, _ := b.standIns.LoadOrStore([2]int{of, standIn}, sync.OnceValue(func() []Column {
+	return b.Remember(standInKey{of, standIn}, func() any {
 		columns := make([]Column, len(b.blocks))
 		var done sync.WaitGroup
 		for i, block := range b.blocks {
@@ -57,8 +57,15 @@ func (b *Book) standIn(of, standIn int) []Column {
 		}
 		done.Wait()
 		return columns
-	}))
-	return made.(func() []Column)()
+	}).([]Column)
+}
+
+type standInKey struct{ of, standIn int }
+
+// Remember gives what is made once for a snapshot, whatever labels it has, by a key of a type of its own.
+func (b *Book) Remember(key any, make func() any) any {
+	made, _ := b.memory.LoadOrStore(key, sync.OnceValue(make))
+	return made.(func() any)()
 }
 
 // or is a column with the days of another where it has none that is known.

@@ -1,0 +1,205 @@
+package status
+
+import (
+	"runtime"
+	"sync"
+	"sync/atomic"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/core/request"
+)
+
+// A Source says which records make an order's stays.
+type Source uint8
+
+// Stays come from one source: from events where the order has any and else from the daily list, unless it is said.
+const (
+	Either Source = iota
+	Events
+	DailyList
+)
+
+var sourceNames = []string{"either", parts.Event, parts.Daily}
+
+// ParseSource reads either (or nothing), event or daily. The error is a *request.Error.
+func ParseSource(text string) (Source, error) {
+	for i, name := range sourceNames {
+		if text == name || text == "" {
+			return Source(i), nil
+		}
+	}
+	return 0, request.Refuse("source", text, "want event, daily, or either: events where an order has any, else its daily list")
+}
+
+// String is the source's name in the API and on the command line.
+func (s Source) String() string { return sourceNames[s] }
+
+// A Flag is something to know of an order's records. Flags are added up.
+type Flag uint8
+
+// The flags.
+const (
+	Ambiguous   Flag = 1 << iota // two records of one moment name different statuses
+	FromDaily                    // the stays come from a daily list
+	BothSources                  // the order has events and a daily list
+)
+
+// A History holds the stays of all orders of a book.
+type History struct {
+	Catalogue
+	Rules  Rules
+	Source Source
+	book   *book.Book
+	blocks []blockStays
+	places map[int64]int // of blocks, by the identity of their first order
+}
+
+type blockStays struct {
+	starts []uint32
+	stays  []Stay
+	flags  []Flag
+}
+
+type historyKey struct{}
+
+// Of gives the history of a book from either source without a limit of silence; it is made once for a book.
+func Of(b *book.Book) *History {
+	return b.Remember(historyKey{}, func() any { return NewHistory(b, Either, 0) }).(*History)
+}
+
+// NewHistory folds the records of a book, split over the processors.
+func NewHistory(b *book.Book, source Source, maxGap int) *History {
+	h := &History{Catalogue: CatalogueOf(b), Source: source, book: b, blocks: make([]blockStays, len(b.Blocks())), places: map[int64]int{}}
+	h.Rules = Rules{MaxGap: maxGap, Final: h.Final(), DataDate: b.Bounds().DataDate}
+	for i, block := range b.Blocks() {
+		h.places[block.IDs[0]] = i
+	}
+	var next atomic.Int64
+	var done sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), len(h.blocks)) {
+		done.Go(func() {
+			for i := int(next.Add(1)) - 1; i < len(h.blocks); i = int(next.Add(1)) - 1 {
+				h.blocks[i] = h.fold(b.Blocks()[i])
+			}
+		})
+	}
+	done.Wait()
+	return h
+}
+
+func (h *History) fold(block *book.Block) blockStays {
+	records, daily := &block.Parts[book.Statuses], h.daily()
+	s := blockStays{starts: make([]uint32, 1, len(block.IDs)+1), flags: make([]Flag, len(block.IDs))}
+	s.stays = make([]Stay, 0, changes(block))
+	var scratch [2][]Record
+	for row := range block.IDs {
+		from, to := records.Of(row)
+		if from < to {
+			own, flags := h.records(records, from, to, daily, &scratch)
+			rules := h.Rules
+			if flags&FromDaily == 0 {
+				rules.MaxGap = 0
+			}
+			var ambiguous bool
+			if s.stays, ambiguous = Collapse(own, rules, s.stays); ambiguous {
+				flags |= Ambiguous
+			}
+			s.flags[row] = flags
+		}
+		s.starts = append(s.starts, uint32(len(s.stays)))
+	}
+	return s
+}
+
+// changes is at least how many stays a block has: an order's first record, and each that names another status than the one
+// before, begins one.
+func changes(block *book.Block) int {
+	records := &block.Parts[book.Statuses]
+	names, n := records.Columns[book.StatusName].Codes, len(block.IDs)
+	for i := 1; i < len(names); i++ {
+		if names[i] != names[i-1] {
+			n++
+		}
+	}
+	return min(n, len(names))
+}
+
+// daily is the code of the daily source.
+func (h *History) daily() uint32 {
+	for code, name := range h.book.PartValues(book.Statuses, book.StatusSource) {
+		if name == parts.Daily {
+			return uint32(code)
+		}
+	}
+	return ^uint32(0)
+}
+
+// records are those of the source that counts, from those of an order that lie from one place to before another.
+func (h *History) records(records *book.Ragged, from, to int, daily uint32, scratch *[2][]Record) ([]Record, Flag) {
+	names, days := records.Columns[book.StatusName].Codes[from:to], records.Columns[book.StatusAt].Numbers[from:to]
+	sequences, sources := records.Columns[book.StatusSequence].Numbers[from:to], records.Columns[book.StatusSource].Codes[from:to]
+	events, list := scratch[0][:0], scratch[1][:0]
+	for i, name := range names {
+		r := Record{Status: h.codes[name], Day: day.Day(days[i]), At: records.InstantAt(from + i), Sequence: sequences[i]}
+		if sources[i] == daily {
+			list = append(list, r)
+		} else {
+			events = append(events, r)
+		}
+	}
+	scratch[0], scratch[1] = events, list
+	flags := Flag(0)
+	if len(events) > 0 && len(list) > 0 {
+		flags = BothSources
+	}
+	if h.Source == DailyList || h.Source == Either && len(events) == 0 {
+		return list, flags | FromDaily
+	}
+	return events, flags
+}
+
+// Stays are those of the order in a row of a block of the book, or of the book with labels and the like.
+func (h *History) Stays(block *book.Block, row int) []Stay {
+	s := &h.blocks[h.places[block.IDs[0]]]
+	return s.stays[s.starts[row]:s.starts[row+1]]
+}
+
+// Flags say what is to be known of an order's records.
+func (h *History) Flags(block *book.Block, row int) Flag {
+	return h.blocks[h.places[block.IDs[0]]].flags[row]
+}
+
+// A Disagreement is a day at whose end the daily list names another status than the events do.
+type Disagreement struct {
+	Day           day.Day
+	Events, Daily uint32
+}
+
+// Disagreements are those of an order that has both sources.
+func (h *History) Disagreements(block *book.Block, row int) (all []Disagreement) {
+	if h.Flags(block, row)&BothSources == 0 {
+		return nil
+	}
+	records, daily := &block.Parts[book.Statuses], h.daily()
+	from, to := records.Of(row)
+	var scratch [2][]Record
+	h.records(records, from, to, daily, &scratch)
+	rules := h.Rules
+	rules.MaxGap = 0
+	stays, _ := Collapse(scratch[0], rules, nil)
+	for i, r := range scratch[1] {
+		if r.Day > h.Rules.DataDate || i+1 < len(scratch[1]) && scratch[1][i+1].Day == r.Day {
+			continue // the last of a day is that of its end
+		}
+		said := NotSeen
+		if at := Holding(stays, r.Day); at >= 0 {
+			said = stays[at].Status
+		}
+		if said != r.Status {
+			all = append(all, Disagreement{r.Day, said, r.Status})
+		}
+	}
+	return all
+}

@@ -1,0 +1,139 @@
+package status
+
+import (
+	"cmp"
+	"encoding/binary"
+	"slices"
+
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/summary"
+)
+
+// A Path is the statuses that orders took one after another.
+type Path struct {
+	Statuses []uint32
+	Orders   int
+	Ended    int // whose last status is final
+	// Lengths are from the first record up to where the order ended, or the data date.
+	Cell
+}
+
+func (p *Path) add(other *Path) {
+	p.Orders, p.Ended = p.Orders+other.Orders, p.Ended+other.Ended
+	p.Cell.add(&other.Cell)
+}
+
+// Moves say how orders went from status to status.
+type Moves struct {
+	Answer
+	// Matrix has the moves by from and to, with the lengths of the stays before them; a silence makes no move.
+	Matrix [][]Cell
+	// First and Last are how many orders begin in each status, and stand in it last.
+	First, Last []int
+	// Returns are, by the status that is entered again, how often and by how many orders, and how long they were away.
+	Returns []Cell
+	// Paths are the ways that orders took, the most frequent first.
+	Paths []Path
+}
+
+// pathOf is the way of an order: its statuses, without silences and what only they part.
+func pathOf(stays []Stay, space []uint32) []uint32 {
+	for _, s := range stays {
+		if s.Status != NotSeen && (len(space) == 0 || space[len(space)-1] != s.Status) {
+			space = append(space, s.Status)
+		}
+	}
+	return space
+}
+
+func (t *tally) path(key string, statuses []uint32) *Path {
+	p := t.paths[key]
+	if p == nil {
+		p = &Path{Statuses: slices.Clone(statuses)}
+		t.paths[key] = p
+	}
+	return p
+}
+
+// Moves counts the moves whose stay before, and the returns whose stay, began in the question's period. First, Last and
+// Paths are of whole orders. Nothing is grouped.
+func (h *History) Moves(q Question) Moves {
+	q.By, q.Each = nil, summary.NoCut
+	n := len(h.Statuses)
+	// The cells are those of moves, then of returns, then of first and last ones.
+	returns, first, last := n*n, n*n+n, n*n+2*n
+	t := h.count(summary.NewGrouper(h.book, q.Question), q, func(t *tally, o asked) {
+		var space [16]uint32
+		var bytes [64]byte
+		if len(o.stays) == 0 {
+			t.none[0]++
+			return
+		}
+		var visitedSpace [16]int
+		visited := visitedSpace[:0]
+		count := func(at, ticks int, told bool) {
+			c := t.cell(at)
+			c.Count++
+			if !slices.Contains(visited, at) {
+				c.Orders++
+				visited = append(visited, at)
+			}
+			c.measure(ticks, told)
+		}
+		for i, s := range o.stays {
+			if i > 0 && h.moves(o.stays[i-1], s) && q.begun(o.stays[i-1]) {
+				ticks, told := q.length(h, o, i-1)
+				count(int(o.stays[i-1].Status)*n+int(s.Status), ticks, told)
+			}
+			if left := Returned(o.stays, i); left >= 0 && s.Status != NotSeen && q.begun(s) {
+				ticks, told := q.between(o, leg.Stretch{Start: o.stays[left].Until, StartAt: startOf(o.stays, left+1), End: s.From, EndAt: s.FromAt})
+				count(returns+int(s.Status), ticks, told)
+			}
+		}
+		way := pathOf(o.stays, space[:0])
+		t.cell(first+int(way[0])).Count++
+		t.cell(last+int(o.stays[len(o.stays)-1].Status)).Count++
+		key := bytes[:0]
+		for _, status := range way {
+			key = binary.AppendUvarint(key, uint64(status))
+		}
+		p := t.paths[string(key)]
+		if p == nil {
+			p = t.path(string(key), way)
+		}
+		p.Orders++
+		whole := leg.Stretch{Start: o.stays[0].From, StartAt: o.stays[0].FromAt, End: h.Rules.DataDate}
+		if end := o.stays[len(o.stays)-1]; h.Rules.Ends(end) {
+			p.Ended++
+			whole.End, whole.EndAt = end.From, end.FromAt
+		}
+		p.measure(q.between(o, whole))
+	})
+	m := Moves{Answer: Answer{Placement: t.Placement, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
+		Matrix: make([][]Cell, n), First: make([]int, n), Last: make([]int, n), Returns: make([]Cell, n)}
+	m.Total = Group{Orders: t.Asked, NoStatus: t.none[0]}
+	for i := range m.Matrix {
+		m.Matrix[i] = make([]Cell, n)
+	}
+	for at, c := range t.cells {
+		c.settle()
+		switch {
+		case at < returns:
+			m.Matrix[at/n][at%n] = *c
+		case at < first:
+			m.Returns[at-returns] = *c
+		case at < last:
+			m.First[at-first] = c.Count
+		default:
+			m.Last[at-last] = c.Count
+		}
+	}
+	for _, p := range t.paths {
+		p.settle()
+		m.Paths = append(m.Paths, *p)
+	}
+	slices.SortFunc(m.Paths, func(a, b Path) int {
+		return cmp.Or(cmp.Compare(b.Orders, a.Orders), slices.Compare(a.Statuses, b.Statuses))
+	})
+	return m
+}

@@ -1,0 +1,139 @@
+package status
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+)
+
+// A Request is a question about statuses in words. Empty words take their defaults.
+type Request struct {
+	In       string // unit of lengths; default working-days
+	Calendar string // whose, site or destination; default site
+	By       string // one grouping of orders; default none
+	At       string // a day; default the data date
+	Period   string // in which stays begin; default all
+	Each     string // a cut of time: stays by the step in which they begin; default none
+	Source   string // of the records; default either
+	MaxGap   string // days; default none
+}
+
+// A Question is a Request that has been understood against a book. Its measure is always elapsed.
+type Question struct {
+	summary.Question
+	At     day.Day
+	Each   summary.Cut
+	Source Source
+	MaxGap int
+}
+
+// Parse understands a request. The error is a *request.Error.
+func Parse(b *book.Book, r Request) (q Question, err error) {
+	words := summary.Request{In: r.In, Calendar: r.Calendar, Period: r.Period}
+	if r.By != "" {
+		words.By = []string{r.By}
+	}
+	if q.Question, err = summary.Parse(b, words); err != nil {
+		return q, err
+	}
+	if len(q.Periods) > 1 {
+		return q, request.Refuse("period", r.Period, "stays are asked about in one period at a time")
+	}
+	if q.At = b.Bounds().DataDate; r.At != "" {
+		if q.At, err = day.Parse(r.At); err != nil {
+			return q, request.Refuse("at", r.At, err.Error())
+		}
+		if q.At > b.Bounds().DataDate {
+			return q, request.Refuse("at", r.At, fmt.Sprintf("it lies after %v, the day up to which the records are complete: nothing is known of it", b.Bounds().DataDate))
+		}
+	}
+	if r.Each != "" {
+		if q.Each, err = summary.ParseCut(r.Each); err != nil {
+			return q, err
+		}
+		if r.By != "" {
+			return q, request.Refuse("each", r.Each, "stays are grouped by time or by a group of their orders, not by both")
+		}
+	}
+	if q.Source, err = ParseSource(r.Source); err != nil {
+		return q, err
+	}
+	if r.MaxGap != "" {
+		if q.MaxGap, err = strconv.Atoi(r.MaxGap); err != nil || q.MaxGap < 1 || q.MaxGap > 1000 {
+			return q, request.Refuse("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its stay ends")
+		}
+	}
+	return q, nil
+}
+
+// History is that of the book under the conventions of the question.
+func (q Question) History(b *book.Book) *History {
+	if q.Source == Either && q.MaxGap == 0 {
+		return Of(b)
+	}
+	return NewHistory(b, q.Source, q.MaxGap)
+}
+
+// What a sentence asks.
+type Asked uint8
+
+// The four questions.
+const (
+	AskLatest Asked = iota
+	AskStays
+	AskTimes
+	AskMoves
+)
+
+// Sentence says exactly what is computed.
+func (q Question) Sentence(asked Asked) summary.Sentence {
+	part := func(slot, text string) summary.SentencePart { return summary.SentencePart{Slot: slot, Text: text} }
+	measure := []summary.SentencePart{part("", ", in "), part("in", q.UnitWords())}
+	var s summary.Sentence
+	switch asked {
+	case AskLatest:
+		s = append(summary.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()), part("", ", and for how long")}, measure...)
+	case AskStays:
+		s = append(summary.Sentence{part("", "In which status was each order, from when to when")}, measure...)
+	case AskTimes:
+		s = append(summary.Sentence{part("", "How long were orders in each status")}, measure...)
+	case AskMoves:
+		s = append(summary.Sentence{part("", "From which status to which did orders go, and after how long")}, measure...)
+	}
+	if asked != AskLatest {
+		period := q.Periods[0]
+		words := period.Text
+		if period.Unbounded() {
+			words = period.Days()
+		}
+		s = append(s, part("", ", for stays begun in "), part("period", words))
+	}
+	if q.Each != summary.NoCut {
+		s = append(s, part("", ", for each "), part("each", q.Each.String()))
+	}
+	for _, g := range q.By {
+		words := g.String()
+		if g.Cut != summary.NoCut {
+			words += " of " + milestone.Ordered
+		}
+		s = append(s, part("", ", by "), part("by", words))
+	}
+	if q.Where.Condition != nil {
+		s = append(s, part("", ", where "), part("where", q.Where.Text))
+	}
+	s = append(s, part("", ", from "), part("source", q.Source.words()))
+	if q.MaxGap > 0 {
+		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", map[bool]string{true: "s"}[q.MaxGap == 1])))
+	}
+	return append(s, part("", "?"))
+}
+
+func (s Source) words() string {
+	return [...]string{"events, else the daily list", "events alone", "the daily list alone"}[s]
+}

@@ -1,0 +1,136 @@
+// Package status says where each order stands and how it got there. Status records, of changes or of every day, fold into
+// stays: unbroken runs of one status. Everything else is told from the stays.
+package status
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
+)
+
+// A Record is a status record of an order, its status by code; see Catalogue.
+type Record struct {
+	Status   uint32
+	Day      day.Day
+	At       day.Instant // zero: the day alone is known
+	Sequence int64       // book.None where there is none
+}
+
+// sameMoment says that nothing tells which of two records came first.
+func (r Record) sameMoment(other Record) bool {
+	return r.Day == other.Day && r.At == other.At && (r.Sequence == book.None || other.Sequence == book.None || r.Sequence == other.Sequence)
+}
+
+// NotSeen is the status of a silence, and of an order without a record: none.
+const NotSeen uint32 = 0
+
+// A Stay is an unbroken run of one status, or a silence.
+type Stay struct {
+	Status uint32
+	// From is the day of the first record and LastSeen that of the last; a silence has the days that it lasts.
+	From, LastSeen day.Day
+	// Until is the day on which the next stay begins; zero while it is the last one.
+	Until  day.Day
+	FromAt day.Instant // zero where only the day is known
+}
+
+// Rules say how records fold.
+type Rules struct {
+	// MaxGap is how many days may lie between two records of one stay; a longer silence ends it. Zero is no limit.
+	MaxGap   int
+	Final    []bool // by status: orders end in it
+	DataDate day.Day
+}
+
+// Collapse folds the records of an order, all of one source and in their order, into stays, which it appends. Ambiguous
+// says that two records of one moment name different statuses. Records after the data date are not known.
+func Collapse(records []Record, r Rules, stays []Stay) (_ []Stay, ambiguous bool) {
+	first := len(stays)
+	for i, record := range records {
+		if record.Day > r.DataDate {
+			break
+		}
+		ambiguous = ambiguous || i > 0 && record.Status != records[i-1].Status && record.sameMoment(records[i-1])
+		if len(stays) == first {
+			stays = append(stays, begun(record))
+			continue
+		}
+		last := &stays[len(stays)-1]
+		silent := r.MaxGap > 0 && int(record.Day-last.LastSeen) > r.MaxGap
+		if record.Status == last.Status && !silent {
+			last.LastSeen = record.Day
+			continue
+		}
+		if silent {
+			last.Until = last.LastSeen + 1
+			stays = append(stays, Stay{Status: NotSeen, From: last.Until, LastSeen: record.Day - 1})
+			last = &stays[len(stays)-1]
+		}
+		last.Until = record.Day
+		stays = append(stays, begun(record))
+	}
+	if len(stays) > first && r.MaxGap > 0 {
+		last := &stays[len(stays)-1]
+		// Of what has come to its end, nothing more is to be seen.
+		if silent := int(r.DataDate-last.LastSeen) > r.MaxGap; silent && !r.Final[last.Status] {
+			last.Until = last.LastSeen + 1
+			stays = append(stays, Stay{Status: NotSeen, From: last.Until, LastSeen: r.DataDate})
+		}
+	}
+	return stays, ambiguous
+}
+
+func begun(r Record) Stay {
+	return Stay{Status: r.Status, From: r.Day, LastSeen: r.Day, FromAt: r.At}
+}
+
+// Holding is the place of the stay that holds a day at its end; −1 where the order has none by then.
+func Holding(stays []Stay, d day.Day) int {
+	at := -1
+	for i, s := range stays {
+		if s.From > d {
+			break
+		}
+		at = i
+	}
+	return at
+}
+
+// Ends says that the order has come to its end with a stay: it is its last one, in a final status. It has no length.
+func (r Rules) Ends(s Stay) bool { return s.Until == 0 && r.Final[s.Status] }
+
+// Stretch is what the length of an order's stay is counted from: up to where the next one begins or, of the last, a day.
+func Stretch(stays []Stay, at int, last day.Day) leg.Stretch {
+	s := leg.Stretch{Start: stays[at].From, StartAt: stays[at].FromAt, End: last}
+	if stays[at].Until != 0 {
+		s.End, s.EndAt = stays[at].Until, startOf(stays, at+1)
+	}
+	return s
+}
+
+// startOf is the instant at which a stay begins; zero where there is none.
+func startOf(stays []Stay, at int) day.Instant {
+	if at == len(stays) {
+		return 0
+	}
+	return stays[at].FromAt
+}
+
+// Returned is the place of the stay that the order left before it came back with the one at a place; −1 where it did not
+// come back. A silence is no other status.
+func Returned(stays []Stay, at int) int {
+	left := false
+	for i := at - 1; i >= 0; i-- {
+		switch stays[i].Status {
+		case stays[at].Status:
+			if left {
+				return i
+			}
+			return -1
+		case NotSeen:
+		default:
+			left = true
+		}
+	}
+	return -1
+}
