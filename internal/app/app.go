@@ -21,6 +21,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/pgcluster"
 	"prairiedusk/internal/server"
 	"prairiedusk/internal/store"
@@ -141,7 +142,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SetEnds: a.SetEnds, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SaveStatuses: a.SaveStatuses, SetEnds: a.SetEnds, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -252,7 +253,7 @@ func (a *App) Refresh(ctx context.Context) error {
 			return err
 		}
 	}
-	next, err := a.labelled(builder.Finish(ends), state.Labels)
+	next, err := a.labelled(stays.Tell(builder.Finish(ends)), state.Labels)
 	if err != nil {
 		return err
 	}

@@ -8,9 +8,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strconv"
 	"time"
 
 	"prairiedusk/internal/calendarfile"
+	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
@@ -224,6 +226,51 @@ func (a *App) SaveCalendar(ctx context.Context, def calendar.Definition) error {
 	}
 	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
 		return &server.StaleError{Load: record.ID, Err: err}
+	}
+	return nil
+}
+
+// SaveStatuses says of statuses what they are, as a load of its own, so that it can be undone like any other.
+func (a *App) SaveStatuses(ctx context.Context, settings []book.StatusSetting) error {
+	part := record.Part{Kind: record.StatusList, Given: []int{0, 1, 2, 3, 4}}
+	rows := make([][]record.Row, len(settings))
+	for i, s := range settings {
+		text := func(text string) record.Value { return record.Value{Text: text, Known: text != ""} }
+		step, final := "", "no"
+		if s.Step != 0 {
+			step = strconv.Itoa(s.Step)
+		}
+		if s.Final {
+			final = "yes"
+		}
+		rows[i] = []record.Row{{Fresh: true, Values: []record.Value{text(s.Name), text(step), text(final), text(s.Colour), text(s.SpellingOf)}}}
+	}
+	next := 0
+	saved, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
+		counts, err := l.Records([]record.Part{part}, func() ([]record.Row, error) {
+			if next == len(rows) {
+				return nil, io.EOF
+			}
+			next++
+			return rows[next-1], nil
+		})
+		if err != nil {
+			return err
+		}
+		text, err := json.Marshal(settings)
+		if err != nil {
+			return err
+		}
+		hash := sha256.Sum256(text)
+		file := fileOf("statuses (edited)", record.StatusList.Name, counts[0])
+		file.SHA256 = hex.EncodeToString(hash[:])
+		return l.AddFile(file, nil)
+	})
+	if err != nil {
+		return err
+	}
+	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
+		return &server.StaleError{Load: saved.ID, Err: err}
 	}
 	return nil
 }

@@ -29,6 +29,9 @@ const (
 	ReceiptTwice     = "a receipt that stands with another order as well"
 	StatusCameBack   = "a status that came back"
 	StatusTie        = "two statuses at one moment"
+	StatusSpelled    = "a status in another spelling"
+	StatusSilence    = "a daily list that was silent for a week"
+	StatusEarly      = "a daily list that was a day ahead of the events"
 	Returned         = "returned"
 	CustomerWithout  = "a customer without orders" // by customer
 	FirstBookedAhead = "a customer's first order, booked ahead"
@@ -36,6 +39,7 @@ const (
 	PlaceWithout     = "a place without co-ordinates"
 	dailyFrom        = 60 // days before the data date from which one site keeps a daily list
 	dailySite        = "Galway"
+	spellingSite     = "Hamilton"
 )
 
 // A belongings writes the files of what belongs to orders.
@@ -70,6 +74,7 @@ var headers = []struct {
 	{"payments.csv", []string{"receipt", "order", "paid", "amount", "currency"}},
 	{"status-events.csv", []string{"order", "status", "at", "source"}},
 	{"status-daily.csv", []string{"order", "status", "at", "source"}},
+	{"statuses.csv", []string{"status", "step", "final", "colour", "spelling of"}},
 	{"returns.csv", []string{"number", "returned"}},
 }
 
@@ -110,6 +115,17 @@ func (b *belongings) plant(kind, what string) {
 
 // lists writes what does not depend on orders.
 func (b *belongings) lists() error {
+	for i, s := range []struct{ name, final, colour string }{
+		{"received", "no", "sand"}, {"checked", "no", "sage"}, {"picking", "no", "teal"}, {"on hold", "no", "clay"}, {"packed", "no", "slate"},
+		{"shipped", "no", "plum"}, {"delivered", "yes", "amber"}, {"cancelled", "yes", "rose"},
+	} {
+		if err := b.row("statuses.csv", s.name, strconv.Itoa(i+1), s.final, s.colour, ""); err != nil {
+			return err
+		}
+	}
+	if err := b.row("statuses.csv", "On-Hold", "", "", "", "on hold"); err != nil {
+		return err
+	}
 	var errs []error
 	for _, s := range sites {
 		errs = append(errs, b.row("sites.csv", s.name, s.zone, s.cutOff, s.name, s.region, s.country))
@@ -354,7 +370,12 @@ func (b *belongings) statuses(r *rand.Rand, l life) (err error) {
 			b.plant(StatusTie, l.number)
 			err = errors.Join(err, b.row("status-events.csv", l.number, "on hold", at, "event"))
 		}
-		err = errors.Join(err, b.row("status-events.csv", l.number, e.status, at, "event"))
+		spelled := e.status
+		if spelled == "on hold" && l.site == spellingSite {
+			b.plant(StatusSpelled, l.number)
+			spelled = "On-Hold"
+		}
+		err = errors.Join(err, b.row("status-events.csv", l.number, spelled, at, "event"))
 	}
 	if l.site != dailySite {
 		return err
@@ -363,10 +384,23 @@ func (b *belongings) statuses(r *rand.Rand, l life) (err error) {
 	if final := way[len(way)-1]; final.status == "delivered" || final.status == "cancelled" {
 		end = final.day
 	}
-	for d := max(l.ordered, DataDate-dailyFrom); d <= end; d++ {
+	first := max(l.ordered, DataDate-dailyFrom)
+	// Seldom the list knows of a change the day before it happens, or says nothing for a week.
+	ahead, silent := day.Day(0), day.Day(0)
+	if b.made%29 == 3 && way[len(way)-1].day > first && end > first {
+		ahead = 1
+		b.plant(StatusEarly, l.number)
+	} else if b.made%31 == 5 && end-first >= 12 {
+		silent = first + 3
+		b.plant(StatusSilence, l.number)
+	}
+	for d := first; d <= end; d++ {
+		if silent != 0 && d > silent && d <= silent+7 {
+			continue
+		}
 		now := ""
 		for _, e := range way {
-			if e.day <= d {
+			if e.day <= d+ahead {
 				now = e.status
 			}
 		}

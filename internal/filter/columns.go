@@ -129,6 +129,9 @@ func named(b *book.Book, text string) (predicate.Operand, bool) {
 	if milestone.Index(b.Milestones(), text) >= 0 {
 		return predicate.Day(text), true
 	}
+	if slices.Contains(b.NumberNames(), text) {
+		return predicate.Told(text), true
+	}
 	return nil, false
 }
 

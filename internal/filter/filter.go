@@ -99,6 +99,11 @@ func namesOf(b *book.Book) names {
 	for _, m := range b.Milestones() {
 		all[underscored(m.Name)] = predicate.Day(m.Name)
 	}
+	for _, name := range b.NumberNames() {
+		if _, taken := all[underscored(name)]; !taken {
+			all[underscored(name)] = predicate.Told(name)
+		}
+	}
 	for word, on := range map[string]day.Day{"data_date": b.Bounds().DataDate, "first_day": b.Bounds().FirstDay} {
 		if _, taken := all[word]; !taken {
 			all[word] = predicate.Literal{Kind: predicate.OfText, Text: on.String()}
@@ -124,7 +129,8 @@ func underscored(name string) string { return strings.ReplaceAll(name, "-", "_")
 var number = cel.DynType
 
 func typeOf(o predicate.Operand) *cel.Type {
-	if _, isValue := o.(predicate.Value); isValue {
+	switch o.(type) {
+	case predicate.Value, predicate.Told:
 		return number
 	}
 	return cel.NullableType(cel.StringType)
@@ -480,7 +486,7 @@ func (c *compiler) kindOf(o predicate.Operand) predicate.Kind {
 	switch o := o.(type) {
 	case predicate.Literal:
 		return o.Kind
-	case predicate.Value, predicate.Length, predicate.Count, predicate.Size:
+	case predicate.Value, predicate.Told, predicate.Length, predicate.Count, predicate.Size:
 		return predicate.OfNumber
 	case predicate.PartColumn:
 		if c.holds(o) > book.OnDay {

@@ -70,6 +70,7 @@ func offered(b *book.Book) (columns []api.Offered) {
 		}
 		add(of, name)
 	}
+	add("order", b.NumberNames()...)
 	for i, m := range b.Milestones() {
 		if first, _ := b.Range(i); first != 0 {
 			add("milestones", m.Name)

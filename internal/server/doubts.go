@@ -24,6 +24,7 @@ var recordWords = map[string][2]string{
 	"site-without-zone":         {"sites with times of day and without a zone", "A local time has no instant there: no hours, no cut-off. Load the zones of sites."},
 	"place-without-coordinates": {"places without co-ordinates", "They cannot be drawn on a map."},
 	"status-new":                {"status names that came with the last load for the first time", "Nothing is wrong where the way of working has changed; otherwise mend the spelling."},
+	"status-not-listed":         {"statuses that are not in the list of statuses", "They have no place, no colour and are not final. Give them a place, or say of which status they are a spelling."},
 	"status-without-time":       {"status records without a time of day, where others of their source have one", "On their day they count after those with a time."},
 	"status-alike":              {"status names that are nearly equal", "Two spellings of one status are two statuses. Mend one."},
 }

@@ -24,6 +24,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
@@ -40,6 +41,10 @@ type OrdersInput struct {
 	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished) or undecided (still running)."`
 	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, late, not-due, open-late, cancelled or no-promise."`
 	Open       string         `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
+	Status     string         `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
+	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
+	Source     string         `query:"source" doc:"With status: which records count, event, daily or either."`
+	MaxGap     string         `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
 	ClosingDay string         `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
 	Youngest   optionalNumber `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
 	Oldest     optionalNumber `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
@@ -114,7 +119,7 @@ func (a askedList) selected() string {
 
 func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	words, b := in.QuestionInput, s.Snapshot()
-	if in.Open != "" {
+	if in.Open != "" || in.Status != "" {
 		words.Period = ""
 	}
 	q, b, err := words.question(b)
@@ -138,6 +143,11 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: decimalsOf}
 	if in.Open != "" {
 		if err := a.onlyOpen(in); err != nil {
+			return a, err
+		}
+	}
+	if in.Status != "" {
+		if err := a.onlyStatus(in); err != nil {
 			return a, err
 		}
 	}
@@ -171,6 +181,38 @@ func (a *askedList) onlyOpen(in *OrdersInput) error {
 	a.Selection.Only = append(a.Selection.Only, test)
 	a.open = openWords(b.Bounds(), q, in)
 	return nil
+}
+
+// onlyStatus narrows the list to orders by their statuses.
+func (a *askedList) onlyStatus(in *OrdersInput) error {
+	if in.Open != "" {
+		return request.Refuse("status", in.Status, "a list is of what was open or of orders by their statuses; want one")
+	}
+	q, err := StatusInput{HistoryInput: HistoryInput{Source: in.Source, MaxGap: in.MaxGap}}.question(a.book, status.Request{Period: in.Period, At: in.At})
+	if err != nil {
+		return err
+	}
+	test, err := status.Test(q.History(a.book), q, in.Status)
+	if err != nil {
+		return err
+	}
+	a.Selection.Only = append(a.Selection.Only, test)
+	a.open = statusWords(q, in)
+	return nil
+}
+
+// statusWords say which orders are listed by their statuses.
+func statusWords(q status.Question, in *OrdersInput) string {
+	what, of, _ := strings.Cut(in.Status, ":")
+	begun := ""
+	if in.Period != "" {
+		begun = ", begun in " + in.Period
+	}
+	return map[string]string{
+		status.PickLatest: fmt.Sprintf("that stood in “%s” at the end of %v", of, q.At), status.PickNone: fmt.Sprintf("without a status record by %v", q.At),
+		status.PickVisited: "with a stay in “" + of + "”" + begun, status.PickReturned: "that came back to “" + of + "”" + begun, status.PickMoved: "that moved " + of + begun,
+		status.PickPath: "on the path " + of, status.PickAmbiguous: "with two statuses at one moment", status.PickDisagreeing: "whose two sources of statuses differ",
+	}[what]
 }
 
 // openWords say which of what was open is listed.
@@ -544,6 +586,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 	slices.SortStableFunc(body.Days, func(x, y api.MilestoneOn) int {
 		return cmp.Or(strings.Compare(x.Day, y.Day), strings.Compare(x.Time, y.Time))
 	})
+	body.Statuses = orderStatuses(b, row, q)
 	body.InTime = inTime(own.Calendar, o.Days)
 	if listed.State.Counted() {
 		strip := q.Measure.Strip(own.Local, stretch)

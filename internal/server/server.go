@@ -54,6 +54,8 @@ type Config struct {
 	Undo func(ctx context.Context, load int64) error
 	// SaveCalendar brings in a calendar, as a load of its own.
 	SaveCalendar func(context.Context, calendar.Definition) error
+	// SaveStatuses says of statuses what they are, as a load of its own.
+	SaveStatuses func(context.Context, []book.StatusSetting) error
 	// Labels lists the labels; SaveLabel keeps one that was tried, and DeleteLabel forgets one.
 	Labels      func(context.Context) ([]labels.Definition, error)
 	SaveLabel   func(context.Context, labels.Definition) error
@@ -196,6 +198,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
 	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
 	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
+	s.registerStatuses(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)

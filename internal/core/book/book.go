@@ -91,6 +91,7 @@ type Book struct {
 	told         []string            // the names of the fields after the layout's
 	related      int                 // how many of told relations tell; the others are labels
 	toldOfLines  []string            // the names of the columns of lines after the layout's
+	numbers      []string            // the names of whole numbers that are told of orders
 	blocks       []*Block
 	ends         Ends           // what it was finished with
 	locals       [sides][]Local // by local code; see LocalCodes
@@ -109,6 +110,8 @@ type Block struct {
 	Valued  []bool     // false: no value is known
 	// Findings are what the orders' parts show beside their milestones.
 	Findings []parts.Finding
+	// Told are whole numbers told of the orders, by WithNumber; NoNumber where there is none.
+	Told [][]int32
 	// Parts are what belongs to the orders.
 	Parts [Parts]Ragged
 	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no

@@ -1,6 +1,9 @@
 package book
 
-import "slices"
+import (
+	"math"
+	"slices"
+)
 
 // A Relation says more of the values of a field, or of the products of lines: what is known of customers, say. Its
 // columns become fields of orders, or columns of lines.
@@ -105,4 +108,35 @@ func (b *Book) With(name string, values []string, fill func(block *Block, told [
 	next := *b
 	next.tell(name, values, fill)
 	return &next
+}
+
+// NoNumber stands for a told number that is not there.
+const NoNumber = math.MinInt32
+
+// WithNumber is the book with a whole number told of each order that has one; fill gives those of each block, which come as
+// NoNumber.
+func (b *Book) WithNumber(name string, fill func(block *Block, told []int32)) *Book {
+	next := *b
+	next.numbers, next.blocks = append(slices.Clip(b.numbers), name), slices.Clone(b.blocks)
+	for i, block := range next.blocks {
+		wider := *block
+		told := make([]int32, len(block.IDs))
+		for row := range told {
+			told[row] = NoNumber
+		}
+		fill(block, told)
+		wider.Told = append(slices.Clip(block.Told[:len(b.numbers)]), told)
+		next.blocks[i] = &wider
+	}
+	return &next
+}
+
+// NumberNames lists the numbers that are told of orders.
+func (b *Book) NumberNames() []string { return b.numbers }
+
+// WithFields is With for fields that are told of the records as relations are: labels come after them.
+func (b *Book) WithFields(name string, values []string, fill func(block *Block, told []uint32)) *Book {
+	next := b.With(name, values, fill)
+	next.related = len(next.told)
+	return next
 }

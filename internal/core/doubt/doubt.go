@@ -10,6 +10,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/core/stays"
 )
 
 // FarAhead is how many days after the data date a plan may lie before it is doubted.
@@ -32,12 +33,42 @@ type order struct {
 
 // rules are what tests need to know of the book.
 type rules struct {
-	book  *book.Book
-	index map[string]int
-	facts []int // milestones' indexes
-	plans []int
-	lines bool            // some order has lines
-	timed map[uint32]bool // by code of site: some order came with a time of day
+	book     *book.Book
+	index    map[string]int
+	facts    []int // milestones' indexes
+	plans    []int
+	lines    bool            // some order has lines
+	timed    map[uint32]bool // by code of site: some order came with a time of day
+	statuses *stays.History
+	named    []namedStatus // that have the name of a milestone
+}
+
+// A namedStatus has the name of a milestone that is a fact.
+type namedStatus struct {
+	status    uint32
+	milestone int
+}
+
+// statusAgainstMilestone says that an order with status records first came to a status on another day than to the milestone of
+// its name.
+func (r *rules) statusAgainstMilestone(o order) bool {
+	own := r.statuses.Stays(o.block, o.row)
+	if len(own) == 0 {
+		return false
+	}
+	for _, n := range r.named {
+		first := day.Day(0)
+		for _, s := range own {
+			if s.Status == n.status {
+				first = s.From
+				break
+			}
+		}
+		if first != o.block.Columns[n.milestone].Known[o.row] {
+			return true
+		}
+	}
+	return false
 }
 
 func (o order) raw(name string) day.Day {
@@ -110,6 +141,14 @@ var all = []Doubt{
 	{"delivered-differs", "the order's own `delivered` day is another than its shipments'", "The shipments' day counts.", found(parts.DeliveredDiffers)},
 	{"paid-differs", "the order's own `paid` day is another than its payments'", "The payments' day counts.", found(parts.PaidDiffers)},
 	{"completeness-unknown", "shipments that do not say whether more follow", "They count as complete with the last shipment. Load lines, or units of shipments.", found(parts.CompletenessUnknown)},
+	{"status-ambiguous", "two statuses at one moment", "Nothing tells which came first; the later row counts. Load times of day, or a sequence.",
+		func(o order) bool { return o.rules.statuses.Flags(o.block, o.row)&stays.Ambiguous != 0 }},
+	{"status-sources-differ", "the daily list names another status than the events do", "The events count. The order's sheet lists the days; one of the two systems is behind.",
+		func(o order) bool { return len(o.rules.statuses.Disagreements(o.block, o.row)) > 0 }},
+	{"status-latest-differs", "the latest record names another status than the last stay", "It comes from the source that does not count. Ask for that source where it knows better.",
+		func(o order) bool { return o.rules.statuses.LatestDiffers(o.block, o.row) }},
+	{"status-milestone-differs", "a status and the milestone of its name fall on different days, or only one of them is there", "One of the two systems was told late, or not at all.",
+		func(o order) bool { return o.rules.statusAgainstMilestone(o) }},
 	{"payment-unclear", "payments in another currency or without an amount", "Whether they are paid cannot be told; the order's own day stands.", found(parts.PaidUnknown)},
 }
 
@@ -117,13 +156,16 @@ var all = []Doubt{
 func All() []Doubt { return all }
 
 func rulesOf(b *book.Book) *rules {
-	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}}
+	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}, statuses: stays.Of(b)}
 	for i, m := range b.Milestones() {
 		r.index[m.Name] = i
 		if m.Plan {
 			r.plans = append(r.plans, i)
 		} else {
 			r.facts = append(r.facts, i)
+			if code, is := r.statuses.Code(m.Name); is {
+				r.named = append(r.named, namedStatus{code, i})
+			}
 		}
 	}
 	for _, block := range b.Blocks() {

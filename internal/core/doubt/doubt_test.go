@@ -83,6 +83,23 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 		"completeness-unknown":  {finds(parts.CompletenessUnknown), nil},
 		"payment-unclear":       {finds(parts.PaidUnknown), nil},
 	}
+	says := func(records ...parts.StatusRecord) func(*book.Order) {
+		return func(o *book.Order) { o.Statuses = records }
+	}
+	status := func(name string, d day.Day, source string) parts.StatusRecord {
+		return parts.StatusRecord{Status: name, At: parts.Day{Day: d}, Source: source}
+	}
+	for code, test := range map[string]struct {
+		fault  func(*book.Order)
+		others []string
+	}{
+		"status-ambiguous":         {says(status("packed", 46100, parts.Event), status("on hold", 46100, parts.Event)), nil},
+		"status-sources-differ":    {says(status("packed", 46100, parts.Event), status("on hold", 46099, parts.Daily)), nil},
+		"status-latest-differs":    {says(status("packed", 46100, parts.Event), status("on hold", 46101, parts.Daily)), []string{"status-sources-differ"}},
+		"status-milestone-differs": {says(status("shipped", 46101, parts.Event)), nil},
+	} {
+		tests[code] = test
+	}
 	require.Len(t, doubt.All(), len(tests), "every kind is tested")
 	for code, tt := range tests {
 		faulty := sound()

@@ -115,7 +115,7 @@ func bind(b *book.Book, c Column, r Request) boundColumn {
 		bound.numbers = b.NumberRanks()
 	case predicate.Day:
 		bound.kind, bound.milestone = OnDay, milestone.Index(b.Milestones(), string(o))
-	case predicate.Value, predicate.Length, predicate.Count, predicate.Size:
+	case predicate.Value, predicate.Told, predicate.Length, predicate.Count, predicate.Size:
 		bound.kind = Number
 	case predicate.PartColumn:
 		columns := b.PartColumns(o.Of)

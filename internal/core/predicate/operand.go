@@ -104,6 +104,16 @@ func (Value) bindOperand(b *binder) operand {
 	})
 }
 
+func (n Told) bindOperand(b *binder) operand {
+	at := slices.Index(b.book.NumberNames(), string(n))
+	return plain(string(n), func(p *Place) value {
+		if told := p.Block.Told[at][p.Row]; told != book.NoNumber {
+			return value{OfNumber, "", float64(told)}
+		}
+		return value{}
+	})
+}
+
 func (l Literal) bindOperand(*binder) operand {
 	return plain("something to compare with", func(*Place) value { return value{l.Kind, l.Text, l.Number} })
 }

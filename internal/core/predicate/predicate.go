@@ -78,7 +78,7 @@ type Text struct {
 // StartsWith, EndsWith and so on are given by what they decide; Matches is a regular expression.
 func Matches(x Operand, pattern *regexp.Regexp) Text { return Text{x, pattern.MatchString} }
 
-// An Operand is one of Number, Field, Day, Value, Length, State, PartColumn, Count, Size and Literal.
+// An Operand is one of Number, Field, Day, Value, Told, Length, State, PartColumn, Count, Size and Literal.
 type Operand interface {
 	bindOperand(*binder) operand
 }
@@ -92,6 +92,8 @@ type (
 	Day string
 	// Value is the order's value, in units of its currency.
 	Value struct{}
+	// Told is a whole number that is told of an order, by its name.
+	Told string
 	// A Length is that of a leg. It is undecided where none is counted; SoFar counts a leg that still runs up to the
 	// data date.
 	Length struct {
@@ -147,6 +149,8 @@ func Uses(c Condition) (names []string) {
 			found = []string{string(o)}
 		case Value:
 			found = []string{"value"}
+		case Told:
+			found = []string{string(o)}
 		case Length:
 			found = []string{o.Leg.From.Name, o.Leg.To.Name}
 		case State:

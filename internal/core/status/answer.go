@@ -10,6 +10,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -89,16 +90,16 @@ type asked struct {
 	row   int // of the block
 	group int
 	local book.Local
-	stays []Stay
-	flags Flag
+	own   []stays.Stay // its stays
+	flags stays.Flag
 }
 
 // length is that of a stay of an order; false where it has none.
-func (q Question) length(h *History, o asked, at int) (ticks int, told bool) {
-	if h.Rules.Ends(o.stays[at]) {
+func (q Question) length(h *stays.History, o asked, at int) (ticks int, told bool) {
+	if h.Rules.Ends(o.own[at]) {
 		return 0, false
 	}
-	return q.between(o, Stretch(o.stays, at, h.Rules.DataDate))
+	return q.between(o, stays.Stretch(o.own, at, h.Rules.DataDate))
 }
 
 // between is the length of a stretch of an order's days; false where the unit asks for what is not known.
@@ -108,7 +109,7 @@ func (q Question) between(o asked, s leg.Stretch) (ticks int, told bool) {
 }
 
 // begun says whether a stay begins in the period that is asked about.
-func (q Question) begun(s Stay) bool {
+func (q Question) begun(s stays.Stay) bool {
 	return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From)
 }
 
@@ -152,15 +153,15 @@ func (t *tally) add(other *tally) {
 }
 
 // count shows the orders that the question asks about, split over the processors, and adds up what is counted.
-func (h *History) count(g *summary.Grouper, q Question, visit func(t *tally, o asked)) *tally {
+func count(h *stays.History, g *summary.Grouper, q Question, visit func(t *tally, o asked)) *tally {
 	tallies := walk(h, g, q, newTally, func(t *tally, o asked) {
-		if o.flags&Ambiguous != 0 {
+		if o.flags&stays.Ambiguous != 0 {
 			t.ambiguous++
 		}
-		if o.flags&FromDaily != 0 {
+		if o.flags&stays.FromDaily != 0 {
 			t.byDaily++
 		}
-		if o.flags&BothSources != 0 && len(h.Disagreements(o.block, o.row)) > 0 {
+		if o.flags&stays.BothSources != 0 && len(h.Disagreements(o.block, o.row)) > 0 {
 			t.disagreeing++
 		}
 		visit(t, o)
@@ -173,8 +174,8 @@ func (h *History) count(g *summary.Grouper, q Question, visit func(t *tally, o a
 }
 
 // walk shows the orders that the question asks about, split over the processors, and places all others.
-func walk[A interface{ placement() *Placement }](h *History, g *summary.Grouper, q Question, fresh func() A, visit func(a A, o asked)) []A {
-	locals := h.book.Locals(q.Side)
+func walk[A interface{ placement() *Placement }](h *stays.History, g *summary.Grouper, q Question, fresh func() A, visit func(a A, o asked)) []A {
+	locals := h.Book().Locals(q.Side)
 	return summary.Walk(g, fresh, func(a A, c summary.Chunk) {
 		p := a.placement()
 		for i, truth := range c.Truths {
@@ -222,16 +223,16 @@ func (p *Placement) add(other Placement) {
 }
 
 // Latest says where orders stood at the end of the question's day, and for how long by then.
-func (h *History) Latest(q Question) Answer {
-	g := summary.NewGrouper(h.book, q.Question)
-	t := h.count(g, q, func(t *tally, o asked) {
+func Latest(h *stays.History, q Question) Answer {
+	g := summary.NewGrouper(h.Book(), q.Question)
+	t := count(h, g, q, func(t *tally, o asked) {
 		t.orders[o.group]++
-		at := Holding(o.stays, q.At)
+		at := stays.Holding(o.own, q.At)
 		if at < 0 {
 			t.none[o.group]++
 			return
 		}
-		stay := o.stays[at]
+		stay := o.own[at]
 		stay.Until = 0 // what follows is not known by then
 		c := t.cell(o.group*len(h.Statuses) + int(stay.Status))
 		c.Count++
@@ -243,34 +244,34 @@ func (h *History) Latest(q Question) Answer {
 			c.Unmeasured++
 		}
 	})
-	return h.answer(g, q, t)
+	return answer(h, g, q, t)
 }
 
 // Times says how long orders were in each status, by the stays that began in the question's period.
-func (h *History) Times(q Question) Answer {
+func Times(h *stays.History, q Question) Answer {
 	if q.Each != summary.NoCut {
-		return h.timesEach(q)
+		return timesEach(h, q)
 	}
-	g := summary.NewGrouper(h.book, q.Question)
-	return h.answer(g, q, h.count(g, q, func(t *tally, o asked) {
+	g := summary.NewGrouper(h.Book(), q.Question)
+	return answer(h, g, q, count(h, g, q, func(t *tally, o asked) {
 		t.orders[o.group]++
-		if len(o.stays) == 0 {
+		if len(o.own) == 0 {
 			t.none[o.group]++
 		}
-		h.measure(t, q, o, func(Stay) int { return o.group })
+		measure(h, t, q, o, func(stays.Stay) int { return o.group })
 	}))
 }
 
 // timesEach is Times by the step of time in which stays began. An order that has stays in several steps counts in each, and
 // once in the total.
-func (h *History) timesEach(q Question) Answer {
+func timesEach(h *stays.History, q Question) Answer {
 	whole := q
 	whole.Each = summary.NoCut
-	a := h.Times(whole)
-	names, spans := q.Each.Steps(h.axis(q))
-	t := h.count(summary.NewGrouper(h.book, whole.Question), q, func(t *tally, o asked) {
+	a := Times(h, whole)
+	names, spans := q.Each.Steps(axis(h, q))
+	t := count(h, summary.NewGrouper(h.Book(), whole.Question), q, func(t *tally, o asked) {
 		last := -1
-		h.measure(t, q, o, func(s Stay) int {
+		measure(h, t, q, o, func(s stays.Stay) int {
 			step := sort.Search(len(spans), func(i int) bool { return spans[i].To > s.From })
 			if step != last {
 				t.orders[step]++ // stays come in the order of their days
@@ -279,7 +280,7 @@ func (h *History) timesEach(q Question) Answer {
 			return step
 		})
 	})
-	cells := h.settled(t)
+	cells := settled(h, t)
 	for step, name := range names {
 		a.Groups = append(a.Groups, Group{Keys: []string{name}, Step: spans[step], Orders: t.orders[step], Cells: cells(step)})
 	}
@@ -287,10 +288,10 @@ func (h *History) timesEach(q Question) Answer {
 }
 
 // measure counts the stays of an order that began in the period, each under the group that it belongs to.
-func (h *History) measure(t *tally, q Question, o asked, groupOf func(Stay) int) {
+func measure(h *stays.History, t *tally, q Question, o asked, groupOf func(stays.Stay) int) {
 	var space [8]int
 	visited := space[:0]
-	for i, s := range o.stays {
+	for i, s := range o.own {
 		if !q.begun(s) {
 			continue
 		}
@@ -309,22 +310,20 @@ func (h *History) measure(t *tally, q Question, o asked, groupOf func(Stay) int)
 }
 
 // axis are the days over which stays are shown by time: those of the period, or from the first stay to the data date.
-func (h *History) axis(q Question) day.Span {
-	bounds := h.book.Bounds()
+func axis(h *stays.History, q Question) day.Span {
+	bounds := h.Book().Bounds()
 	if !q.Periods[0].Unbounded() {
 		return day.Through(q.Periods[0].Span.From, min(q.Periods[0].Span.LastDay(), bounds.DataDate))
 	}
 	first := bounds.FirstDay
-	for _, b := range h.blocks {
-		for _, s := range b.stays {
-			first = min(first, s.From)
-		}
+	if low, _ := h.Range(); low != 0 {
+		first = min(first, low)
 	}
 	return day.Through(first, bounds.DataDate)
 }
 
 // settled gives the cells of each group with their distributions.
-func (h *History) settled(t *tally) func(group int) []Cell {
+func settled(h *stays.History, t *tally) func(group int) []Cell {
 	byGroup := map[int][]Cell{}
 	for at, c := range t.cells {
 		group, status := at/len(h.Statuses), at%len(h.Statuses)
@@ -343,7 +342,7 @@ func (h *History) settled(t *tally) func(group int) []Cell {
 }
 
 // answer arranges what was counted by the groups of the question; each order lies in one of them.
-func (h *History) answer(g *summary.Grouper, q Question, t *tally) Answer {
+func answer(h *stays.History, g *summary.Grouper, q Question, t *tally) Answer {
 	a := Answer{Placement: t.Placement, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily}
 	a.Total = Group{Orders: t.Asked, Cells: make([]Cell, len(h.Statuses))}
 	for _, n := range t.none {
@@ -358,7 +357,7 @@ func (h *History) answer(g *summary.Grouper, q Question, t *tally) Answer {
 	if len(q.By) == 0 {
 		return a
 	}
-	cells := h.settled(t)
+	cells := settled(h, t)
 	shown := slices.Collect(maps.Keys(t.orders))
 	for _, group := range g.Arrange(shown, func(group int) int { return t.orders[group] }) {
 		keys, step := g.Keys(group)

@@ -7,17 +7,18 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
 )
 
 // A Place is one stay in a list of them.
 type Place struct {
-	Stay
+	stays.Stay
 	Row      int // of the order in the book
 	Sequence int // among the order's stays, from 1
 	Ticks    int
 	Told     bool // it has a length
-	Flags    Flag
+	Flags    stays.Flag
 }
 
 // The orders of a list of stays: by the number of the order, the longest first, or the latest first.
@@ -33,25 +34,25 @@ func (f *found) placement() *Placement { return &f.Placement }
 
 // List gives the stays that began in the question's period, of one status or, with an empty name, of all, sorted by order,
 // length (the longest first) or from (the latest first). The error is a *request.Error.
-func (h *History) List(q Question, status, sort string) ([]Place, Placement, error) {
+func List(h *stays.History, q Question, status, sort string) ([]Place, Placement, error) {
 	if sort == "" {
 		sort = sorts[0]
 	}
 	if !slices.Contains(sorts, sort) {
 		return nil, Placement{}, request.Refuse("sort", sort, "want one of "+strings.Join(sorts, ", "))
 	}
-	only, err := h.named(status)
+	only, err := named(h, status)
 	if err != nil {
 		return nil, Placement{}, err
 	}
-	all := walk(h, summary.NewGrouper(h.book, q.Question), q, func() *found { return &found{} }, func(f *found, o asked) {
-		f.places = h.listed(f.places, q, o, func(s Stay) bool { return (status == "" || s.Status == only) && q.begun(s) })
+	all := walk(h, summary.NewGrouper(h.Book(), q.Question), q, func() *found { return &found{} }, func(f *found, o asked) {
+		f.places = listed(h, f.places, q, o, func(s stays.Stay) bool { return (status == "" || s.Status == only) && q.begun(s) })
 	})
 	for _, f := range all[1:] {
 		all[0].places = append(all[0].places, f.places...)
 		all[0].add(f.Placement)
 	}
-	places, numbers := all[0].places, h.book.NumberRanks()
+	places, numbers := all[0].places, h.Book().NumberRanks()
 	slices.SortFunc(places, func(a, b Place) int {
 		own := 0
 		switch {
@@ -68,16 +69,16 @@ func (h *History) List(q Question, status, sort string) ([]Place, Placement, err
 }
 
 // OfOrder lists the stays of the order in a row of the book.
-func (h *History) OfOrder(q Question, row int) []Place {
-	block, i := h.book.Blocks()[row/book.BlockSize], row%book.BlockSize
-	o := asked{block: block, row: i, local: h.book.LocalAt(q.Side, row), stays: h.Stays(block, i), flags: h.Flags(block, i)}
-	return h.listed(nil, q, o, func(Stay) bool { return true })
+func OfOrder(h *stays.History, q Question, row int) []Place {
+	block, i := h.Book().Blocks()[row/book.BlockSize], row%book.BlockSize
+	o := asked{block: block, row: i, local: h.Book().LocalAt(q.Side, row), own: h.Stays(block, i), flags: h.Flags(block, i)}
+	return listed(h, nil, q, o, func(stays.Stay) bool { return true })
 }
 
 // listed adds the stays of an order that are wanted to a list.
-func (h *History) listed(places []Place, q Question, o asked, wanted func(Stay) bool) []Place {
-	row := h.places[o.block.IDs[0]]*book.BlockSize + o.row
-	for i, s := range o.stays {
+func listed(h *stays.History, places []Place, q Question, o asked, wanted func(stays.Stay) bool) []Place {
+	row := h.RowOf(o.block, o.row)
+	for i, s := range o.own {
 		if wanted(s) {
 			ticks, told := q.length(h, o, i)
 			places = append(places, Place{s, row, i + 1, ticks, told, o.flags})
@@ -87,9 +88,9 @@ func (h *History) listed(places []Place, q Question, o asked, wanted func(Stay) 
 }
 
 // named is a status by its name; "not seen" is the silence. The error is a *request.Error.
-func (h *History) named(name string) (uint32, error) {
-	if name == "" || name == h.Statuses[NotSeen].Name {
-		return NotSeen, nil
+func named(h *stays.History, name string) (uint32, error) {
+	if name == "" || name == h.Statuses[stays.NotSeen].Name {
+		return stays.NotSeen, nil
 	}
 	code, known := h.Code(name)
 	if !known {
@@ -117,7 +118,7 @@ const Arrow = " → "
 
 // Test says which orders a pick names: one of the constants, with the statuses that it needs after a colon, as in
 // "moved:picking → packed". The error is a *request.Error.
-func (h *History) Test(q Question, pick string) (func(block *book.Block, row int) bool, error) {
+func Test(h *stays.History, q Question, pick string) (func(block *book.Block, row int) bool, error) {
 	what, of, _ := strings.Cut(pick, ":")
 	if !slices.Contains(picks, what) {
 		return nil, request.Refuse("status", pick, "want one of "+strings.Join(picks, ", ")+", with the statuses after a colon where it needs some, as in latest:packed or moved:picking → packed")
@@ -125,15 +126,15 @@ func (h *History) Test(q Question, pick string) (func(block *book.Block, row int
 	var code uint32
 	if what == PickLatest || what == PickVisited || what == PickReturned {
 		var err error
-		if code, err = h.named(of); err != nil {
+		if code, err = named(h, of); err != nil {
 			return nil, err
 		}
 	}
-	anyStay := func(holds func(stays []Stay, i int) bool) func(block *book.Block, row int) bool {
+	anyStay := func(holds func(own []stays.Stay, i int) bool) func(block *book.Block, row int) bool {
 		return func(block *book.Block, row int) bool {
-			stays := h.Stays(block, row)
-			for i := range stays {
-				if holds(stays, i) {
+			own := h.Stays(block, row)
+			for i := range own {
+				if holds(own, i) {
 					return true
 				}
 			}
@@ -143,35 +144,35 @@ func (h *History) Test(q Question, pick string) (func(block *book.Block, row int
 	switch what {
 	case PickLatest, PickNone:
 		return func(block *book.Block, row int) bool {
-			stays := h.Stays(block, row)
-			at := Holding(stays, q.At)
-			return what == PickNone && at < 0 || what == PickLatest && at >= 0 && stays[at].Status == code
+			own := h.Stays(block, row)
+			at := stays.Holding(own, q.At)
+			return what == PickNone && at < 0 || what == PickLatest && at >= 0 && own[at].Status == code
 		}, nil
 	case PickVisited:
-		return anyStay(func(stays []Stay, i int) bool { return stays[i].Status == code && q.begun(stays[i]) }), nil
+		return anyStay(func(own []stays.Stay, i int) bool { return own[i].Status == code && q.begun(own[i]) }), nil
 	case PickReturned:
-		return anyStay(func(stays []Stay, i int) bool {
-			return stays[i].Status == code && Returned(stays, i) >= 0 && q.begun(stays[i])
+		return anyStay(func(own []stays.Stay, i int) bool {
+			return own[i].Status == code && stays.Returned(own, i) >= 0 && q.begun(own[i])
 		}), nil
 	case PickMoved:
-		return anyStay(func(stays []Stay, i int) bool {
-			return i > 0 && h.moves(stays[i-1], stays[i]) && q.begun(stays[i-1]) && h.Statuses[stays[i-1].Status].Name+Arrow+h.Statuses[stays[i].Status].Name == of
+		return anyStay(func(own []stays.Stay, i int) bool {
+			return i > 0 && moves(h, own[i-1], own[i]) && q.begun(own[i-1]) && h.Statuses[own[i-1].Status].Name+Arrow+h.Statuses[own[i].Status].Name == of
 		}), nil
 	case PickPath:
-		return func(block *book.Block, row int) bool { return h.PathText(pathOf(h.Stays(block, row), nil)) == of }, nil
+		return func(block *book.Block, row int) bool { return PathText(h, pathOf(h.Stays(block, row), nil)) == of }, nil
 	case PickAmbiguous:
-		return func(block *book.Block, row int) bool { return h.Flags(block, row)&Ambiguous != 0 }, nil
+		return func(block *book.Block, row int) bool { return h.Flags(block, row)&stays.Ambiguous != 0 }, nil
 	}
 	return func(block *book.Block, row int) bool { return len(h.Disagreements(block, row)) > 0 }, nil
 }
 
 // moves says whether one stay leads to the next; a silence makes no move.
-func (h *History) moves(before, after Stay) bool {
-	return before.Status != NotSeen && after.Status != NotSeen
+func moves(h *stays.History, before, after stays.Stay) bool {
+	return before.Status != stays.NotSeen && after.Status != stays.NotSeen
 }
 
 // PathText names the statuses of a way, one after another.
-func (h *History) PathText(way []uint32) string {
+func PathText(h *stays.History, way []uint32) string {
 	names := make([]string, len(way))
 	for i, status := range way {
 		names[i] = h.Statuses[status].Name

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -37,9 +38,9 @@ type Moves struct {
 }
 
 // pathOf is the way of an order: its statuses, without silences and what only they part.
-func pathOf(stays []Stay, space []uint32) []uint32 {
-	for _, s := range stays {
-		if s.Status != NotSeen && (len(space) == 0 || space[len(space)-1] != s.Status) {
+func pathOf(own []stays.Stay, space []uint32) []uint32 {
+	for _, s := range own {
+		if s.Status != stays.NotSeen && (len(space) == 0 || space[len(space)-1] != s.Status) {
 			space = append(space, s.Status)
 		}
 	}
@@ -55,17 +56,17 @@ func (t *tally) path(key string, statuses []uint32) *Path {
 	return p
 }
 
-// Moves counts the moves whose stay before, and the returns whose stay, began in the question's period. First, Last and
+// MovesOf counts the moves whose stay before, and the returns whose stay, began in the question's period. First, Last and
 // Paths are of whole orders. Nothing is grouped.
-func (h *History) Moves(q Question) Moves {
+func MovesOf(h *stays.History, q Question) Moves {
 	q.By, q.Each = nil, summary.NoCut
 	n := len(h.Statuses)
 	// The cells are those of moves, then of returns, then of first and last ones.
 	returns, first, last := n*n, n*n+n, n*n+2*n
-	t := h.count(summary.NewGrouper(h.book, q.Question), q, func(t *tally, o asked) {
+	t := count(h, summary.NewGrouper(h.Book(), q.Question), q, func(t *tally, o asked) {
 		var space [16]uint32
 		var bytes [64]byte
-		if len(o.stays) == 0 {
+		if len(o.own) == 0 {
 			t.none[0]++
 			return
 		}
@@ -80,19 +81,19 @@ func (h *History) Moves(q Question) Moves {
 			}
 			c.measure(ticks, told)
 		}
-		for i, s := range o.stays {
-			if i > 0 && h.moves(o.stays[i-1], s) && q.begun(o.stays[i-1]) {
+		for i, s := range o.own {
+			if i > 0 && moves(h, o.own[i-1], s) && q.begun(o.own[i-1]) {
 				ticks, told := q.length(h, o, i-1)
-				count(int(o.stays[i-1].Status)*n+int(s.Status), ticks, told)
+				count(int(o.own[i-1].Status)*n+int(s.Status), ticks, told)
 			}
-			if left := Returned(o.stays, i); left >= 0 && s.Status != NotSeen && q.begun(s) {
-				ticks, told := q.between(o, leg.Stretch{Start: o.stays[left].Until, StartAt: startOf(o.stays, left+1), End: s.From, EndAt: s.FromAt})
+			if left := stays.Returned(o.own, i); left >= 0 && s.Status != stays.NotSeen && q.begun(s) {
+				ticks, told := q.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: stays.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
 				count(returns+int(s.Status), ticks, told)
 			}
 		}
-		way := pathOf(o.stays, space[:0])
+		way := pathOf(o.own, space[:0])
 		t.cell(first+int(way[0])).Count++
-		t.cell(last+int(o.stays[len(o.stays)-1].Status)).Count++
+		t.cell(last+int(o.own[len(o.own)-1].Status)).Count++
 		key := bytes[:0]
 		for _, status := range way {
 			key = binary.AppendUvarint(key, uint64(status))
@@ -102,8 +103,8 @@ func (h *History) Moves(q Question) Moves {
 			p = t.path(string(key), way)
 		}
 		p.Orders++
-		whole := leg.Stretch{Start: o.stays[0].From, StartAt: o.stays[0].FromAt, End: h.Rules.DataDate}
-		if end := o.stays[len(o.stays)-1]; h.Rules.Ends(end) {
+		whole := leg.Stretch{Start: o.own[0].From, StartAt: o.own[0].FromAt, End: h.Rules.DataDate}
+		if end := o.own[len(o.own)-1]; h.Rules.Ends(end) {
 			p.Ended++
 			whole.End, whole.EndAt = end.From, end.FromAt
 		}

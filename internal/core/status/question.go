@@ -1,3 +1,4 @@
+// Package status answers questions about where orders stand and how they got there, from their stays.
 package status
 
 import (
@@ -9,6 +10,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -29,7 +31,7 @@ type Question struct {
 	summary.Question
 	At     day.Day
 	Each   summary.Cut
-	Source Source
+	Source stays.Source
 	MaxGap int
 }
 
@@ -61,7 +63,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, request.Refuse("each", r.Each, "stays are grouped by time or by a group of their orders, not by both")
 		}
 	}
-	if q.Source, err = ParseSource(r.Source); err != nil {
+	if q.Source, err = stays.ParseSource(r.Source); err != nil {
 		return q, err
 	}
 	if r.MaxGap != "" {
@@ -73,11 +75,11 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 }
 
 // History is that of the book under the conventions of the question.
-func (q Question) History(b *book.Book) *History {
-	if q.Source == Either && q.MaxGap == 0 {
-		return Of(b)
+func (q Question) History(b *book.Book) *stays.History {
+	if q.Source == stays.Either && q.MaxGap == 0 {
+		return stays.Of(b)
 	}
-	return NewHistory(b, q.Source, q.MaxGap)
+	return stays.NewHistory(b, q.Source, q.MaxGap)
 }
 
 // What a sentence asks.
@@ -127,13 +129,13 @@ func (q Question) Sentence(asked Asked) summary.Sentence {
 	if q.Where.Condition != nil {
 		s = append(s, part("", ", where "), part("where", q.Where.Text))
 	}
-	s = append(s, part("", ", from "), part("source", q.Source.words()))
+	s = append(s, part("", ", from "), part("source", sourceWords(q.Source)))
 	if q.MaxGap > 0 {
 		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", map[bool]string{true: "s"}[q.MaxGap == 1])))
 	}
 	return append(s, part("", "?"))
 }
 
-func (s Source) words() string {
+func sourceWords(s stays.Source) string {
 	return [...]string{"events, else the daily list", "events alone", "the daily list alone"}[s]
 }

@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -66,221 +67,10 @@ func drawOrders(t *rapid.T) []plain {
 	return orders
 }
 
-func canonical(name string) string {
-	if strings.EqualFold(name, "new") {
-		return "new"
-	}
-	return name
-}
-
-// ofSource gives the known records of an order that count, in their order, as one would sort them by hand.
-func (o plain) ofSource(source Source) (own []parts.StatusRecord, daily bool) {
-	isDaily := func(r parts.StatusRecord) bool { return r.Source == parts.Daily }
-	daily = source == DailyList || source == Either && !slices.ContainsFunc(o.records, func(r parts.StatusRecord) bool { return !isDaily(r) })
-	for _, r := range o.records {
-		if isDaily(r) == daily && r.At.Day <= dataDate {
-			own = append(own, r)
-		}
-	}
-	slices.SortStableFunc(own, func(a, b parts.StatusRecord) int {
-		key := func(r parts.StatusRecord) [3]int64 {
-			k := [3]int64{int64(r.At.Day), int64(r.At.At), r.Sequence.Thousandths}
-			if r.At.At == 0 {
-				k[1] = 1 << 60
-			}
-			if !r.Sequence.Known {
-				k[2] = 1 << 60
-			}
-			return k
-		}
-		x, y := key(a), key(b)
-		return slices.Compare(x[:], y[:])
-	})
-	return own, daily
-}
-
-// statusAt is the status at the end of a day: of the last record by then, or "not seen" where the silence after it is too long.
-func (o plain) statusAt(d day.Day, source Source, maxGap int) (status string, some bool) {
-	own, daily := o.ofSource(source)
-	next := dataDate
-	for i, r := range own {
-		if r.At.Day > d {
-			next = r.At.Day
-			break
-		}
-		status, some = canonical(r.Status), true
-		if last := i == len(own)-1; last && status == "done" {
-			return status, true
-		}
-	}
-	if !some || !daily || maxGap == 0 {
-		return status, some
-	}
-	last := day.Day(0)
-	for _, r := range own {
-		if r.At.Day <= d {
-			last = r.At.Day
-		}
-	}
-	if d > last && int(next-last) > maxGap {
-		return "not seen", true
-	}
-	return status, true
-}
-
 func questionOf(t require.TestingT, b *book.Book, r Request) Question {
 	q, err := Parse(b, r)
 	require.NoError(t, err)
 	return q
-}
-
-// Every order stands at the end of each day where its last record by then says; its stays follow each other without a gap;
-// their lengths add up; and folding them again changes nothing.
-func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		orders := drawOrders(t)
-		b := bookOf(orders)
-		source, maxGap := Source(rapid.IntRange(0, 2).Draw(t, "source")), rapid.IntRange(0, 6).Draw(t, "gap")
-		h := NewHistory(b, source, maxGap)
-		block := b.Blocks()[0]
-		for row, o := range orders {
-			stays := h.Stays(block, row)
-			for d := begin - 1; d <= dataDate; d++ {
-				want, some := o.statusAt(d, source, maxGap)
-				at := Holding(stays, d)
-				require.Equal(t, some, at >= 0, "%s on %v", o.number, d)
-				if some {
-					require.Equal(t, want, h.Statuses[stays[at].Status].Name, "%s on %v of %v", o.number, d, stays)
-				}
-			}
-			own, _ := o.ofSource(source)
-			if len(own) == 0 {
-				require.Empty(t, stays)
-				continue
-			}
-			require.Equal(t, own[0].At.Day, stays[0].From, "the first record is never lost")
-			seen := stays[len(stays)-1]
-			if seen.Status == NotSeen {
-				require.Equal(t, dataDate, seen.LastSeen)
-				seen = stays[len(stays)-2]
-			}
-			require.Equal(t, own[len(own)-1].At.Day, seen.LastSeen, "nor is the last")
-			var again []Record
-			days, working := 0, 0
-			for i, s := range stays {
-				if i > 0 {
-					require.Equal(t, stays[i-1].Until, s.From)
-					require.False(t, s.Status == stays[i-1].Status)
-				}
-				require.LessOrEqual(t, s.From, s.LastSeen)
-				for _, d := range []day.Day{s.From, s.LastSeen} {
-					if s.Status != NotSeen {
-						again = append(again, Record{Status: s.Status, Day: d, At: s.FromAt, Sequence: book.None})
-					}
-				}
-				if h.Rules.Ends(s) {
-					continue
-				}
-				stretch := Stretch(stays, i, dataDate)
-				days += int(stretch.End - stretch.Start)
-				n, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.LocalAt(book.AtSite, row).Local, stretch)
-				working += n
-			}
-			end := dataDate
-			if last := stays[len(stays)-1]; h.Rules.Ends(last) {
-				end = last.From
-			}
-			require.Equal(t, int(end-stays[0].From), days)
-			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.LocalAt(book.AtSite, row).Local, leg.Stretch{Start: stays[0].From, End: end})
-			require.Equal(t, whole, working)
-			if maxGap == 0 {
-				twice, _ := Collapse(again, h.Rules, nil)
-				for i := range twice {
-					require.Equal(t, [3]any{stays[i].Status, stays[i].From, stays[i].Until}, [3]any{twice[i].Status, twice[i].From, twice[i].Until})
-				}
-				require.Len(t, twice, len(stays))
-			}
-		}
-	})
-}
-
-// The order of rows does not matter for orders that are not ambiguous, and an ambiguous one has two records of one moment that
-// nothing tells apart.
-func TestTheOrderOfRowsDoesNotMatter(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		orders := drawOrders(t)
-		shuffled := slices.Clone(orders)
-		for i := range shuffled {
-			shuffled[i].records = slices.Clone(orders[i].records)
-			rand.New(rand.NewPCG(1, uint64(i))).Shuffle(len(shuffled[i].records), func(a, b int) {
-				r := shuffled[i].records
-				r[a], r[b] = r[b], r[a]
-			})
-		}
-		a, b := bookOf(orders), bookOf(shuffled)
-		x, y := Of(a), Of(b)
-		for row, o := range orders {
-			clash := false
-			own, _ := o.ofSource(Either)
-			for i, r := range own {
-				for _, s := range own[:i] {
-					clash = clash || r.At == s.At && canonical(r.Status) != canonical(s.Status) && !(r.Sequence.Known && s.Sequence.Known && r.Sequence != s.Sequence)
-				}
-			}
-			flags := x.Flags(a.Blocks()[0], row)
-			if flags&Ambiguous != 0 {
-				require.True(t, clash, "%s is ambiguous without reason: %v", o.number, own)
-				continue
-			}
-			if !clash {
-				named := func(h *History, stays []Stay) (all []string) {
-					for _, s := range stays {
-						all = append(all, fmt.Sprint(h.Statuses[s.Status].Name, s.From, s.LastSeen, s.Until, s.FromAt))
-					}
-					return all
-				}
-				require.Equal(t, named(x, x.Stays(a.Blocks()[0], row)), named(y, y.Stays(b.Blocks()[0], row)))
-			}
-		}
-	})
-}
-
-// A history with at most one change a day gives the same stays from events and from a daily list, and the two never disagree;
-// a day of the list that says otherwise is found.
-func TestDailyAndEventSourcesAgree(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		var events, daily []parts.StatusRecord
-		now, from := "", begin+day.Day(rapid.IntRange(0, 20).Draw(t, "from"))
-		for d := from; d <= dataDate; d++ {
-			if next := rapid.SampledFrom([]string{now, now, now, "new", "picking", "on hold", "done"}).Draw(t, "next"); next != now && next != "" {
-				now = next
-				events = append(events, parts.StatusRecord{Status: now, At: parts.Day{Day: d}})
-			}
-			if now != "" {
-				daily = append(daily, parts.StatusRecord{Status: now, At: parts.Day{Day: d}, Source: parts.Daily})
-			}
-		}
-		b := bookOf([]plain{{number: "both", records: append(slices.Clone(daily), events...)}})
-		block := b.Blocks()[0]
-		h, list := NewHistory(b, Events, 0), NewHistory(b, DailyList, 1)
-		require.Empty(t, h.Disagreements(block, 0))
-		require.Len(t, list.Stays(block, 0), len(h.Stays(block, 0)))
-		for i, s := range h.Stays(block, 0) {
-			other := list.Stays(block, 0)[i]
-			require.Equal(t, [3]any{s.Status, s.From, s.Until}, [3]any{other.Status, other.From, other.Until})
-		}
-		if len(daily) == 0 {
-			return
-		}
-		wrong := rapid.IntRange(0, len(daily)-1).Draw(t, "wrong")
-		was := daily[wrong].Status
-		daily[wrong].Status = "packed"
-		b = bookOf([]plain{{number: "both", records: append(daily, events...)}})
-		h = Of(b)
-		packed, _ := h.Code("packed")
-		event, _ := h.Code(was)
-		require.Equal(t, []Disagreement{{daily[wrong].At.Day, event, packed}}, h.Disagreements(b.Blocks()[0], 0))
-	})
 }
 
 // Answers count what a plain walk over the stays of each order counts, for groups, periods, conditions and days, and every
@@ -303,14 +93,14 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		key := func(o plain) string {
 			return map[string]string{"": "", "site": o.site, "month": "2026-06"}[request.By]
 		}
-		length := func(row int, stays []Stay, i int, last day.Day) (int, bool) {
-			s := stays[i]
+		length := func(row int, own []stays.Stay, i int, last day.Day) (int, bool) {
+			s := own[i]
 			stretch := leg.Stretch{Start: s.From, StartAt: s.FromAt, End: last}
 			if s.Until == 0 && h.Statuses[s.Status].Name == "done" {
 				return 0, false
 			}
 			if s.Until != 0 {
-				stretch.End, stretch.EndAt = stays[i+1].From, stays[i+1].FromAt
+				stretch.End, stretch.EndAt = own[i+1].From, own[i+1].FromAt
 			}
 			ticks, state := q.Measure.Length(b.LocalAt(book.AtSite, row).Local, stretch)
 			return ticks, state == leg.Complete
@@ -329,14 +119,15 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				continue
 			}
 			asked++
-			stays, before := h.Stays(block, row), map[[2]string]bool{}
-			name := func(i int) string { return h.Statuses[stays[i].Status].Name }
-			if status, some := o.statusAt(at, Either, q.MaxGap); some {
+			own, before := h.Stays(block, row), map[[2]string]bool{}
+			name := func(i int) string { return h.Statuses[own[i].Status].Name }
+			if held := stays.Holding(own, at); held >= 0 {
+				status := name(held)
 				c := latest[[2]string{key(o), status}]
-				s := stays[Holding(stays, at)]
+				s := own[held]
 				s.Until = 0
 				c.count++
-				if ticks, told := length(row, []Stay{s}, 0, at); told {
+				if ticks, told := length(row, []stays.Stay{s}, 0, at); told {
 					c.ticks, c.measured = c.ticks+ticks, c.measured+1
 				}
 				latest[[2]string{key(o), status}] = c
@@ -346,16 +137,16 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				open("none", o.number)
 			}
 			var way []string
-			for i, s := range stays {
-				if s.Status != NotSeen && (len(way) == 0 || way[len(way)-1] != name(i)) {
+			for i, s := range own {
+				if s.Status != stays.NotSeen && (len(way) == 0 || way[len(way)-1] != name(i)) {
 					way = append(way, name(i))
 				}
-				inPeriod := func(s Stay) bool { return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From) }
+				inPeriod := func(s stays.Stay) bool { return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From) }
 				came := ""
 				for j := range i {
 					if name(j) == name(i) {
 						came = "stayed"
-					} else if came != "" && s.Status != NotSeen && stays[j].Status != NotSeen {
+					} else if came != "" && s.Status != stays.NotSeen && own[j].Status != stays.NotSeen {
 						came = "came back"
 					}
 				}
@@ -363,10 +154,10 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 					returns[name(i)]++
 					open("returned:"+name(i), o.number)
 				}
-				if i > 0 && s.Status != NotSeen && stays[i-1].Status != NotSeen && inPeriod(stays[i-1]) {
+				if i > 0 && s.Status != stays.NotSeen && own[i-1].Status != stays.NotSeen && inPeriod(own[i-1]) {
 					c := moves[[2]string{name(i - 1), name(i)}]
 					c.count++
-					if ticks, told := length(row, stays, i-1, dataDate); told {
+					if ticks, told := length(row, own, i-1, dataDate); told {
 						c.ticks, c.measured = c.ticks+ticks, c.measured+1
 					}
 					moves[[2]string{name(i - 1), name(i)}] = c
@@ -386,7 +177,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				if s.Until == 0 && name(i) != "done" {
 					c.running++
 				}
-				if ticks, told := length(row, stays, i, dataDate); told {
+				if ticks, told := length(row, own, i, dataDate); told {
 					c.ticks, c.measured = c.ticks+ticks, c.measured+1
 				}
 				times[k] = c
@@ -425,7 +216,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				require.Equal(t, a.Total.Cells[status].Count, sum[status].Count)
 			}
 		}
-		answer := h.Latest(q)
+		answer := Latest(h, q)
 		require.Equal(t, none, answer.Total.NoStatus)
 		stood := none
 		for _, c := range answer.Total.Cells {
@@ -433,8 +224,8 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		require.Equal(t, asked, stood, "asked about = each status + none")
 		same(latest, answer, false)
-		same(times, h.Times(q), true)
-		m := h.Moves(q)
+		same(times, Times(h, q), true)
+		m := MovesOf(h, q)
 		got, back, ways := map[[2]string]cell{}, map[string]int{}, map[string]int{}
 		for from, row := range m.Matrix {
 			for to, c := range row {
@@ -452,11 +243,11 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		for _, p := range m.Paths {
 			require.LessOrEqual(t, p.Orders, last)
 			last = p.Orders
-			ways[h.PathText(p.Statuses)] = p.Orders
+			ways[PathText(h, p.Statuses)] = p.Orders
 		}
 		require.Equal(t, [3]any{moves, returns, paths}, [3]any{got, back, ways})
 		for pick, numbers := range behind {
-			holds, err := h.Test(q, pick)
+			holds, err := Test(h, q, pick)
 			require.NoError(t, err)
 			var opened []string
 			for row, o := range orders {
@@ -468,11 +259,11 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		// The list has the stays that the times count, in each of its orders.
 		for _, sort := range sorts {
-			places, placement, err := h.List(q, "", sort)
+			places, placement, err := List(h, q, "", sort)
 			require.NoError(t, err)
 			require.Equal(t, asked, placement.Asked)
 			counted := 0
-			for _, c := range h.Times(q).Total.Cells {
+			for _, c := range Times(h, q).Total.Cells {
 				counted += c.Count
 			}
 			require.Len(t, places, counted)
@@ -487,7 +278,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			}))
 		}
 		q.By, q.Each = nil, summary.Week
-		each := h.Times(q)
+		each := Times(h, q)
 		sum := 0
 		for _, g := range each.Groups {
 			for _, c := range g.Cells {
@@ -501,35 +292,6 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			return n
 		}(), "every step is there, and each stay in one")
 	})
-}
-
-// Two orders whose last records fall on different days each stand where their own last record says; statuses come in the order
-// of their steps, the others by how early they come, and spellings are one status.
-func TestLatestIsFoundPerOrder(t *testing.T) {
-	on := func(status string, d day.Day) parts.StatusRecord {
-		return parts.StatusRecord{Status: status, At: parts.Day{Day: d}}
-	}
-	b := bookOf([]plain{
-		{number: "early", records: []parts.StatusRecord{on("NEW", begin), on("picking", begin+3)}},
-		{number: "late", records: []parts.StatusRecord{on("New", begin+1), on("picking", begin+2), on("packed", begin+4), on("done", begin+30)}},
-		{number: "none"},
-	})
-	h := Of(b)
-	require.Equal(t, []string{"new", "done", "picking", "packed"}, h.Names())
-	stands := func(at day.Day) (names [3]string) {
-		for row := range names {
-			if i := Holding(h.Stays(b.Blocks()[0], row), at); i >= 0 {
-				names[row] = h.Statuses[h.Stays(b.Blocks()[0], row)[i].Status].Name
-			}
-		}
-		return names
-	}
-	require.Equal(t, [3]string{"picking", "done", ""}, stands(dataDate))
-	require.Equal(t, [3]string{"picking", "packed", ""}, stands(begin+4))
-	require.Equal(t, [3]string{"new", "", ""}, stands(begin))
-	require.Equal(t, []string{"NEW", "New"}, h.Statuses[1].Spellings)
-	_, ambiguous := Collapse([]Record{{Status: 1, Day: begin, Sequence: book.None}, {Status: 2, Day: begin, Sequence: book.None}}, h.Rules, nil)
-	require.True(t, ambiguous)
 }
 
 // Words that cannot be understood are refused by name.

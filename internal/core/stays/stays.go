@@ -1,6 +1,6 @@
-// Package status says where each order stands and how it got there. Status records, of changes or of every day, fold into
-// stays: unbroken runs of one status. Everything else is told from the stays.
-package status
+// Package stays folds the status records of orders, of changes or of every day, into stays: unbroken runs of one status.
+// Whatever is asked about statuses is told from them.
+package stays
 
 import (
 	"prairiedusk/internal/core/book"
@@ -103,13 +103,13 @@ func (r Rules) Ends(s Stay) bool { return s.Until == 0 && r.Final[s.Status] }
 func Stretch(stays []Stay, at int, last day.Day) leg.Stretch {
 	s := leg.Stretch{Start: stays[at].From, StartAt: stays[at].FromAt, End: last}
 	if stays[at].Until != 0 {
-		s.End, s.EndAt = stays[at].Until, startOf(stays, at+1)
+		s.End, s.EndAt = stays[at].Until, BeginsAt(stays, at+1)
 	}
 	return s
 }
 
-// startOf is the instant at which a stay begins; zero where there is none.
-func startOf(stays []Stay, at int) day.Instant {
+// BeginsAt is the instant at which a stay begins; zero where there is none.
+func BeginsAt(stays []Stay, at int) day.Instant {
 	if at == len(stays) {
 		return 0
 	}

@@ -1,4 +1,4 @@
-package status
+package stays
 
 import (
 	"runtime"
@@ -202,4 +202,37 @@ func (h *History) Disagreements(block *book.Block, row int) (all []Disagreement)
 		}
 	}
 	return all
+}
+
+// LatestDiffers says that the last record of an order, whatever its source, names another status than its last stay.
+func (h *History) LatestDiffers(block *book.Block, row int) bool {
+	records, stays := &block.Parts[book.Statuses], h.Stays(block, row)
+	from, to := records.Of(row)
+	for i := to - 1; i >= from; i-- {
+		if day.Day(records.Columns[book.StatusAt].Numbers[i]) <= h.Rules.DataDate {
+			return len(stays) == 0 || stays[len(stays)-1].Status != h.codes[records.Columns[book.StatusName].Codes[i]]
+		}
+	}
+	return false
+}
+
+// Book is the one whose history it is.
+func (h *History) Book() *book.Book { return h.book }
+
+// RowOf is the row of the book in which an order of a block stands.
+func (h *History) RowOf(block *book.Block, row int) int {
+	return h.places[block.IDs[0]]*book.BlockSize + row
+}
+
+// Range bounds the days on which stays begin; both are zero where there is none.
+func (h *History) Range() (low, high day.Day) {
+	for _, b := range h.blocks {
+		for _, s := range b.stays {
+			if low == 0 || s.From < low {
+				low = s.From
+			}
+			high = max(high, s.From)
+		}
+	}
+	return low, high
 }

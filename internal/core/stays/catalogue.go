@@ -1,4 +1,4 @@
-package status
+package stays
 
 import (
 	"cmp"
