@@ -391,6 +391,9 @@ func orderSheets(a *api.Order, format string) []sheet {
 		days.below = append(days.below, notePrefix+strings.Join(a.Findings, "; "))
 	}
 	sheets := []sheet{days}
+	if len(a.Statuses.Stays) > 0 && format == asTable {
+		sheets = append(sheets, orderStaysSheet(a))
+	}
 	for _, t := range a.Parts {
 		if format != asTable {
 			break

@@ -89,10 +89,11 @@ func (e *environment) completeView(cmd *cobra.Command, args []string, _ string) 
 
 // The pages of the console that views can be of.
 const (
-	ordersPage  = "/orders"
-	howLongPage = "/how-long"
-	openPage    = "/open"
-	duePage     = "/due"
+	ordersPage   = "/orders"
+	howLongPage  = "/how-long"
+	openPage     = "/open"
+	statusesPage = "/statuses"
+	duePage      = "/due"
 )
 
 func newViewRun(e *environment) *cobra.Command {
@@ -123,6 +124,9 @@ func newViewRun(e *environment) *cobra.Command {
 				return e.took(cmd, c, words, false)
 			case openPage:
 				_, err := e.open(cmd, c, words, 0, mostLanes)
+				return err
+			case statusesPage:
+				_, err := e.status(cmd, c, words, 0, 100)
 				return err
 			case duePage:
 				answer, err := c.DueAt(cmd.Context(), words)
