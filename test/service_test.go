@@ -184,6 +184,8 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 		"no-lines":                 demo.WithoutLines,
 		"shipped-differs":          demo.ShippedDiffers,
 		"payment-unclear":          demo.PaidElsewhere,
+		"status-ambiguous":         demo.StatusTie,
+		"status-sources-differ":    demo.StatusEarly,
 	} {
 		listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{Doubt: code, Limit: 1000})
 		require.NoError(t, err)
@@ -218,7 +220,7 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	}
 	require.Len(t, examples["status-without-time"], 4)
 	delete(examples, "status-without-time")
-	assert.Equal(t, map[string][]string{"no-site": {}, "line-without-order": {"Z line 1"}, "status-alike": {"On hold and on-hold"}}, examples)
+	assert.Equal(t, map[string][]string{"no-site": {}, "status-ambiguous": {}, "line-without-order": {"Z line 1"}, "status-alike": {"On hold and on-hold"}}, examples)
 	_, err = clean.Load(t.Context(), []string{write(t, "t.csv", "order,status,at\nA,returned,2026-07-09T10:00\n")})
 	require.NoError(t, err)
 	answer, err = clean.Doubts(t.Context())

@@ -7,6 +7,7 @@ import {
   mdiHelpRhombusOutline,
   mdiInboxOutline,
   mdiLabelOutline,
+  mdiMapMarkerPath,
   mdiThemeLightDark,
   mdiTimerSandEmpty,
   mdiTrayArrowDown,
@@ -34,6 +35,7 @@ const icons: Record<string, string> = {
   '/views': mdiBookmarkOutline,
   '/how-long': mdiClockOutline,
   '/open': mdiInboxOutline,
+  '/statuses': mdiMapMarkerPath,
 }
 
 const theme = useTheme()

@@ -37,6 +37,25 @@ export const dark: Tokens = {
   bad: '#f08a74',
 }
 
+/** The colours of statuses, by their name in the list of statuses: first in the light, then in the dark. */
+const statusColours: Readonly<Record<string, readonly [light: string, dark: string]>> = {
+  teal: ['#1f6f68', '#74c2b8'],
+  plum: ['#7a3f86', '#c99ad2'],
+  amber: ['#b8741a', '#eda63a'],
+  clay: ['#a3321f', '#f08a74'],
+  sage: ['#6d8a4e', '#a9c588'],
+  slate: ['#566a86', '#9fb3cf'],
+  rose: ['#b5527a', '#e79bbb'],
+  sand: ['#a89470', '#cdbb98'],
+}
+
+/** The colour of a status; one without its own has the next of the palette by its place. */
+export function statusColour(colour: string | undefined, place: number, t: Tokens): string {
+  const all = Object.values(statusColours)
+  const [day, night] = statusColours[colour ?? ''] ?? all[place % all.length] ?? [t.muted, t.muted]
+  return t === dark ? night : day
+}
+
 /** The colours of a theme under the names that Vuetify uses. */
 export function vuetifyColors(t: Tokens): Record<string, string> {
   return {

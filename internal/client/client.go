@@ -111,6 +111,8 @@ type Selection struct {
 	Beyond            string // finished, waiting, within or undecided, by the question's limit
 	Standing          string // by the question's promise
 	Open, ClosingDay  string // what was open in the question's period
+	Status, At        string // orders by their statuses, at the end of a day
+	Source, MaxGap    string // of status records
 	Youngest, Oldest  *float64
 	Shortest, Longest *float64
 	Sort              string
@@ -167,7 +169,7 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}

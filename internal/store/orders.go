@@ -144,7 +144,9 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	statuses := stream(statusRows, func(raw [][]byte, zone *time.Location) parts.StatusRecord {
 		m, _ := day.ParseMoment(string(raw[1])) // intake has checked it
 		s := parts.StatusRecord{Status: orders.text(raw[0]), Source: orders.text(raw[3])}
-		s.At.Day, s.At.At = m.In(zone)
+		if s.At.Day, s.At.At = m.In(zone); m.Timed && s.At.At == 0 {
+			s.Clock = int32(m.Seconds) + 1
+		}
 		if sequence, err := strconv.ParseInt(string(raw[2]), 10, 64); err == nil {
 			s.Sequence = parts.Quantity{Thousandths: sequence * 1000, Known: true}
 		}

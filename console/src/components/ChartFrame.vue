@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { EChartsOption } from 'echarts'
-import { BarChart, BoxplotChart, LineChart } from 'echarts/charts'
+import { BarChart, BoxplotChart, GraphChart, LineChart } from 'echarts/charts'
 import {
   GridComponent,
   LegendComponent,
@@ -48,6 +48,7 @@ const {
 use([
   BarChart,
   BoxplotChart,
+  GraphChart,
   LineChart,
   GridComponent,
   LegendComponent,

@@ -32,7 +32,9 @@ const drawn = computed(() =>
 )
 /** Elements are used again for other lanes. */
 const slots = computed(() => Math.ceil(drawn.value.length / 24) * 24)
-watch([first, last, () => lanes], () => emit('need', Math.max(0, first.value - ahead), Math.min(lanes.all - 1, last.value + ahead)))
+watch([first, last, () => lanes], () =>
+  emit('need', Math.max(0, first.value - ahead), Math.min(lanes.all - 1, last.value + ahead)),
+)
 
 function scrolled() {
   if (!frame.value) return

@@ -7,6 +7,7 @@ import type { Question } from '@/question'
 import DayStrip from './DayStrip.vue'
 import OrderLife from './OrderLife.vue'
 import StateNotice from './StateNotice.vue'
+import StatusBand from './StatusBand.vue'
 
 // One order at the side: its milestones in time, the states of its legs, and the chosen length day by day.
 const { number, question } = defineProps<{ number: string; question: Question }>()
@@ -77,6 +78,10 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
           <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
         </li>
       </ol>
+      <template v-if="answer.statuses.stays.length > 0">
+        <h3>Statuses, from {{ answer.statuses.source === 'daily' ? 'a daily list' : 'events' }}</h3>
+        <StatusBand :statuses="answer.statuses" :days="answer.in_time" :unit="answer.unit" />
+      </template>
       <p v-for="f in answer.findings" :key="f" class="amber finding">{{ f }}</p>
       <h3>
         {{ answer.leg }}: <b data-test="length">{{ answer.words }}</b>

@@ -96,6 +96,8 @@ type Ragged struct {
 	Columns []Cells // by column of the part
 	// Instants are those of status records that came with a time of day, zero for others; nil where none did.
 	Instants []day.Instant
+	// Clocks are those of status records with a time of day in an unknown zone, as parts.StatusRecord has them.
+	Clocks []int32
 }
 
 // Cells are one column of a part; one of the slices is in use.
@@ -118,7 +120,7 @@ func (l Layout) noParts() (none [Parts]Ragged) {
 
 // clone copies what records brought; what is told from it follows anew.
 func (r *Ragged) clone(columns int) Ragged {
-	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants)}
+	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks)}
 	for _, c := range r.Columns[:columns] {
 		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers)})
 	}
@@ -162,7 +164,9 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		statuses.Columns[StatusName].Codes = append(statuses.Columns[StatusName].Codes, b.codeOf(&b.parts[Statuses][StatusName], []byte(s.Status)))
 		statuses.numbers(StatusAt, int64(s.At.Day), quantityCell(s.Sequence))
 		statuses.Columns[StatusSource].Codes = append(statuses.Columns[StatusSource].Codes, b.codeOf(&b.parts[Statuses][StatusSource], []byte(s.Source)))
-		statuses.appendInstant(s.At.At)
+		before := len(statuses.Columns[StatusName].Codes) - 1
+		statuses.Instants = appendSparse(statuses.Instants, before, s.At.At)
+		statuses.Clocks = appendSparse(statuses.Clocks, before, s.Clock)
 	}
 	for p, n := range [Parts]int{len(o.Lines), len(o.Shipments), len(o.Payments), len(o.Statuses)} {
 		starts := &block.Parts[p].Starts
@@ -177,15 +181,24 @@ func (r *Ragged) numbers(column int, cells ...int64) {
 	}
 }
 
-// appendInstant makes the column of instants with the first one that comes, for the record that has just been taken in.
-func (r *Ragged) appendInstant(at day.Instant) {
-	records := len(r.Columns[StatusName].Codes)
-	if r.Instants == nil && at != 0 {
-		r.Instants = make([]day.Instant, records-1)
+// appendSparse adds cells to a column that is nil while it has none but zeros; so many cells lie before them.
+func appendSparse[T comparable](column []T, before int, cells ...T) []T {
+	var zero T
+	if column == nil {
+		if !slices.ContainsFunc(cells, func(c T) bool { return c != zero }) {
+			return nil
+		}
+		column = make([]T, before, before+len(cells))
 	}
-	if r.Instants != nil {
-		r.Instants = append(r.Instants, at)
+	return append(column, cells...)
+}
+
+// sparse is a stretch of such a column.
+func sparse[T any](column []T, from, to int) []T {
+	if column == nil {
+		return make([]T, to-from)
 	}
+	return column[from:to]
 }
 
 // InstantAt is the instant of a status record; zero where it has none.
@@ -194,6 +207,14 @@ func (r *Ragged) InstantAt(record int) day.Instant {
 		return 0
 	}
 	return r.Instants[record]
+}
+
+// ClockAt is the time of day of a status record in an unknown zone; zero where it has none.
+func (r *Ragged) ClockAt(record int) int32 {
+	if r.Clocks == nil {
+		return 0
+	}
+	return r.Clocks[record]
 }
 
 func known(n int64, is bool) int64 {
@@ -237,15 +258,9 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 		}
 		next, was := &block.Parts[Statuses], &old[Statuses]
 		from, to := was.Of(row)
-		switch {
-		case was.Instants == nil && next.Instants == nil:
-		case next.Instants == nil:
-			next.Instants = append(make([]day.Instant, len(next.Columns[StatusName].Codes)-(to-from)), was.Instants[from:to]...)
-		case was.Instants == nil:
-			next.Instants = append(next.Instants, make([]day.Instant, to-from)...)
-		default:
-			next.Instants = append(next.Instants, was.Instants[from:to]...)
-		}
+		before := len(next.Columns[StatusName].Codes) - (to - from)
+		next.Instants = appendSparse(next.Instants, before, sparse(was.Instants, from, to)...)
+		next.Clocks = appendSparse(next.Clocks, before, sparse(was.Clocks, from, to)...)
 	}
 }
 
@@ -307,6 +322,6 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	for i := from; i < to; i++ {
 		at := on(Statuses, StatusAt, i)
 		at.At = block.Parts[Statuses].InstantAt(i)
-		o.Statuses = append(o.Statuses, parts.StatusRecord{Status: text(Statuses, StatusName, i), At: at, Sequence: quantity(Statuses, StatusSequence, i), Source: text(Statuses, StatusSource, i)})
+		o.Statuses = append(o.Statuses, parts.StatusRecord{Status: text(Statuses, StatusName, i), At: at, Clock: block.Parts[Statuses].ClockAt(i), Sequence: quantity(Statuses, StatusSequence, i), Source: text(Statuses, StatusSource, i)})
 	}
 }

@@ -142,7 +142,7 @@ func (h *History) records(records *book.Ragged, from, to int, daily uint32, scra
 	sequences, sources := records.Columns[book.StatusSequence].Numbers[from:to], records.Columns[book.StatusSource].Codes[from:to]
 	events, list := scratch[0][:0], scratch[1][:0]
 	for i, name := range names {
-		r := Record{Status: h.codes[name], Day: day.Day(days[i]), At: records.InstantAt(from + i), Sequence: sequences[i]}
+		r := Record{Status: h.codes[name], Day: day.Day(days[i]), At: records.InstantAt(from + i), Clock: records.ClockAt(from + i), Sequence: sequences[i]}
 		if sources[i] == daily {
 			list = append(list, r)
 		} else {

@@ -12,13 +12,14 @@ import (
 type Record struct {
 	Status   uint32
 	Day      day.Day
-	At       day.Instant // zero: the day alone is known
+	At       day.Instant // zero where it is not known
+	Clock    int32       // of an unknown zone, as parts.StatusRecord has it; zero where there is none
 	Sequence int64       // book.None where there is none
 }
 
 // sameMoment says that nothing tells which of two records came first.
 func (r Record) sameMoment(other Record) bool {
-	return r.Day == other.Day && r.At == other.At && (r.Sequence == book.None || other.Sequence == book.None || r.Sequence == other.Sequence)
+	return r.Day == other.Day && r.At == other.At && r.Clock == other.Clock && (r.Sequence == book.None || other.Sequence == book.None || r.Sequence == other.Sequence)
 }
 
 // NotSeen is the status of a silence, and of an order without a record: none.

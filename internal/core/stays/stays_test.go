@@ -54,6 +54,9 @@ func drawOrders(t *rapid.T) []plain {
 			if random.IntN(2) == 0 {
 				r.At.At = day.InstantOf(r.At.Day.Time()) + day.Instant(random.IntN(3)*3600)
 			}
+			if r.At.At == 0 && random.IntN(2) == 0 {
+				r.Clock = int32(1 + random.IntN(3))
+			}
 			if random.IntN(2) == 0 {
 				r.Sequence = parts.Quantity{Thousandths: int64(random.IntN(3)) * 1000, Known: true}
 			}
@@ -80,13 +83,12 @@ func (o plain) ofSource(source Source) (own []parts.StatusRecord, daily bool) {
 		}
 	}
 	slices.SortStableFunc(own, func(a, b parts.StatusRecord) int {
-		key := func(r parts.StatusRecord) [3]int64 {
-			k := [3]int64{int64(r.At.Day), int64(r.At.At), r.Sequence.Thousandths}
-			if r.At.At == 0 {
-				k[1] = 1 << 60
-			}
-			if !r.Sequence.Known {
-				k[2] = 1 << 60
+		key := func(r parts.StatusRecord) [4]int64 {
+			k := [4]int64{int64(r.At.Day), int64(r.At.At), int64(r.Clock), r.Sequence.Thousandths}
+			for i, known := range []bool{r.At.At != 0, r.Clock != 0, r.Sequence.Known} {
+				if !known {
+					k[i+1] = 1 << 60
+				}
 			}
 			return k
 		}
@@ -215,7 +217,7 @@ func TestTheOrderOfRowsDoesNotMatter(t *testing.T) {
 			own, _ := o.ofSource(Either)
 			for i, r := range own {
 				for _, s := range own[:i] {
-					clash = clash || r.At == s.At && canonical(r.Status) != canonical(s.Status) && !(r.Sequence.Known && s.Sequence.Known && r.Sequence != s.Sequence)
+					clash = clash || r.At == s.At && r.Clock == s.Clock && canonical(r.Status) != canonical(s.Status) && !(r.Sequence.Known && s.Sequence.Known && r.Sequence != s.Sequence)
 				}
 			}
 			flags := x.Flags(a.Blocks()[0], row)
