@@ -98,6 +98,8 @@ type Ragged struct {
 	Instants []day.Instant
 	// Clocks are those of status records with a time of day in an unknown zone, as parts.StatusRecord has them.
 	Clocks []int32
+	// Sequenced says that some status record may have a sequence: most books have none, and need not look.
+	Sequenced bool
 }
 
 // Cells are one column of a part; one of the slices is in use.
@@ -120,7 +122,7 @@ func (l Layout) noParts() (none [Parts]Ragged) {
 
 // clone copies what records brought; what is told from it follows anew.
 func (r *Ragged) clone(columns int) Ragged {
-	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks)}
+	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks), Sequenced: r.Sequenced}
 	for _, c := range r.Columns[:columns] {
 		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers)})
 	}
@@ -167,6 +169,7 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		before := len(statuses.Columns[StatusName].Codes) - 1
 		statuses.Instants = appendSparse(statuses.Instants, before, s.At.At)
 		statuses.Clocks = appendSparse(statuses.Clocks, before, s.Clock)
+		statuses.Sequenced = statuses.Sequenced || s.Sequence.Known
 	}
 	for p, n := range [Parts]int{len(o.Lines), len(o.Shipments), len(o.Payments), len(o.Statuses)} {
 		starts := &block.Parts[p].Starts
@@ -261,6 +264,7 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 		before := len(next.Columns[StatusName].Codes) - (to - from)
 		next.Instants = appendSparse(next.Instants, before, sparse(was.Instants, from, to)...)
 		next.Clocks = appendSparse(next.Clocks, before, sparse(was.Clocks, from, to)...)
+		next.Sequenced = next.Sequenced || was.Sequenced
 	}
 }
 

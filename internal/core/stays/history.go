@@ -90,17 +90,17 @@ func NewHistory(b *book.Book, source Source, maxGap int) *History {
 }
 
 func (h *History) fold(block *book.Block) blockStays {
-	records, daily := &block.Parts[book.Statuses], h.daily()
+	records := h.recordsOf(block)
 	s := blockStays{starts: make([]uint32, 1, len(block.IDs)+1), flags: make([]Flag, len(block.IDs))}
 	s.stays = make([]Stay, 0, changes(block))
-	var scratch [2][]Record
+	events := h.Rules
+	events.MaxGap = 0 // an event tells of a change, and says nothing until the next
 	for row := range block.IDs {
-		from, to := records.Of(row)
-		if from < to {
-			own, flags := h.records(records, from, to, daily, &scratch)
-			rules := h.Rules
-			if flags&FromDaily == 0 {
-				rules.MaxGap = 0
+		if from, to := records.of.Of(row); from < to {
+			own, flags := h.counting(records.read(from, to))
+			rules := &events
+			if flags&FromDaily != 0 {
+				rules = &h.Rules
 			}
 			var ambiguous bool
 			if s.stays, ambiguous = Collapse(own, rules, s.stays); ambiguous {
@@ -126,30 +126,55 @@ func changes(block *book.Block) int {
 	return min(n, len(names))
 }
 
-// daily is the code of the daily source.
-func (h *History) daily() uint32 {
-	for code, name := range h.book.PartValues(book.Statuses, book.StatusSource) {
-		if name == parts.Daily {
-			return uint32(code)
-		}
-	}
-	return ^uint32(0)
+// blockRecords reads the status records of a block's orders.
+type blockRecords struct {
+	of              *book.Ragged
+	codes           []uint32 // statuses, by the code that records have
+	names, sources  []uint32
+	days, sequences []int64
+	daily           uint32 // the code of the daily source
+	anyDaily        bool   // there is one
+	events, list    []Record
 }
 
-// records are those of the source that counts, from those of an order that lie from one place to before another.
-func (h *History) records(records *book.Ragged, from, to int, daily uint32, scratch *[2][]Record) ([]Record, Flag) {
-	names, days := records.Columns[book.StatusName].Codes[from:to], records.Columns[book.StatusAt].Numbers[from:to]
-	sequences, sources := records.Columns[book.StatusSequence].Numbers[from:to], records.Columns[book.StatusSource].Codes[from:to]
-	events, list := scratch[0][:0], scratch[1][:0]
-	for i, name := range names {
-		r := Record{Status: h.codes[name], Day: day.Day(days[i]), At: records.InstantAt(from + i), Clock: records.ClockAt(from + i), Sequence: sequences[i]}
-		if sources[i] == daily {
-			list = append(list, r)
-		} else {
-			events = append(events, r)
+func (h *History) recordsOf(block *book.Block) *blockRecords {
+	of := &block.Parts[book.Statuses]
+	r := &blockRecords{of: of, codes: h.codes, names: of.Columns[book.StatusName].Codes, sources: of.Columns[book.StatusSource].Codes,
+		days: of.Columns[book.StatusAt].Numbers, sequences: of.Columns[book.StatusSequence].Numbers}
+	for code, name := range h.book.PartValues(book.Statuses, book.StatusSource) {
+		if name == parts.Daily {
+			r.daily, r.anyDaily = uint32(code), true
 		}
 	}
-	scratch[0], scratch[1] = events, list
+	return r
+}
+
+// read gives the events and the daily list among the records from one place to before another; they hold until the next are
+// read.
+func (r *blockRecords) read(from, to int) (events, list []Record) {
+	r.events, r.list = r.events[:0], r.list[:0]
+	for i := from; i < to; i++ {
+		into := &r.events
+		if r.anyDaily && r.sources[i] == r.daily {
+			into = &r.list
+		}
+		*into = append(*into, Record{Status: r.codes[r.names[i]], Day: day.Day(r.days[i]), Sequence: book.None})
+		last := &(*into)[len(*into)-1]
+		if r.of.Sequenced {
+			last.Sequence = r.sequences[i]
+		}
+		if r.of.Instants != nil {
+			last.At = r.of.Instants[i]
+		}
+		if r.of.Clocks != nil {
+			last.Clock = r.of.Clocks[i]
+		}
+	}
+	return r.events, r.list
+}
+
+// counting are the records of the source that counts.
+func (h *History) counting(events, list []Record) ([]Record, Flag) {
 	flags := Flag(0)
 	if len(events) > 0 && len(list) > 0 {
 		flags = BothSources
@@ -182,15 +207,14 @@ func (h *History) Disagreements(block *book.Block, row int) (all []Disagreement)
 	if h.Flags(block, row)&BothSources == 0 {
 		return nil
 	}
-	records, daily := &block.Parts[book.Statuses], h.daily()
-	from, to := records.Of(row)
-	var scratch [2][]Record
-	h.records(records, from, to, daily, &scratch)
+	records := h.recordsOf(block)
+	from, to := records.of.Of(row)
+	events, list := records.read(from, to)
 	rules := h.Rules
 	rules.MaxGap = 0
-	stays, _ := Collapse(scratch[0], rules, nil)
-	for i, r := range scratch[1] {
-		if r.Day > h.Rules.DataDate || i+1 < len(scratch[1]) && scratch[1][i+1].Day == r.Day {
+	stays, _ := Collapse(events, &rules, nil)
+	for i, r := range list {
+		if r.Day > h.Rules.DataDate || i+1 < len(list) && list[i+1].Day == r.Day {
 			continue // the last of a day is that of its end
 		}
 		said := NotSeen

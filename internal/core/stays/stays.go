@@ -45,7 +45,7 @@ type Rules struct {
 
 // Collapse folds the records of an order, all of one source and in their order, into stays, which it appends. Ambiguous
 // says that two records of one moment name different statuses. Records after the data date are not known.
-func Collapse(records []Record, r Rules, stays []Stay) (_ []Stay, ambiguous bool) {
+func Collapse(records []Record, r *Rules, stays []Stay) (_ []Stay, ambiguous bool) {
 	first := len(stays)
 	for i, record := range records {
 		if record.Day > r.DataDate {

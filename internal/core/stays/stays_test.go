@@ -187,7 +187,7 @@ func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
 			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.LocalAt(book.AtSite, row).Local, leg.Stretch{Start: stays[0].From, End: end})
 			require.Equal(t, whole, working)
 			if maxGap == 0 {
-				twice, _ := Collapse(again, h.Rules, nil)
+				twice, _ := Collapse(again, &h.Rules, nil)
 				for i := range twice {
 					require.Equal(t, [3]any{stays[i].Status, stays[i].From, stays[i].Until}, [3]any{twice[i].Status, twice[i].From, twice[i].Until})
 				}
@@ -301,6 +301,6 @@ func TestLatestIsFoundPerOrder(t *testing.T) {
 	require.Equal(t, [3]string{"picking", "packed", ""}, stands(begin+4))
 	require.Equal(t, [3]string{"new", "", ""}, stands(begin))
 	require.Equal(t, []string{"NEW", "New"}, h.Statuses[1].Spellings)
-	_, ambiguous := Collapse([]Record{{Status: 1, Day: begin, Sequence: book.None}, {Status: 2, Day: begin, Sequence: book.None}}, h.Rules, nil)
+	_, ambiguous := Collapse([]Record{{Status: 1, Day: begin, Sequence: book.None}, {Status: 2, Day: begin, Sequence: book.None}}, &h.Rules, nil)
 	require.True(t, ambiguous)
 }
