@@ -143,6 +143,11 @@ func TestStaysOfASmallBook(t *testing.T) {
 		write(t, "statuses.csv", "status,step,final\ntaken,1,no\ncut,2,no\ngone,3,yes\n"),
 	})
 	require.NoError(t, err)
+	more, err := s.Load(t.Context(), []string{write(t, "more.csv", "order,status,at\nL/2,lost,2025-03-12T09:00\n")})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"lost"}, more.Statuses, "a load names the statuses that the list does not have")
+	_, err = s.Undo(t.Context(), more.Number)
+	require.NoError(t, err)
 	stays := func(q client.StatusQuestion) (all []string) {
 		answer, err := s.StatusStaysAt(t.Context(), q.Words(client.ShowStays), 0, 100)
 		require.NoError(t, err)

@@ -693,6 +693,7 @@ type Load struct {
 	Files    []LoadFile    `json:"files" nullable:"false"`
 	SetAside int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
 	Rows     []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
+	Statuses []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
 }
 
 // Progress says how far the running load has come.

@@ -118,6 +118,9 @@ func loadSheet(load *api.Load) sheet {
 			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
 		}
 	}
+	if len(load.Statuses) > 0 {
+		s.below = append(s.below, notePrefix+"not in the list of statuses: "+strings.Join(load.Statuses, ", ")+"; prairie-dusk status set says what they are")
+	}
 	return s
 }
 

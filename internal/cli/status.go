@@ -328,6 +328,7 @@ func stayRemark(st api.StatusStay) string {
 func orderStaysSheet(a *api.Order) sheet {
 	s := sheet{title: "Its statuses, from " + map[string]string{"event": "events", "daily": "a daily list"}[a.Statuses.Source], answer: a.Statuses, columns: append(numbers(""), texts("status", "from", "last seen", "until")...)}
 	s.columns = append(append(s.columns, numbers(strings.ReplaceAll(a.Unit, "-", " ")+", elapsed")...), texts("")...)
+	s.below = append(s.below, statusBand(a.InTime, a.Statuses.Stays))
 	for _, st := range a.Statuses.Stays {
 		s.rows = append(s.rows, []string{fmt.Sprint(st.Sequence), st.Status, withWeekday(st.From), st.LastSeen, untilWords(st), length(st.Length), stayRemark(st)})
 	}
@@ -335,6 +336,30 @@ func orderStaysSheet(a *api.Order) sheet {
 		s.below = append(s.below, notePrefix+fmt.Sprintf("at the end of %s the daily list says %s, the events say %s", d.Day, d.Daily, d.Events))
 	}
 	return s
+}
+
+// statusBand draws the stays of an order over its days: below each day as its calendar has it, the number of the stay that holds
+// its end.
+func statusBand(days []api.CalendarDay, stays []api.StatusStay) string {
+	var out strings.Builder
+	for from := 0; from < len(days); from += lifeWide {
+		line := days[from:min(from+lifeWide, len(days))]
+		marks, below := "", ""
+		for _, d := range line {
+			held := " "
+			for _, st := range stays {
+				if st.From <= d.Day && (st.Until != "" || st.Running || d.Day == st.From) {
+					held = fmt.Sprint(st.Sequence % 10)
+				} else if st.From <= d.Day {
+					held = " "
+				}
+			}
+			marks += lifeMarks[d.Kind]
+			below += held
+		}
+		fmt.Fprintf(&out, "%-12s%s\n%12s%s\n", line[0].Day, marks, "", strings.TrimRight(below, " "))
+	}
+	return out.String() + "Below each day the number of the stay that holds its end."
 }
 
 func statusListSheet(a *api.StatusList) sheet {

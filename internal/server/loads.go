@@ -9,6 +9,8 @@ import (
 	"mime/multipart"
 	"net/http"
 	"path"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -16,6 +18,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/record"
 	"prairiedusk/internal/store"
 )
 
@@ -114,7 +118,26 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	for _, r := range loaded.SetAside[:min(len(loaded.SetAside), shownRows)] {
 		body.Rows = append(body.Rows, setAsideBody(r))
 	}
+	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
+		body.Statuses = unlisted(stays.Of(s.Snapshot()).Catalogue)
+	}
 	return &answered[api.Load]{body}, nil
+}
+
+// unlisted are the statuses that are not in the list of statuses, where there is one.
+func unlisted(c stays.Catalogue) (names []string) {
+	listed := false
+	for _, st := range c.Statuses[1:] {
+		if st.Listed {
+			listed = true
+		} else {
+			names = append(names, st.Name)
+		}
+	}
+	if !listed {
+		return nil
+	}
+	return names
 }
 
 // shownRows is how many set-aside rows the answer to a load has.

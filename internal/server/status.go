@@ -244,16 +244,8 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 	if !slices.Contains(h.Rules.Final, true) {
 		note("no-final", 0, "no status is said to be final, so that each order's last stay runs on; say in the list of statuses in which ones orders end")
 	}
-	var unlisted, listed []string
-	for _, st := range h.Statuses[1:] {
-		if st.Listed {
-			listed = append(listed, st.Name)
-		} else {
-			unlisted = append(unlisted, st.Name)
-		}
-	}
-	if len(unlisted) > 0 && len(listed) > 0 {
-		note("unlisted", 0, "not in the list of statuses: %s", strings.Join(unlisted, ", "))
+	if names := unlisted(h.Catalogue); len(names) > 0 {
+		note("unlisted", 0, "not in the list of statuses: %s", strings.Join(names, ", "))
 	}
 	for _, st := range h.Statuses[1:] {
 		if len(st.Spellings) > 0 {

@@ -147,6 +147,10 @@ function size(n: number): string {
     <section v-if="loaded" data-test="loaded">
       <h2>Load {{ loaded.number }} is in</h2>
       <LoadFiles :loads="[loaded]" />
+      <p v-if="loaded.statuses" class="amber" data-test="unlisted-statuses">
+        Not in the list of statuses: {{ loaded.statuses.join(', ') }}.
+        <router-link to="/statuses?show=list">Say what they are</router-link>
+      </p>
       <template v-if="loaded.set_aside > 0">
         <h2>
           Set aside: {{ count(loaded.set_aside) }}

@@ -49,10 +49,10 @@ func BenchmarkStays(b *testing.B) {
 				for block := range work {
 					records := &block.Parts[book.Statuses]
 					names, days := records.Columns[book.StatusName].Codes, records.Columns[book.StatusAt].Numbers
-					runs, starts := make([]run, 0, len(names)), make([]uint32, 0, len(block.IDs))
+					runs, starts := make([]run, 0, len(names)), make([]int, len(block.IDs))
 					for row := range block.IDs {
 						from, to := records.Of(row)
-						starts = append(starts, uint32(len(runs)))
+						starts[row] = len(runs)
 						for i := from; i < to; i++ {
 							switch d := day.Day(days[i]); {
 							case i > from && runs[len(runs)-1].status == names[i]:
