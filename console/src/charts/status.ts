@@ -293,6 +293,8 @@ export function movesPicture(
     (s) => moves.some((m) => m.from === s.name || m.to === s.name) || a.ends.some((e) => e.status === s.name),
   )
   const place = (name: string) => used.findIndex((s) => s.name === name)
+  const many = used.length > 12 // then numbers would lie on each other: they stand in the matrix, and below when one points
+  const lowest = moves.some((m) => place(m.to) < place(m.from)) ? -1.1 : -0.3
   const most = Math.max(1, ...moves.map((m) => m.count))
   const far = Math.max(1, ...moves.map((m) => Math.abs(place(m.to) - place(m.from))))
   const words = (m: (typeof moves)[number]) =>
@@ -327,7 +329,7 @@ export function movesPicture(
           symbol: 'circle',
           symbolSize: 1,
           label: {
-            show: used.length <= 9 || m.count > most / 100,
+            show: !many,
             position: back ? ('bottom' as const) : ('top' as const),
             color: t.ink,
             formatter: count(m.count),
@@ -339,10 +341,10 @@ export function movesPicture(
   })
   const ends = used.map((s) => a.ends.find((e) => e.status === s.name))
   return {
-    height: 380,
+    height: many ? 480 : 380,
     option: {
       ...frame(t),
-      grid: { left: 60, right: 60, top: 24, bottom: used.length > 8 ? 96 : 40 },
+      grid: { left: 60, right: 60, top: 24, bottom: many ? 150 : 44 },
       xAxis: {
         type: 'value',
         min: -0.3,
@@ -352,7 +354,7 @@ export function movesPicture(
       },
       yAxis: {
         type: 'value',
-        min: moves.some((m) => place(m.to) < place(m.from)) ? -1.1 : -0.3,
+        min: lowest,
         max: 1.15,
         show: false,
       },
@@ -387,11 +389,9 @@ export function movesPicture(
               borderWidth: 2,
             },
             label: {
-              show: true,
+              show: !many,
               position: 'bottom' as const,
               distance: 8,
-              rotate: used.length > 8 ? 35 : 0,
-              align: used.length > 8 ? ('right' as const) : ('center' as const),
               color: t.ink,
               fontWeight: 600,
               backgroundColor: `${t.surface}dd`,
@@ -399,6 +399,28 @@ export function movesPicture(
               formatter: s.name,
             },
           })),
+        },
+        {
+          name: 'names',
+          type: 'line',
+          lineStyle: { width: 0 },
+          symbol: 'circle',
+          symbolSize: 1,
+          silent: true,
+          data: many
+            ? used.map((s, i) => ({
+                value: [i, lowest],
+                label: {
+                  show: true,
+                  position: 'bottom' as const,
+                  rotate: 60,
+                  align: 'right' as const,
+                  verticalAlign: 'middle' as const,
+                  color: t.ink,
+                  formatter: s.name,
+                },
+              }))
+            : [],
         },
       ],
     },

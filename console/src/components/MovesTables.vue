@@ -27,7 +27,7 @@ function shade(a: string, b: string): string | undefined {
 
 <template>
   <div class="scroll panel" tabindex="0" role="region" aria-label="Moves from status to status">
-    <table class="plain" data-test="moves">
+    <table class="plain" :class="{ many: to.length > 10 }" data-test="moves">
       <thead>
         <tr>
           <th scope="col">from ↓ to →</th>
@@ -45,7 +45,9 @@ function shade(a: string, b: string): string | undefined {
                 :data-test="`move-${s.name}-${n.name}`"
                 >{{ count(at(s.name, n.name)!.count) }}</router-link
               >
-              <small class="muted">after {{ decimal(at(s.name, n.name)!.median, 1) }}</small>
+              <small class="muted"
+                ><span class="after">after </span>{{ decimal(at(s.name, n.name)!.median, 1) }}</small
+              >
             </template>
             <span v-else class="muted">·</span>
           </td>
@@ -137,6 +139,31 @@ tbody th {
 
 tbody tr + tr th {
   border-top: 1px solid rgb(var(--v-theme-line));
+}
+
+tbody th:first-child {
+  position: sticky;
+  left: 0;
+  background: rgb(var(--v-theme-surface));
+}
+
+.many .after {
+  display: none;
+}
+
+/* With many statuses the names of the columns stand upright, so that twenty go beside each other. */
+.many td,
+.many thead th {
+  padding-left: 4px;
+  padding-right: 6px;
+  font-size: 0.82rem;
+}
+
+.many thead th.number {
+  writing-mode: sideways-lr;
+  text-align: left;
+  white-space: nowrap;
+  max-width: none;
 }
 
 small {
