@@ -217,7 +217,7 @@ func TestConsoleStatuses(t *testing.T) {
 	b.text(test("order-sheet"), "Statuses, from events")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=list"), chromedp.WaitVisible(test("final-packed")), chromedp.Click(test("final-packed")), chromedp.Click(test("save-statuses")))
-	b.text(test("status-list"), "packed")
+	b.text(test("statuses-saved"), "can undo it")
 	b.do(chromedp.Navigate(s.address + "/statuses"))
 	b.text(test("point"), "packed and")
 	assert.Empty(t, b.wentWrong())

@@ -166,6 +166,11 @@ tbody th:first-child {
   max-width: none;
 }
 
+td a,
+td small {
+  color: inherit;
+}
+
 small {
   display: block;
   font-size: 0.76rem;

@@ -139,7 +139,7 @@ async function save() {
         Save {{ edited().length || '' }}
       </button>
       <span v-if="refused" class="bad" role="alert">{{ refused }}</span>
-      <span v-else-if="saved" class="muted"
+      <span v-else-if="saved" class="muted" data-test="statuses-saved"
         >Saved, as a load of its own: <router-link to="/bring-in">Bring in</router-link> can undo it.</span
       >
       <span v-else class="muted"
