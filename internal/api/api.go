@@ -810,7 +810,7 @@ type View struct {
 
 // ViewContent is what is kept of a view.
 type ViewContent struct {
-	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|due)(\\\\?|$)"`
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|due)(\\\\?|$)"`
 	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
 }
 
@@ -998,4 +998,83 @@ type StatusDiffers struct {
 	Day    string `json:"day" format:"date"`
 	Events string `json:"events"`
 	Daily  string `json:"daily"`
+}
+
+// Rate is a share with both its whole numbers, exactly rounded, and its interval.
+type Rate struct {
+	Some    int      `json:"some"`
+	All     int      `json:"all"`
+	Percent string   `json:"percent" doc:"With two decimals, half away from zero; no orders where there is nothing to count."`
+	Low     *float64 `json:"low" doc:"95% Wilson interval, in percent."`
+	High    *float64 `json:"high"`
+}
+
+// Kind is how many orders are of one kind.
+type Kind struct {
+	Name   string `json:"name"`
+	Label  string `json:"label"`
+	Orders int    `json:"orders"`
+}
+
+// ImmediateGroup is what the orders of one group were asked for, and what was got.
+type ImmediateGroup struct {
+	Keys   []string `json:"keys" nullable:"false"`
+	Orders int      `json:"orders"`
+	Asked  Rate     `json:"asked" doc:"Wanted on the day of the order, of those wanted then or later."`
+	Got    Rate     `json:"got" doc:"Shipped, or delivered, on the day of the order."`
+	Kinds  []Kind   `json:"kinds" nullable:"false" doc:"By what was asked."`
+	GotBy  []Kind   `json:"got_by" nullable:"false" doc:"By what was got."`
+	Cross  [][]int  `json:"cross" nullable:"false" doc:"Orders by what was asked, and by what was got."`
+	Ahead  FarAhead `json:"ahead"`
+}
+
+// FarAhead is how far ahead orders were booked that were.
+type FarAhead struct {
+	MedianDays        *float64 `json:"median_days"`
+	P90Days           *float64 `json:"p90_days"`
+	MedianWorkingDays *float64 `json:"median_working_days"`
+	P90WorkingDays    *float64 `json:"p90_working_days"`
+}
+
+// ImmediatePart is the answer for one period.
+type ImmediatePart struct {
+	Period             Period           `json:"period"`
+	Groups             []ImmediateGroup `json:"groups" nullable:"false"`
+	AllGroups          int              `json:"all_groups" doc:"At most 2,000 are sent."`
+	Total              ImmediateGroup   `json:"total"`
+	LeftOut            []Kind           `json:"left_out" nullable:"false" doc:"Orders that are left out, by reason."`
+	ReconciliationLine string           `json:"reconciliation_line"`
+	PlacementLine      string           `json:"placement_line"`
+	Notes              []Note           `json:"notes" nullable:"false"`
+}
+
+// Immediate answers how much was wanted, and got, on the day of the order.
+type Immediate struct {
+	Asked
+	Orders      string          `json:"orders" doc:"all, first or first-within."`
+	Got         string          `json:"got" doc:"shipped or delivered."`
+	NoWantedDay string          `json:"no_wanted_day" doc:"in or out of the denominator."`
+	Cancelled   string          `json:"cancelled" doc:"in or out."`
+	Parts       []ImmediatePart `json:"parts" nullable:"false"`
+}
+
+// AskingCustomer is how one customer asked: first, and later.
+type AskingCustomer struct {
+	Customer string `json:"customer"`
+	Number   string `json:"number" doc:"Of the first order."`
+	First    string `json:"first" format:"date"`
+	Asked    string `json:"asked" doc:"In the first order."`
+	Tied     bool   `json:"tied" doc:"Another order came on the same day."`
+	Orders   int    `json:"orders" doc:"Later ones."`
+	Later    Rate   `json:"later" doc:"Immediate, of the later ones."`
+	Change   string `json:"change" doc:"none, ahead-then-immediate or immediate-then-ahead."`
+}
+
+// AskingCustomers lists customers by their first order.
+type AskingCustomers struct {
+	Asked
+	All       int              `json:"all"`
+	Offset    int              `json:"offset"`
+	Changes   []Kind           `json:"changes" nullable:"false" doc:"Customers by how they changed."`
+	Customers []AskingCustomer `json:"customers" nullable:"false"`
 }

@@ -20,6 +20,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/pgcluster"
@@ -253,7 +254,7 @@ func (a *App) Refresh(ctx context.Context) error {
 			return err
 		}
 	}
-	next, err := a.labelled(stays.Tell(builder.Finish(ends)), state.Labels)
+	next, err := a.labelled(immediate.Tell(stays.Tell(builder.Finish(ends))), state.Labels)
 	if err != nil {
 		return err
 	}

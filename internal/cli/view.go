@@ -89,11 +89,12 @@ func (e *environment) completeView(cmd *cobra.Command, args []string, _ string) 
 
 // The pages of the console that views can be of.
 const (
-	ordersPage   = "/orders"
-	howLongPage  = "/how-long"
-	openPage     = "/open"
-	statusesPage = "/statuses"
-	duePage      = "/due"
+	ordersPage    = "/orders"
+	howLongPage   = "/how-long"
+	openPage      = "/open"
+	statusesPage  = "/statuses"
+	immediatePage = "/immediate"
+	duePage       = "/due"
 )
 
 func newViewRun(e *environment) *cobra.Command {
@@ -124,6 +125,9 @@ func newViewRun(e *environment) *cobra.Command {
 				return e.took(cmd, c, words, false)
 			case openPage:
 				_, err := e.open(cmd, c, words, 0, mostLanes)
+				return err
+			case immediatePage:
+				_, err := e.immediate(cmd, c, words, 100)
 				return err
 			case statusesPage:
 				_, err := e.status(cmd, c, words, 0, 100)

@@ -113,6 +113,8 @@ type Selection struct {
 	Open, ClosingDay  string // what was open in the question's period
 	Status, At        string // orders by their statuses, at the end of a day
 	Source, MaxGap    string // of status records
+	Immediate, Which  string // by what was asked and got, of all or first orders
+	Got, Cancelled    string // with Immediate
 	Youngest, Oldest  *float64
 	Shortest, Longest *float64
 	Sort              string
@@ -169,7 +171,7 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "immediate": s.Immediate, "which": s.Which, "got": s.Got, "cancelled": s.Cancelled, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}

@@ -45,6 +45,10 @@ type OrdersInput struct {
 	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
 	Source     string         `query:"source" doc:"With status: which records count, event, daily or either."`
 	MaxGap     string         `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
+	Immediate  string         `query:"immediate" doc:"By what was asked and got: immediate, booked-ahead, no-wanted-day or wanted-before-ordered (any: all), after a colon on-the-day, not-on-the-day, undecided, cancelled or before-ordered; or left: and why they are left out: no-ordered-day, no-customer, not-first, cancelled."`
+	Which      string         `query:"which" doc:"With immediate: all, first or first-within."`
+	Got        string         `query:"got" doc:"With immediate: shipped or delivered."`
+	Cancelled  string         `query:"cancelled" doc:"With immediate: in or out."`
 	ClosingDay string         `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
 	Youngest   optionalNumber `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
 	Oldest     optionalNumber `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
@@ -119,7 +123,7 @@ func (a askedList) selected() string {
 
 func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	words, b := in.QuestionInput, s.Snapshot()
-	if in.Open != "" || in.Status != "" {
+	if in.Open != "" || in.Status != "" || in.Immediate != "" {
 		words.Period = ""
 	}
 	q, b, err := words.question(b)
@@ -148,6 +152,11 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	}
 	if in.Status != "" {
 		if err := a.onlyStatus(in); err != nil {
+			return a, err
+		}
+	}
+	if in.Immediate != "" {
+		if err := a.onlyImmediate(in); err != nil {
 			return a, err
 		}
 	}

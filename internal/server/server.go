@@ -199,6 +199,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
 	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
 	s.registerStatuses(to)
+	s.registerImmediate(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)

@@ -1,0 +1,226 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/filter"
+)
+
+// ImmediateInput asks how much was immediate; exported for huma.
+type ImmediateInput struct {
+	Orders      string   `query:"orders" doc:"all (default), first: customers' first orders in the whole book, or first-within: the first ones within the period and the condition."`
+	By          []string `query:"by" doc:"At most two groupings, with a comma between them."`
+	Basis       string   `query:"basis" doc:"Milestone that places orders in the period; default ordered."`
+	Period      string   `query:"period" doc:"Several with commas, each by itself; default all."`
+	Got         string   `query:"got" doc:"shipped (default) or delivered: which of them on the day of the order."`
+	NoWantedDay string   `query:"no_wanted_day" doc:"out (default) or in: whether orders without a wanted day are in the denominator."`
+	Cancelled   string   `query:"cancelled" doc:"in (default) or out: whether cancelled orders count; they are left out after the first ones are found."`
+	Where       string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL."`
+}
+
+func (in ImmediateInput) question(b *book.Book) (immediate.Question, error) {
+	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Got: in.Got, NoWantedDay: in.NoWantedDay, Cancelled: in.Cancelled})
+	if err != nil || in.Where == "" {
+		return q, err
+	}
+	condition, err := filter.Parse(b, in.Where)
+	if err != nil {
+		return q, request.Refuse("where", in.Where, err.Error())
+	}
+	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
+	return q, nil
+}
+
+func (s *server) registerImmediate(to huma.API) {
+	huma.Register(to, get("immediate", "/immediate", "How much was wanted, and got, on the day of the order"), s.immediate)
+	huma.Register(to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"), s.immediateCustomers)
+}
+
+func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[api.Immediate], error) {
+	b := s.Snapshot()
+	q, err := in.question(b)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	defer end()
+	inOut := map[bool]string{true: "in", false: "out"}
+	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoWantedDay: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
+	for _, part := range immediate.Ask(b, q) {
+		body.Parts = append(body.Parts, immediateBody(q, part))
+	}
+	return &answered[api.Immediate]{body}, nil
+}
+
+func immediateAsked(q immediate.Question, version int64) api.Asked {
+	body := askedBody(q.Question, version)
+	sentence := q.Sentence()
+	body.Sentence, body.SentenceParts, body.Heading = sentence.String(), nil, ""
+	for _, p := range sentence {
+		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
+	}
+	return body
+}
+
+func rateBody(s immediate.Share) api.Rate {
+	low, high := s.Interval()
+	return api.Rate{Some: s.Some, All: s.All, Percent: figure.Percent(s.Some, s.All), Low: number(low), High: number(high)}
+}
+
+func immediateGroup(q immediate.Question, g immediate.Group) api.ImmediateGroup {
+	body := api.ImmediateGroup{Keys: append([]string{}, g.Keys...), Orders: g.Orders(), Asked: rateBody(g.AskedShare(q)), Got: rateBody(g.GotShare()), Kinds: []api.Kind{}, GotBy: []api.Kind{}, Cross: [][]int{},
+		Ahead: api.FarAhead{MedianDays: number(g.Days.Quantile(0.5)), P90Days: number(g.Days.Quantile(0.9)), MedianWorkingDays: number(g.WorkingDays.Quantile(0.5)), P90WorkingDays: number(g.WorkingDays.Quantile(0.9))}}
+	for a := range immediate.AskedKinds {
+		body.Kinds = append(body.Kinds, api.Kind{Name: a.String(), Label: a.Label(), Orders: g.Asked(a)})
+		body.Cross = append(body.Cross, slices.Clone(g.Cross[a][:]))
+	}
+	for got := range immediate.GotKinds {
+		body.GotBy = append(body.GotBy, api.Kind{Name: got.String(), Label: got.Label(q.Leg.To), Orders: g.Got(got)})
+	}
+	return body
+}
+
+func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart {
+	body := api.ImmediatePart{Period: api.Period{Text: part.Period.Text, From: part.Period.Span.From.String(), To: part.Period.Span.LastDay().String()},
+		Groups: []api.ImmediateGroup{}, AllGroups: len(part.Groups), Total: immediateGroup(q, part.Total), LeftOut: []api.Kind{}, Notes: []api.Note{}}
+	for _, g := range part.Groups[:min(len(part.Groups), mostStatusGroups)] {
+		body.Groups = append(body.Groups, immediateGroup(q, g))
+	}
+	words := map[immediate.Which]string{immediate.AllOrders: "order", immediate.FirstOrders: "first order", immediate.FirstWithin: "first order within the selection"}[q.Which]
+	rate := part.Total.AskedShare(q)
+	terms := []string{figure.Count(rate.Some) + " immediate", figure.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a wanted day"}[q.WithoutDay]}
+	for _, k := range body.Total.Kinds {
+		if out := k.Name == immediate.WantedBefore.String() || k.Name == immediate.NoWantedDay.String() && !q.WithoutDay; out && k.Orders > 0 {
+			terms = append(terms, figure.Count(k.Orders)+" "+k.Label)
+		}
+	}
+	counted := figure.Counted(part.Total.Orders(), words)
+	if q.Which == immediate.FirstWithin && part.Total.Orders() != 1 {
+		counted = figure.Count(part.Total.Orders()) + " first orders within the selection"
+	}
+	body.ReconciliationLine = counted + " asked about = " + strings.Join(terms, " + ")
+	placed := []string{figure.Count(part.Total.Orders()) + " asked about"}
+	left := func(name string, orders int, format string, values ...any) {
+		if orders > 0 {
+			label := fmt.Sprintf(format, values...)
+			body.LeftOut = append(body.LeftOut, api.Kind{Name: name, Label: label, Orders: orders})
+			placed = append(placed, figure.Count(orders)+" "+label)
+		}
+	}
+	left("outside", part.Outside, "with `%s` outside %s", q.Basis.Name, part.Period.Text)
+	left("undated", part.Undated, "undated (no `%s` day known)", q.Basis.Name)
+	left("unmet", part.Unmet, "not as the condition asks")
+	if part.Undecided > 0 {
+		var lacks []string
+		for _, l := range part.Lacking {
+			lacks = append(lacks, figure.Count(l.Orders)+" without `"+l.Name+"`")
+		}
+		left("undecided", part.Undecided, "undecided (%s)", strings.Join(lacks, ", "))
+	}
+	left("no-ordered-day", part.NoOrdered, "no `%s` day known", milestone.Ordered)
+	left("no-customer", part.NoCustomer, "without a customer")
+	left("not-first", part.NotFirst, "later than the customer's first")
+	if q.Which == immediate.AllOrders {
+		left("cancelled", part.CancelledLeft, "cancelled")
+	} else {
+		left("cancelled", part.CancelledLeft, "cancelled first orders, whose customers are lost so")
+	}
+	body.PlacementLine = figure.Counted(part.InBook, "order") + " in the book = " + strings.Join(placed, " + ")
+	note := func(code string, orders int, format string, values ...any) {
+		if orders > 0 {
+			body.Notes = append(body.Notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
+		}
+	}
+	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number", figure.Counted(part.Tied, "first order"))
+	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones", figure.Counted(part.NearBeginning, "first order"), immediate.Beginning)
+	note("elsewhere", part.Elsewhere, "%s within the selection: the customer ordered before, outside the period or the condition", strings.Replace(figure.Counted(part.Elsewhere, "order"), " order", " first order", 1)+" are first only")
+	return body
+}
+
+func (s *server) immediateCustomers(ctx context.Context, in *struct {
+	ImmediateInput
+	Change string `query:"change" enum:",ahead-then-immediate,immediate-then-ahead,none" doc:"Only customers who changed so."`
+	Offset int    `query:"offset" minimum:"0"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"100000" default:"100"`
+}) (*answered[api.AskingCustomers], error) {
+	b := s.Snapshot()
+	in.Orders = immediate.FirstOrders.String()
+	q, err := in.question(b)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	end, err := s.turn(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	defer end()
+	all := immediate.Customers(b, q, q.Periods[0])
+	body := api.AskingCustomers{Asked: immediateAsked(q, b.Version()), Offset: in.Offset, Changes: []api.Kind{}, Customers: []api.AskingCustomer{}}
+	for change := range immediate.Changes {
+		n := 0
+		for _, c := range all {
+			if c.Changed == change {
+				n++
+			}
+		}
+		label := [...]string{"no change both ways, or nothing to tell by", "first booked ahead, all later immediate", "first immediate, all later booked ahead"}[change]
+		body.Changes = append(body.Changes, api.Kind{Name: change.String(), Label: label, Orders: n})
+	}
+	if in.Change != "" {
+		all = slices.DeleteFunc(all, func(c immediate.Customer) bool { return c.Changed.String() != in.Change })
+	}
+	body.All = len(all)
+	for _, c := range all[min(in.Offset, len(all)):min(in.Offset+in.Limit, len(all))] {
+		body.Customers = append(body.Customers, api.AskingCustomer{Customer: c.Name, Number: b.Blocks()[c.Row/book.BlockSize].Numbers[c.Row%book.BlockSize], First: c.First.String(), Asked: c.Asked.Label(), Tied: c.Tied, Orders: c.Orders, Later: rateBody(c.Later), Change: c.Changed.String()})
+	}
+	return &answered[api.AskingCustomers]{body}, nil
+}
+
+// onlyImmediate narrows the list to orders by what was asked and got, or by why they are left out.
+func (a *askedList) onlyImmediate(in *OrdersInput) error {
+	if in.Open != "" || in.Status != "" {
+		return request.Refuse("immediate", in.Immediate, "a list is of what was open, of statuses or of what was immediate; want one")
+	}
+	words := ImmediateInput{Orders: in.Which, Basis: in.Basis, Period: in.Period, Got: in.Got, Cancelled: in.Cancelled, Where: in.Where}
+	q, err := words.question(a.book)
+	if err != nil {
+		return err
+	}
+	if len(q.Periods) > 1 {
+		return request.Refuse("period", in.Period, "a list of orders takes one period")
+	}
+	asked, got, _ := strings.Cut(in.Immediate, ":")
+	pick := immediate.Pick{Asked: asked, Got: got}
+	switch {
+	case asked == "left":
+		pick = immediate.Pick{Left: got}
+	case asked == "any":
+		pick.Asked = ""
+	}
+	test, err := immediate.Test(a.book, q, pick)
+	if err != nil {
+		return err
+	}
+	a.Selection.Only = append(a.Selection.Only, test)
+	which := map[immediate.Which]string{immediate.FirstOrders: ", customers' first", immediate.FirstWithin: ", the first within the selection"}[q.Which]
+	a.open = strings.ReplaceAll(strings.Trim(strings.Join([]string{pick.Asked, pick.Got, pick.Left}, " "), " "), "-", " ") + which
+	if in.Period != "" {
+		a.open += ", " + q.Basis.Words() + " in " + in.Period
+	}
+	return nil
+}
