@@ -289,6 +289,8 @@ func TestConsoleIsFitForAll(t *testing.T) {
 				{"/statuses?show=moves", test("paths"), "received → checked"},
 				{"/statuses?show=stays&sort=length", test("stays"), "SD-10"},
 				{"/statuses?show=list", test("status-list"), "On-Hold"},
+				{"/immediate?orders=first&by=month&period=2025", test("rates"), "2025-02"},
+				{"/immediate?show=customers", test("customers"), "SD-10"},
 				{"/labels", test("label-payment"), "part paid"},
 				{"/views", test("views"), "By site"},
 				{"/bring-in", test("loads"), "payments"},

@@ -7,6 +7,7 @@ import {
   mdiHelpRhombusOutline,
   mdiInboxOutline,
   mdiLabelOutline,
+  mdiFlashOutline,
   mdiMapMarkerPath,
   mdiThemeLightDark,
   mdiTimerSandEmpty,
@@ -36,6 +37,7 @@ const icons: Record<string, string> = {
   '/how-long': mdiClockOutline,
   '/open': mdiInboxOutline,
   '/statuses': mdiMapMarkerPath,
+  '/immediate': mdiFlashOutline,
 }
 
 const theme = useTheme()

@@ -11,6 +11,7 @@ export const pages = [
   { path: '/how-long', name: 'How long', component: () => import('./pages/HowLongPage.vue') },
   { path: '/open', name: 'Open', component: () => import('./pages/OpenPage.vue') },
   { path: '/statuses', name: 'Statuses', component: () => import('./pages/StatusesPage.vue') },
+  { path: '/immediate', name: 'Immediate', component: () => import('./pages/ImmediatePage.vue') },
   { path: '/due', name: 'Due', component: () => import('./pages/DuePage.vue') },
   { path: '/views', name: 'Views', component: () => import('./pages/ViewsPage.vue') },
 ] as const

@@ -126,10 +126,7 @@ func immediateSheets(a *api.Immediate) (sheets []sheet) {
 		if len(a.By) == 0 {
 			s.columns = texts("orders")
 		}
-		s.columns = append(s.columns,
-			column{name: "wanted that day", over: "asked", numeric: true}, column{name: "%", over: "asked", numeric: true}, column{name: "95% interval", over: "asked", numeric: true},
-			column{name: a.Got + " that day", over: "got", numeric: true}, column{name: "%", over: "got", numeric: true})
-		s.columns = append(s.columns, numbers("no wanted day", "median days ahead", "working days ahead")...)
+		s.columns = append(s.columns, numbers("asked: wanted that day", "%", "95% interval", "got: "+a.Got+" that day", "%", "no wanted day", "median days ahead", "working days ahead")...)
 		row := func(keys []string, g api.ImmediateGroup) []string {
 			return append(slices.Clone(keys), rateWords(g.Asked), percentOf(g.Asked), intervalOf(g.Asked), rateWords(g.Got), percentOf(g.Got), figure.Count(g.Kinds[2].Orders), decimal(g.Ahead.MedianDays, 1), decimal(g.Ahead.MedianWorkingDays, 1))
 		}

@@ -177,7 +177,7 @@ func (b *belongings) add(o book.Order) error {
 	switch {
 	case seen && last == life.ordered && last != 0:
 		b.plant(TwoOnOneDay, o.Number)
-	case !seen && life.ordered != 0 && wanted > life.ordered:
+	case last == 0 && life.ordered != 0 && wanted > life.ordered:
 		b.plant(FirstBookedAhead, o.Number)
 	}
 	if life.delivered != 0 && known(milestone.Invoiced) == 0 {

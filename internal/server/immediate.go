@@ -196,8 +196,8 @@ func (a *askedList) onlyImmediate(in *OrdersInput) error {
 	if in.Open != "" || in.Status != "" {
 		return request.Refuse("immediate", in.Immediate, "a list is of what was open, of statuses or of what was immediate; want one")
 	}
-	words := ImmediateInput{Orders: in.Which, Basis: in.Basis, Period: in.Period, Got: in.Got, Cancelled: in.Cancelled, Where: in.Where}
-	q, err := words.question(a.book)
+	asks := ImmediateInput{Orders: in.Which, Basis: in.Basis, Period: in.Period, Got: in.Got, Cancelled: in.Cancelled, Where: in.Where}
+	q, err := asks.question(a.book)
 	if err != nil {
 		return err
 	}
@@ -217,8 +217,26 @@ func (a *askedList) onlyImmediate(in *OrdersInput) error {
 		return err
 	}
 	a.Selection.Only = append(a.Selection.Only, test)
-	which := map[immediate.Which]string{immediate.FirstOrders: ", customers' first", immediate.FirstWithin: ", the first within the selection"}[q.Which]
-	a.open = strings.ReplaceAll(strings.Trim(strings.Join([]string{pick.Asked, pick.Got, pick.Left}, " "), " "), "-", " ") + which
+	var words []string
+	for kind := range immediate.AskedKinds {
+		if pick.Asked == kind.String() {
+			words = append(words, kind.Label())
+		}
+	}
+	for kind := range immediate.GotKinds {
+		if pick.Got == kind.String() {
+			words = append(words, kind.Label(q.Leg.To))
+		}
+	}
+	if pick.Left != "" {
+		words = append(words, "left out: "+strings.ReplaceAll(pick.Left, "-", " "))
+	}
+	if q.Which != immediate.AllOrders {
+		words = append(words, map[immediate.Which]string{immediate.FirstOrders: "customers' first ones", immediate.FirstWithin: "the first ones within the selection"}[q.Which])
+	}
+	if a.open = strings.Join(words, ", "); a.open == "" {
+		a.open = "asked about"
+	}
 	if in.Period != "" {
 		a.open += ", " + q.Basis.Words() + " in " + in.Period
 	}
