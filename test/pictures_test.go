@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -150,4 +151,49 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 		}
 	}
 	assert.Empty(t, b.wentWrong())
+
+	// Statuses, and what was immediate.
+	latest, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{By: "site"}.Words(client.ShowLatest))
+	require.NoError(t, err)
+	sentence, head, body = taken("/statuses?by=site", len(latest.Groups))
+	assert.Equal(t, latest.Sentence, sentence)
+	for i, g := range latest.Groups {
+		for j, c := range g.Cells {
+			require.Equal(t, c.Status, head[1+j])
+			require.Equal(t, fmt.Sprint(c.Count), body[i][1+j])
+		}
+		require.Equal(t, fmt.Sprint(g.NoStatus), body[i][len(body[i])-1])
+	}
+	times, err := s.StatusTimesAt(t.Context(), client.StatusQuestion{Each: "quarter"}.Words(client.ShowTimes))
+	require.NoError(t, err)
+	sentence, head, body = taken("/statuses?show=times&each=quarter", len(times.Groups))
+	assert.Equal(t, times.Sentence, sentence)
+	for i, g := range times.Groups {
+		require.Equal(t, g.Keys[0], body[i][0])
+		for _, c := range g.Cells {
+			if at := slices.Index(head, c.Status+" mean"); at >= 0 {
+				near(c.Mean, body[i][at], c.Status)
+				require.Equal(t, fmt.Sprint(c.Count), body[i][at+1])
+			}
+		}
+	}
+	moves, err := s.StatusMovesAt(t.Context(), client.StatusQuestion{}.Words(client.ShowMoves))
+	require.NoError(t, err)
+	sentence, head, body = taken("/statuses?show=moves", len(moves.Moves))
+	assert.Equal(t, moves.Sentence, sentence)
+	assert.Equal(t, []string{"from", "to", "times", "orders", "median before"}, head)
+	for i, m := range moves.Moves {
+		require.Equal(t, []string{m.From, m.To, fmt.Sprint(m.Count), fmt.Sprint(m.Orders)}, body[i][:4])
+		near(m.Median, body[i][4])
+	}
+	rates, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Orders: "first", By: []string{"site"}}.Words())
+	require.NoError(t, err)
+	sentence, _, body = taken("/immediate?orders=first&by=site", len(rates.Parts[0].Groups))
+	assert.Equal(t, rates.Sentence, sentence)
+	for i, g := range rates.Parts[0].Groups {
+		require.Equal(t, []string{g.Keys[0], fmt.Sprint(g.Asked.Some), fmt.Sprint(g.Asked.All), g.Asked.Percent}, body[i][:4])
+		near(g.Asked.Low, body[i][4])
+		near(g.Asked.High, body[i][5])
+		require.Equal(t, []string{fmt.Sprint(g.Got.Some), fmt.Sprint(g.Got.All), g.Got.Percent}, body[i][6:])
+	}
 }

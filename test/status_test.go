@@ -3,6 +3,7 @@ package test
 import (
 	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
@@ -267,4 +268,125 @@ func TestTheStatusCommand(t *testing.T) {
 	status, _, messages = p.run("status", "latest", "--at", "2030-01-01")
 	assert.Equal(t, 2, status)
 	assert.Contains(t, messages, "nothing is known of it")
+}
+
+// The second book, its statuses drawn and answered by walking days: where orders stood on each day, how long stays took on each
+// depot's own working days, and what silence does.
+func TestTheSecondBooksStatuses(t *testing.T) {
+	s, rows := loadChandler(t)
+	random := rand.New(rand.NewPCG(20310502, 4))
+	type entry struct{ day, status string }
+	histories, depotOf := map[string][]entry{}, map[string]depot{}
+	var file strings.Builder
+	file.WriteString("order,status,at,source\n")
+	for i, o := range rows {
+		depotOf[o.number] = depotNamed(o.depot)
+		at := "2031-04-20"
+		for range random.IntN(7) {
+			at = moved(at, 1+random.IntN(8))
+			e := entry{at, []string{"stowed", "checked", "aboard", "sailed"}[random.IntN(4)]}
+			if i%3 == 0 { // a list that says the same for some days
+				for range 1 + random.IntN(3) {
+					histories[o.number] = append(histories[o.number], e)
+					fmt.Fprintf(&file, "%s,%s,%s,daily\n", o.number, e.status, e.day)
+					e.day = moved(e.day, 1)
+				}
+				at = moved(e.day, -1)
+				continue
+			}
+			histories[o.number] = append(histories[o.number], e)
+			fmt.Fprintf(&file, "%s,%s,%s,event\n", o.number, e.status, e.day)
+		}
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "statuses.csv", "status,step,final\nstowed,1,no\nchecked,2,no\naboard,3,no\nsailed,4,yes\n"), write(t, "log.csv", file.String())})
+	require.NoError(t, err)
+	again, err := s.Load(t.Context(), []string{write(t, "log.csv", file.String())})
+	require.NoError(t, err)
+	assert.Zero(t, again.Files[0].New+again.Files[0].Changed, "the same file again changes nothing")
+
+	for day := "2031-04-20"; day <= chandlerDate; day = moved(day, 1) {
+		want := map[string]int{}
+		for number, history := range histories {
+			status := ""
+			for _, e := range history {
+				if e.day <= day {
+					status = e.status
+				}
+			}
+			if status != "" {
+				want[depotOf[number].name+" "+status]++
+			}
+		}
+		answer, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{By: "site", At: day}.Words(client.ShowLatest))
+		require.NoError(t, err)
+		for _, g := range answer.Groups {
+			for _, c := range g.Cells {
+				require.Equal(t, want[g.Keys[0]+" "+c.Status], c.Count, "%s at %s on %s", c.Status, g.Keys[0], day)
+			}
+		}
+	}
+
+	// Stays by hand: runs of one status, ended by the next one or by a silence of more than four days in a list.
+	for _, gap := range []int{0, 4} {
+		type told struct {
+			stays   int
+			lengths float64
+			running int
+		}
+		want := map[string]told{}
+		for number, history := range histories {
+			daily := gap > 0 && slices.ContainsFunc(rows, func(o chandlerOrder) bool { return o.number == number && slices.Index(rows, o)%3 == 0 })
+			var known []entry
+			for _, e := range history {
+				if e.day <= chandlerDate {
+					known = append(known, e)
+				}
+			}
+			add := func(status, from, until string, running bool) {
+				n := want[status]
+				n.stays++
+				n.lengths += walk(depotOf[number], from, until, "working-days", "elapsed")
+				if running {
+					n.running++
+				}
+				want[status] = n
+			}
+			for i := 0; i < len(known); {
+				j := i
+				silent := func() bool { return daily && j+1 < len(known) && known[j+1].day > moved(known[j].day, gap) }
+				for j+1 < len(known) && known[j+1].status == known[i].status && !silent() {
+					j++
+				}
+				last := j == len(known)-1
+				switch {
+				case silent():
+					add(known[i].status, known[i].day, moved(known[j].day, 1), false)
+					add("not seen", moved(known[j].day, 1), known[j+1].day, false)
+				case !last:
+					add(known[i].status, known[i].day, known[j+1].day, false)
+				case known[i].status == "sailed":
+					n := want["sailed"]
+					n.stays++
+					want["sailed"] = n
+				case daily && chandlerDate > moved(known[j].day, gap):
+					add(known[i].status, known[i].day, moved(known[j].day, 1), false)
+					add("not seen", moved(known[j].day, 1), chandlerDate, true)
+				default:
+					add(known[i].status, known[i].day, chandlerDate, true)
+				}
+				i = j + 1
+			}
+		}
+		q := client.StatusQuestion{}
+		if gap > 0 {
+			q.MaxGap = fmt.Sprint(gap)
+		}
+		times, err := s.StatusTimesAt(t.Context(), q.Words(client.ShowTimes))
+		require.NoError(t, err)
+		for _, c := range times.Total.Cells {
+			w := want[c.Status]
+			assert.Equal(t, w, told{c.Count, c.OrderDays, c.Running}, "%s, silent for %d", c.Status, gap)
+		}
+		assert.Len(t, times.Total.Cells, len(want))
+	}
 }

@@ -58,6 +58,16 @@ func drawOrder(t *rapid.T, id int64) Order {
 		amount := quantity()
 		o.Payments = append(o.Payments, parts.Payment{Receipt: text.Draw(t, "receipt"), Paid: on(), Amount: amount.Thousandths, Known: amount.Known, Currency: text.Draw(t, "currency")})
 	}
+	for range rapid.IntRange(0, 3).Draw(t, "statuses") {
+		s := parts.StatusRecord{Status: text.Draw(t, "status"), At: on(), Sequence: quantity(), Source: text.Draw(t, "source")}
+		switch rapid.IntRange(0, 2).Draw(t, "time") {
+		case 1:
+			s.At.At = day.Instant(rapid.Int64Range(1, 3).Draw(t, "instant"))
+		case 2:
+			s.Clock = rapid.Int32Range(1, 3).Draw(t, "clock")
+		}
+		o.Statuses = append(o.Statuses, s)
+	}
 	return o
 }
 
@@ -103,6 +113,7 @@ func seen(o Order) Order {
 	if o.Fields[Place] != "" && o.Fields[Country] != "" {
 		o.Fields[Place] += ", " + o.Fields[Country]
 	}
+	o.Statuses = parts.InOrder(o.Statuses)
 	return o
 }
 
@@ -133,7 +144,20 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			require.NoError(t, err)
 			b := builder.Finish(Ends{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars, Relations: relations})
 			snapshots = append(snapshots, snapshot{b, append([]Order(nil), model...)})
-			builder = b.Next()
+			// What is told of a snapshot is its own: the next one begins without it.
+			told := b.WithFields("told", []string{"", "told"}, func(_ *Block, codes []uint32) {
+				for row := range codes {
+					codes[row] = uint32(row % 2)
+				}
+			}).WithNumber("count", func(_ *Block, counts []int32) {
+				for row := range counts {
+					if row%2 == 0 {
+						counts[row] = int32(row)
+					}
+				}
+			})
+			requireToldOf(t, told)
+			builder = told.Next()
 		}
 		for _, s := range snapshots {
 			require.Equal(t, len(s.model), s.book.Orders())
@@ -158,6 +182,39 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			}
 		}
 	})
+}
+
+// requireToldOf looks at the field and the number that are told of every second row.
+func requireToldOf(t *rapid.T, b *Book) {
+	field, known := b.ParseField("told")
+	require.True(t, known)
+	require.Equal(t, []string{"count"}, b.NumberNames())
+	for row := range b.Orders() {
+		want := int32(NoNumber)
+		if row%2 == 0 {
+			want = int32(row)
+		}
+		require.Equal(t, want, b.Blocks()[row/BlockSize].Told[0][row%BlockSize])
+		require.Equal(t, []string{"", "told"}[row%2], b.Text(field, row))
+	}
+	_, labelled := b.Unlabelled().ParseField("told")
+	require.True(t, labelled, "it is no label")
+	_, kept := b.With("label", []string{"", "x"}, func(*Block, []uint32) {}).Unlabelled().ParseField("label")
+	require.False(t, kept)
+}
+
+// What is made once for a snapshot is made once, for its labelled copies too, and anew for the next one.
+func TestSnapshotsRemember(t *testing.T) {
+	type key struct{}
+	made := 0
+	calendars, err := NewCalendars(nil)
+	require.NoError(t, err)
+	b := NewBuilder(Layout{Milestones: milestones}).Finish(Ends{Calendars: calendars})
+	for _, snapshot := range []*Book{b, b, b.With("label", []string{""}, func(*Block, []uint32) {})} {
+		require.Equal(t, 1, snapshot.Remember(key{}, func() any { made++; return made }))
+	}
+	next := b.Next().Finish(Ends{Calendars: calendars})
+	require.Equal(t, 2, next.Remember(key{}, func() any { made++; return made }))
 }
 
 func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {

@@ -2,6 +2,7 @@ package parts
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"testing"
 
@@ -158,4 +159,50 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 		again, _, _, _ := Tell(known, today+100)
 		require.Equal(t, shipped, again)
 	})
+}
+
+// Records count by day; within it instants by time, then times of an unknown zone, then records without a time; then by
+// sequence; and else as they came. A list that is in order stays the same list.
+func TestStatusRecordsInOrder(t *testing.T) {
+	record := func(name string, on day.Day, at day.Instant, clock int32, sequence int64) StatusRecord {
+		r := StatusRecord{Status: name, At: Day{Day: on, At: at}, Clock: clock}
+		if sequence >= 0 {
+			r.Sequence = Quantity{Thousandths: sequence * 1000, Known: true}
+		}
+		return r
+	}
+	want := []StatusRecord{
+		record("first day", 46100, 0, 0, -1),
+		record("early", 46101, 100, 0, -1),
+		record("late, 1", 46101, 200, 0, 1),
+		record("late, 2", 46101, 200, 0, 2),
+		record("late, none", 46101, 200, 0, -1),
+		record("clock", 46101, 0, 3600, -1),
+		record("later clock", 46101, 0, 7200, 9),
+		record("day, 1", 46101, 0, 0, 1),
+		record("day, as it came", 46101, 0, 0, -1),
+		record("day, after it", 46101, 0, 0, -1),
+		record("last day", 46102, 1, 0, -1),
+	}
+	random := rand.New(rand.NewPCG(1, 9))
+	for range 200 {
+		shuffled := slices.Clone(want)
+		random.Shuffle(len(shuffled), func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
+		came, after := 0, 0
+		for i, r := range shuffled {
+			switch r.Status {
+			case "day, as it came":
+				came = i
+			case "day, after it":
+				after = i
+			}
+		}
+		if came > after {
+			shuffled[came], shuffled[after] = shuffled[after], shuffled[came]
+		}
+		before := slices.Clone(shuffled)
+		require.Equal(t, want, InOrder(shuffled))
+		require.Equal(t, before, shuffled, "what came in stays as it was")
+	}
+	require.Same(t, &want[0], &InOrder(want)[0])
 }
