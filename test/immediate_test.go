@@ -2,6 +2,7 @@ package test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
@@ -213,4 +214,131 @@ func TestTheImmediateCommand(t *testing.T) {
 	status, _, messages := p.run("immediate", "--first-orders", "--first-within")
 	assert.Equal(t, 2, status)
 	assert.Contains(t, messages, "want one")
+}
+
+// The second book with customers and wanted days: rates of all orders, first ones and first ones within, counted order by order.
+func TestTheSecondBookImmediate(t *testing.T) {
+	s, rows := loadChandler(t)
+	random := rand.New(rand.NewPCG(20310503, 2))
+	type asked struct {
+		chandlerOrder
+		customer, wanted string
+	}
+	var all []asked
+	var file strings.Builder
+	file.WriteString("number,customer,wanted\n")
+	for _, o := range rows {
+		a := asked{chandlerOrder: o.known()}
+		if random.IntN(12) > 0 {
+			a.customer = fmt.Sprintf("Ketch %d", random.IntN(90))
+		}
+		switch {
+		case o.ordered == "" || random.IntN(6) == 0:
+		case random.IntN(2) == 0:
+			a.wanted = o.ordered
+		default:
+			a.wanted = moved(o.ordered, random.IntN(9)-1)
+		}
+		all = append(all, a)
+		fmt.Fprintf(&file, "%s,%s,%s\n", o.number, a.customer, a.wanted)
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "wanted.csv", file.String())})
+	require.NoError(t, err)
+	natural := func(number string) (n int) { _, _ = fmt.Sscanf(number, "CH/%d", &n); return n }
+	// first is the customer's first order of some: by day, then by number, 9 before 10.
+	first := func(customer string, of func(asked) bool) (number string, tied bool) {
+		day := ""
+		for _, a := range all {
+			if a.customer != customer || a.ordered == "" || !of(a) {
+				continue
+			}
+			switch {
+			case day == "" || a.ordered < day:
+				number, day, tied = a.number, a.ordered, false
+			case a.ordered == day:
+				if tied = true; natural(a.number) < natural(number) {
+					number = a.number
+				}
+			}
+		}
+		return number, tied
+	}
+	any := func(asked) bool { return true }
+	for _, tt := range []struct {
+		which, period string
+		cancelled     bool
+	}{{"all", "", true}, {"all", "2031-05", false}, {"first", "", true}, {"first", "2031-05", false}, {"first-within", "2031-05", true}} {
+		within := func(a asked) bool { return tt.period == "" || strings.HasPrefix(a.ordered, tt.period) }
+		among := any
+		if tt.which == "first-within" {
+			among = within
+		}
+		type counts struct{ immediate, ahead, none, before, got, told int }
+		want, tied, lost, elsewhere := map[string]counts{}, 0, 0, 0
+		for _, a := range all {
+			if !within(a) || a.ordered == "" {
+				continue
+			}
+			if tt.which != "all" {
+				number, tie := first(a.customer, among)
+				if a.customer == "" || number != a.number {
+					continue
+				}
+				if !tt.cancelled && a.cancelled != "" {
+					lost++
+					continue
+				}
+				if tie {
+					tied++
+				}
+				if ever, _ := first(a.customer, any); ever != a.number {
+					elsewhere++
+				}
+			} else if !tt.cancelled && a.cancelled != "" {
+				lost++
+				continue
+			}
+			n := want[a.depot]
+			switch {
+			case a.wanted == "":
+				n.none++
+			case a.wanted == a.ordered:
+				n.immediate++
+			case a.wanted > a.ordered:
+				n.ahead++
+			default:
+				n.before++
+			}
+			switch {
+			case a.shipped == a.ordered:
+				n.got, n.told = n.got+1, n.told+1
+			case a.shipped != "" && a.shipped < a.ordered, a.shipped == "" && a.cancelled != "", a.shipped == "" && a.ordered == chandlerDate:
+			default:
+				n.told++
+			}
+			want[a.depot] = n
+		}
+		q := client.ImmediateQuestion{Orders: tt.which, Period: tt.period, By: []string{"site"}}
+		if !tt.cancelled {
+			q.Cancelled = "out"
+		}
+		answer, err := s.ImmediateAt(t.Context(), q.Words())
+		require.NoError(t, err)
+		part := answer.Parts[0]
+		require.Len(t, part.Groups, len(want))
+		for _, g := range part.Groups {
+			w := want[g.Keys[0]]
+			require.Equal(t, [6]int{w.immediate, w.ahead, w.none, w.before, w.got, w.told},
+				[6]int{g.Kinds[0].Orders, g.Kinds[1].Orders, g.Kinds[2].Orders, g.Kinds[3].Orders, g.Got.Some, g.Got.All}, "%v of %v", g.Keys, tt)
+			require.Equal(t, []int{w.immediate, w.immediate + w.ahead}, []int{g.Asked.Some, g.Asked.All})
+		}
+		notes := map[string]int{}
+		for _, n := range part.Notes {
+			notes[n.Code] = n.Orders
+		}
+		for _, k := range part.LeftOut {
+			notes[k.Name] = k.Orders
+		}
+		require.Equal(t, [3]int{tied, lost, elsewhere}, [3]int{notes["tied"], notes["cancelled"], notes["elsewhere"]}, "%v", tt)
+	}
 }

@@ -125,6 +125,8 @@ func (c *compiler) subject(e ast.Expr, text string) (Pick, bool) {
 		return Pick{Subject: string(o), Kind: "day"}, milestone.Index(c.book.Milestones(), string(o)) >= 0
 	case predicate.Value:
 		return Pick{Subject: "value", Kind: "number"}, true
+	case predicate.Told:
+		return Pick{Subject: string(o), Kind: "number"}, true
 	case predicate.Length:
 		words := map[bool]string{true: SoFar}[o.SoFar]
 		return Pick{Subject: underscored(o.Measure.Unit.String()) + words + "(" + Written(o.Leg.From.Name) + ", " + Written(o.Leg.To.Name) + ")", Kind: "number"}, o.Measure.Rule == 0 && o.Side == book.AtSite

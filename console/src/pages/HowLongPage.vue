@@ -160,15 +160,6 @@ const rowsOf = (answer: Took) =>
 </template>
 
 <style scoped>
-.also {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 20px;
-  align-items: center;
-  margin: -10px 0 12px;
-  font-size: 0.9rem;
-}
-
 .pictures {
   display: flex;
   flex-wrap: wrap;

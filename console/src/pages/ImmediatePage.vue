@@ -10,6 +10,7 @@ import KeepView from '@/components/KeepView.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
+import TabRow from '@/components/TabRow.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { count, counted, withWeekday } from '@/format'
 import { BOOK } from '@/keys'
@@ -124,18 +125,7 @@ const named = ['no-ordered-day', 'no-customer', 'not-first', 'cancelled']
         @own="(slot, word) => to({ [slot]: word })"
       />
       <p class="also">
-        <span class="tabs" role="group" aria-label="What to show">
-          <button
-            v-for="(name, key) in tabs"
-            :key="key"
-            type="button"
-            :aria-pressed="key === tab"
-            :data-test="`tab-${key}`"
-            @click="to({ show: key === 'rates' ? undefined : key })"
-          >
-            {{ name }}
-          </button>
-        </span>
+        <TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event === 'rates' ? undefined : $event })" />
         <label v-if="tab === 'rates' && !text('by')"
           >By
           <select
@@ -263,32 +253,6 @@ const named = ['no-ordered-day', 'no-customer', 'not-first', 'cancelled']
 </template>
 
 <style scoped>
-.also {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 20px;
-  align-items: center;
-  margin: -10px 0 14px;
-  font-size: 0.9rem;
-}
-
-.tabs {
-  display: flex;
-  gap: 18px;
-}
-
-.tabs button {
-  color: rgb(var(--v-theme-muted));
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-
-.tabs button[aria-pressed='true'] {
-  color: rgb(var(--v-theme-on-background));
-  font-weight: 600;
-  border-bottom-color: rgb(var(--v-theme-secondary));
-}
-
 .field {
   max-width: 220px;
 }

@@ -13,6 +13,7 @@ import StateNotice from '@/components/StateNotice.vue'
 import StatusListEditor from '@/components/StatusListEditor.vue'
 import StatusTable from '@/components/StatusTable.vue'
 import StaysTable from '@/components/StaysTable.vue'
+import TabRow from '@/components/TabRow.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { count, counted } from '@/format'
 import { BOOK } from '@/keys'
@@ -183,18 +184,7 @@ const lines = computed(() => {
       />
       <h1 v-else>Which statuses are there, in which order, and in which ones do orders end?</h1>
       <p class="also">
-        <span class="tabs" role="group" aria-label="What to show">
-          <button
-            v-for="(name, key) in tabs"
-            :key="key"
-            type="button"
-            :aria-pressed="key === tab"
-            :data-test="`tab-${key}`"
-            @click="to({ show: key === 'latest' ? undefined : key })"
-          >
-            {{ name }}
-          </button>
-        </span>
+        <TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event === 'latest' ? undefined : $event })" />
         <label v-if="(tab === 'latest' || tab === 'times') && !(tab === 'times' && text('each'))"
           >By
           <select
@@ -353,33 +343,6 @@ const lines = computed(() => {
 </template>
 
 <style scoped>
-.also {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 20px;
-  align-items: center;
-  margin: -10px 0 14px;
-  font-size: 0.9rem;
-}
-
-.tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-}
-
-.tabs button {
-  color: rgb(var(--v-theme-muted));
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-
-.tabs button[aria-pressed='true'] {
-  color: rgb(var(--v-theme-on-background));
-  font-weight: 600;
-  border-bottom-color: rgb(var(--v-theme-secondary));
-}
-
 .field {
   max-width: 170px;
 }
