@@ -120,17 +120,14 @@ func kindOf(names []string) (*record.Kind, error) {
 		}
 		return record.Orders, nil
 	}
-	if has("status") && (has("step") || has("final") || has("colour") || has("spelling-of")) {
-		return record.StatusList, nil
-	}
 	for _, name := range names {
-		for _, kind := range []*record.Kind{record.Customers, record.Products, record.Sites, record.Places} {
+		for _, kind := range []*record.Kind{record.Customers, record.Products, record.Sites, record.Places, record.StatusList} {
 			if kind.Columns[0].Name == name {
 				return kind, nil
 			}
 		}
 	}
-	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site or place for a list of those, or status with step, final, colour or spelling-of for a list of statuses")
+	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site, place or status for a list of those")
 }
 
 func quoteAll(texts []string) string {

@@ -152,25 +152,50 @@ func (h *History) recordsOf(block *book.Block) *blockRecords {
 // read gives the events and the daily list among the records from one place to before another; they hold until the next are
 // read.
 func (r *blockRecords) read(from, to int) (events, list []Record) {
-	r.events, r.list = r.events[:0], r.list[:0]
-	for i := from; i < to; i++ {
-		into := &r.events
-		if r.anyDaily && r.sources[i] == r.daily {
-			into = &r.list
+	n := to - from
+	if cap(r.events) < n {
+		r.events, r.list = make([]Record, 2*n), make([]Record, 2*n)
+	}
+	events, list = r.events[:n], r.list[:n]
+	names, days := r.names[from:to], r.days[from:to]
+	if !r.anyDaily {
+		for i, name := range names {
+			events[i] = Record{Status: r.codes[name], Day: day.Day(days[i]), Sequence: book.None}
 		}
-		*into = append(*into, Record{Status: r.codes[r.names[i]], Day: day.Day(r.days[i]), Sequence: book.None})
-		last := &(*into)[len(*into)-1]
-		if r.of.Sequenced {
-			last.Sequence = r.sequences[i]
-		}
-		if r.of.Instants != nil {
-			last.At = r.of.Instants[i]
-		}
-		if r.of.Clocks != nil {
-			last.Clock = r.of.Clocks[i]
+		r.time(events, from)
+		return events, nil
+	}
+	e, l := 0, 0
+	for i, name := range names {
+		record := Record{Status: r.codes[name], Day: day.Day(days[i]), At: r.of.InstantAt(from + i), Clock: r.of.ClockAt(from + i), Sequence: r.sequences[from+i]}
+		if r.sources[from+i] == r.daily {
+			list[l] = record
+			l++
+		} else {
+			events[e] = record
+			e++
 		}
 	}
-	return r.events, r.list
+	return events[:e], list[:l]
+}
+
+// time gives records, from a place on, what is known of their times; most blocks know nothing.
+func (r *blockRecords) time(records []Record, from int) {
+	if r.of.Instants != nil {
+		for i, at := range r.of.Instants[from : from+len(records)] {
+			records[i].At = at
+		}
+	}
+	if r.of.Clocks != nil {
+		for i, clock := range r.of.Clocks[from : from+len(records)] {
+			records[i].Clock = clock
+		}
+	}
+	if r.of.Sequenced {
+		for i, sequence := range r.sequences[from : from+len(records)] {
+			records[i].Sequence = sequence
+		}
+	}
 }
 
 // counting are the records of the source that counts.

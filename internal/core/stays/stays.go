@@ -18,7 +18,7 @@ type Record struct {
 }
 
 // sameMoment says that nothing tells which of two records came first.
-func (r Record) sameMoment(other Record) bool {
+func (r *Record) sameMoment(other *Record) bool {
 	return r.Day == other.Day && r.At == other.At && r.Clock == other.Clock && (r.Sequence == book.None || other.Sequence == book.None || r.Sequence == other.Sequence)
 }
 
@@ -47,11 +47,12 @@ type Rules struct {
 // says that two records of one moment name different statuses. Records after the data date are not known.
 func Collapse(records []Record, r *Rules, stays []Stay) (_ []Stay, ambiguous bool) {
 	first := len(stays)
-	for i, record := range records {
+	for i := range records {
+		record := &records[i]
 		if record.Day > r.DataDate {
 			break
 		}
-		ambiguous = ambiguous || i > 0 && record.Status != records[i-1].Status && record.sameMoment(records[i-1])
+		ambiguous = ambiguous || i > 0 && record.Status != records[i-1].Status && record.sameMoment(&records[i-1])
 		if len(stays) == first {
 			stays = append(stays, begun(record))
 			continue
@@ -81,7 +82,7 @@ func Collapse(records []Record, r *Rules, stays []Stay) (_ []Stay, ambiguous boo
 	return stays, ambiguous
 }
 
-func begun(r Record) Stay {
+func begun(r *Record) Stay {
 	return Stay{Status: r.Status, From: r.Day, LastSeen: r.Day, FromAt: r.At}
 }
 
