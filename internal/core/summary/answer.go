@@ -67,7 +67,7 @@ type Group struct {
 	Lengths         Distribution
 	HolidaysUnknown int     // lengths that leave the coverage of their calendar
 	ByDefault       int     // lengths counted by the default calendar, as a stand-in
-	Waiting         Waiting // where the question asks for it
+	Waiting         *Waiting // nil where the question does not ask for it
 	Kept            *Kept   // nil where the question does not ask for it
 	Every           Every   // of a chain
 	// Step are the days of the step of time in which the group's orders are placed; zero where no grouping cuts time.
@@ -195,26 +195,31 @@ func (p *plan) answer(asked period.Period) Part {
 	}
 	slices.SortFunc(part.Lacking, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
 	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated - t.unmet - part.Placement.Undecided
-	groups := p.groupsOf(t)
-	part.Total = total(groups)
-	order := p.arrange(groups)
+	counts := p.gather(t)
+	places := p.arrange(t, counts)
+	groups := p.groupsAt(places, t, counts)
+	if part.Total = total(groups); len(groups) == 0 {
+		part.Total = p.groupsAt([]int{0}, t, counts)[0] // that of none, which is empty
+		part.Total.Keys = nil
+	}
 	if len(p.axes) > 0 {
-		part.Groups = at(groups, order)
+		part.Groups = groups
 	}
 	if len(p.axes) == 2 {
-		part.Rows, part.Columns = p.along(0, groups, order), p.along(1, groups, order)
+		part.Rows, part.Columns = p.along(0, groups, places), p.along(1, groups, places)
 	}
 	for i, l := range p.question.Chain() {
 		one := p.question
 		one.Leg, one.Through, one.Promise = l, nil, nil
 		legs := newPlan(p.book, one, asked)
-		of := legs.groupsOf(legs.scan())
-		for g := range of {
-			of[g].Every = t.every.of(g, i)
+		own := legs.scan()
+		of := legs.groupsAt(places, own, legs.gather(own))
+		for j, place := range places {
+			of[j].Every = t.every.of(place, i)
 		}
 		leg := LegPart{Leg: l, Total: total(of)}
 		if len(p.axes) > 0 {
-			leg.Groups = at(of, order)
+			leg.Groups = of
 		}
 		part.Legs = append(part.Legs, leg)
 	}
@@ -223,51 +228,41 @@ func (p *plan) answer(asked period.Period) Part {
 	return part
 }
 
-// groupsOf turns what was counted into groups, by their number.
-func (p *plan) groupsOf(t *tally) []Group {
-	groups := make([]Group, p.groups)
-	counts, keys := p.gather(t), make([]string, p.groups*len(p.axes))
-	inParts(p.groups, func(from, to int) {
-		for g := from; g < to; g++ {
-			p.fill(&groups[g], g, &counts[g], t, keys[g*len(p.axes):][:len(p.axes):len(p.axes)])
+// groupsAt turns what was counted into the groups with some numbers.
+func (p *plan) groupsAt(places []int, t *tally, counts []groupCount) []Group {
+	groups, keys := make([]Group, len(places)), make([]string, len(places)*len(p.axes))
+	inParts(len(places), func(from, to int) {
+		for i := from; i < to; i++ {
+			p.fill(&groups[i], places[i], &counts[places[i]], t, keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
 		}
 	})
 	if p.question.Waiting {
-		for g, waiting := range p.gatherWaiting(t) {
-			groups[g].Waiting = waiting
+		waiting := p.gatherWaiting(t)
+		for i, place := range places {
+			groups[i].Waiting = &waiting[place]
 		}
 	}
 	if p.promise != nil {
-		for g, kept := range p.gatherKept(t.kept) {
-			groups[g].Kept = &kept
+		kept := p.gatherKept(t.kept)
+		for i, place := range places {
+			groups[i].Kept = &kept[place]
 		}
 	}
 	if p.every != nil {
-		for g := range groups {
-			groups[g].Every = t.every.of(g, len(p.every.legs)-1)
+		for i, place := range places {
+			groups[i].Every = t.every.of(place, len(p.every.legs)-1)
 		}
 	}
 	return groups
 }
 
-// at are the groups at some places.
-func at(groups []Group, places []int) []Group {
-	some := make([]Group, len(places))
-	inParts(len(places), func(from, to int) {
-		for i := from; i < to; i++ {
-			some[i] = groups[places[i]]
-		}
-	})
-	return some
-}
-
-// along adds up the groups at some places that have one key of the first, or of the second, of two groupings.
+// along adds up groups, whose numbers are places, that have one key of the first, or of the second, of two groupings.
 func (p *plan) along(axis int, groups []Group, places []int) []Group {
 	along := p.axes[axis]
 	by := make([][]Group, len(along.labels))
-	for _, place := range places {
+	for i, place := range places {
 		code := p.codes(place)[axis]
-		by[code] = append(by[code], groups[place])
+		by[code] = append(by[code], groups[i])
 	}
 	sums := make([]Group, len(by))
 	var shown []int
@@ -278,8 +273,14 @@ func (p *plan) along(axis int, groups []Group, places []int) []Group {
 			shown = append(shown, code)
 		}
 	}
-	sortPlaces(shown, sums, p.question.first(), func(place int) int64 { return along.rank(place) })
-	return at(sums, shown)
+	sortPlaces(shown, p.question.first(), func(code int) (step day.Span, lengths Distribution, rank int64) {
+		return sums[code].Step, sums[code].Lengths, along.rank(code)
+	})
+	sorted := make([]Group, len(shown))
+	for i, code := range shown {
+		sorted[i] = sums[code]
+	}
+	return sorted
 }
 
 // codes are those of the groupings of the group at a place.
@@ -304,12 +305,19 @@ func (p *plan) fill(group *Group, g int, count *groupCount, t *tally, keys []str
 	}
 	codes := p.codes(g)
 	for i := range p.axes {
-		axis := &p.axes[i]
-		keys[i] = axis.labels[codes[i]]
-		if axis.spans != nil {
-			group.Step = axis.span(codes[i])
+		keys[i] = p.axes[i].labels[codes[i]]
+	}
+	group.Step = p.step(codes)
+}
+
+// step are the days of the step of time of the group with these codes; zero where no grouping cuts time.
+func (p *plan) step(codes [maxGroupings]int) (step day.Span) {
+	for i := range p.axes {
+		if axis := &p.axes[i]; axis.spans != nil {
+			step = axis.span(codes[i])
 		}
 	}
+	return step
 }
 
 // total adds the groups' orders up; each order lies in exactly one group.
@@ -329,7 +337,6 @@ func total(groups []Group) Group {
 		for s, n := range g.States {
 			sum.States[s] += n
 		}
-		sum.Waiting.Untold += g.Waiting.Untold
 		sum.Every.Orders += g.Every.Orders
 		sum.Every.Ticks += g.Every.Ticks
 	}
@@ -341,9 +348,19 @@ func total(groups []Group) Group {
 		return merged(each...)
 	}
 	sum.Lengths = all(func(g *Group) Distribution { return g.Lengths })
-	sum.Waiting.Running = all(func(g *Group) Distribution { return g.Waiting.Running })
-	sum.Waiting.Cancelled = all(func(g *Group) Distribution { return g.Waiting.Cancelled })
-	if len(groups) == 0 || groups[0].Kept == nil {
+	if len(groups) == 0 {
+		return sum
+	}
+	if groups[0].Waiting != nil {
+		sum.Waiting = &Waiting{
+			Running:   all(func(g *Group) Distribution { return g.Waiting.Running }),
+			Cancelled: all(func(g *Group) Distribution { return g.Waiting.Cancelled }),
+		}
+		for i := range groups {
+			sum.Waiting.Untold += groups[i].Waiting.Untold
+		}
+	}
+	if groups[0].Kept == nil {
 		return sum
 	}
 	sum.Kept = &Kept{}
@@ -394,25 +411,26 @@ func merged(each ...Distribution) (all Distribution) {
 	return all
 }
 
-// arrange gives the places of the groups that are shown, in their order: those without an order are left out, but for the
-// steps of a cut that stands alone.
-func (p *plan) arrange(groups []Group) []int {
+// arrange gives the numbers of the groups that are shown, in their order: those without an order are left out, but for the
+// steps of a cut that stands alone. Without a grouping it is the one group.
+func (p *plan) arrange(t *tally, counts []groupCount) []int {
 	if len(p.axes) == 0 {
-		return nil
+		return []int{0}
 	}
+	var none [leg.States]uint32
 	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
 	var places []int
-	for i := range groups {
-		if g := &groups[i]; g.Orders > 0 || cutAlone && g.Keys[0] != "" {
-			places = append(places, i)
+	for g := range counts {
+		if cutAlone && g > 0 || len(counts[g].lengths) > 0 || [leg.States]uint32(t.states[g*int(leg.States):]) != none {
+			places = append(places, g)
 		}
 	}
-	sortPlaces(places, groups, p.question.first(), func(place int) (rank int64) {
+	sortPlaces(places, p.question.first(), func(place int) (step day.Span, lengths Distribution, rank int64) {
 		codes := p.codes(place)
 		for i, axis := range p.axes {
 			rank = rank<<31 | axis.rank(codes[i])
 		}
-		return rank
+		return p.step(codes), counts[place].lengths, rank
 	})
 	return places
 }
@@ -425,8 +443,9 @@ func (q Question) first() Statistic {
 	return statistics[0]
 }
 
-// sortPlaces sorts the places of groups by time, then with the longest first by a statistic, then by the ranks of their keys.
-func sortPlaces(places []int, groups []Group, by Statistic, rank func(place int) int64) {
+// sortPlaces sorts the places of groups by time, then with the longest first by a statistic, then by the ranks of their keys;
+// of says what each is.
+func sortPlaces(places []int, by Statistic, of func(place int) (step day.Span, lengths Distribution, rank int64)) {
 	type ranked struct {
 		step    day.Day // of a cut; those without one come last
 		longest float64 // −∞ where nothing is counted
@@ -436,9 +455,9 @@ func sortPlaces(places []int, groups []Group, by Statistic, rank func(place int)
 	ranking := make([]ranked, len(places))
 	inParts(len(places), func(from, to int) {
 		for i := from; i < to; i++ {
-			g := &groups[places[i]]
-			r := ranked{g.Step.From, math.Inf(-1), rank(places[i]), int32(places[i])}
-			if value := by.Of(g.Lengths); !math.IsNaN(value) {
+			step, lengths, rank := of(places[i])
+			r := ranked{step.From, math.Inf(-1), rank, int32(places[i])}
+			if value := by.Of(lengths); !math.IsNaN(value) {
 				r.longest = value
 			}
 			if r.step == 0 {
@@ -655,7 +674,8 @@ func (p *plan) takesStandIn(block *book.Block, row int) bool {
 
 // answerGroup counts all orders as one group, without notes.
 func (p *plan) answerGroup() Group {
-	return p.groupsOf(p.scan())[0]
+	t := p.scan()
+	return p.groupsAt([]int{0}, t, p.gather(t))[0]
 }
 
 // A Step is how many orders are left after a step of the working, and what it leaves out.

@@ -229,7 +229,7 @@ func (p *plan) countPromises(block *book.Block, from, to int, codes, locals []ui
 		if cell := uint(size - keptLow); cell < keptWidth && k.cells != nil {
 			k.cells[uint(at)*keptWidth+cell]++
 		} else {
-			k.sizes.add(group, packed(size, uint32(s)))
+			k.sizes.add(listed(group, size, uint32(s)))
 		}
 	}
 }

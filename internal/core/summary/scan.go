@@ -389,7 +389,7 @@ func (t *tally) list(reckoned, codes []uint32, low int, others *[chunkRows]int32
 	codes = codes[:len(reckoned)]
 	for i, r := range reckoned {
 		if r&lengthMask != notReckoned {
-			t.listed.add(codes[i], packed(int(r&lengthMask)+low, r>>planeShift))
+			t.listed.add(listed(codes[i], int(r&lengthMask)+low, r>>planeShift))
 		} else if r>>31 == 0 { // one that a condition left out is counted already
 			others[n] = int32(i)
 			n++
@@ -416,7 +416,7 @@ func (p *plan) countLength(block *book.Block, row int, group, local uint32, d le
 	if p.hasCell(length) {
 		t.cells[p.cell(int(group), int(plane), length)]++
 	} else {
-		t.listed.add(group, packed(length, plane))
+		t.listed.add(listed(group, length, plane))
 	}
 	return state
 }
@@ -523,8 +523,12 @@ func (p *plan) gatherListed(t *tally, all []groupCount) {
 	inParts(p.groups, func(first, beyond int) {
 		shared := make(Distribution, 0, by.ends[beyond]-by.ends[first])
 		for g := first; g < beyond; g++ {
+			own := by.of(g)
+			if len(own) == 0 {
+				continue
+			}
 			all[g].lengths = shared[len(shared):]
-			for _, l := range by.of(g) {
+			for _, l := range own {
 				all[g].add(l.length(), l.plane(), 1)
 			}
 			shared = shared[:len(shared)+len(all[g].lengths)]

@@ -1082,15 +1082,15 @@ func TestManyGroups(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		random := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
 		groups := rapid.IntRange(1, 9*fewest).Draw(t, "groups")
-		var listed, more lengthList
+		var list, more lengthList
 		slow := make([]Distribution, groups)
 		for range rapid.IntRange(0, 3*stretchLengths).Draw(t, "lengths") {
 			group, length := random.IntN(groups), random.IntN(40)-5
 			slow[group] = append(slow[group], Bar{length, 1})
-			[]*lengthList{&listed, &more}[random.IntN(2)].add(uint32(group), packed(length, uint32(random.IntN(planes))))
+			[]*lengthList{&list, &more}[random.IntN(2)].add(listed(uint32(group), length, uint32(random.IntN(planes))))
 		}
-		listed.join(more)
-		by := byGroup(listed, groups)
+		list.join(more)
+		by := byGroup(list, groups)
 		sums := make([]Group, groups)
 		for g, own := range slow {
 			var lengths []int
@@ -1110,7 +1110,7 @@ func TestManyGroups(t *testing.T) {
 		require.Equal(t, whole.Lengths.Orders(), whole.Orders)
 
 		places := random.Perm(groups)
-		sortPlaces(places, sums, statistics[0], func(place int) int64 { return int64(place) })
+		sortPlaces(places, statistics[0], func(place int) (day.Span, Distribution, int64) { return day.Span{}, sums[place].Lengths, int64(place) })
 		require.True(t, slices.IsSortedFunc(places, func(a, b int) int {
 			mean := func(g int) float64 {
 				if sums[g].Orders == 0 {

@@ -38,7 +38,7 @@ func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d l
 	case told && uint(length) < denseWidth && t.waitingCells != nil:
 		t.waitingCells[(group*asUntold+as)*denseWidth+uint32(length)]++
 	case told || as == asUntold:
-		t.waiting.add(group, packed(length, as))
+		t.waiting.add(listed(group, length, as))
 	}
 }
 
