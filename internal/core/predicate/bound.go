@@ -36,8 +36,11 @@ func (b Bound) OneAt(p *Place) Truth { return b.root.one(p) }
 
 // Lacks names what an undecided order lacks, as far as the condition asks for it.
 func (b Bound) Lacks(block *book.Block, row int) string {
-	return b.root.lacks(&Place{Block: block, Row: row})
+	return b.LacksAt(&Place{Block: block, Row: row})
 }
+
+// LacksAt is Lacks for whoever looks at many orders.
+func (b Bound) LacksAt(p *Place) string { return b.root.lacks(p) }
 
 // A Place is an order of a block, and the line, shipment and payment that is looked at, as their places in the block.
 type Place struct {
@@ -68,12 +71,17 @@ func (b *binder) milestone(name string) int {
 // both are two conditions and what their truths come to.
 type both struct {
 	x, y  bound
-	truth [3][3]Truth
+	truth truthTable
 }
 
+// A truthTable has a row of four for each truth of the first side, so that a place in it is made of bits.
+type truthTable [16]Truth
+
+func (t *truthTable) of(x, y Truth) Truth { return t[(x<<2|y)&15] }
+
 var (
-	andTruth = [3][3]Truth{{False, False, False}, {False, True, Undecided}, {False, Undecided, Undecided}}
-	orTruth  = [3][3]Truth{{False, True, Undecided}, {True, True, True}, {Undecided, True, Undecided}}
+	andTruth = truthTable{False, False, False, 0, False, True, Undecided, 0, False, Undecided, Undecided, 0}
+	orTruth  = truthTable{False, True, Undecided, 0, True, True, True, 0, Undecided, True, Undecided, 0}
 )
 
 func (c And) bind(b *binder) bound { return both{c.X.bind(b), c.Y.bind(b), andTruth} }
@@ -89,12 +97,12 @@ func (c both) decide(block *book.Block, from int, out []Truth) {
 	c.x.decide(block, from, out)
 	c.y.decide(block, from, y)
 	for i, x := range out {
-		out[i] = c.truth[x][y[i]]
+		out[i] = c.truth.of(x, y[i])
 	}
 }
 
 func (c both) one(p *Place) Truth {
-	return c.truth[c.x.one(p)][c.y.one(p)]
+	return c.truth.of(c.x.one(p), c.y.one(p))
 }
 
 func (c both) lacks(p *Place) string {
@@ -201,28 +209,34 @@ type ranged struct {
 }
 
 func (c ranged) decide(block *book.Block, from int, out []Truth) {
-	for i, d := range block.Columns[c.day].Known[from : from+len(out)] {
-		out[i] = c.of(d)
+	low, width, inside, outside, none := c.from, c.width, c.inside, True-c.inside, c.none
+	for i, d := range block.Columns[c.day].Known[from:][:len(out)] {
+		truth := outside
+		if uint32(d)-low < width {
+			truth = inside
+		}
+		if d == 0 {
+			truth = none
+		}
+		out[i] = truth
 	}
 }
 
-func (c ranged) one(p *Place) Truth { return c.of(p.Block.Columns[c.day].Known[p.Row]) }
-
-func (c ranged) lacks(p *Place) string {
-	if c.one(p) != Undecided {
-		return ""
-	}
-	return c.wants[0].lacks(p)
-}
-
-func (c ranged) of(d day.Day) Truth {
-	switch {
+func (c ranged) one(p *Place) Truth {
+	switch d := p.Block.Columns[c.day].Known[p.Row]; {
 	case d == 0:
 		return c.none
 	case uint32(d)-c.from < c.width:
 		return c.inside
 	}
 	return True - c.inside
+}
+
+func (c ranged) lacks(p *Place) string {
+	if c.one(p) != Undecided {
+		return ""
+	}
+	return c.wants[0].lacks(p)
 }
 
 // perValue turns a leaf on one field, or on one column of a part, into a table by its values.

@@ -331,36 +331,47 @@ func (p *plan) leaveOut(reckoned []uint32, basis []day.Day) {
 
 // pick leaves out the orders of the period that do not meet the condition, and counts them.
 func (p *plan) pick(reckoned []uint32, block *book.Block, from int, space *scratch, t *tally) {
-	truths, basis := space.truths[:len(reckoned)], block.Columns[p.basisRow].Known[from:]
-	var orders [3]int
-	if p.unbounded() {
-		for i, truth := range truths {
-			orders[truth%3]++
-			reckoned[i] |= pickMasks[truth%3]
-		}
-	} else {
-		for i, truth := range truths {
-			if uint32(basis[i]-p.basisFrom) < p.basisWidth {
-				orders[truth%3]++
-				reckoned[i] |= pickMasks[truth%3]
-			} else {
-				truths[i] = predicate.False // it is looked at no more
+	truths, basis := space.truths[:len(reckoned)], block.Columns[p.basisRow].Known[from:][:len(reckoned)]
+	if !p.unbounded() {
+		for i, d := range basis {
+			if uint32(d-p.basisFrom) >= p.basisWidth {
+				truths[i] = notAsked
 			}
 		}
 	}
-	t.unmet += orders[predicate.False]
-	if orders[predicate.Undecided] == 0 {
+	// The bits of a truth are counted, not branched on: conditions are hard to foresee.
+	var bits [2]int
+	unasked := 0
+	for i, truth := range truths {
+		met, undecided := truth&1, truth>>1&1
+		bits[0] += int(met)
+		bits[1] += int(undecided)
+		unasked += int(truth >> 2)
+		reckoned[i] |= leftOut & -uint32(1-met) & (uint32(truth>>2) - 1)
+	}
+	t.unmet += len(truths) - unasked - bits[0] - bits[1]
+	if bits[1] == 0 {
 		return
 	}
+	place := predicate.Place{Block: block}
+	lacked, alike := "", 0
 	for i, truth := range truths {
-		if truth == predicate.Undecided {
-			t.lacking[p.where.Lacks(block, from+i)]++
+		if truth != predicate.Undecided {
+			continue
 		}
+		place.Row = from + i
+		next := p.where.LacksAt(&place)
+		if next != lacked && alike > 0 {
+			t.lacking[lacked] += alike
+			alike = 0
+		}
+		lacked, alike = next, alike+1
 	}
+	t.lacking[lacked] += alike
 }
 
-// pickMasks turn the reckoned number of an order that is left out into leftOut.
-var pickMasks = [3]uint32{predicate.False: leftOut, predicate.Undecided: leftOut}
+// notAsked is the truth of an order outside the period, whatever the condition says of it.
+const notAsked predicate.Truth = 1 << 2
 
 // countGroups adds each reckoned length to its cell. It lists the orders without a cell and returns their
 // number.
