@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
@@ -153,6 +154,9 @@ func Parse(b *book.Book, r Request) (Question, error) {
 	if q.By, err = parseGroupings(b, r.By); err != nil {
 		return q, err
 	}
+	if err := q.checkGroups(b, r.By); err != nil {
+		return q, err
+	}
 	if q.Through, err = parseThrough(b, q.Leg, r.Through); err != nil {
 		return q, err
 	}
@@ -236,6 +240,25 @@ func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 		return nil, request.Refuse("by", strings.Join(names, ","), "at most two groupings")
 	}
 	return by, nil
+}
+
+// mostGroups bounds the groups of a question, since what is counted has a place for each.
+const mostGroups = 1 << 22
+
+// checkGroups refuses groupings whose groups, those without an order too, are too many. The error is a *request.Error.
+func (q Question) checkGroups(b *book.Book, names []string) error {
+	basis := milestone.Index(b.Milestones(), q.Basis.Name)
+	for _, p := range q.Periods {
+		groups := 1
+		for _, g := range q.By {
+			groups *= len(newAxis(b, g, basis, p).labels)
+		}
+		if groups > mostGroups {
+			return request.Refuse("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups, and at most %s can be counted; want a coarser grouping, or a shorter period",
+				figure.Count(groups), figure.Count(mostGroups)))
+		}
+	}
+	return nil
 }
 
 // A SentencePart is a stretch of the question sentence. Slot names the word of the request that it stands

@@ -990,6 +990,8 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 	assert.Equal(t, want.Total.Lengths, got.Total.Lengths)
 	assert.Len(t, got.Groups, 5000)
 	assert.Equal(t, 1999, want.Total.Lengths.Max())
+	_, err = Parse(b, Request{By: []string{"customer", "day"}, Period: "2024-01-01/2027-12-31"})
+	assert.ErrorContains(t, err, "at most 4,194,304 can be counted")
 }
 
 func smallBook(t *testing.T) *book.Book {
