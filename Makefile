@@ -23,7 +23,7 @@ where: # the data folder of the demo
 build: $(BINARY)
 
 $(BINARY): $(SOURCES) $(SITE)
-	$(GO) build -trimpath -o $@ ./cmd/prairie-dusk
+	$(GO) build -o $@ ./cmd/prairie-dusk
 
 # The console: npm's packages as the lock file has them, types from the OpenAPI document, one bundle.
 $(MODULES): console/package-lock.json
