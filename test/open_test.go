@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -165,7 +166,10 @@ func TestConsoleOpen(t *testing.T) {
 	first := lanes.Lanes[0]
 	b.text(test("lane-words"), first.Number+" "+first.Reason+": from ")
 	b.do(run(`document.querySelector('[data-test="lanes"]').scrollTop = 1e9`))
-	b.text(test("lanes"), "opened inside, still open")
+	b.do(chromedp.WaitReady(`[data-test="lane"][aria-label*=" opened inside, still open: from "]`))
+	drawn := `(() => { const c = document.querySelector('[data-test="lanes"] canvas')
+		return c.height == c.parentElement.clientHeight ? new Set(new Uint32Array(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.buffer)).size : 0 })()`
+	require.Eventually(t, func() bool { return evaluate[int](b, drawn) > 20 }, 10*time.Second, 100*time.Millisecond, "lanes are drawn")
 	b.do(run(`document.querySelector('[data-test="lane"]').click()`))
 	b.text("[role=dialog], aside", "shipped")
 	assert.Contains(t, evaluate[string](b, "location.search"), "order=SD-")

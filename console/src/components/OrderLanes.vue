@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useTheme } from 'vuetify'
 import type { Lane, Lanes } from '@/api/client'
 import { length, withWeekday } from '@/format'
+import { dark, light } from '@/theme'
 
-// The orders that were open, each a bar over its days: only the lanes that are looked at are in the page. Days that are not
-// worked are shaded by each order's own calendar; the period stands between two lines; running orders end in an open bar.
+// The orders that were open, each a bar over its days: only the lanes that are looked at are in the page, drawn on one
+// canvas, under buttons that say what a lane is. Days that are not worked are shaded by each order's own calendar; the period
+// stands between two lines; running orders end in an open bar.
 const { lanes, laneAt } = defineProps<{
   lanes: Lanes
   laneAt: (i: number) => (Lane & { off: readonly number[]; calendarName: string }) | undefined
@@ -16,6 +19,7 @@ const beyond = 4
 /** Lanes that are fetched before one scrolls there. */
 const ahead = 100
 const frame = ref<HTMLElement>()
+const canvas = ref<HTMLCanvasElement>()
 const top = ref(0)
 const height = ref(480)
 const width = ref(900)
@@ -46,7 +50,10 @@ const watcher = new ResizeObserver(scrolled)
 onMounted(() => {
   if (frame.value) watcher.observe(frame.value)
 })
-onUnmounted(() => watcher.disconnect())
+onUnmounted(() => {
+  watcher.disconnect()
+  cancelAnimationFrame(asked)
+})
 watch(
   () => lanes.sentence,
   () => frame.value?.scrollTo({ top: 0 }),
@@ -61,30 +68,84 @@ const reasons = computed(() => (width.value > 760 ? 220 : 0))
 const perDay = computed(() => Math.max(1, width.value - names - reasons.value) / days.value)
 const x = (day: number) => names + (day - from.value) * perDay.value
 
-/** The rest days of a calendar as one background for all its lanes. */
-const grounds = new Map<string, string>()
-watch([perDay, () => lanes.shown], () => grounds.clear())
-function ground(lane: { off: readonly number[]; calendarName: string }): string {
-  const key = `${lane.calendarName} ${perDay.value} ${lanes.shown.from} ${lanes.shown.to}`
-  const known = grounds.get(key)
-  if (known !== undefined) return known
-  const shade = 'color-mix(in srgb, rgb(var(--v-theme-line)) 55%, transparent)'
-  const stops = lane.off.map((d) => {
-    const [a, b] = [d * perDay.value, (d + 1) * perDay.value].map((p) => `${p.toFixed(1)}px`)
-    return `transparent ${a}, ${shade} ${a}, ${shade} ${b}, transparent ${b}`
-  })
-  const made = perDay.value < 2 || stops.length === 0 ? 'none' : `linear-gradient(90deg, ${stops.join(', ')})`
-  grounds.set(key, made)
-  return made
+const theme = useTheme()
+const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+
+/** Draws once before the next frame, however often it is asked to. */
+let asked = 0
+watch(
+  [drawn, top, height, width, perDay, tokens, () => lanes],
+  () => {
+    cancelAnimationFrame(asked)
+    asked = requestAnimationFrame(draw)
+  },
+  { immediate: true },
+)
+
+function draw() {
+  const context = canvas.value?.getContext('2d')
+  if (!context || !canvas.value || !frame.value) return
+  const ratio = window.devicePixelRatio
+  const [wide, high] = [Math.round(width.value * ratio), Math.round(height.value * ratio)]
+  if (canvas.value.width !== wide || canvas.value.height !== high) {
+    canvas.value.width = wide
+    canvas.value.height = high
+  }
+  context.setTransform(ratio, 0, 0, ratio, 0, 0)
+  context.clearRect(0, 0, width.value, height.value)
+  context.translate(0, -top.value)
+  context.font = `12.8px ${getComputedStyle(frame.value).fontFamily}`
+  context.textBaseline = 'middle'
+  for (const { at, lane } of drawn.value) {
+    if (lane) drawLane(context, lane, at * laneHeight)
+  }
+  context.strokeStyle = tokens.value.ink
+  context.setLineDash([4, 3])
+  for (const day of [dayNumber(lanes.from), dayNumber(lanes.to) + 1]) {
+    const edge = Math.round(x(day)) + 0.5
+    context.beginPath()
+    context.moveTo(edge, top.value)
+    context.lineTo(edge, top.value + height.value)
+    context.stroke()
+  }
+  context.setLineDash([])
 }
 
-function bar(lane: Lane) {
+function drawLane(context: CanvasRenderingContext2D, lane: Lane & { off: readonly number[] }, y: number) {
+  const t = tokens.value
+  const middle = y + laneHeight / 2
+  const write = (text: string, left: number, colour: string) => {
+    context.fillStyle = colour
+    context.fillText(text, left, middle)
+  }
+  if (perDay.value >= 2) {
+    context.globalAlpha = 0.55
+    context.fillStyle = t.line
+    for (const d of lane.off) context.fillRect(x(from.value + d), y, perDay.value, laneHeight)
+    context.globalAlpha = 1
+  }
+  write(lane.number, 12, t.ink)
+  if (reasons.value) write(lane.reason, width.value - reasons.value + 12, t.muted)
   const start = Math.max(dayNumber(lane.start), from.value)
   const end = Math.min(dayNumber(lane.close ?? lanes.data_date), from.value + days.value - 1)
-  return {
-    left: `${x(start)}px`,
-    width: `${Math.max(3, (end - start + 1) * perDay.value)}px`,
+  const [left, wide] = [x(start), Math.max(3, (end - start + 1) * perDay.value)]
+  if (!lane.close) {
+    const fading = context.createLinearGradient(left, 0, left + wide, 0)
+    fading.addColorStop(Math.max(0, 1 - 14 / wide), t.amber)
+    fading.addColorStop(1, `${t.amber}00`)
+    context.fillStyle = fading
+    context.fillRect(left, y + 4, wide, 14)
+    context.strokeStyle = t.amber
+    context.strokeRect(left + 0.5, y + 4.5, 1, 13)
+  } else {
+    context.fillStyle = lane.fate.startsWith('opened') ? t.plum : t.teal
+    context.beginPath()
+    if (lane.start === lane.close) context.arc(left + 5, middle, 5, 0, 2 * Math.PI)
+    else context.roundRect(left, y + 4, wide, 14, 3)
+    context.fill()
   }
+  if (dayNumber(lane.start) < from.value) write('‹', left - 8, t.ink)
+  if (lane.cancelled) write('×', left + wide + 3, t.ink)
 }
 
 /** What a lane says is made once, and not with every step of a scroll. */
@@ -133,9 +194,12 @@ const said = ref('')
       data-test="lanes"
       @scroll="scrolled"
     >
+      <canvas
+        ref="canvas"
+        aria-hidden="true"
+        :style="{ height: `${height}px`, marginBottom: `-${height}px` }"
+      />
       <div class="all" :style="{ height: `${lanes.all * laneHeight}px` }">
-        <i class="edge" :style="{ left: `${x(dayNumber(lanes.from))}px` }" />
-        <i class="edge" :style="{ left: `${x(dayNumber(lanes.to) + 1)}px` }" />
         <button
           v-for="{ at, lane } in drawn"
           :key="at % slots"
@@ -147,31 +211,7 @@ const said = ref('')
           @click="lane && emit('open', lane.number)"
           @focus="said = lane ? words(lane) : ''"
           @mouseenter="said = lane ? words(lane) : ''"
-        >
-          <template v-if="lane">
-            <span class="name">{{ lane.number }}</span>{{ ' ' }}
-            <span
-              class="ground"
-              :style="{ left: `${names}px`, width: `${days * perDay}px`, background: ground(lane) }"
-            />
-            <span
-              class="bar"
-              :class="[
-                lane.fate,
-                {
-                  running: !lane.close,
-                  cancelled: lane.cancelled,
-                  brief: lane.start === lane.close,
-                  before: dayNumber(lane.start) < from,
-                },
-              ]"
-              :style="bar(lane)"
-            />
-            <span v-if="reasons" class="reason muted" :style="{ width: `${reasons - 12}px` }">{{
-              lane.reason
-            }}</span>
-          </template>
-        </button>
+        />
       </div>
     </div>
     <p class="said muted" data-test="lane-words">
@@ -206,6 +246,14 @@ const said = ref('')
   contain: strict;
 }
 
+.frame canvas {
+  position: sticky;
+  top: 0;
+  display: block;
+  width: 100%;
+  pointer-events: none;
+}
+
 .all {
   position: relative;
 }
@@ -213,94 +261,14 @@ const said = ref('')
 .lane {
   position: absolute;
   left: 0;
-  right: 0;
   height: 22px;
   width: 100%;
-  text-align: left;
-  font-size: 0.8rem;
-  contain: layout style paint;
+  contain: strict;
 }
 
 .lane:hover,
 .lane:focus-visible {
   background: color-mix(in srgb, rgb(var(--v-theme-secondary)) 12%, transparent);
-}
-
-.name {
-  position: absolute;
-  top: 0;
-  left: 12px;
-  line-height: 22px;
-}
-
-.ground {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-}
-
-.bar {
-  position: absolute;
-  top: 4px;
-  height: 14px;
-  border-radius: 3px;
-  background: rgb(var(--v-theme-primary));
-}
-
-.bar.opened,
-.bar.opened-and-closed {
-  background: rgb(var(--v-theme-plum));
-}
-
-.bar.running {
-  border-radius: 3px 0 0 3px;
-  background: linear-gradient(90deg, rgb(var(--v-theme-secondary)) calc(100% - 14px), transparent);
-  border: 1.5px solid rgb(var(--v-theme-secondary));
-  border-right: 0;
-}
-
-.bar.before::before {
-  content: '‹';
-  position: absolute;
-  left: -9px;
-  top: -5px;
-  font-size: 1rem;
-  color: rgb(var(--v-theme-on-surface));
-}
-
-.bar.cancelled::after {
-  content: '×';
-  position: absolute;
-  right: -11px;
-  top: -5px;
-  font-size: 1rem;
-  color: rgb(var(--v-theme-on-surface));
-}
-
-.bar.brief {
-  width: 10px !important;
-  height: 10px;
-  top: 6px;
-  border-radius: 50%;
-}
-
-.reason {
-  position: absolute;
-  top: 0;
-  right: 8px;
-  line-height: 22px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
-.edge {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  border-left: 1.5px dashed rgb(var(--v-theme-on-surface));
-  z-index: 1;
-  pointer-events: none;
 }
 
 .said {
