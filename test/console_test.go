@@ -270,53 +270,58 @@ func TestConsoleIsFitForAll(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SaveView(t.Context(), "By site", api.ViewContent{Address: "/how-long?by=site", Sentence: "How long from ordered to shipped, by site?"}, false)
 	require.NoError(t, err)
-	for _, scheme := range []string{"light", "dark"} {
-		b := newTab(t)
-		b.do(prefers(scheme), chromedp.Navigate(server.Entry(s.address, s.token)))
-		b.text(test("sentence"), "How long")
-		for _, size := range []int64{1280, 390} {
-			for _, page := range []struct{ path, ready, holds string }{
-				{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
-				{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
-				{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
-				{"/how-long?by=site&at_least=10&with_running=true", test("waiting"), "at least 10 working days"},
-				{"/how-long?by=month,site&period=2026&promise=promised", test("cross"), "2026-03"},
-				{"/open?period=2026-07&by=site&closing_day=out", test("open-rows"), "Galway"},
-				{"/open?show=lanes&period=2026-10", test("lanes-all"), "open at some time"},
-				{"/open?show=ages&mix=month", test("ages"), "over 20"},
-				{"/statuses?by=site", test("status-groups"), "Galway"},
-				{"/statuses?show=times&each=quarter", test("status-times"), "2026-Q1"},
-				{"/statuses?show=moves", test("paths"), "received → checked"},
-				{"/statuses?show=stays&sort=length", test("stays"), "SD-10"},
-				{"/statuses?show=list", test("status-list"), "On-Hold"},
-				{"/immediate?orders=first&by=month&period=2025", test("rates"), "2025-02"},
-				{"/immediate?show=customers", test("customers"), "SD-10"},
-				{"/labels", test("label-payment"), "part paid"},
-				{"/views", test("views"), "By site"},
-				{"/bring-in", test("loads"), "payments"},
-				{"/doubts", test("doubts"), "what to do"},
-				{"/calendars?name=Galway&beside=Muscat", test("comparison"), "On which days of 2026"},
-				{"/calendars?name=Ennis", test("effect"), "lengths change"},
-				{"/due", test("due"), "open and late"},
-				{"/orders?order=SD-100001&in=working-hours", test("order-sheet"), "working hours"},
-				{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
-				{"/how-long?period=July", "[role=alert]", "does not say of which year"},
-			} {
-				name := fmt.Sprintf("%s, %d px, %s", scheme, size, page.path)
-				b.do(chromedp.EmulateViewport(size, 800), chromedp.Navigate(s.address+page.path))
+	pages := []struct{ path, ready, holds string }{
+		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
+		{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+		{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
+		{"/how-long?by=site&at_least=10&with_running=true", test("waiting"), "at least 10 working days"},
+		{"/how-long?by=month,site&period=2026&promise=promised", test("cross"), "2026-03"},
+		{"/open?period=2026-07&by=site&closing_day=out", test("open-rows"), "Galway"},
+		{"/open?show=lanes&period=2026-10", test("lanes-all"), "open at some time"},
+		{"/open?show=ages&mix=month", test("ages"), "over 20"},
+		{"/statuses?by=site", test("status-groups"), "Galway"},
+		{"/statuses?show=times&each=quarter", test("status-times"), "2026-Q1"},
+		{"/statuses?show=moves", test("paths"), "received → checked"},
+		{"/statuses?show=stays&sort=length", test("stays"), "SD-10"},
+		{"/statuses?show=list", test("status-list"), "On-Hold"},
+		{"/immediate?orders=first&by=month&period=2025", test("rates"), "2025-02"},
+		{"/immediate?show=customers", test("customers"), "SD-10"},
+		{"/labels", test("label-payment"), "part paid"},
+		{"/views", test("views"), "By site"},
+		{"/bring-in", test("loads"), "payments"},
+		{"/doubts", test("doubts"), "what to do"},
+		{"/calendars?name=Galway&beside=Muscat", test("comparison"), "On which days of 2026"},
+		{"/calendars?name=Ennis", test("effect"), "lengths change"},
+		{"/due", test("due"), "open and late"},
+		{"/orders?order=SD-100001&in=working-hours", test("order-sheet"), "working hours"},
+		{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
+		{"/how-long?period=July", "[role=alert]", "does not say of which year"},
+	}
+	// The colours are the same on a narrow screen.
+	for _, look := range []struct {
+		scheme string
+		size   int64
+	}{{"light", 1280}, {"light", 390}, {"dark", 1280}} {
+		t.Run(fmt.Sprintf("%s at %d px", look.scheme, look.size), func(t *testing.T) {
+			t.Parallel()
+			b := newTab(t)
+			b.do(prefers(look.scheme), chromedp.EmulateViewport(look.size, 800), chromedp.Navigate(server.Entry(s.address, s.token)))
+			b.text(test("sentence"), "How long")
+			for _, page := range pages {
+				b.do(chromedp.Navigate(s.address + page.path))
 				b.text(page.ready, page.holds)
 				evaluate[any](b, string(axe)+"; null")
 				found := evaluate[[]string](b, `axe.run().then(r => r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')))`)
 				over := evaluate[int](b, "document.documentElement.scrollWidth - innerWidth")
-				assert.Empty(t, found, name)
-				assert.LessOrEqual(t, over, 0, "%s runs over its side", name)
+				assert.Empty(t, found, page.path)
+				assert.LessOrEqual(t, over, 0, "%s runs over its side", page.path)
 			}
-		}
-		background := evaluate[string](b, `getComputedStyle(document.querySelector('.v-application')).backgroundColor`)
-		assert.Equal(t, map[string]string{"light": "rgb(248, 243, 232)", "dark": "rgb(28, 22, 34)"}[scheme], background)
-		for _, fault := range b.wentWrong() {
-			assert.Contains(t, fault, "422", "only the question that cannot be asked is refused")
-		}
+			background := evaluate[string](b, `getComputedStyle(document.querySelector('.v-application')).backgroundColor`)
+			assert.Equal(t, map[string]string{"light": "rgb(248, 243, 232)", "dark": "rgb(28, 22, 34)"}[look.scheme], background)
+			for _, fault := range b.wentWrong() {
+				assert.Contains(t, fault, "422", "only the question that cannot be asked is refused")
+			}
+		})
 	}
 }
 

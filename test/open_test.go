@@ -108,6 +108,13 @@ func TestWhatWasOpenOpensItsOrders(t *testing.T) {
 	}
 	assert.Equal(t, at.Total.Orders, s.opens(t, day, client.Selection{Open: "at-end"}))
 
+	two := client.Question{Period: "2026-02,2026-04"}
+	months, err := s.Open(t.Context(), client.OpenQuestion{Question: two})
+	require.NoError(t, err)
+	require.NotNil(t, months.Together)
+	assert.Equal(t, months.Together.Orders, s.opens(t, two, client.Selection{Open: "some-time"}), "several periods count an order once")
+	assert.Less(t, months.Together.Orders, months.Parts[0].Rows[0].SomeTime.Orders+months.Parts[1].Rows[0].SomeTime.Orders)
+
 	for _, wrong := range []struct {
 		question client.OpenQuestion
 		want     string

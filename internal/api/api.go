@@ -255,6 +255,14 @@ type Open struct {
 	FirstDay   string     `json:"first_day" format:"date"`
 	DataDate   string     `json:"data_date" format:"date"`
 	Parts      []OpenPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
+	// Together is left out of an answer for one period.
+	Together *OpenTogether `json:"together,omitempty" doc:"What was open at some time in any of several periods, each order counted once."`
+}
+
+// OpenTogether is how many orders were open at some time in any of several periods.
+type OpenTogether struct {
+	Orders int    `json:"orders"`
+	Line   string `json:"line" doc:"The number beside what the periods add up to, in words."`
 }
 
 // OpenPart is the answer for one period, cut to the data date.

@@ -74,13 +74,13 @@ they were open, and never a filter on when they were ordered: what was carried i
 	flags.StringVar(&q.At, "at", "", "ages at the end of this `day`; default the data date")
 	flags.StringVar(&q.Buckets, "buckets", "2,5,10,20", "the greatest `ages` of all buckets but the last, in the unit")
 	flags.BoolVar(&lanes, "lanes", false, "the orders themselves, each over its days, with the reason why it counts")
-	flags.StringVar(&q.Sort, "sort", "start", "of lanes: by `start`, or the oldest first (age)")
+	flags.StringVar(&q.Sort, "sort", "start", "of lanes: by `start`, age (what is open at the end first, the oldest before all) or length (the longest first)")
 	flags.IntVar(&q.Limit, "limit", mostLanes, "at most so many `lanes`")
 	flags.IntVar(&q.Offset, "offset", 0, "leave out the first so many `lanes`")
 	k.add(cmd)
 	addFormat(cmd)
 	e.completeQuestion(cmd)
-	for flag, words := range map[string][]string{"closing-day": {"in", "out"}, "each": {"day", "week", "month", "quarter", "year"}, "sort": {"start", "age"}} {
+	for flag, words := range map[string][]string{"closing-day": {"in", "out"}, "each": {"day", "week", "month", "quarter", "year"}, "sort": {"start", "age", "length"}} {
 		_ = cmd.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(words, cobra.ShellCompDirectiveNoFileComp))
 	}
 	return cmd
@@ -141,6 +141,10 @@ func openSheets(a *api.Open) (sheets []sheet) {
 		if part.Rows[0].AtEnd.Units != nil {
 			sheets = append(sheets, holdingsSheet(a, part))
 		}
+	}
+	if a.Together != nil {
+		last := &sheets[len(sheets)-1]
+		last.below = append(last.below, a.Together.Line)
 	}
 	return sheets
 }

@@ -81,7 +81,23 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 		}
 		body.Parts = append(body.Parts, openBody(b, a, p))
 	}
+	if len(q.Periods) > 1 && each == summary.NoCut {
+		body.Together = togetherBody(backlog.Together(b, q), body.Parts)
+	}
 	return &answered[api.Open]{body}, nil
+}
+
+// togetherBody sets the orders of several periods, each counted once, beside what the periods add up to.
+func togetherBody(orders int, parts []api.OpenPart) *api.OpenTogether {
+	sum, names := 0, make([]string, len(parts))
+	for i, part := range parts {
+		sum, names[i] = sum+part.Rows[0].SomeTime.Orders, part.Period.Text
+	}
+	line := fmt.Sprintf("Open at some time in %s: %s, each counted once.", strings.Join(names, " or "), figure.Counted(orders, "order"))
+	if sum > orders {
+		line += fmt.Sprintf(" The periods' own numbers add up to %s, since some were open in more than one.", figure.Count(sum))
+	}
+	return &api.OpenTogether{Orders: orders, Line: line}
 }
 
 // openAnswer asks the daily index where neither groups nor conditions divide the orders.
@@ -286,7 +302,7 @@ func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, erro
 
 type lanesInput struct {
 	OpenInput
-	Sort   string `query:"sort" enum:"start,age" default:"start" doc:"By start, or the oldest first."`
+	Sort   string `query:"sort" enum:"start,age,length" default:"start" doc:"By start; what is open at the end first, the oldest before all; or the longest first."`
 	Offset int    `query:"offset" minimum:"0"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"2000" default:"100"`
 }

@@ -179,8 +179,8 @@ func (a *askedList) onlyOpen(in *OrdersInput) error {
 	if err != nil {
 		return err
 	}
-	if len(q.Periods) > 1 {
-		return request.Refuse("period", in.Period, "a list of orders takes one period")
+	if len(q.Periods) > 1 && in.Open != backlog.SomeTime {
+		return request.Refuse("period", in.Period, "a list of orders takes one period, but for those open at some time")
 	}
 	unit := q.Measure.Unit
 	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.in(unit.TicksAtLeast), Oldest: in.Oldest.in(unit.TicksAtMost)})

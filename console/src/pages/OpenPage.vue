@@ -193,6 +193,7 @@ function ofAge(bucket: number, keys: readonly string[], day?: string) {
           >
             <option value="start">by start</option>
             <option value="age">the oldest first</option>
+            <option value="length">the longest first</option>
           </select></label
         >
         <KeepView :sentence="asked.sentence" />
@@ -223,6 +224,13 @@ function ofAge(bucket: number, keys: readonly string[], day?: string) {
             <p v-for="note in part.notes" :key="note.code" class="amber">{{ note.text }}</p>
           </div>
         </section>
+        <p v-if="answer.together" class="below" data-test="together">
+          {{ answer.together.line }}
+          <router-link
+            :to="ordersBehind({ ...question, by: undefined }, { open: 'some-time', closing_day: closing })"
+            >Its orders</router-link
+          >
+        </p>
       </template>
 
       <template v-else-if="tab === 'lanes' && lanes.list.value">

@@ -379,14 +379,16 @@ type Lane struct {
 	Told bool
 }
 
-// The ways in which lanes can be sorted.
+// The ways in which lanes can be sorted: the earliest start first; what is open at the end of the period first, the oldest of
+// it before all; the longest first.
 const (
-	ByStart = "start"
-	ByAge   = "age"
+	ByStart  = "start"
+	ByAge    = "age"
+	ByLength = "length"
 )
 
-// Lanes lists the orders that were open at some time in the question's first period, by start or the oldest first, then as
-// they stand in the book.
+// Lanes lists the orders that were open at some time in the question's first period, sorted in one of the ways, then by
+// start, then as they stand in the book.
 func Lanes(b *book.Book, q Question, by string) []Lane {
 	p := newPlan(b, q)
 	days, _ := Cut(q.Periods[0], b.Bounds())
@@ -394,8 +396,12 @@ func Lanes(b *book.Book, q Question, by string) []Lane {
 	for i, block := range b.Blocks() {
 		first[block] = i * book.BlockSize
 	}
-	var lanes []Lane
-	for _, own := range summary.Walk(p.grouper, func() *[]Lane { return &[]Lane{} }, func(t *[]Lane, c summary.Chunk) {
+	type aged struct {
+		Lane
+		age int // at the end of the period; −1 of what is not open then
+	}
+	var lanes []aged
+	for _, own := range summary.Walk(p.grouper, func() *[]aged { return &[]aged{} }, func(t *[]aged, c summary.Chunk) {
 		for i := range c.Groups {
 			if c.Truths[i] != predicate.True {
 				continue
@@ -404,24 +410,61 @@ func Lanes(b *book.Book, q Question, by string) []Lane {
 			if !life.OpenIn(days, q.Out) {
 				continue
 			}
-			l := Lane{Row: first[c.Block] + c.From + i, Life: life, Fate: life.Fate(days)}
+			l := aged{Lane{Row: first[c.Block] + c.From + i, Life: life, Fate: life.Fate(days)}, -1}
 			end := life.Close
 			if end == 0 {
 				end = b.Bounds().DataDate
 			}
 			d := p.grouper.Dates(c.Block, c.From+i)
 			l.Age, l.Told = p.grouper.Until(c.Block, c.From+i, c.Locals[i], d, end)
+			if life.OpenAt(days.LastDay()) {
+				l.age, _ = p.grouper.Until(c.Block, c.From+i, c.Locals[i], d, days.LastDay())
+			}
 			*t = append(*t, l)
 		}
 	}) {
 		lanes = append(lanes, *own...)
 	}
-	slices.SortFunc(lanes, func(x, y Lane) int {
-		order := cmp.Compare(x.Life.Start, y.Life.Start)
-		if by == ByAge {
+	slices.SortFunc(lanes, func(x, y aged) (order int) {
+		switch by {
+		case ByAge:
+			order = cmp.Compare(y.age, x.age)
+		case ByLength:
 			order = cmp.Compare(y.Age, x.Age)
 		}
 		return cmp.Or(order, cmp.Compare(x.Life.Start, y.Life.Start), cmp.Compare(x.Row, y.Row))
 	})
-	return lanes
+	sorted := make([]Lane, len(lanes))
+	for i, l := range lanes {
+		sorted[i] = l.Lane
+	}
+	return sorted
+}
+
+// Together is how many orders were open at some time in any of the question's periods, each counted once: the periods' own
+// numbers overlap, and never add up to it.
+func Together(b *book.Book, q Question) (orders int) {
+	p := newPlan(b, q)
+	open := p.someTime()
+	for _, n := range summary.Walk(p.grouper, func() *int { return new(int) }, func(n *int, c summary.Chunk) {
+		for i, truth := range c.Truths {
+			if truth == predicate.True && open(p.life(c.Block, c.From+i)) {
+				*n++
+			}
+		}
+	}) {
+		orders += *n
+	}
+	return orders
+}
+
+// someTime says whether an order was open at some time in any of the question's periods.
+func (p *plan) someTime() func(l Life) bool {
+	spans := make([]day.Span, len(p.question.Periods))
+	for i, of := range p.question.Periods {
+		spans[i], _ = Cut(of, p.book.Bounds()) // Parse has refused what cannot be cut
+	}
+	return func(l Life) bool {
+		return slices.ContainsFunc(spans, func(days day.Span) bool { return l.OpenIn(days, p.question.Out) })
+	}
 }

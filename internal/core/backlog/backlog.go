@@ -233,7 +233,8 @@ const (
 
 var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen}, fateNames[:])
 
-// Test says which orders a Pick names, in the question's first period. The error is a *request.Error.
+// Test says which orders a Pick names, in the question's first period; at some time, in any of them. The error is a
+// *request.Error.
 func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
 	if !slices.Contains(picks, pick.What) {
 		return nil, request.Refuse("open", pick.What, "want one of "+strings.Join(picks, ", "))
@@ -243,7 +244,7 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		return nil, err
 	}
 	p := newPlan(b, q)
-	before := days.From - 1
+	before, someTime := days.From-1, p.someTime()
 	return func(block *book.Block, row int) bool {
 		life := p.life(block, row)
 		switch pick.What {
@@ -256,7 +257,7 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		case AtEnd:
 			return life.OpenAt(days.LastDay()) && p.aged(block, row, days.LastDay(), pick)
 		case SomeTime:
-			return life.OpenIn(days, q.Out)
+			return someTime(life)
 		case NotOpen:
 			return life.OpenIn(days, false) && !life.OpenIn(days, true)
 		}

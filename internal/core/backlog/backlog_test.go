@@ -352,7 +352,25 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 			require.Equal(t, []any{steps.Unplaced, steps.WithoutUnits}, []any{fast.Unplaced, fast.WithoutUnits})
 		}
 		require.Len(t, Lanes(d.book, q, ByAge), row.SomeTime.Orders, "orders in the lanes = list = count")
-		require.True(t, slices.IsSortedFunc(Lanes(d.book, q, ByAge), func(x, y Lane) int { return y.Age - x.Age }))
+		require.True(t, slices.IsSortedFunc(Lanes(d.book, q, ByLength), func(x, y Lane) int { return y.Age - x.Age }))
+		closed := slices.IndexFunc(Lanes(d.book, q, ByAge), func(l Lane) bool { return !l.Life.OpenAt(whole.Spans[0].LastDay()) })
+		require.Contains(t, []int{row.AtEnd.Orders, -1}, closed, "what is open at the end stands before all")
+
+		// Two periods together count an order once.
+		two, days := q, whole.Spans[0]
+		two.Periods = []period.Period{{Span: day.Through(days.From, days.From)}, {Span: day.Through(days.LastDay(), days.LastDay())}}
+		together := map[string]bool{}
+		for _, one := range two.Periods {
+			alone := q
+			alone.Periods = []period.Period{one}
+			for _, number := range strings.Split(named(t, d.book, alone, Pick{What: SomeTime}), "N")[1:] {
+				together[number] = true
+			}
+		}
+		if q.Where.Condition == nil {
+			require.Equal(t, len(together), Together(d.book, two))
+			require.Equal(t, len(together), strings.Count(named(t, d.book, two, Pick{What: SomeTime}), "N"))
+		}
 	})
 }
 

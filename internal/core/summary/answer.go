@@ -65,11 +65,11 @@ type Group struct {
 	Orders          int      // asked about
 	States          [leg.States]int
 	Lengths         Distribution
-	HolidaysUnknown int     // lengths that leave the coverage of their calendar
-	ByDefault       int     // lengths counted by the default calendar, as a stand-in
+	HolidaysUnknown int      // lengths that leave the coverage of their calendar
+	ByDefault       int      // lengths counted by the default calendar, as a stand-in
 	Waiting         *Waiting // nil where the question does not ask for it
-	Kept            *Kept   // nil where the question does not ask for it
-	Every           Every   // of a chain
+	Kept            *Kept    // nil where the question does not ask for it
+	Every           Every    // of a chain
 	// Step are the days of the step of time in which the group's orders are placed; zero where no grouping cuts time.
 	Step day.Span
 }
