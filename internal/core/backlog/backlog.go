@@ -303,11 +303,7 @@ func (q Question) ended(s summary.Sentence) summary.Sentence {
 	s = append(s, summary.SentencePart{Text: ", "}, summary.SentencePart{Slot: "from", Text: q.Leg.From.Words()},
 		summary.SentencePart{Text: " and not yet "}, summary.SentencePart{Slot: "to", Text: q.Leg.To.Words()})
 	for i, g := range q.By {
-		words := g.String()
-		if g.Cut != summary.NoCut {
-			words += " of " + q.Leg.From.Name
-		}
-		s = append(s, summary.SentencePart{Text: []string{", by ", " and "}[i]}, summary.SentencePart{Slot: "by", Text: words})
+		s = append(s, summary.SentencePart{Text: []string{", by ", " and "}[i]}, summary.SentencePart{Slot: "by", Text: g.Words(q.Leg.From)})
 	}
 	if q.Where.Condition != nil {
 		s = append(s, summary.SentencePart{Text: ", where "}, summary.SentencePart{Slot: "where", Text: q.Where.Text})

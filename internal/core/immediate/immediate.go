@@ -180,11 +180,7 @@ func (q Question) Sentence() summary.Sentence {
 		part("", ", "), part("cancelled", "cancelled ones "+map[bool]string{false: "counted", true: "left out"}[q.LeaveCancelled]),
 		part("", ", and what was "), part("got", q.Leg.To.Words()), part("", " on that day")}
 	for i, g := range q.By {
-		text := g.String()
-		if g.Cut != summary.NoCut {
-			text += " of " + q.Basis.Name
-		}
-		s = append(s, part("", []string{", by ", " and "}[i]), part("by", text))
+		s = append(s, part("", []string{", by ", " and "}[i]), part("by", g.Words(q.Basis)))
 	}
 	if q.Where.Condition != nil {
 		s = append(s, part("", ", where "), part("where", q.Where.Text))

@@ -120,11 +120,7 @@ func (q Question) Sentence(asked Asked) summary.Sentence {
 		s = append(s, part("", ", for each "), part("each", q.Each.String()))
 	}
 	for _, g := range q.By {
-		words := g.String()
-		if g.Cut != summary.NoCut {
-			words += " of " + milestone.Ordered
-		}
-		s = append(s, part("", ", by "), part("by", words))
+		s = append(s, part("", ", by "), part("by", g.Words(milestone.Milestone{Name: milestone.Ordered})))
 	}
 	if q.Where.Condition != nil {
 		s = append(s, part("", ", where "), part("where", q.Where.Text))

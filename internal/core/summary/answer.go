@@ -273,8 +273,8 @@ func (p *plan) along(axis int, groups []Group, places []int) []Group {
 			shown = append(shown, code)
 		}
 	}
-	sortPlaces(shown, p.question.first(), func(code int) (step day.Span, lengths Distribution, rank int64) {
-		return sums[code].Step, sums[code].Lengths, along.rank(code)
+	sortPlaces(shown, p.question.first(), func(code int) (order day.Day, lengths Distribution, rank int64) {
+		return along.order(code), sums[code].Lengths, along.rank(code)
 	})
 	sorted := make([]Group, len(shown))
 	for i, code := range shown {
@@ -308,6 +308,15 @@ func (p *plan) fill(group *Group, g int, count *groupCount, t *tally, keys []str
 		keys[i] = p.axes[i].labels[codes[i]]
 	}
 	group.Step = p.step(codes)
+}
+
+// orderOf is the place of a group in time, zero for none, and that of its keys in their natural order.
+func (p *plan) orderOf(place int) (order day.Day, rank int64) {
+	codes := p.codes(place)
+	for i, axis := range p.axes {
+		order, rank = max(order, axis.order(codes[i])), rank<<31|axis.rank(codes[i])
+	}
+	return order, rank
 }
 
 // step are the days of the step of time of the group with these codes; zero where no grouping cuts time.
@@ -425,12 +434,9 @@ func (p *plan) arrange(t *tally, counts []groupCount) []int {
 			places = append(places, g)
 		}
 	}
-	sortPlaces(places, p.question.first(), func(place int) (step day.Span, lengths Distribution, rank int64) {
-		codes := p.codes(place)
-		for i, axis := range p.axes {
-			rank = rank<<31 | axis.rank(codes[i])
-		}
-		return p.step(codes), counts[place].lengths, rank
+	sortPlaces(places, p.question.first(), func(place int) (order day.Day, lengths Distribution, rank int64) {
+		order, rank = p.orderOf(place)
+		return order, counts[place].lengths, rank
 	})
 	return places
 }
@@ -445,7 +451,7 @@ func (q Question) first() Statistic {
 
 // sortPlaces sorts the places of groups by time, then with the longest first by a statistic, then by the ranks of their keys;
 // of says what each is.
-func sortPlaces(places []int, by Statistic, of func(place int) (step day.Span, lengths Distribution, rank int64)) {
+func sortPlaces(places []int, by Statistic, of func(place int) (order day.Day, lengths Distribution, rank int64)) {
 	type ranked struct {
 		step    day.Day // of a cut; those without one come last
 		longest float64 // −∞ where nothing is counted
@@ -455,8 +461,8 @@ func sortPlaces(places []int, by Statistic, of func(place int) (step day.Span, l
 	ranking := make([]ranked, len(places))
 	inParts(len(places), func(from, to int) {
 		for i := from; i < to; i++ {
-			step, lengths, rank := of(places[i])
-			r := ranked{step.From, math.Inf(-1), rank, int32(places[i])}
+			order, lengths, rank := of(places[i])
+			r := ranked{order, math.Inf(-1), rank, int32(places[i])}
 			if value := by.Of(lengths); !math.IsNaN(value) {
 				r.longest = value
 			}

@@ -2,9 +2,11 @@ package summary
 
 import (
 	"fmt"
+	"time"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 )
 
@@ -28,15 +30,28 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 		a.labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
 		return a
 	}
+	if g.Of != "" {
+		a.basis = milestone.Index(b.Milestones(), g.Of)
+	}
 	a.labels, a.spans = []string{""}, []day.Span{{}}
-	low, high := b.Range(basis)
-	if !p.Unbounded() {
+	low, high := b.Range(a.basis)
+	if !p.Unbounded() && a.basis == basis {
 		low, high = p.Span.From, p.Span.LastDay()
 	}
 	if low == 0 {
 		return a
 	}
 	a.low = low
+	if g.Cut.Cycles() {
+		a.spans = nil
+		for place := range g.Cut.Round() {
+			a.labels = append(a.labels, g.Cut.roundName(place))
+		}
+		for d := low; d <= high; d++ {
+			a.steps = append(a.steps, uint32(g.Cut.Place(d)+1))
+		}
+		return a
+	}
 	for d := low; d <= high; d++ {
 		if label := g.Cut.label(d); label != a.labels[len(a.labels)-1] {
 			a.labels, a.spans = append(a.labels, label), append(a.spans, g.Cut.span(d))
@@ -44,6 +59,30 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 		a.steps = append(a.steps, uint32(len(a.labels)-1))
 	}
 	return a
+}
+
+// Round is how many steps come round: 12 months, 7 weekdays.
+func (c Cut) Round() int {
+	if c == Weekday {
+		return 7
+	}
+	return 12
+}
+
+// Place is which of the steps that come round a day lies in, from 0: January, or Monday.
+func (c Cut) Place(d day.Day) int {
+	if c == Weekday {
+		return (int(d.Weekday()) + 6) % 7
+	}
+	_, month, _ := d.Date()
+	return int(month) - 1
+}
+
+func (c Cut) roundName(place int) string {
+	if c == Weekday {
+		return time.Weekday((place + 1) % 7).String()
+	}
+	return time.Month(place + 1).String()
 }
 
 // label names the step of a day in the form in which it can be asked for as a period.
@@ -95,6 +134,15 @@ func (a axis) rank(code int) int64 {
 		return int64(code)
 	}
 	return int64(a.ranks[code])
+}
+
+// order is the place of a code in time, for steps that follow each other or come round; zero where the grouping cuts no time,
+// or for the code of none.
+func (a axis) order(code int) day.Day {
+	if a.grouping.Cut.Cycles() {
+		return day.Day(code)
+	}
+	return a.span(code).From
 }
 
 // codes gives the codes of a stretch of orders; scratch is used where they are not a column of the block.

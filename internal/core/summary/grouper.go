@@ -72,17 +72,10 @@ func (g *Grouper) Keys(group int) (keys []string, step day.Span) {
 // Arrange gives groups by time, then with the greatest first, then by their names.
 func (g *Grouper) Arrange(groups []int, size func(group int) int) []int {
 	groups = slices.Clone(groups)
-	rank := func(group int) (rank int64) {
-		codes := g.p.codes(group)
-		for i, axis := range g.p.axes {
-			rank = rank<<31 | axis.rank(codes[i])
-		}
-		return rank
-	}
 	slices.SortStableFunc(groups, func(a, b int) int {
-		_, x := g.Keys(a)
-		_, y := g.Keys(b)
-		return cmp.Or(cmp.Compare(uint32(x.From-1), uint32(y.From-1)), cmp.Compare(size(b), size(a)), cmp.Compare(rank(a), rank(b)))
+		x, rankX := g.p.orderOf(a)
+		y, rankY := g.p.orderOf(b)
+		return cmp.Or(cmp.Compare(uint32(x-1), uint32(y-1)), cmp.Compare(size(b), size(a)), cmp.Compare(rankX, rankY))
 	})
 	return groups
 }

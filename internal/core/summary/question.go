@@ -78,7 +78,7 @@ type Where struct {
 // A Cut divides time into steps. The zero Cut is none.
 type Cut uint8
 
-// Weeks are those of ISO 8601.
+// Weeks are those of ISO 8601. The steps from Day to Year follow each other; MonthOfYear and Weekday come round again.
 const (
 	NoCut Cut = iota
 	Day
@@ -86,35 +86,108 @@ const (
 	Month
 	Quarter
 	Year
+	MonthOfYear
+	Weekday
 	cuts
 )
 
-var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "quarter", Year: "year"}
+var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "quarter", Year: "year", MonthOfYear: "month-of-year", Weekday: "weekday"}
 
-// ParseCut reads the name of a cut: day, week, month, quarter or year. The error is a *request.Error.
+// ParseCut reads the name of a cut whose steps follow each other: day, week, month, quarter or year. The error is a
+// *request.Error.
 func ParseCut(name string) (Cut, error) {
-	if i := slices.Index(cutNames[:], name); i > 0 {
+	if i := slices.Index(cutNames[:MonthOfYear], name); i > 0 {
 		return Cut(i), nil
 	}
-	return NoCut, request.Refuse("each", name, "want one of "+strings.Join(cutNames[1:], ", "))
+	return NoCut, request.Refuse("each", name, "want one of "+strings.Join(cutNames[1:MonthOfYear], ", "))
 }
 
 // String is the cut's name.
 func (c Cut) String() string { return cutNames[c] }
 
-// A Grouping puts orders into groups: by a field, or by the step of time in which their basis falls.
+// Cycles says whether the steps come round again, as Januaries and Mondays do.
+func (c Cut) Cycles() bool { return c == MonthOfYear || c == Weekday }
+
+// A Grouping puts orders into groups: by a field, or by the step of time in which a milestone falls; or lines, by one of their
+// columns.
 type Grouping struct {
 	Field book.Field
-	Cut   Cut // NoCut: by Field
-	name  string
+	Cut   Cut    // NoCut: by Field
+	Of    string // the milestone that is cut; empty is the basis
+	// Line is the column of lines, plus one, by which lines are put into groups; 0 is none.
+	Line int
+	name string
 }
 
 // String is the grouping's name in the API and on the command line.
 func (g Grouping) String() string { return g.name }
 
+// Words are the grouping's name in a sentence; a step of time names its milestone.
+func (g Grouping) Words(basis milestone.Milestone) string {
+	switch {
+	case g.Cut == NoCut:
+		return g.name
+	case g.Of != "":
+		return g.Cut.String() + " of " + g.Of
+	}
+	return g.name + " of " + basis.Name
+}
+
+// Named is a grouping under a name of its own.
+func (g Grouping) Named(name string) Grouping {
+	g.name = name
+	return g
+}
+
 // GroupingNames lists what the orders of a book can be grouped by.
 func GroupingNames(b *book.Book) []string {
-	return append(b.FieldNames(), cutNames[1:]...)
+	names := append(b.FieldNames(), cutNames[1:]...)
+	for _, m := range b.Milestones() {
+		names = append(names, "month("+m.Name+")")
+	}
+	return names
+}
+
+// LineGroupingNames lists what lines can be grouped by besides.
+func LineGroupingNames(b *book.Book) (names []string) {
+	for _, c := range b.PartColumns(book.Lines) {
+		if c.Holds != book.Coded || c.Name == "line" {
+			continue
+		}
+		if _, taken := b.ParseField(c.Name); taken {
+			names = append(names, "lines."+c.Name)
+		} else {
+			names = append(names, c.Name)
+		}
+	}
+	return names
+}
+
+// ParseGrouping understands the name of a grouping: a field, a step of time of the basis, one of a milestone such as
+// month(shipped), or a column of lines, as product or lines.product. The error is a *request.Error.
+func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
+	g := Grouping{name: name}
+	if field, ok := b.ParseField(name); ok {
+		g.Field = field
+		return g, nil
+	}
+	cut, of, named := strings.Cut(strings.TrimSuffix(name, ")"), "(")
+	if i := slices.Index(cutNames[:], cut); i > 0 && (!named || strings.HasSuffix(name, ")")) {
+		if g.Cut = Cut(i); named {
+			m, err := findMilestone(b, word, of)
+			g.Of = m.Name
+			return g, err
+		}
+		return g, nil
+	}
+	column := strings.TrimPrefix(name, "lines.")
+	for i, c := range b.PartColumns(book.Lines) {
+		if c.Name == column && c.Holds == book.Coded {
+			g.Line = i + 1
+			return g, nil
+		}
+	}
+	return g, request.Refuse(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...), ", "))
 }
 
 // maxGroupings are rows and columns.
@@ -223,15 +296,13 @@ func findMilestone(b *book.Book, word, name string) (milestone.Milestone, error)
 func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 	var by []Grouping
 	for _, name := range names {
-		g := Grouping{name: name}
-		if field, ok := b.ParseField(name); ok {
-			g.Field = field
-		} else if i := slices.Index(cutNames[:], name); i > 0 {
-			g.Cut = Cut(i)
-		} else {
-			return nil, request.Refuse("by", name, "not a grouping; want one of "+strings.Join(GroupingNames(b), ", "))
-		}
-		if slices.Contains(by, g) {
+		g, err := ParseGrouping(b, "by", name)
+		switch {
+		case err != nil:
+			return nil, err
+		case g.Line > 0:
+			return nil, request.Refuse("by", name, "lines are grouped by it, and an order has several: ask across, which counts an order under each")
+		case slices.Contains(by, g):
 			return nil, request.Refuse("by", name, "named twice")
 		}
 		by = append(by, g)
@@ -306,11 +377,7 @@ func (q Question) Sentence() Sentence {
 			SentencePart{"", " in "}, SentencePart{"period", periodWords(q.Periods)})
 	}
 	for i, g := range q.By {
-		words := g.String()
-		if g.Cut != NoCut {
-			words += " of " + q.Basis.Name
-		}
-		s = append(s, SentencePart{"", []string{", by ", " and "}[i]}, SentencePart{"by", words})
+		s = append(s, SentencePart{"", []string{", by ", " and "}[i]}, SentencePart{"by", g.Words(q.Basis)})
 	}
 	if q.Where.Condition != nil {
 		s = append(s, SentencePart{"", ", where "}, SentencePart{"where", q.Where.Text})

@@ -1112,7 +1112,7 @@ func TestManyGroups(t *testing.T) {
 		require.Equal(t, whole.Lengths.Orders(), whole.Orders)
 
 		places := random.Perm(groups)
-		sortPlaces(places, statistics[0], func(place int) (day.Span, Distribution, int64) { return day.Span{}, sums[place].Lengths, int64(place) })
+		sortPlaces(places, statistics[0], func(place int) (day.Day, Distribution, int64) { return 0, sums[place].Lengths, int64(place) })
 		require.True(t, slices.IsSortedFunc(places, func(a, b int) int {
 			mean := func(g int) float64 {
 				if sums[g].Orders == 0 {
