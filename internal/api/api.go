@@ -15,13 +15,15 @@ type Book struct {
 	Milestones []Milestone `json:"milestones" nullable:"false"`
 	Fields     []Field     `json:"fields" nullable:"false"`
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
-	Units      []Unit      `json:"units" nullable:"false" doc:"What lengths can be counted in."`
-	CountRules []string    `json:"count_rules" nullable:"false"`
-	Calendars  []string    `json:"calendars" nullable:"false" doc:"The names of the calendars, the default first."`
-	Calendar   string      `json:"calendar" doc:"The calendar that counts the most orders."`
-	Periods    []string    `json:"periods" nullable:"false" doc:"Periods to pick from; others can be asked for."`
-	Columns    []Offered   `json:"columns" nullable:"false" doc:"What a list of orders can show, besides anything that a condition can ask about."`
-	States     []string    `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
+	// LineGroupings are for /across, which counts an order under each of its lines' groups.
+	LineGroupings []string  `json:"line_groupings" nullable:"false" doc:"What lines can be grouped by besides."`
+	Units         []Unit    `json:"units" nullable:"false" doc:"What lengths can be counted in."`
+	CountRules    []string  `json:"count_rules" nullable:"false"`
+	Calendars     []string  `json:"calendars" nullable:"false" doc:"The names of the calendars, the default first."`
+	Calendar      string    `json:"calendar" doc:"The calendar that counts the most orders."`
+	Periods       []string  `json:"periods" nullable:"false" doc:"Periods to pick from; others can be asked for."`
+	Columns       []Offered `json:"columns" nullable:"false" doc:"What a list of orders can show, besides anything that a condition can ask about."`
+	States        []string  `json:"states" nullable:"false" doc:"The states of a leg, and 'counted' for those that are counted."`
 }
 
 // Offered is a column that a list can show.

@@ -36,9 +36,10 @@ type sheet struct {
 	title   string
 	columns []column
 	rows    [][]string
-	total   []string // printed below the rows; empty for none
-	drawn   string   // printed in the place of the columns and rows, but in a file
-	below   []string // paragraphs; one with line breaks is printed as it is
+	total   []string   // printed below the rows; empty for none
+	under   [][]string // printed below the total
+	drawn   string     // printed in the place of the columns and rows, but in a file
+	below   []string   // paragraphs; one with line breaks is printed as it is
 	// answer is what the service said, for JSON.
 	answer any
 }
@@ -127,7 +128,7 @@ func (s sheet) writeCSV(out io.Writer) error {
 	}
 	rows := append([][]string{title, header}, s.rows...)
 	if len(s.total) > 0 {
-		rows = append(rows, s.total)
+		rows = append(append(slices.Clone(rows), s.total), s.under...)
 	}
 	return writer.WriteAll(rows)
 }
@@ -226,6 +227,9 @@ func (s sheet) render(width int) string {
 	}
 	if len(s.total) > 0 {
 		t.AppendFooter(tableRow(s.total))
+		for _, row := range s.under {
+			t.AppendFooter(tableRow(row))
+		}
 	}
 	if width > 0 {
 		t.Style().Size.WidthMax = width
@@ -308,8 +312,10 @@ func (s sheet) columnWidths(width int) []int {
 		for _, row := range s.rows {
 			need[i] = max(need[i], text.StringWidth(row[i]))
 		}
-		if len(s.total) > 0 {
-			need[i] = max(need[i], text.StringWidth(s.total[i]))
+		for _, row := range append(slices.Clone(s.under), s.total) {
+			if len(row) > 0 {
+				need[i] = max(need[i], text.StringWidth(row[i]))
+			}
 		}
 		sum += need[i] + gap
 	}

@@ -126,6 +126,9 @@ func newViewRun(e *environment) *cobra.Command {
 			case openPage:
 				_, err := e.open(cmd, c, words, 0, mostLanes)
 				return err
+			case comparePage, acrossPage:
+				_, err := e.across(cmd, c, words)
+				return err
 			case immediatePage:
 				_, err := e.immediate(cmd, c, words, 100)
 				return err

@@ -26,19 +26,20 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		return nil, s.failed(ctx, err)
 	}
 	body := api.Book{
-		Version:    b.Version(),
-		Orders:     b.Orders(),
-		FirstDay:   b.Bounds().FirstDay.String(),
-		DataDate:   b.Bounds().DataDate.String(),
-		Ends:       api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
-		Groupings:  summary.GroupingNames(b),
-		Units:      unitsBody(),
-		Calendars:  calendarNames(b),
-		Calendar:   usual(b).Name(),
-		CountRules: leg.RuleNames(),
-		Periods:    period.Offered(b.Bounds()),
-		Columns:    offered(b),
-		States:     []string{summary.Counted},
+		Version:       b.Version(),
+		Orders:        b.Orders(),
+		FirstDay:      b.Bounds().FirstDay.String(),
+		DataDate:      b.Bounds().DataDate.String(),
+		Ends:          api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
+		Groupings:     summary.GroupingNames(b),
+		LineGroupings: summary.LineGroupingNames(b),
+		Units:         unitsBody(),
+		Calendars:     calendarNames(b),
+		Calendar:      usual(b).Name(),
+		CountRules:    leg.RuleNames(),
+		Periods:       period.Offered(b.Bounds()),
+		Columns:       offered(b),
+		States:        []string{summary.Counted},
 	}
 	for i, m := range b.Milestones() {
 		first, last := b.Range(i)

@@ -33,6 +33,7 @@ import (
 // OrdersInput says what a list shows; exported for huma, as QuestionInput is.
 type OrdersInput struct {
 	QuestionInput
+	CellInput
 	Placed     string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State      string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group      []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
@@ -101,6 +102,7 @@ func (in *OrdersInput) Resolve(ctx huma.Context) []error {
 	address := ctx.URL()
 	query := address.Query()
 	in.Group, in.Mark = query["group"], query["mark"]
+	in.Row, in.Column = query["row"], query["column"]
 	return nil
 }
 
@@ -123,8 +125,11 @@ func (a askedList) selected() string {
 
 func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	words, b := in.QuestionInput, s.Snapshot()
-	if in.Open != "" || in.Status != "" || in.Immediate != "" {
+	if in.Open != "" || in.Status != "" || in.Immediate != "" || in.Figure != "" {
 		words.Period = ""
+	}
+	if in.Figure != "" {
+		words.Basis = ""
 	}
 	q, b, err := words.question(b)
 	if err != nil {
@@ -157,6 +162,11 @@ func (s *server) asked(in *OrdersInput) (a askedList, err error) {
 	}
 	if in.Immediate != "" {
 		if err := a.onlyImmediate(in); err != nil {
+			return a, err
+		}
+	}
+	if in.Figure != "" {
+		if err := a.onlyFigure(in); err != nil {
 			return a, err
 		}
 	}

@@ -200,6 +200,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
 	s.registerStatuses(to)
 	s.registerImmediate(to)
+	s.registerAcross(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)

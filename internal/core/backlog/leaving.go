@@ -29,43 +29,16 @@ type parted struct {
 	lineOf   []uint32 // by the code of a shipment's line: that of the order line
 }
 
-// The columns that are read, by place.
-type partColumns struct{ number, units, cancelled, value, shipped int }
-
 func newParted(p *plan) *parted {
-	made := &parted{inParts: p.question.Leg.To.Base() == milestone.Shipped, dataDate: p.book.Bounds().DataDate}
-	codes := map[string]uint32{}
-	for code, text := range p.book.PartValues(book.Lines, lineColumns.number) {
-		codes[text] = uint32(code)
-	}
-	for _, text := range p.book.PartValues(book.Shipments, shipmentColumns.number) {
-		code, known := codes[text]
-		if !known {
-			code = noLine
-		}
-		made.lineOf = append(made.lineOf, code)
-	}
-	return made
-}
-
-// noLine is the code of a line that no order has.
-const noLine = 1<<32 - 1
-
-var (
-	lineColumns     = partColumns{column(book.Lines, "line"), column(book.Lines, "units"), column(book.Lines, "cancelled-units"), column(book.Lines, "line-value"), column(book.Lines, "line-shipped")}
-	shipmentColumns = partColumns{number: column(book.Shipments, "line"), units: column(book.Shipments, "units"), shipped: column(book.Shipments, "shipped")}
-)
-
-func column(part book.Part, name string) int {
-	return slices.IndexFunc(book.BuiltIn().PartColumns(part), func(c book.PartColumn) bool { return c.Name == name })
+	return &parted{inParts: p.question.Leg.To.Base() == milestone.Shipped, dataDate: p.book.Bounds().DataDate, lineOf: p.book.LinesOfShipments()}
 }
 
 // line are the units of a line that are to leave; false where they are not known.
 func line(lines *book.Ragged, at int) (units int64, known bool) {
-	if units = lines.Columns[lineColumns.units].Numbers[at]; units == book.None {
+	if units = lines.Columns[book.LineUnits].Numbers[at]; units == book.None {
 		return 0, false
 	}
-	if gone := lines.Columns[lineColumns.cancelled].Numbers[at]; gone != book.None {
+	if gone := lines.Columns[book.LineCancelled].Numbers[at]; gone != book.None {
 		units -= gone
 	}
 	return max(0, units), true
@@ -112,32 +85,32 @@ func (p *parted) leaves(block *book.Block, row int, life Life, whole holding, li
 		units, _ := line(lines, l)
 		weight, all := units, whole.units
 		if worth > 0 {
-			weight, all = lines.Columns[lineColumns.value].Numbers[l], worth
+			weight, all = lines.Columns[book.LineValue].Numbers[l], worth
 		}
-		if shipped := lines.Columns[lineColumns.shipped].Numbers[l]; shipped != book.None && shipped != 0 {
+		if shipped := lines.Columns[book.LineShipped].Numbers[l]; shipped != book.None && shipped != 0 {
 			leaves(shipped, units, weight, all)
 			continue
 		}
 		of := len(list)
 		for s := first; s < beyond && units > 0; s++ {
-			code := shipments.Columns[shipmentColumns.number].Codes[s]
-			if code == 0 || p.lineOf[code] != lines.Columns[lineColumns.number].Codes[l] {
+			code := shipments.Columns[book.ShipmentLine].Codes[s]
+			if code == 0 || p.lineOf[code] != lines.Columns[book.LineNumber].Codes[l] {
 				continue
 			}
-			sent := shipments.Columns[shipmentColumns.units].Numbers[s]
+			sent := shipments.Columns[book.ShipmentUnits].Numbers[s]
 			if sent == book.None || sent > units {
 				sent = units
 			}
-			leaves(shipments.Columns[shipmentColumns.shipped].Numbers[s], sent, share(weight, sent, units), all)
+			leaves(shipments.Columns[book.ShipmentShipped].Numbers[s], sent, share(weight, sent, units), all)
 		}
 		list = list[:of+capped(list[of:], units, share(whole.value, weight, all))]
 	}
 	for s := first; s < beyond; s++ {
-		if shipments.Columns[shipmentColumns.number].Codes[s] != 0 {
+		if shipments.Columns[book.ShipmentLine].Codes[s] != 0 {
 			continue
 		}
-		if sent := shipments.Columns[shipmentColumns.units].Numbers[s]; sent != book.None {
-			leaves(shipments.Columns[shipmentColumns.shipped].Numbers[s], sent, sent, whole.units)
+		if sent := shipments.Columns[book.ShipmentUnits].Numbers[s]; sent != book.None {
+			leaves(shipments.Columns[book.ShipmentShipped].Numbers[s], sent, sent, whole.units)
 		}
 	}
 	return list[:capped(list, whole.units, whole.value)]
@@ -160,7 +133,7 @@ func capped(list []leave, units, value int64) int {
 // worths is the value of all lines, where each has one; 0 where some have none.
 func (*parted) worths(lines *book.Ragged, from, to int) (all int64) {
 	for l := from; l < to; l++ {
-		value := lines.Columns[lineColumns.value].Numbers[l]
+		value := lines.Columns[book.LineValue].Numbers[l]
 		if value == book.None || value < 0 {
 			return 0
 		}

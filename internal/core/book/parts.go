@@ -48,13 +48,21 @@ type PartColumn struct {
 
 // Columns of parts that are looked for by place.
 const (
-	lineNumber = iota
+	LineNumber = iota
 	LineProduct
 	LineUnits
-	lineCancelled
-	lineValue
-	lineShipped
-	lineDelivered
+	LineCancelled
+	LineValue
+	LineShipped
+	LineDelivered
+)
+
+// Columns of shipments that are looked for by place.
+const (
+	ShipmentLine = iota + 2
+	ShipmentUnits
+	ShipmentShipped
+	ShipmentDelivered
 )
 
 // Columns of status records.
@@ -136,7 +144,7 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		code := func(column int, text string) {
 			lines.Columns[column].Codes = append(lines.Columns[column].Codes, b.codeOf(&b.parts[Lines][column], []byte(text)))
 		}
-		code(lineNumber, l.Number)
+		code(LineNumber, l.Number)
 		code(LineProduct, l.Product)
 		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped), dayCell(l.Delivered))
 		for i := range b.layout.LineExtra {
@@ -282,6 +290,26 @@ func (b *Book) PartColumns(p Part) []PartColumn {
 // PartValues lists the values of a coded column of a part, by code; code 0 is none.
 func (b *Book) PartValues(p Part, column int) []string { return b.parts[p][column].values }
 
+// NoLine is the code of a line that no order has.
+const NoLine = math.MaxUint32
+
+// LinesOfShipments gives for each code of a shipment's line that of the order line with the same number; NoLine where no order
+// has one.
+func (b *Book) LinesOfShipments() (lineOf []uint32) {
+	codes := map[string]uint32{}
+	for code, text := range b.PartValues(Lines, LineNumber) {
+		codes[text] = uint32(code)
+	}
+	for _, text := range b.PartValues(Shipments, ShipmentLine) {
+		code, known := codes[text]
+		if !known {
+			code = NoLine
+		}
+		lineOf = append(lineOf, code)
+	}
+	return lineOf
+}
+
 // partsAt gives an order its parts.
 func (b *Book) partsAt(o *Order, block *Block, row int) {
 	text := func(p Part, column, at int) string {
@@ -304,8 +332,8 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	}
 	from, to := block.Parts[Lines].Of(row)
 	for i := from; i < to; i++ {
-		l := parts.Line{Number: text(Lines, lineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, lineCancelled, i), Shipped: on(Lines, lineShipped, i), Delivered: on(Lines, lineDelivered, i)}
-		l.Value, l.Valued = number(Lines, lineValue, i)
+		l := parts.Line{Number: text(Lines, LineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, LineCancelled, i), Shipped: on(Lines, LineShipped, i), Delivered: on(Lines, LineDelivered, i)}
+		l.Value, l.Valued = number(Lines, LineValue, i)
 		for c := range b.layout.LineExtra {
 			l.Extra = append(l.Extra, text(Lines, len(partColumns[Lines])+c, i))
 		}

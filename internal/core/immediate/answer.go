@@ -217,7 +217,7 @@ func (p *plan) outcome(block *book.Block, row, at int, truth predicate.Truth) ou
 // kinds are what was asked and got of an order that counts.
 func (p *plan) kinds(block *book.Block, row int) (Asked, Got) {
 	ordered := block.Columns[p.ordered].Known[row]
-	return askedOf(ordered, block.Columns[p.wanted].Known[row]),
+	return AskedOf(ordered, block.Columns[p.wanted].Known[row]),
 		gotOf(ordered, block.Columns[p.end].Known[row], block.Columns[p.cancelled].Known[row], p.book.Bounds().DataDate)
 }
 

@@ -59,7 +59,7 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 	for at, block := range b.Blocks() {
 		for row, d := range block.Columns[ordered].Known {
 			if customer := block.Codes[book.Customer][row]; d != 0 && chosen[customer] && !plan.firsts.Is(customer, at*book.BlockSize+row) {
-				later[customer][askedOf(d, block.Columns[wanted].Known[row])]++
+				later[customer][AskedOf(d, block.Columns[wanted].Known[row])]++
 			}
 		}
 	}
@@ -71,7 +71,7 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 		row := plan.firsts.Rows[customer]
 		block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
 		c := Customer{Name: b.Values(book.Customer)[customer], Row: row, First: block.Columns[ordered].Known[i], Tied: plan.firsts.Tied[customer]}
-		c.Asked = askedOf(c.First, block.Columns[wanted].Known[i])
+		c.Asked = AskedOf(c.First, block.Columns[wanted].Known[i])
 		kinds := later[customer]
 		c.Later = Share{kinds[Immediate], kinds[Immediate] + kinds[BookedAhead]}
 		for _, n := range kinds {

@@ -37,8 +37,8 @@ func (a Asked) Label() string {
 	return [AskedKinds]string{"immediate", "booked ahead", "no wanted day", "`wanted` before `ordered`"}[a]
 }
 
-// askedOf says for when an order was wanted that was ordered on a day that is known.
-func askedOf(ordered, wanted day.Day) Asked {
+// AskedOf says for when an order was wanted that was ordered on a day that is known.
+func AskedOf(ordered, wanted day.Day) Asked {
 	switch {
 	case wanted == 0:
 		return NoWantedDay

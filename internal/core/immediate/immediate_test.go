@@ -287,7 +287,7 @@ func TestCustomersAndFields(t *testing.T) {
 				continue
 			}
 			one, _ := firstOf(orders, k.customer)
-			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoWantedDay: "no wanted day", WantedBefore: "wanted before ordered"}[askedOf(k.ordered, k.wanted)], told.Text(asked, row))
+			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoWantedDay: "no wanted day", WantedBefore: "wanted before ordered"}[AskedOf(k.ordered, k.wanted)], told.Text(asked, row))
 			if k.customer == "" {
 				require.Empty(t, told.Text(first, row))
 				continue

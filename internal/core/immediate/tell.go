@@ -21,7 +21,7 @@ func Tell(b *book.Book) *book.Book {
 		next = next.WithFields(FieldAsked, values, func(block *book.Block, told []uint32) {
 			for row, d := range block.Columns[ordered].Known {
 				if d != 0 {
-					told[row] = uint32(askedOf(d, block.Columns[wanted].Known[row])) + 1
+					told[row] = uint32(AskedOf(d, block.Columns[wanted].Known[row])) + 1
 				}
 			}
 		})

@@ -45,7 +45,7 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 	if g.Cut.Cycles() {
 		a.spans = nil
 		for place := range g.Cut.Round() {
-			a.labels = append(a.labels, g.Cut.roundName(place))
+			a.labels = append(a.labels, g.Cut.Name(place))
 		}
 		for d := low; d <= high; d++ {
 			a.steps = append(a.steps, uint32(g.Cut.Place(d)+1))
@@ -78,7 +78,8 @@ func (c Cut) Place(d day.Day) int {
 	return int(month) - 1
 }
 
-func (c Cut) roundName(place int) string {
+// Name is that of a step that comes round, by its place.
+func (c Cut) Name(place int) string {
 	if c == Weekday {
 		return time.Weekday((place + 1) % 7).String()
 	}

@@ -124,13 +124,17 @@ func (g Grouping) String() string { return g.name }
 
 // Words are the grouping's name in a sentence; a step of time names its milestone.
 func (g Grouping) Words(basis milestone.Milestone) string {
-	switch {
-	case g.Cut == NoCut:
-		return g.name
-	case g.Of != "":
-		return g.Cut.String() + " of " + g.Of
+	of := g.Of
+	if of == "" {
+		of = basis.Name
 	}
-	return g.name + " of " + basis.Name
+	switch g.Cut {
+	case NoCut:
+		return g.name
+	case MonthOfYear:
+		return "month of the year of " + of
+	}
+	return g.Cut.String() + " of " + of
 }
 
 // Named is a grouping under a name of its own.

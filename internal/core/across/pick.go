@@ -1,0 +1,223 @@
+package across
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/request"
+)
+
+// A Pick names the orders behind a number of an answer.
+type Pick struct {
+	Basis string // a milestone of the question; empty is the first
+	Place string // where the basis lies; empty is inside
+	// Other is where the basis lies for the other end of a bridge from the first basis, of which Place is the place then:
+	// before, inside, after or none.
+	Other       string
+	Row, Column *string // keys; nil is any, empty is none
+	Others      bool    // the rows that are gathered, in the place of Row
+	Currency    string  // of a value
+	// Counted leaves out orders that have no such figure; Uncounted leaves them alone.
+	Uncounted bool
+}
+
+// Test says which orders a pick names. The error is a *request.Error.
+func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
+	p := newPlan(b, q)
+	k := 0
+	if pick.Basis != "" {
+		if k = slices.IndexFunc(p.basesAt(), func(k int) bool { return q.Bases[k].Name == pick.Basis }); k < 0 {
+			return nil, request.Refuse("by_date", pick.Basis, "not a date of the question")
+		}
+		k = p.basesAt()[k]
+	}
+	keep, err := p.keeps(pick)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := p.pickRows(pick)
+	if err != nil {
+		return nil, err
+	}
+	columns, err := p.pickCodes(1, pick.Column)
+	if err != nil {
+		return nil, err
+	}
+	return func(block *book.Block, row int) bool {
+		at := cursor{block: block, row: row, codes: p.codesOf(block, row)}
+		if q.Show.Kind == Value && pick.Currency != "" && b.Values(book.Currency)[block.Codes[book.Currency][row]] != pick.Currency {
+			return false
+		}
+		return p.each(at, pick, func(piece *piece, amount int64) bool {
+			d, where := p.pieceDay(at, k, piece)
+			_, first := p.pieceDay(at, 0, piece)
+			if amount == 0 && q.Show.Kind.OfGoods() || !keep(first, where) {
+				return false
+			}
+			return where != inside || rows[p.code(0, at, piece.line, d)] && columns[p.code(1, at, piece.line, d)]
+		})
+	}, nil
+}
+
+// keeps says whether a pick is of a place, or of two ends of a bridge.
+func (p *plan) keeps(pick Pick) (func(first, where place) bool, error) {
+	if pick.Other != "" {
+		from, to := slices.Index(bridgeNames[:], pick.Place), slices.Index(bridgeNames[:], pick.Other)
+		if from < 0 || to < 0 {
+			return nil, request.Refuse("other", pick.Other, "a bridge has two places, of "+strings.Join(bridgeNames[:], ", "))
+		}
+		return func(first, where place) bool { return bridgePlace(first) == from && bridgePlace(where) == to }, nil
+	}
+	at := 0
+	if pick.Place != "" {
+		if at = slices.Index(placeNames[:], pick.Place); at < 0 {
+			return nil, request.Refuse("place", pick.Place, "want one of "+strings.Join(placeNames[:], ", "))
+		}
+	}
+	return func(_, where place) bool { return where == place(at) }, nil
+}
+
+// codesOf are the codes of one order, or of the lines of its block.
+func (p *plan) codesOf(block *book.Block, row int) (codes [2][]uint32) {
+	for i, axis := range p.axes {
+		switch {
+		case axis == nil, axis.OfBasis():
+		case axis.OfLines():
+			codes[i] = axis.LineCodes(block)
+		default:
+			codes[i] = axis.Codes(block, row, row+1, make([]uint32, 1))
+		}
+	}
+	return codes
+}
+
+// each shows the pieces of an order, or its lines as an order can lie in their cells, until one is the right one.
+func (p *plan) each(at cursor, pick Pick, is func(of *piece, amount int64) bool) bool {
+	kind := p.question.Show.Kind
+	from, to := at.block.Parts[book.Lines].Of(at.row)
+	if !kind.OfGoods() {
+		if p.counts(at) == pick.Uncounted {
+			return false
+		}
+		if !p.byLines() || from == to {
+			return is(&piece{line: -1}, 1)
+		}
+		for l := from; l < to; l++ {
+			if is(&piece{line: l}, 1) {
+				return true
+			}
+		}
+		return false
+	}
+	if kind == Value && !at.block.Valued[at.row] {
+		return false
+	}
+	var s spool
+	pieces := p.goods.pieces(at.block, at.row, &s)
+	if kind == Lines {
+		pieces = linesOf(pieces, &s, from, to)
+	}
+	return slices.ContainsFunc(pieces, func(of piece) bool {
+		return is(&of, map[Kind]int64{Lines: 1, Units: of.units, Value: of.value}[kind])
+	})
+}
+
+// counts says whether an order has what the question shows of orders.
+func (p *plan) counts(at cursor) bool {
+	_, _, counted := p.figure(at)
+	return counted
+}
+
+// pickCodes are the codes of a key; nil picks all.
+func (p *plan) pickCodes(axis int, key *string) ([]bool, error) {
+	codes := make([]bool, []int{p.rows, p.columns}[axis])
+	if key == nil {
+		for i := range codes {
+			codes[i] = true
+		}
+		return codes, nil
+	}
+	none := func([]int) bool { return true }
+	for _, h := range p.heads(axis, none, func([]int) Cell { return Cell{} }) {
+		if h.Key == *key {
+			for _, code := range h.codes {
+				codes[code] = true
+			}
+			return codes, nil
+		}
+	}
+	word := []string{"row", "column"}[axis]
+	return nil, request.Refuse(word, *key, "no "+word+" of this answer")
+}
+
+func (p *plan) pickRows(pick Pick) ([]bool, error) {
+	if !pick.Others {
+		return p.pickCodes(0, pick.Row)
+	}
+	if p.question.Top == 0 {
+		return nil, request.Refuse("others", "true", "all rows are shown; want a number of first ones")
+	}
+	lane := max(0, slices.Index(p.book.Values(book.Currency), pick.Currency))
+	if p.question.Show.Kind != Value {
+		lane = 0
+	}
+	all := *p
+	all.question.Top = 0
+	part, err := all.part(all.scan(), lane)
+	if err != nil {
+		return nil, err
+	}
+	codes := make([]bool, p.rows)
+	for _, row := range part.Tables[0].Rows[min(p.question.Top, len(part.Tables[0].Rows)):] {
+		for _, code := range row.codes {
+			codes[code] = true
+		}
+	}
+	return codes, nil
+}
+
+// Words say which orders a pick names.
+func (q Question) PickWords(pick Pick) string {
+	basis := q.Bases[0]
+	for _, m := range q.Bases {
+		if m.Name == pick.Basis {
+			basis = m
+		}
+	}
+	var words string
+	if pick.Other != "" {
+		words = fmt.Sprintf("%s %s and %s %s of %s", q.Bases[0].Words(), pick.Place, basis.Words(), pick.Other, q.Period.Days())
+	} else {
+		at := max(0, slices.Index(placeNames[:], pick.Place))
+		words = place(at).label(basis, q.Period)
+	}
+	if q.Show.Kind.OfGoods() {
+		words = "with " + q.Show.name + " " + words
+	}
+	named := func(what string, key *string) {
+		switch {
+		case key == nil:
+		case *key == "":
+			words += ", without " + what
+		default:
+			words += ", " + what + " " + *key
+		}
+	}
+	if pick.Others {
+		words += fmt.Sprintf(", in all but the first %d rows", q.Top)
+	} else if q.Rows != nil {
+		named(q.Rows.String(), pick.Row)
+	}
+	if q.Columns != nil {
+		named(q.Columns.String(), pick.Column)
+	}
+	if pick.Currency != "" {
+		words += ", in " + pick.Currency
+	}
+	if pick.Uncounted {
+		words += ", without the figure"
+	}
+	return words
+}

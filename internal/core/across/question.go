@@ -1,0 +1,297 @@
+// Package across counts orders, lines, units, values, lengths and shares by rows and columns, placed in time by one date or by
+// several beside each other. Goods are placed by their own day: units that were shipped count on the day of their shipment.
+package across
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
+)
+
+// A Kind is what is counted.
+type Kind uint8
+
+// Orders, Lines, Units and Value add up; the others are figures of the orders of a cell.
+const (
+	Orders Kind = iota
+	Lines
+	Units
+	Value
+	Length
+	Meeting   // the share of orders that meet a condition
+	Immediate // the share of orders that were wanted on the day of the order
+)
+
+// AddsUp says whether what is counted of two sets of goods or orders is the sum of both.
+func (k Kind) AddsUp() bool { return k <= Value }
+
+// OfGoods says whether what is counted are goods, which have days of their own, and not orders.
+func (k Kind) OfGoods() bool { return k == Lines || k == Units || k == Value }
+
+var kindNames = []string{"orders", "lines", "units", "value"}
+
+// A Figure is what is shown in the cells.
+type Figure struct {
+	Kind      Kind
+	Statistic summary.Statistic // of a Length
+	Meets     summary.Where     // of Meeting
+	name      string
+}
+
+// String is the figure's name in the API and on the command line.
+func (f Figure) String() string { return f.name }
+
+// FigureNames are examples of figures.
+func FigureNames() []string {
+	return []string{"orders", "lines", "units", "value", "mean", "median", "p90", "immediate", "share"}
+}
+
+// A Request is a question in words. Empty words take their defaults.
+type Request struct {
+	Show    string   // a figure; default orders
+	From    string   // with a statistic: its leg, unit, rule and calendar, as in summary.Request
+	To      string   //
+	In      string   //
+	Count   string   //
+	Side    string   //
+	Bases   []string // milestones; default ordered
+	Period  string   // one; default all orders
+	Rows    string   // a grouping; default none
+	Columns string   // a grouping; default none
+	Each    string   // a step of time for each basis, in the place of rows
+	Top     int      // so many rows and "all others"; 0 is all
+	Sort    string   // a column's name, total or name; default time, else total
+	// Meets is the condition of a share.
+	Meets summary.Where
+}
+
+// A Question is a Request that has been understood against a book.
+type Question struct {
+	summary.Question // leg, unit, condition
+	Show             Figure
+	Bases            []milestone.Milestone
+	Period           period.Period
+	Rows, Columns    *summary.Grouping // nil is none
+	Each             summary.Cut
+	Top              int
+	Sort             string
+}
+
+// maxBases bounds how many dates stand side by side.
+const maxBases = 6
+
+// Parse understands a request against a book. The error is a *request.Error.
+func Parse(b *book.Book, r Request) (q Question, err error) {
+	if len(r.Bases) == 0 {
+		r.Bases = []string{milestone.Ordered}
+	}
+	if q.Question, err = summary.Parse(b, summary.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, Period: r.Period, Basis: r.Bases[0]}); err != nil {
+		return q, err
+	}
+	if len(q.Periods) > 1 {
+		return q, request.Refuse("period", r.Period, "want one period, in which all dates are placed")
+	}
+	q.Period = q.Periods[0]
+	for i, name := range r.Bases {
+		at := milestone.Index(b.Milestones(), name)
+		switch {
+		case at < 0:
+			return q, request.Refuse("basis", name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+		case slices.Contains(r.Bases[:i], name):
+			return q, request.Refuse("basis", name, "named twice")
+		}
+		q.Bases = append(q.Bases, b.Milestones()[at])
+	}
+	if len(q.Bases) > maxBases {
+		return q, request.Refuse("basis", strings.Join(r.Bases, ","), fmt.Sprintf("at most %d dates side by side", maxBases))
+	}
+	if q.Show, err = parseFigure(r); err != nil {
+		return q, err
+	}
+	if r.Each != "" {
+		if q.Each, err = summary.ParseCut(r.Each); err != nil {
+			return q, err
+		}
+		if r.Rows != "" {
+			return q, request.Refuse("rows", r.Rows, "each has the steps of time in rows already; want one of the two")
+		}
+		r.Rows = r.Each
+	}
+	if q.Rows, err = parseGrouping(b, "rows", r.Rows); err != nil {
+		return q, err
+	}
+	if q.Columns, err = parseGrouping(b, "columns", r.Columns); err != nil {
+		return q, err
+	}
+	if q.Rows != nil && q.Columns != nil && *q.Rows == q.Columns.Named(r.Rows) {
+		return q, request.Refuse("columns", r.Columns, "stands in the rows already")
+	}
+	if r.Top < 0 {
+		return q, request.Refuse("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
+	}
+	q.Top, q.Sort = r.Top, r.Sort
+	return q, q.checkSize(b)
+}
+
+func parseFigure(r Request) (Figure, error) {
+	f := Figure{name: r.Show}
+	if f.name == "" {
+		f.name = kindNames[Orders]
+	}
+	if i := slices.Index(kindNames, f.name); i >= 0 {
+		f.Kind = Kind(i)
+		return f, nil
+	}
+	switch f.name {
+	case "immediate":
+		f.Kind = Immediate
+		return f, nil
+	case "share":
+		if r.Meets.Condition == nil {
+			return f, request.Refuse("meets", "", "a share is of orders that meet a condition; want one, such as shipped == ordered")
+		}
+		f.Kind, f.Meets = Meeting, r.Meets
+		return f, nil
+	}
+	statistics, err := summary.ParseStatistics([]string{f.name})
+	if err != nil {
+		return f, request.Refuse("show", r.Show, "want orders, lines, units, value, share, immediate, or a statistic of a leg such as mean, median or p90")
+	}
+	f.Kind, f.Statistic = Length, statistics[0]
+	return f, nil
+}
+
+func parseGrouping(b *book.Book, word, name string) (*summary.Grouping, error) {
+	if name == "" {
+		return nil, nil
+	}
+	g, err := summary.ParseGrouping(b, word, name)
+	return &g, err
+}
+
+// mostCells bounds what is counted at a time: a number for each date, row, column and currency.
+const mostCells = 1 << 24
+
+func (q Question) checkSize(b *book.Book) error {
+	p := newPlan(b, q)
+	if cells := len(q.Bases) * p.rows * p.columns * p.lanes; cells > mostCells {
+		return request.Refuse("rows", fmt.Sprint(q.Rows), fmt.Sprintf("rows × columns make %s cells, and at most %s can be counted; want a coarser grouping, or a shorter period", figure.Count(cells), figure.Count(mostCells)))
+	}
+	return nil
+}
+
+// Words are what is counted by a date: "units shipped", "value of orders invoiced", "median working days from ordered to shipped".
+func (q Question) Words(basis milestone.Milestone) string {
+	switch q.Show.Kind {
+	case Orders:
+		return "orders " + basis.Words()
+	case Length:
+		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(), q.Measure.RuleWords(), basis.Words())
+	case Meeting:
+		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
+	case Immediate:
+		return "share wanted on the day of the order of orders " + basis.Words()
+	}
+	if owns(basis) || basis.Name == milestone.Ordered {
+		return q.Show.name + " " + basis.Words()
+	}
+	return q.Show.name + " of orders " + basis.Words()
+}
+
+// owns says whether goods have a day of their own for a milestone.
+func owns(m milestone.Milestone) bool {
+	return m.Name == milestone.Shipped || m.Name == milestone.Delivered
+}
+
+// Sentence says exactly what is computed; whatever can be changed has a slot.
+func (q Question) Sentence() summary.Sentence {
+	s := summary.Sentence{}
+	add := func(slot, text string) { s = append(s, summary.SentencePart{Slot: slot, Text: text}) }
+	switch kind := q.Show.Kind; {
+	case kind == Length:
+		add("", "What was the ")
+	case kind.AddsUp() && kind != Value:
+		add("", "How many ")
+	default:
+		add("", "What ")
+	}
+	switch q.Show.Kind {
+	case Length:
+		add("show", q.Show.Statistic.String())
+		add("", " of ")
+		add("in", q.UnitWords())
+		add("", " from ")
+		add("from", q.Leg.From.Words())
+		add("", " to ")
+		add("to", q.Leg.To.Words())
+		add("", ", ")
+		add("count", q.Measure.RuleWords())
+		add("", ", of orders")
+	case Meeting:
+		add("show", "share")
+		add("", " met ")
+		add("meets", q.Show.Meets.Text)
+		add("", ", of orders")
+	case Immediate:
+		add("show", "share")
+		add("", " was immediate (wanted on the day of the order), of orders")
+	default:
+		add("show", q.Show.name)
+		add("", map[bool]string{true: " were", false: " was"}[q.Show.Kind != Value])
+	}
+	for i, m := range q.Bases {
+		switch {
+		case i == 0:
+			add("", " ")
+		case i == len(q.Bases)-1:
+			add("", ", and ")
+		default:
+			add("", ", ")
+		}
+		words := m.Words()
+		if q.Show.Kind.OfGoods() && !owns(m) && m.Name != milestone.Ordered {
+			words += " (by the order's day)"
+		}
+		add("basis", words)
+	}
+	if q.Each != summary.NoCut {
+		add("", ", in each ")
+		add("each", q.Each.String())
+		add("", " of ")
+	} else {
+		add("", " in ")
+	}
+	words := q.Period.Text
+	if q.Period.Unbounded() || strings.HasPrefix(words, "this-") || strings.HasPrefix(words, "last-") {
+		words = strings.TrimSpace(words + " (" + q.Period.Days() + ")")
+		if q.Period.Unbounded() {
+			words = q.Period.Days()
+		}
+	}
+	add("period", words)
+	if q.Rows != nil && q.Each == summary.NoCut {
+		add("", ", by ")
+		add("rows", q.Rows.Words(q.Bases[0]))
+	}
+	if q.Columns != nil {
+		add("", map[bool]string{true: ", by ", false: " and "}[q.Rows == nil || q.Each != summary.NoCut])
+		add("columns", q.Columns.Words(q.Bases[0]))
+	}
+	if q.Top > 0 {
+		add("", ", the first ")
+		add("top", figure.Count(q.Top))
+	}
+	if q.Where.Condition != nil {
+		add("", ", where ")
+		add("where", q.Where.Text)
+	}
+	add("", "?")
+	return s
+}

@@ -1,0 +1,520 @@
+package across
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/summary"
+)
+
+// A plan is a question resolved against a book: indexes and tables instead of names.
+type plan struct {
+	book            *book.Book
+	question        Question
+	grouper         *summary.Grouper
+	goods           *goods
+	bases           []int // milestones' indexes
+	owned           []int // by basis: which of the goods' own days it is; −1 the order's
+	ordered, wanted int
+	meets           *predicate.Bound
+	axes            [2]*summary.Axis // of rows and columns; nil where there is none
+	rows, columns   int
+	lanes           int // numbers in a cell: currencies, or some and all of a share
+	first, last     day.Day
+	days            int
+	// rowOf gives each row the one that stands for it, where the first ones alone are shown; nil is itself.
+	rowOf []uint32
+}
+
+func newPlan(b *book.Book, q Question) *plan {
+	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
+	alone := q.Question
+	alone.By, alone.Basis = nil, q.Bases[0]
+	p := &plan{book: b, question: q, grouper: summary.NewGrouper(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), wanted: index(milestone.Wanted), lanes: 1,
+		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
+	axisPeriod := q.Period
+	if q.Period.Unbounded() {
+		p.first, p.last = b.Bounds().FirstDay, b.Bounds().DataDate
+		axisPeriod.Text, axisPeriod.Span = p.first.String()+"/"+p.last.String(), day.Through(p.first, p.last)
+	}
+	p.days = int(p.last-p.first) + 1
+	for _, m := range q.Bases {
+		p.bases = append(p.bases, index(m.Name))
+		own := -1
+		if q.Show.Kind.OfGoods() && owns(m) {
+			own = map[string]int{milestone.Shipped: byShipment, milestone.Delivered: byDelivery}[m.Name]
+		}
+		p.owned = append(p.owned, own)
+	}
+	switch q.Show.Kind {
+	case Value:
+		p.lanes = len(b.Values(book.Currency))
+	case Meeting:
+		bound := predicate.Bind(b, q.Show.Meets.Condition, q.Show.Meets.Decimals)
+		p.meets, p.lanes = &bound, 2
+	case Immediate:
+		p.lanes = 2
+	}
+	counts := [2]*int{&p.rows, &p.columns}
+	for i, g := range []*summary.Grouping{q.Rows, q.Columns} {
+		*counts[i] = 1
+		if g == nil {
+			continue
+		}
+		made := *g
+		if made.Cut == summary.MonthOfYear {
+			made.Cut = summary.Month // so that whole months and parts are told apart
+		}
+		axis := summary.NewAxis(b, made, p.bases[0], axisPeriod)
+		p.axes[i], *counts[i] = &axis, len(axis.Labels())
+	}
+	return p
+}
+
+// placed is where a day lies to the days asked about; why is the reason where it is not known.
+func (p *plan) placed(d day.Day, why place) place {
+	switch {
+	case d == 0:
+		return why
+	case d < p.first:
+		return before
+	case d > p.last:
+		return after
+	}
+	return inside
+}
+
+// A tally is what one worker has counted.
+type tally struct {
+	// cells are by basis, row, column and lane; margins of rows, of columns and of all count an order once, where an order
+	// can lie in several cells.
+	cells, rows, columns []int64
+	all                  []int64 // by basis and lane
+	off                  []int64 // by basis, place and lane: what lies in each place, inside too
+	orders               []int   // by basis and place: orders with something there
+	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
+	withDay              []bool  // by basis and day: something lies there
+	lengths              [4]summary.LengthList
+	asked, unmet         int
+	lacking              map[string]int
+	uncounted            []int // by basis: orders inside without what is counted: no length, or undecided
+	several              int   // orders that lie in more than one row or column
+	calendars            []bool
+	withoutUnits         int // lines whose units are not known
+	withoutValue         int // orders whose value is not known
+	withoutLines         int // orders without a line, of goods
+	inCurrency           []int // orders with a value, by currency
+	spool                spool
+	codes                [2][predicate.Chunk]uint32
+	seen                 []uint32 // cells of one order
+}
+
+// The bridge knows four places: before, inside, after and none.
+const bridgePlaces = 4
+
+func bridgePlace(at place) int {
+	switch at {
+	case before:
+		return 0
+	case inside:
+		return 1
+	case after:
+		return 2
+	}
+	return 3
+}
+
+func (p *plan) newTally() *tally {
+	bases, cells := len(p.bases), p.rows*p.columns*p.lanes
+	t := &tally{lacking: map[string]int{}, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)),
+		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
+	if p.question.Show.Kind != Length {
+		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
+	}
+	return t
+}
+
+func (t *tally) add(o *tally) {
+	sum := func(into, from []int64) {
+		for i, n := range from {
+			into[i] += n
+		}
+	}
+	sum(t.cells, o.cells)
+	sum(t.rows, o.rows)
+	sum(t.columns, o.columns)
+	sum(t.all, o.all)
+	sum(t.off, o.off)
+	sum(t.bridge, o.bridge)
+	for i, n := range o.orders {
+		t.orders[i] += n
+	}
+	for i, n := range o.uncounted {
+		t.uncounted[i] += n
+	}
+	for i, is := range o.withDay {
+		t.withDay[i] = t.withDay[i] || is
+	}
+	for i, is := range o.calendars {
+		t.calendars[i] = t.calendars[i] || is
+	}
+	for i := range t.lengths {
+		t.lengths[i].Join(o.lengths[i])
+	}
+	for name, n := range o.lacking {
+		t.lacking[name] += n
+	}
+	t.asked, t.unmet, t.several = t.asked+o.asked, t.unmet+o.unmet, t.several+o.several
+	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue, t.withoutLines+o.withoutLines
+	for i, n := range o.inCurrency {
+		t.inCurrency[i] += n
+	}
+}
+
+// scan counts all orders, split over the processors.
+func (p *plan) scan() *tally {
+	tallies := summary.Walk(p.grouper, p.newTally, p.chunk)
+	for _, t := range tallies[1:] {
+		tallies[0].add(t)
+	}
+	return tallies[0]
+}
+
+// chunk counts a stretch of orders.
+func (p *plan) chunk(t *tally, c summary.Chunk) {
+	var codes [2][]uint32
+	for i, axis := range p.axes {
+		switch {
+		case axis == nil, axis.OfBasis():
+		case axis.OfLines():
+			codes[i] = axis.LineCodes(c.Block)
+		default:
+			codes[i] = axis.Codes(c.Block, c.From, c.To, t.codes[i][:])
+		}
+	}
+	kind := p.question.Show.Kind
+	plain := kind == Units && !p.ownDays()
+	for i, truth := range c.Truths {
+		row := c.From + i
+		switch truth {
+		case predicate.False:
+			t.unmet++
+			continue
+		case predicate.Undecided:
+			t.lacking[p.grouper.Lacks(c.Block, row)]++
+			continue
+		}
+		t.asked++
+		t.calendars[c.Block.Codes[book.Site][row]] = true
+		at := cursor{block: c.Block, row: row, in: i, codes: codes}
+		switch {
+		case plain:
+			p.countUnits(t, at)
+		case kind.OfGoods():
+			p.countGoods(t, at)
+		default:
+			p.countOrder(t, at)
+		}
+	}
+}
+
+// ownDays says whether goods are placed by days of their own.
+func (p *plan) ownDays() bool {
+	for _, own := range p.owned {
+		if own >= 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// A cursor is an order that is looked at.
+type cursor struct {
+	block   *book.Block
+	row, in int // row of the block, and place in the chunk
+	codes   [2][]uint32
+}
+
+// code is that of one axis for an order, or one of its lines, that a basis places on a day.
+func (p *plan) code(axis int, at cursor, line int, d day.Day) (code uint32) {
+	a := p.axes[axis]
+	switch {
+	case a == nil:
+		return 0
+	case a.OfBasis():
+		code = a.On(d)
+	case !a.OfLines():
+		code = at.codes[axis][at.in]
+	case line >= 0:
+		code = at.codes[axis][line]
+	}
+	if axis == 0 && p.rowOf != nil {
+		return p.rowOf[code]
+	}
+	return code
+}
+
+// daysOf are the days of an order by each basis, and their places.
+func (p *plan) orderDay(at cursor, k int) (day.Day, place) {
+	m := p.bases[k]
+	d := at.block.Columns[m].Known[at.row]
+	if d != 0 {
+		return d, p.placed(d, noDay)
+	}
+	return 0, p.goods.why(at.block, at.row, m, p.question.Bases[k])
+}
+
+// put counts an amount of goods.
+func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint32, amount int64) {
+	t.off[(k*int(places)+int(to))*p.lanes+lane] += amount
+	if to != inside {
+		return
+	}
+	t.cells[((k*p.rows+int(row))*p.columns+int(column))*p.lanes+lane] += amount
+	if amount != 0 {
+		t.withDay[k*p.days+int(d-p.first)] = true
+	}
+}
+
+// cross counts an amount in the bridge of the first basis and another.
+func (p *plan) cross(t *tally, k, lane int, first, other place, amount int64) {
+	t.bridge[((k*bridgePlaces+bridgePlace(first))*bridgePlaces+bridgePlace(other))*p.lanes+lane] += amount
+}
+
+// countUnits counts the units of an order's lines where the order's own days place them: a short loop.
+func (p *plan) countUnits(t *tally, at cursor) {
+	lines := &at.block.Parts[book.Lines]
+	from, to := lines.Of(at.row)
+	if from == to {
+		t.withoutLines++
+	}
+	units := lines.Columns[book.LineUnits].Numbers[from:to]
+	all := int64(0)
+	for _, n := range units {
+		if n == book.None {
+			t.withoutUnits++
+			continue
+		}
+		all += n
+	}
+	var first place
+	for k := range p.bases {
+		d, where := p.orderDay(at, k)
+		if k == 0 {
+			first = where
+		}
+		p.cross(t, k, 0, first, where, all)
+		t.orders[k*int(places)+int(where)]++
+		if where != inside || p.axes[0] == nil && p.axes[1] == nil || !p.byLines() {
+			row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
+			p.put(t, k, 0, where, d, row, column, all)
+			continue
+		}
+		t.off[(k*int(places)+int(where))*p.lanes] += all
+		if all != 0 {
+			t.withDay[k*p.days+int(d-p.first)] = true
+		}
+		cells := t.cells[k*p.rows*p.columns:][:p.rows*p.columns]
+		for i, n := range units {
+			if n != book.None {
+				cells[int(p.code(0, at, from+i, d))*p.columns+int(p.code(1, at, from+i, d))] += n
+			}
+		}
+	}
+}
+
+// byLines says whether lines of an order can lie in several rows or columns.
+func (p *plan) byLines() bool {
+	return p.axes[0] != nil && p.axes[0].OfLines() || p.axes[1] != nil && p.axes[1].OfLines()
+}
+
+// countGoods counts the lines, the units or the value of an order by their pieces.
+func (p *plan) countGoods(t *tally, at cursor) {
+	kind, lane := p.question.Show.Kind, 0
+	lines := &at.block.Parts[book.Lines]
+	from, to := lines.Of(at.row)
+	if from == to {
+		t.withoutLines++
+	}
+	for l := from; l < to; l++ {
+		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None {
+			t.withoutUnits++
+		}
+	}
+	if kind == Value {
+		if !at.block.Valued[at.row] {
+			t.withoutValue++
+			return
+		}
+		lane = int(at.block.Codes[book.Currency][at.row])
+		t.inCurrency[lane]++
+	}
+	pieces := p.goods.pieces(at.block, at.row, &t.spool)
+	if kind == Lines {
+		pieces = linesOf(pieces, &t.spool, from, to)
+	}
+	for k := range p.bases {
+		var seen [places]bool
+		for i := range pieces {
+			piece := &pieces[i]
+			amount := piece.units
+			switch kind {
+			case Value:
+				amount = piece.value
+			case Lines:
+				amount = 1
+			}
+			d, where := p.pieceDay(at, k, piece)
+			_, first := p.pieceDay(at, 0, piece)
+			p.cross(t, k, lane, first, where, amount)
+			seen[where] = seen[where] || amount != 0
+			p.put(t, k, lane, where, d, p.code(0, at, piece.line, d), p.code(1, at, piece.line, d), amount)
+		}
+		for where, is := range seen {
+			if is {
+				t.orders[k*int(places)+where]++
+			}
+		}
+	}
+}
+
+// pieceDay is the day on which a basis places a piece of an order. By the order's own days what was shipped beyond what was
+// ordered is not there.
+func (p *plan) pieceDay(at cursor, k int, of *piece) (day.Day, place) {
+	own := p.owned[k]
+	if own < 0 {
+		return p.orderDay(at, k)
+	}
+	if d := of.days[own]; d != 0 {
+		return d, p.placed(d, noDay)
+	}
+	return 0, of.why[own]
+}
+
+// linesOf turns the pieces of an order into its lines: a line has come when the last of its pieces has; what was cancelled of
+// it is waited for no more, unless all of it was.
+func linesOf(pieces []piece, s *spool, from, to int) []piece {
+	whole := make([]piece, 0, to-from)
+	for l := from; l < to; l++ {
+		line, found := piece{line: l}, false
+		for _, p := range pieces {
+			switch {
+			case p.line != l, p.why[byShipment] == beyond:
+				continue
+			case !found:
+				line.days, line.why, found = p.days, p.why, true
+				continue
+			}
+			for i := range owned {
+				goneBefore, gone := line.days[i] == 0 && line.why[i] == cancelled, p.days[i] == 0 && p.why[i] == cancelled
+				switch {
+				case gone:
+				case goneBefore:
+					line.days[i], line.why[i] = p.days[i], p.why[i]
+				case p.days[i] == 0 || line.days[i] == 0:
+					if line.days[i] != 0 {
+						line.why[i] = p.why[i]
+					}
+					line.days[i] = 0
+				default:
+					line.days[i] = max(line.days[i], p.days[i])
+				}
+			}
+		}
+		whole = append(whole, line)
+	}
+	return whole
+}
+
+// countOrder counts an order as a whole, once in each cell in which it has a line, and once in the sums.
+func (p *plan) countOrder(t *tally, at cursor) {
+	lanes := p.lanes
+	values, ticks, counted := p.figure(at)
+	var first place
+	for k := range p.bases {
+		d, where := p.orderDay(at, k)
+		if k == 0 {
+			first = where
+		}
+		t.orders[k*int(places)+int(where)]++
+		if where == inside && !counted {
+			t.uncounted[k]++
+		}
+		if !counted {
+			continue
+		}
+		for lane := range lanes {
+			t.off[(k*int(places)+int(where))*lanes+lane] += values[lane]
+			p.cross(t, k, lane, first, where, values[lane])
+		}
+		if where != inside {
+			continue
+		}
+		t.withDay[k*p.days+int(d-p.first)] = true
+		p.countCells(t, at, k, d, values, ticks)
+	}
+}
+
+// figure is what an order as a whole adds to its cells, or its length; false where it has no such figure.
+func (p *plan) figure(at cursor) (values [2]int64, ticks int, counted bool) {
+	switch p.question.Show.Kind {
+	case Length:
+		ticks, counted = p.grouper.Length(at.block, at.row)
+		return values, ticks, counted
+	case Meeting:
+		truth := p.meets.One(at.block, at.row)
+		return [2]int64{int64(truth & 1), 1}, 0, truth != predicate.Undecided
+	case Immediate:
+		ordered := at.block.Columns[p.ordered].Known[at.row]
+		asked := immediate.AskedOf(ordered, at.block.Columns[p.wanted].Known[at.row])
+		if values[1] = 1; asked == immediate.Immediate {
+			values[0] = 1
+		}
+		return values, 0, ordered != 0 && (asked == immediate.Immediate || asked == immediate.BookedAhead)
+	}
+	return [2]int64{1}, 0, true
+}
+
+// countCells counts an order once in each cell, row and column in which it lies.
+func (p *plan) countCells(t *tally, at cursor, k int, d day.Day, values [2]int64, ticks int) {
+	from, to := at.block.Parts[book.Lines].Of(at.row)
+	if !p.byLines() || from == to {
+		from, to = -1, 0
+	}
+	const ofCells, ofRows, ofColumns, ofAll = 0, 1, 2, 3
+	count := func(list int, cells []int64, group int) {
+		if p.question.Show.Kind == Length {
+			t.lengths[list].Add(uint32(group), ticks)
+			return
+		}
+		for lane := range p.lanes {
+			cells[group*p.lanes+lane] += values[lane]
+		}
+	}
+	t.seen = t.seen[:0]
+	for l := from; l < to; l++ {
+		row, column := p.code(0, at, l, d), p.code(1, at, l, d)
+		newCell, newRow, newColumn := true, true, true
+		for i := 0; i < len(t.seen); i += 2 {
+			newRow, newColumn = newRow && t.seen[i] != row, newColumn && t.seen[i+1] != column
+			newCell = newCell && (t.seen[i] != row || t.seen[i+1] != column)
+		}
+		if !newCell {
+			continue
+		}
+		t.seen = append(t.seen, row, column)
+		count(ofCells, t.cells, (k*p.rows+int(row))*p.columns+int(column))
+		if newRow {
+			count(ofRows, t.rows, k*p.rows+int(row))
+		}
+		if newColumn {
+			count(ofColumns, t.columns, k*p.columns+int(column))
+		}
+	}
+	count(ofAll, t.all, k)
+	if len(t.seen) > 2 && k == 0 {
+		t.several++
+	}
+}
