@@ -283,7 +283,7 @@ func (p *plan) part(t *tally, lane int) (Part, error) {
 		for _, head := range rows[top:] {
 			others.codes = append(others.codes, head.codes...)
 		}
-		if p.byLines() && !p.question.Show.Kind.OfGoods() {
+		if p.byLine && !p.question.Show.Kind.OfGoods() {
 			// An order can lie in several of the rows that are gathered: they are counted again as one.
 			again := *p
 			again.rowOf = make([]uint32, p.rows)

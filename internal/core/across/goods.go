@@ -103,6 +103,49 @@ func (g *goods) known(raw int64) day.Day {
 	return day.Day(raw)
 }
 
+// alike says whether all units of an order were shipped and delivered on the same days, as most are: none of its lines has days
+// of its own or cancelled units, and there is no shipment, or one of all units. It gives these days, and how many units more
+// than that the shipment holds.
+func (g *goods) alike(block *book.Block, row int, units int64) (whole piece, more int64, alike bool) {
+	lines, shipments := &block.Parts[book.Lines], &block.Parts[book.Shipments]
+	from, to := lines.Of(row)
+	for _, column := range [...]int{book.LineShipped, book.LineDelivered, book.LineCancelled} {
+		if c := &lines.Columns[column]; c.Given {
+			for _, n := range c.Numbers[from:to] {
+				if n > 0 {
+					return whole, 0, false
+				}
+			}
+		}
+	}
+	whole = g.whole(block, row)
+	first, last := shipments.Of(row)
+	if last-first > 1 || last-first == 1 && shipments.Columns[book.ShipmentLine].Codes[first] != 0 {
+		return whole, 0, false
+	}
+	if first == last {
+		return whole, 0, true
+	}
+	switch sent := shipments.Columns[book.ShipmentUnits].Numbers[first]; {
+	case sent == book.None, from == to:
+		return whole, 0, true
+	case sent >= units:
+		return g.sent(shipments, first, whole), sent - units, true
+	}
+	return whole, 0, false
+}
+
+// whole is all of an order, placed by its own days.
+func (g *goods) whole(block *book.Block, row int) piece {
+	whole := piece{line: -1, value: block.Values[row]}
+	for i, m := range g.milestones {
+		if whole.days[i] = block.Columns[m].Known[row]; whole.days[i] == 0 {
+			whole.why[i] = g.why(block, row, m, milestone.Milestone{})
+		}
+	}
+	return whole
+}
+
 // A spool is the space in which the pieces of one order are made.
 type spool struct {
 	pieces []piece
@@ -115,12 +158,7 @@ type spool struct {
 // left goes with the order as a whole. The value is shared by the lines' values where all are known, else by the units.
 func (g *goods) pieces(block *book.Block, row int, s *spool) []piece {
 	s.pieces = s.pieces[:0]
-	whole := piece{line: -1, value: block.Values[row]}
-	for i, m := range g.milestones {
-		if whole.days[i] = block.Columns[m].Known[row]; whole.days[i] == 0 {
-			whole.why[i] = g.why(block, row, m, milestone.Milestone{})
-		}
-	}
+	whole := g.whole(block, row)
 	lines, shipments := &block.Parts[book.Lines], &block.Parts[book.Shipments]
 	from, to := lines.Of(row)
 	if from == to {

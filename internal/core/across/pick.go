@@ -46,18 +46,20 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		return nil, err
 	}
 	return func(block *book.Block, row int) bool {
-		at := cursor{block: block, row: row, codes: p.codesOf(block, row)}
+		at := &cursor{block: block, row: row, codes: p.codesOf(block, row)}
 		if q.Show.Kind == Value && pick.Currency != "" && b.Values(book.Currency)[block.Codes[book.Currency][row]] != pick.Currency {
 			return false
 		}
-		return p.each(at, pick, func(piece *piece, amount int64) bool {
+		// By the order's own days what was shipped beyond what was ordered sums to nothing.
+		sum := int64(0)
+		p.each(at, pick, func(piece *piece, amount int64) {
 			d, where := p.pieceDay(at, k, piece)
 			_, first := p.pieceDay(at, 0, piece)
-			if amount == 0 && q.Show.Kind.OfGoods() || !keep(first, where) {
-				return false
+			if keep(first, where) && (where != inside || rows[p.code(0, at, piece.line, d)] && columns[p.code(1, at, piece.line, d)]) {
+				sum += amount
 			}
-			return where != inside || rows[p.code(0, at, piece.line, d)] && columns[p.code(1, at, piece.line, d)]
 		})
+		return sum != 0
 	}, nil
 }
 
@@ -93,39 +95,34 @@ func (p *plan) codesOf(block *book.Block, row int) (codes [2][]uint32) {
 	return codes
 }
 
-// each shows the pieces of an order, or its lines as an order can lie in their cells, until one is the right one.
-func (p *plan) each(at cursor, pick Pick, is func(of *piece, amount int64) bool) bool {
+// each shows the pieces of an order with their amounts, or its lines as an order can lie in their cells.
+func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 	kind := p.question.Show.Kind
 	from, to := at.block.Parts[book.Lines].Of(at.row)
-	if !kind.OfGoods() {
-		if p.counts(at) == pick.Uncounted {
-			return false
-		}
-		if !p.byLines() || from == to {
-			return is(&piece{line: -1}, 1)
-		}
+	switch {
+	case !kind.OfGoods() && p.counts(at) == pick.Uncounted, kind == Value && !at.block.Valued[at.row]:
+		return
+	case !kind.OfGoods() && (!p.byLine || from == to):
+		show(&piece{line: -1}, 1)
+		return
+	case !kind.OfGoods():
 		for l := from; l < to; l++ {
-			if is(&piece{line: l}, 1) {
-				return true
-			}
+			show(&piece{line: l}, 1)
 		}
-		return false
-	}
-	if kind == Value && !at.block.Valued[at.row] {
-		return false
+		return
 	}
 	var s spool
 	pieces := p.goods.pieces(at.block, at.row, &s)
 	if kind == Lines {
-		pieces = linesOf(pieces, &s, from, to)
+		pieces = linesOf(pieces, from, to)
 	}
-	return slices.ContainsFunc(pieces, func(of piece) bool {
-		return is(&of, map[Kind]int64{Lines: 1, Units: of.units, Value: of.value}[kind])
-	})
+	for i := range pieces {
+		show(&pieces[i], pieces[i].amount(kind))
+	}
 }
 
 // counts says whether an order has what the question shows of orders.
-func (p *plan) counts(at cursor) bool {
+func (p *plan) counts(at *cursor) bool {
 	_, _, counted := p.figure(at)
 	return counted
 }

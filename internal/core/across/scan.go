@@ -21,7 +21,9 @@ type plan struct {
 	meets           *predicate.Bound
 	axes            [2]*summary.Axis // of rows and columns; nil where there is none
 	rows, columns   int
-	lanes           int // numbers in a cell: currencies, or some and all of a share
+	anyOwned        bool // some basis is a day of the goods' own
+	byLine          bool // lines of an order can lie in several rows or columns
+	lanes           int  // numbers in a cell: currencies, or some and all of a share
 	first, last     day.Day
 	days            int
 	// rowOf gives each row the one that stands for it, where the first ones alone are shown; nil is itself.
@@ -44,7 +46,7 @@ func newPlan(b *book.Book, q Question) *plan {
 		p.bases = append(p.bases, index(m.Name))
 		own := -1
 		if q.Show.Kind.OfGoods() && owns(m) {
-			own = map[string]int{milestone.Shipped: byShipment, milestone.Delivered: byDelivery}[m.Name]
+			own, p.anyOwned = map[string]int{milestone.Shipped: byShipment, milestone.Delivered: byDelivery}[m.Name], true
 		}
 		p.owned = append(p.owned, own)
 	}
@@ -68,7 +70,7 @@ func newPlan(b *book.Book, q Question) *plan {
 			made.Cut = summary.Month // so that whole months and parts are told apart
 		}
 		axis := summary.NewAxis(b, made, p.bases[0], axisPeriod)
-		p.axes[i], *counts[i] = &axis, len(axis.Labels())
+		p.axes[i], *counts[i], p.byLine = &axis, len(axis.Labels()), p.byLine || axis.OfLines()
 	}
 	return p
 }
@@ -102,9 +104,9 @@ type tally struct {
 	uncounted            []int // by basis: orders inside without what is counted: no length, or undecided
 	several              int   // orders that lie in more than one row or column
 	calendars            []bool
-	withoutUnits         int // lines whose units are not known
-	withoutValue         int // orders whose value is not known
-	withoutLines         int // orders without a line, of goods
+	withoutUnits         int   // lines whose units are not known
+	withoutValue         int   // orders whose value is not known
+	withoutLines         int   // orders without a line, of goods
 	inCurrency           []int // orders with a value, by currency
 	spool                spool
 	codes                [2][predicate.Chunk]uint32
@@ -195,7 +197,7 @@ func (p *plan) chunk(t *tally, c summary.Chunk) {
 		}
 	}
 	kind := p.question.Show.Kind
-	plain := kind == Units && !p.ownDays()
+	at := &cursor{block: c.Block, codes: codes}
 	for i, truth := range c.Truths {
 		row := c.From + i
 		switch truth {
@@ -208,26 +210,15 @@ func (p *plan) chunk(t *tally, c summary.Chunk) {
 		}
 		t.asked++
 		t.calendars[c.Block.Codes[book.Site][row]] = true
-		at := cursor{block: c.Block, row: row, in: i, codes: codes}
+		at.row, at.in = row, i
 		switch {
-		case plain:
-			p.countUnits(t, at)
+		case kind == Units && p.countUnits(t, at):
 		case kind.OfGoods():
 			p.countGoods(t, at)
 		default:
 			p.countOrder(t, at)
 		}
 	}
-}
-
-// ownDays says whether goods are placed by days of their own.
-func (p *plan) ownDays() bool {
-	for _, own := range p.owned {
-		if own >= 0 {
-			return true
-		}
-	}
-	return false
 }
 
 // A cursor is an order that is looked at.
@@ -238,7 +229,7 @@ type cursor struct {
 }
 
 // code is that of one axis for an order, or one of its lines, that a basis places on a day.
-func (p *plan) code(axis int, at cursor, line int, d day.Day) (code uint32) {
+func (p *plan) code(axis int, at *cursor, line int, d day.Day) (code uint32) {
 	a := p.axes[axis]
 	switch {
 	case a == nil:
@@ -257,7 +248,7 @@ func (p *plan) code(axis int, at cursor, line int, d day.Day) (code uint32) {
 }
 
 // daysOf are the days of an order by each basis, and their places.
-func (p *plan) orderDay(at cursor, k int) (day.Day, place) {
+func (p *plan) orderDay(at *cursor, k int) (day.Day, place) {
 	m := p.bases[k]
 	d := at.block.Columns[m].Known[at.row]
 	if d != 0 {
@@ -280,58 +271,85 @@ func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint3
 
 // cross counts an amount in the bridge of the first basis and another.
 func (p *plan) cross(t *tally, k, lane int, first, other place, amount int64) {
+	if len(p.bases) == 1 {
+		return // there is no bridge
+	}
 	t.bridge[((k*bridgePlaces+bridgePlace(first))*bridgePlaces+bridgePlace(other))*p.lanes+lane] += amount
 }
 
-// countUnits counts the units of an order's lines where the order's own days place them: a short loop.
-func (p *plan) countUnits(t *tally, at cursor) {
+// countUnits counts the units of an order all of which have the same days, in a short loop over its lines; false for any other
+// order.
+func (p *plan) countUnits(t *tally, at *cursor) bool {
 	lines := &at.block.Parts[book.Lines]
 	from, to := lines.Of(at.row)
-	if from == to {
-		t.withoutLines++
-	}
 	units := lines.Columns[book.LineUnits].Numbers[from:to]
-	all := int64(0)
+	all, unknown := int64(0), 0
 	for _, n := range units {
 		if n == book.None {
-			t.withoutUnits++
+			unknown++
 			continue
 		}
 		all += n
 	}
+	var whole piece
+	if p.anyOwned {
+		var more int64
+		var alike bool
+		if whole, more, alike = p.goods.alike(at.block, at.row, all); !alike || more > 0 {
+			return false
+		}
+	}
+	if t.withoutUnits += unknown; from == to {
+		t.withoutLines++
+	}
 	var first place
 	for k := range p.bases {
-		d, where := p.orderDay(at, k)
+		d, where := p.pieceDay(at, k, &whole)
 		if k == 0 {
 			first = where
 		}
 		p.cross(t, k, 0, first, where, all)
+		if all == 0 {
+			continue
+		}
 		t.orders[k*int(places)+int(where)]++
-		if where != inside || p.axes[0] == nil && p.axes[1] == nil || !p.byLines() {
-			row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
-			p.put(t, k, 0, where, d, row, column, all)
+		if where != inside || !p.byLine {
+			p.put(t, k, 0, where, d, p.code(0, at, -1, d), p.code(1, at, -1, d), all)
 			continue
 		}
 		t.off[(k*int(places)+int(where))*p.lanes] += all
-		if all != 0 {
-			t.withDay[k*p.days+int(d-p.first)] = true
-		}
+		t.withDay[k*p.days+int(d-p.first)] = true
+		rows, columns := p.lineCodes(0, at, from, to), p.lineCodes(1, at, from, to)
+		row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
 		cells := t.cells[k*p.rows*p.columns:][:p.rows*p.columns]
 		for i, n := range units {
-			if n != book.None {
-				cells[int(p.code(0, at, from+i, d))*p.columns+int(p.code(1, at, from+i, d))] += n
+			if n == book.None {
+				continue
 			}
+			if rows != nil {
+				if row = rows[i]; p.rowOf != nil {
+					row = p.rowOf[row]
+				}
+			}
+			if columns != nil {
+				column = columns[i]
+			}
+			cells[int(row)*p.columns+int(column)] += n
 		}
 	}
+	return true
 }
 
-// byLines says whether lines of an order can lie in several rows or columns.
-func (p *plan) byLines() bool {
-	return p.axes[0] != nil && p.axes[0].OfLines() || p.axes[1] != nil && p.axes[1].OfLines()
+// lineCodes are the codes of an order's lines; nil where orders have the codes of an axis.
+func (p *plan) lineCodes(axis int, at *cursor, from, to int) []uint32 {
+	if a := p.axes[axis]; a == nil || !a.OfLines() {
+		return nil
+	}
+	return at.codes[axis][from:to]
 }
 
 // countGoods counts the lines, the units or the value of an order by their pieces.
-func (p *plan) countGoods(t *tally, at cursor) {
+func (p *plan) countGoods(t *tally, at *cursor) {
 	kind, lane := p.question.Show.Kind, 0
 	lines := &at.block.Parts[book.Lines]
 	from, to := lines.Of(at.row)
@@ -353,36 +371,41 @@ func (p *plan) countGoods(t *tally, at cursor) {
 	}
 	pieces := p.goods.pieces(at.block, at.row, &t.spool)
 	if kind == Lines {
-		pieces = linesOf(pieces, &t.spool, from, to)
+		pieces = linesOf(pieces, from, to)
 	}
 	for k := range p.bases {
-		var seen [places]bool
+		var sums [places]int64
 		for i := range pieces {
 			piece := &pieces[i]
-			amount := piece.units
-			switch kind {
-			case Value:
-				amount = piece.value
-			case Lines:
-				amount = 1
-			}
+			amount := piece.amount(kind)
 			d, where := p.pieceDay(at, k, piece)
 			_, first := p.pieceDay(at, 0, piece)
 			p.cross(t, k, lane, first, where, amount)
-			seen[where] = seen[where] || amount != 0
+			sums[where] += amount
 			p.put(t, k, lane, where, d, p.code(0, at, piece.line, d), p.code(1, at, piece.line, d), amount)
 		}
-		for where, is := range seen {
-			if is {
+		for where, amount := range sums {
+			if amount != 0 {
 				t.orders[k*int(places)+where]++
 			}
 		}
 	}
 }
 
+// amount is what a piece adds to a figure of goods.
+func (of *piece) amount(kind Kind) int64 {
+	switch kind {
+	case Units:
+		return of.units
+	case Value:
+		return of.value
+	}
+	return 1
+}
+
 // pieceDay is the day on which a basis places a piece of an order. By the order's own days what was shipped beyond what was
 // ordered is not there.
-func (p *plan) pieceDay(at cursor, k int, of *piece) (day.Day, place) {
+func (p *plan) pieceDay(at *cursor, k int, of *piece) (day.Day, place) {
 	own := p.owned[k]
 	if own < 0 {
 		return p.orderDay(at, k)
@@ -395,7 +418,7 @@ func (p *plan) pieceDay(at cursor, k int, of *piece) (day.Day, place) {
 
 // linesOf turns the pieces of an order into its lines: a line has come when the last of its pieces has; what was cancelled of
 // it is waited for no more, unless all of it was.
-func linesOf(pieces []piece, s *spool, from, to int) []piece {
+func linesOf(pieces []piece, from, to int) []piece {
 	whole := make([]piece, 0, to-from)
 	for l := from; l < to; l++ {
 		line, found := piece{line: l}, false
@@ -429,7 +452,7 @@ func linesOf(pieces []piece, s *spool, from, to int) []piece {
 }
 
 // countOrder counts an order as a whole, once in each cell in which it has a line, and once in the sums.
-func (p *plan) countOrder(t *tally, at cursor) {
+func (p *plan) countOrder(t *tally, at *cursor) {
 	lanes := p.lanes
 	values, ticks, counted := p.figure(at)
 	var first place
@@ -458,7 +481,7 @@ func (p *plan) countOrder(t *tally, at cursor) {
 }
 
 // figure is what an order as a whole adds to its cells, or its length; false where it has no such figure.
-func (p *plan) figure(at cursor) (values [2]int64, ticks int, counted bool) {
+func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 	switch p.question.Show.Kind {
 	case Length:
 		ticks, counted = p.grouper.Length(at.block, at.row)
@@ -478,9 +501,9 @@ func (p *plan) figure(at cursor) (values [2]int64, ticks int, counted bool) {
 }
 
 // countCells counts an order once in each cell, row and column in which it lies.
-func (p *plan) countCells(t *tally, at cursor, k int, d day.Day, values [2]int64, ticks int) {
+func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, values [2]int64, ticks int) {
 	from, to := at.block.Parts[book.Lines].Of(at.row)
-	if !p.byLines() || from == to {
+	if !p.byLine || from == to {
 		from, to = -1, 0
 	}
 	const ofCells, ofRows, ofColumns, ofAll = 0, 1, 2, 3

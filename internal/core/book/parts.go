@@ -115,6 +115,8 @@ type Cells struct {
 	Codes   []uint32 // Coded; code 0 is none
 	Texts   []string // Plain
 	Numbers []int64  // all others; None where there is none
+	// Given says that some number may be there: many columns have none in a whole block, and need not be looked at.
+	Given bool
 }
 
 // Of are the places of an order's parts: from the first up to before the last.
@@ -132,7 +134,7 @@ func (l Layout) noParts() (none [Parts]Ragged) {
 func (r *Ragged) clone(columns int) Ragged {
 	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks), Sequenced: r.Sequenced}
 	for _, c := range r.Columns[:columns] {
-		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers)})
+		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers), c.Given})
 	}
 	return next
 }
@@ -188,7 +190,8 @@ func (b *Builder) appendParts(block *Block, o Order) {
 // numbers appends to columns that follow each other.
 func (r *Ragged) numbers(column int, cells ...int64) {
 	for i, n := range cells {
-		r.Columns[column+i].Numbers = append(r.Columns[column+i].Numbers, n)
+		c := &r.Columns[column+i]
+		c.Numbers, c.Given = append(c.Numbers, n), c.Given || n != None && n != 0
 	}
 }
 
@@ -261,7 +264,7 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 				case was.Texts != nil:
 					cells.Texts = append(cells.Texts, was.Texts[from:to]...)
 				default:
-					cells.Numbers = append(cells.Numbers, was.Numbers[from:to]...)
+					cells.Numbers, cells.Given = append(cells.Numbers, was.Numbers[from:to]...), cells.Given || was.Given
 				}
 			}
 			starts := &block.Parts[p].Starts

@@ -11,8 +11,9 @@ import (
 	"prairiedusk/internal/demo"
 )
 
-// New is a book of so many orders, without lines, by the demo's calendars. It panics where the demo is broken.
-func New(orders int) *book.Book {
+// New is a book of so many orders, without lines, by the demo's calendars; more gives orders what they lack. It panics where
+// the demo is broken.
+func New(orders int, more ...func(*book.Order)) *book.Book {
 	var loaded []*calendar.Calendar
 	for name, text := range demo.Calendars() {
 		def, err := calendarfile.ReadICalendar(name, bytes.NewReader(text))
@@ -34,6 +35,9 @@ func New(orders int) *book.Book {
 	for order := range demo.Orders(demo.Options{Orders: orders, Seed: 1}) {
 		id++
 		order.ID = id
+		for _, give := range more {
+			give(&order)
+		}
 		builder.Put(order)
 	}
 	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: demo.FirstDay, DataDate: demo.DataDate}, Calendars: calendars})

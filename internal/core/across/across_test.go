@@ -1,0 +1,608 @@
+package across
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/summary"
+)
+
+const from, to = 46000, 46060 // 2025-12-11 to 2026-02-09
+
+func index(name string) int { return milestone.Index(milestone.BuiltIn(), name) }
+
+// drawn is a random book beside the plain orders that it was made from.
+type drawn struct {
+	book     *book.Book
+	orders   []book.Order
+	dataDate day.Day
+}
+
+func drawDay(t *rapid.T, name string, likely float64) day.Day {
+	if rapid.Float64Range(0, 1).Draw(t, name+" given") > likely {
+		return 0
+	}
+	return day.Day(rapid.Int32Range(from, to).Draw(t, name))
+}
+
+// drawBook draws orders whose shipments without a line either take all or are of an order with one line, so that a walk over
+// single units can tell where each went.
+func drawBook(t *rapid.T) (d drawn) {
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	builder := book.NewBuilder(book.BuiltIn())
+	quantity := func(n int) parts.Quantity { return parts.Quantity{Thousandths: int64(n) * 1000, Known: true} }
+	for id := range rapid.IntRange(0, 12).Draw(t, "orders") {
+		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		for i, name := range []string{"ordered", "wanted", "shipped", "delivered", "invoiced", "cancelled"} {
+			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i])
+		}
+		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
+		o.Fields[book.Currency] = rapid.SampledFrom([]string{"EUR", "OMR", ""}).Draw(t, "currency")
+		o.Value, o.Valued = int64(rapid.IntRange(0, 5000).Draw(t, "value")), rapid.IntRange(0, 5).Draw(t, "valued") > 0
+		lines := rapid.IntRange(0, 3).Draw(t, "lines")
+		for l := range lines {
+			line := parts.Line{Number: fmt.Sprint(l + 1), Product: rapid.SampledFrom([]string{"Hive", "Suit", "Veil", ""}).Draw(t, "product"), Units: quantity(rapid.IntRange(0, 4).Draw(t, "units"))}
+			line.Units.Known = rapid.IntRange(0, 9).Draw(t, "units known") > 0
+			line.Cancelled = quantity(rapid.SampledFrom([]int{0, 0, 0, 1, 9}).Draw(t, "cancelled units"))
+			line.Value, line.Valued = int64(rapid.IntRange(0, 900).Draw(t, "line value"))*100, rapid.IntRange(0, 5).Draw(t, "line valued") > 0
+			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1)}, parts.Day{Day: drawDay(t, "line delivered", 0.1)}
+			o.Lines = append(o.Lines, line)
+		}
+		for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
+			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: quantity(rapid.IntRange(1, 5).Draw(t, "sent")),
+				Shipped: parts.Day{Day: drawDay(t, "left", 0.9)}, Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7)}}
+			if lines > 1 && (shipment.Line == "" || shipment.Line == "9" || shipment.Line == "2" && lines < 2) {
+				shipment.Units = quantity(99)
+			}
+			shipment.Units.Known = rapid.IntRange(0, 9).Draw(t, "sent known") > 0
+			o.Shipments = append(o.Shipments, shipment)
+		}
+		d.orders = append(d.orders, o)
+		builder.Put(o)
+	}
+	d.dataDate = day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))
+	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: d.dataDate}})
+	return d
+}
+
+// A thing is what is counted once: an order, a line, or one unit.
+type thing struct {
+	order, line int // line −1 is none
+	amount      int64
+	days        []day.Day
+	why         []string
+}
+
+// orderDay is an order's day of a milestone, or why it has none, by the words of the rules.
+func (d drawn) orderDay(o book.Order, name string) (day.Day, string) {
+	known := func(name string) day.Day {
+		at := o.Days[index(name)]
+		if at > d.dataDate && name != "wanted" {
+			return 0
+		}
+		return at
+	}
+	switch at := known(name); {
+	case at != 0:
+		return at, ""
+	case o.Days[index(name)] != 0:
+		return 0, "after-data-date"
+	case name == "wanted", name == "ordered":
+		return 0, "no-day"
+	case known("cancelled") != 0:
+		return 0, "cancelled"
+	}
+	return 0, "not-yet"
+}
+
+// units walks over the units of an order one by one: line, day of shipment and of delivery, or why there is none.
+func (d drawn) units(i int) (all []thing) {
+	o := d.orders[i]
+	var whole thing
+	for _, name := range []string{"shipped", "delivered"} {
+		at, why := d.orderDay(o, name)
+		whole.days, whole.why = append(whole.days, at), append(whole.why, why)
+	}
+	put := func(line int, amount int64, days []day.Day, why []string) {
+		all = append(all, thing{i, line, amount, slices.Clone(days), slices.Clone(why)})
+	}
+	sent := func(s parts.Shipment) (days []day.Day, why []string) {
+		days, why = slices.Clone(whole.days), slices.Clone(whole.why)
+		for k, at := range []day.Day{s.Shipped.Day, s.Delivered.Day} {
+			switch {
+			case at > d.dataDate:
+				days[k], why[k] = 0, "after-data-date"
+			case at != 0:
+				days[k], why[k] = at, ""
+			}
+		}
+		return days, why
+	}
+	open := make([]int, len(o.Lines))
+	named := make([]bool, len(o.Shipments))
+	for l, line := range o.Lines {
+		for j, s := range o.Shipments {
+			named[j] = named[j] || s.Line == line.Number
+		}
+		if !line.Units.Known {
+			continue
+		}
+		for range line.Units.Thousandths / 1000 {
+			open[l]++
+		}
+		for range line.Cancelled.Thousandths / 1000 {
+			if open[l] > 0 {
+				open[l]--
+				put(l, 1000, []day.Day{0, 0}, []string{"cancelled", "cancelled"})
+			}
+		}
+		if own := []day.Day{line.Shipped.Day, line.Delivered.Day}; own[0] != 0 && own[0] <= d.dataDate || own[1] != 0 && own[1] <= d.dataDate {
+			days, why := slices.Clone(whole.days), slices.Clone(whole.why)
+			for k, at := range own {
+				if at != 0 && at <= d.dataDate {
+					days[k], why[k] = at, ""
+				}
+			}
+			for ; open[l] > 0; open[l]-- {
+				put(l, 1000, days, why)
+			}
+			continue
+		}
+		for _, s := range o.Shipments {
+			if s.Line != line.Number {
+				continue
+			}
+			days, why := sent(s)
+			n := int(s.Units.Thousandths / 1000)
+			if !s.Units.Known {
+				n = open[l]
+			}
+			for range n {
+				put(l, 1000, days, why)
+				if open[l]--; open[l] < 0 {
+					open[l] = 0
+					put(l, -1000, []day.Day{0, 0}, []string{"beyond-ordered", "beyond-ordered"})
+				}
+			}
+		}
+	}
+	for j, s := range o.Shipments {
+		if named[j] || !s.Units.Known || len(o.Lines) == 0 {
+			continue
+		}
+		days, why := sent(s)
+		for n := range s.Units.Thousandths / 1000 {
+			l := slices.IndexFunc(open, func(left int) bool { return left > 0 })
+			if l < 0 {
+				put(0, 1000, days, why)
+				put(0, -1000, []day.Day{0, 0}, []string{"beyond-ordered", "beyond-ordered"})
+				continue
+			}
+			_ = n
+			open[l]--
+			put(l, 1000, days, why)
+		}
+	}
+	for l, left := range open {
+		for range left {
+			put(l, 1000, whole.days, whole.why)
+		}
+	}
+	return all
+}
+
+// things are what a question counts, with the day of each basis.
+func (d drawn) things(q Question) (all []thing) {
+	for i, o := range d.orders {
+		if q.Where.Condition != nil && o.Fields[book.Site] != "Galway" {
+			continue
+		}
+		one := thing{order: i, line: -1, amount: 1}
+		list := []thing{one}
+		if q.Show.Kind == Units {
+			list = d.units(i)
+		}
+		for _, it := range list {
+			own := it
+			it.days, it.why = nil, nil
+			for _, m := range q.Bases {
+				at, why := d.orderDay(o, m.Name)
+				if k := slices.Index([]string{"shipped", "delivered"}, m.Name); k >= 0 && q.Show.Kind == Units {
+					at, why = own.days[k], own.why[k]
+				}
+				it.days, it.why = append(it.days, at), append(it.why, why)
+			}
+			all = append(all, it)
+		}
+	}
+	return all
+}
+
+// place names where a thing lies by a basis.
+func (it thing) place(a Answer, k int) string {
+	switch at := it.days[k]; {
+	case at == 0:
+		return it.why[k]
+	case at < a.Days.From:
+		return "before"
+	case at > a.Days.LastDay():
+		return "after"
+	}
+	return "inside"
+}
+
+// keys are those of a grouping under which a thing lies: several for an order with lines.
+func (d drawn) keys(g *summary.Grouping, it thing, on day.Day) []string {
+	if g == nil {
+		return []string{""}
+	}
+	o := d.orders[it.order]
+	week := func(at day.Day) string {
+		if at == 0 {
+			return ""
+		}
+		year, week := at.Time().ISOWeek()
+		return fmt.Sprintf("%d-W%02d", year, week)
+	}
+	switch g.String() {
+	case "site":
+		return []string{o.Fields[book.Site]}
+	case "week":
+		return []string{week(on)}
+	case "weekday":
+		return []string{on.Weekday().String()}
+	case "month-of-year":
+		_, month, _ := on.Date()
+		return []string{month.String()}
+	case "week(invoiced)":
+		at, _ := d.orderDay(o, "invoiced")
+		return []string{week(at)}
+	}
+	switch {
+	case it.line >= 0:
+		return []string{o.Lines[it.line].Product}
+	case len(o.Lines) == 0:
+		return []string{""}
+	}
+	products := map[string]bool{}
+	for _, l := range o.Lines {
+		products[l.Product] = true
+	}
+	return slices.Sorted(maps.Keys(products))
+}
+
+// A slow cell knows its orders, so that each is counted once.
+type slowCell struct {
+	amount int64
+	orders map[int]bool
+}
+
+func (c *slowCell) put(it thing, goods bool) {
+	if c.orders == nil {
+		c.orders = map[int]bool{}
+	}
+	if goods || !c.orders[it.order] {
+		c.amount += it.amount
+	}
+	c.orders[it.order] = true
+}
+
+func drawQuestion(t *rapid.T, d drawn) Question {
+	groupings := []string{"", "site", "product", "week", "weekday", "month-of-year", "week(invoiced)"}
+	r := Request{Show: rapid.SampledFrom([]string{"orders", "units"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"), Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
+		Bases: rapid.SampledFrom([][]string{nil, {"shipped"}, {"wanted", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
+		Top:   rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
+	if r.Rows == r.Columns {
+		r.Columns = ""
+	}
+	if rapid.Bool().Draw(t, "bounded") {
+		a := day.Day(rapid.Int32Range(from-3, to).Draw(t, "first"))
+		r.Period = a.String() + "/" + day.Day(rapid.Int32Range(int32(a), to+3).Draw(t, "last")).String()
+	}
+	q, err := Parse(d.book, r)
+	require.NoError(t, err)
+	if rapid.Bool().Draw(t, "where") {
+		q.Where = summary.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
+	}
+	return q
+}
+
+func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		q := drawQuestion(t, d)
+		a, err := Ask(d.book, q)
+		require.NoError(t, err)
+		require.Len(t, a.Parts, 1)
+		part, goods := a.Parts[0], q.Show.Kind.OfGoods()
+		things := d.things(q)
+		whole := int64(0)
+		for _, it := range things {
+			whole += it.amount
+		}
+		bridges := map[[3]any]int64{}
+		for k, table := range part.Tables {
+			cells, rows, columns, all := map[[2]string]*slowCell{}, map[string]*slowCell{}, map[string]*slowCell{}, &slowCell{}
+			places := map[string]int64{}
+			for _, it := range things {
+				where := it.place(a, k)
+				places[where] += it.amount
+				name := func(place string) string {
+					if place == "before" || place == "inside" || place == "after" {
+						return place
+					}
+					return "none"
+				}
+				bridges[[3]any{k, name(it.place(a, 0)), name(where)}] += it.amount
+				if where != "inside" {
+					continue
+				}
+				all.put(it, goods)
+				for _, row := range d.keys(q.Rows, it, it.days[k]) {
+					for _, column := range d.keys(q.Columns, it, it.days[k]) {
+						for _, c := range []*slowCell{at(cells, [2]string{row, column}), at(rows, row), at(columns, column)} {
+							c.put(it, goods)
+						}
+					}
+				}
+			}
+			sum := int64(0)
+			for _, p := range table.Places {
+				require.Equal(t, places[p.Name], p.Amount, p.Name)
+				sum += p.Amount
+			}
+			require.Equal(t, whole, sum, "every date reconciles to the same whole")
+			require.Equal(t, all.amount, table.Total.Total.Amount, "the total counts an order once")
+			shown := map[string]bool{}
+			for _, row := range table.Rows {
+				if row.Others > 0 {
+					continue
+				}
+				shown[row.Key] = true
+				require.Equal(t, at(rows, row.Key).amount, row.Total.Amount, row.Key)
+				for j, column := range part.Columns {
+					require.Equal(t, at(cells, [2]string{row.Key, column.Key}).amount, row.Cells[j].Amount, "%s × %s", row.Key, column.Key)
+				}
+			}
+			for j, column := range part.Columns {
+				require.Equal(t, at(columns, column.Key).amount, table.Total.Cells[j].Amount, column.Key)
+			}
+			// What is not shown by itself lies in the others, each order once.
+			others := &slowCell{}
+			for _, it := range things {
+				if it.place(a, k) == "inside" && slices.ContainsFunc(d.keys(q.Rows, it, it.days[k]), func(key string) bool { return !shown[key] }) {
+					others.put(it, goods)
+				}
+			}
+			if last := len(table.Rows) - 1; last >= 0 && table.Rows[last].Others > 0 {
+				require.Equal(t, others.amount, table.Rows[last].Total.Amount, "all others")
+				require.Equal(t, nonZero(d, q, a, k, things, func(keys []string) bool {
+					return slices.ContainsFunc(keys, func(key string) bool { return !shown[key] })
+				}, nil), picked(t, d, q, Pick{Basis: table.Basis.Name, Others: true}), "the orders of all others")
+			} else {
+				require.Zero(t, others.amount, "every row is shown")
+			}
+			// A cell, and a place, open their orders.
+			for _, row := range table.Rows {
+				for _, column := range part.Columns {
+					if row.Others > 0 || rapid.IntRange(0, 3).Draw(t, "open") > 0 {
+						continue
+					}
+					want := nonZero(d, q, a, k, things, func(keys []string) bool { return slices.Contains(keys, row.Key) }, &column.Key)
+					require.Equal(t, want, picked(t, d, q, Pick{Basis: table.Basis.Name, Row: &row.Key, Column: &column.Key}))
+				}
+			}
+			for _, p := range table.Places[1:] {
+				require.Equal(t, p.Orders, picked(t, d, q, Pick{Basis: table.Basis.Name, Place: p.Name}), p.Name)
+			}
+		}
+		for k, bridge := range part.Bridges {
+			first, second := int64(0), int64(0)
+			for _, step := range bridge.Steps {
+				require.Equal(t, bridges[[3]any{k + 1, step.From, step.To}], step.Amount, "%v → %v: %s, %s", bridge.From, bridge.To, step.From, step.To)
+				if step.From == "inside" {
+					first += step.Amount
+				}
+				if step.To == "inside" {
+					second += step.Amount
+				}
+			}
+			require.Equal(t, []int64{part.Tables[0].Total.Total.Amount, part.Tables[k+1].Total.Total.Amount}, []int64{first, second}, "a bridge sums to both ends")
+		}
+	})
+}
+
+func at[K comparable](cells map[K]*slowCell, key K) *slowCell {
+	if cells[key] == nil {
+		cells[key] = &slowCell{}
+	}
+	return cells[key]
+}
+
+// nonZero are how many orders have something of a row and a column; nil is any column.
+func nonZero(d drawn, q Question, a Answer, k int, things []thing, row func(keys []string) bool, column *string) (n int) {
+	sums := map[int]int64{}
+	for _, it := range things {
+		if it.place(a, k) != "inside" || !row(d.keys(q.Rows, it, it.days[k])) {
+			continue
+		}
+		if column == nil || slices.Contains(d.keys(q.Columns, it, it.days[k]), *column) {
+			sums[it.order] += it.amount
+		}
+	}
+	for _, sum := range sums {
+		if sum != 0 {
+			n++
+		}
+	}
+	return n
+}
+
+// picked counts the orders that a pick names; the list decides the condition.
+func picked(t require.TestingT, d drawn, q Question, pick Pick) (n int) {
+	test, err := Test(d.book, q, pick)
+	require.NoError(t, err)
+	for _, block := range d.book.Blocks() {
+		for row := range block.IDs {
+			if (q.Where.Condition == nil || d.orders[row].Fields[book.Site] == "Galway") && test(block, row) {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// The pieces of an order lose nothing, however shipments share its lines: not a unit and not a minor unit of its value.
+func TestPiecesSumToTheirOrders(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		builder := book.NewBuilder(book.BuiltIn())
+		o := book.Order{ID: 1, Number: "N1", Days: make([]day.Day, len(milestone.BuiltIn())), Value: rapid.Int64Range(-1000, 1_000_000_007).Draw(t, "value"), Valued: true}
+		o.Days[index("ordered")] = from
+		quantity := func(name string, most int64) parts.Quantity {
+			return parts.Quantity{Thousandths: rapid.Int64Range(0, most).Draw(t, name), Known: true}
+		}
+		var units int64
+		for l := range rapid.IntRange(1, 5).Draw(t, "lines") {
+			line := parts.Line{Number: fmt.Sprint(l + 1), Units: quantity("units", 9999), Value: rapid.Int64Range(0, 1e9).Draw(t, "line value"), Valued: true}
+			units += line.Units.Thousandths
+			o.Lines = append(o.Lines, line)
+		}
+		var sent int64
+		for s := range rapid.IntRange(0, 4).Draw(t, "shipments") {
+			shipment := parts.Shipment{Number: fmt.Sprint(s), Units: quantity("sent", 9999), Shipped: parts.Day{Day: from + 1 + day.Day(s)}}
+			sent += shipment.Units.Thousandths
+			o.Shipments = append(o.Shipments, shipment)
+		}
+		builder.Put(o)
+		calendars, err := book.NewCalendars(nil)
+		require.NoError(t, err)
+		b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+		var s spool
+		var all, shipped, value int64
+		for _, p := range newGoods(b).pieces(b.Blocks()[0], 0, &s) {
+			all, value = all+p.units, value+p.value
+			if p.days[byShipment] != 0 {
+				shipped += p.units
+			}
+			line := o.Lines[p.line]
+			exact := float64(o.Value) * float64(line.Value) / float64(max(1, sumOf(o.Lines))) * float64(p.units) / float64(max(1, line.Units.Thousandths))
+			if sumOf(o.Lines) > 0 && line.Units.Thousandths > 0 && p.value != 0 {
+				require.InDelta(t, exact, float64(p.value), 3, "a piece is worth its share")
+			}
+		}
+		require.Equal(t, []int64{units, o.Value, sent}, []int64{all, value, shipped}, "units, value, and what shipments hold")
+	})
+}
+
+func sumOf(lines []parts.Line) (sum int64) {
+	for _, l := range lines {
+		sum += l.Value
+	}
+	return sum
+}
+
+// figures of orders by groups of lines: each order once in each, whatever the figure; value never multiplies by lines, and
+// currencies never add.
+func TestFiguresCountAnOrderOnce(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		shipped := summary.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"), Y: predicate.Literal{}}}
+		for _, show := range []string{"mean", "share", "immediate"} {
+			q, err := Parse(d.book, Request{Show: show, In: "days", Rows: "product", Columns: "site", Meets: shipped, Top: rapid.IntRange(0, 2).Draw(t, "top")})
+			require.NoError(t, err)
+			a, err := Ask(d.book, q)
+			require.NoError(t, err)
+			figure := func(o book.Order) (some float64, counted bool) {
+				ordered, _ := d.orderDay(o, "ordered")
+				end, _ := d.orderDay(o, "shipped")
+				wanted := o.Days[index("wanted")]
+				switch show {
+				case "mean":
+					return float64(end - ordered), end >= ordered && end != 0
+				case "share":
+					return map[bool]float64{true: 1}[end != 0], true
+				}
+				return map[bool]float64{true: 1}[wanted == ordered], wanted >= ordered
+			}
+			mean := func(in func(i int, o book.Order) bool) (float64, int) {
+				sum, n := 0.0, 0
+				for i, o := range d.orders {
+					if at, _ := d.orderDay(o, "ordered"); at == 0 || !in(i, o) {
+						continue
+					}
+					if some, counted := figure(o); counted {
+						sum, n = sum+some, n+1
+					}
+				}
+				return sum / float64(max(1, n)), n
+			}
+			check := func(c Cell, in func(i int, o book.Order) bool, what ...any) {
+				want, n := mean(in)
+				if show == "mean" {
+					require.Equal(t, n, c.Lengths.Orders(), what...)
+					if n > 0 {
+						require.InDelta(t, want, c.Lengths.Mean(), 1e-9, what...)
+					}
+					return
+				}
+				require.Equal(t, int64(n), c.Of, what...)
+				require.InDelta(t, want*float64(n), float64(c.Amount), 1e-6, what...)
+			}
+			table := a.Parts[0].Tables[0]
+			shown := map[string]bool{}
+			for _, row := range table.Rows {
+				shown[row.Key] = row.Others == 0 || shown[row.Key]
+			}
+			for _, row := range table.Rows {
+				in := func(i int, _ book.Order) bool {
+					return slices.ContainsFunc(d.keys(q.Rows, thing{order: i, line: -1}, 0), func(key string) bool {
+						return row.Others == 0 && key == row.Key || row.Others > 0 && !shown[key]
+					})
+				}
+				check(row.Total, in, show, row.Key)
+				for j, column := range a.Parts[0].Columns {
+					check(row.Cells[j], func(i int, o book.Order) bool { return in(i, o) && o.Fields[book.Site] == column.Key }, show, row.Key, column.Key)
+				}
+			}
+			check(table.Total.Total, func(int, book.Order) bool { return true }, show, "all")
+		}
+
+		q, err := Parse(d.book, Request{Show: "value", Rows: "product", Columns: "week", Bases: []string{"shipped", "ordered"}})
+		require.NoError(t, err)
+		a, err := Ask(d.book, q)
+		require.NoError(t, err)
+		for _, part := range a.Parts {
+			want := int64(0)
+			for _, o := range d.orders {
+				if o.Valued && o.Fields[book.Currency] == part.Currency {
+					want += o.Value
+				}
+			}
+			for _, table := range part.Tables {
+				got, cells := int64(0), int64(0)
+				for _, p := range table.Places {
+					got += p.Amount
+				}
+				for _, row := range table.Rows {
+					for _, c := range row.Cells {
+						cells += c.Amount
+					}
+				}
+				require.Equal(t, want, got, part.Currency)
+				require.Equal(t, table.Total.Total.Amount, cells)
+			}
+		}
+	})
+}

@@ -1,0 +1,146 @@
+package across_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"runtime"
+	"slices"
+	"sync"
+	"testing"
+	"time"
+
+	"prairiedusk/internal/core/across"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
+	"prairiedusk/internal/demo"
+	"prairiedusk/internal/demo/demobook"
+)
+
+// The size of book that the product's speed is stated for: four lines an order in the mean.
+const (
+	benchOrders   = 1_500_000
+	benchProducts = 24
+)
+
+var benchBook = sync.OnceValue(func() *book.Book {
+	random := rand.New(rand.NewPCG(1, 2))
+	var names []string
+	for p := range benchProducts {
+		names = append(names, fmt.Sprint("product ", p))
+	}
+	shipped := milestone.Index(milestone.BuiltIn(), milestone.Shipped)
+	return demobook.New(benchOrders, func(o *book.Order) {
+		all := int64(0)
+		for l := range 1 + random.IntN(7) {
+			units := 1000 * (1 + random.Int64N(9))
+			all += units
+			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: names[random.IntN(benchProducts)], Units: parts.Quantity{Thousandths: units, Known: true}})
+		}
+		if d := o.Days[shipped]; d != 0 {
+			o.Shipments = []parts.Shipment{{Number: "1", Units: parts.Quantity{Thousandths: all, Known: true}, Shipped: parts.Day{Day: d}}}
+		}
+	})
+})
+
+// flat is the same data as plain columns, for the bare loops.
+type flat struct {
+	placed  []day.Day // by order
+	starts  []uint32
+	product []uint32
+	units   []int64
+}
+
+func flatBy(name string) flat {
+	b := benchBook()
+	m := milestone.Index(b.Milestones(), name)
+	f := flat{starts: []uint32{0}}
+	for _, block := range b.Blocks() {
+		lines := &block.Parts[book.Lines]
+		before := f.starts[len(f.starts)-1]
+		for _, start := range lines.Starts[1:] {
+			f.starts = append(f.starts, before+start)
+		}
+		f.placed = append(f.placed, block.Columns[m].Known...)
+		f.product = append(f.product, lines.Columns[book.LineProduct].Codes...)
+		f.units = append(f.units, lines.Columns[book.LineUnits].Numbers...)
+	}
+	return f
+}
+
+// bareProductMonth sums units by product and month in one loop over the orders' lines.
+func bareProductMonth(f flat, months []uint32) (all int64) {
+	workers := runtime.GOMAXPROCS(0)
+	cells := make([][]int64, workers)
+	var done sync.WaitGroup
+	for w := range workers {
+		done.Go(func() {
+			own := make([]int64, (benchProducts+1)*24)
+			for i := w * len(f.placed) / workers; i < (w+1)*len(f.placed)/workers; i++ {
+				d := f.placed[i]
+				if d == 0 {
+					continue
+				}
+				month := months[d-demo.FirstDay]
+				for l := f.starts[i]; l < f.starts[i+1]; l++ {
+					own[f.product[l]*24+month] += f.units[l]
+				}
+			}
+			cells[w] = own
+		})
+	}
+	done.Wait()
+	for _, own := range cells {
+		for _, n := range own {
+			all += n
+		}
+	}
+	return all
+}
+
+// BenchmarkProductMonth is units by product and month: by the order's day, and by the days of shipments, beside a bare loop over
+// the lines of both. Of shipments the bare loop knows only the order's shipped day: it does not look at a shipment.
+func BenchmarkProductMonth(b *testing.B) {
+	months := make([]uint32, demo.DataDate-demo.FirstDay+1)
+	for i := range months {
+		year, month, _ := (demo.FirstDay + day.Day(i)).Date()
+		months[i] = uint32(12*(year-2025)) + uint32(month-1)
+	}
+	for _, basis := range []string{milestone.Ordered, milestone.Shipped} {
+		b.Run(basis, func(b *testing.B) {
+			snapshot, bare := benchBook(), flatBy(basis)
+			q, err := across.Parse(snapshot, across.Request{Show: "units", Rows: "product", Columns: "month", Bases: []string{basis}})
+			if err != nil {
+				b.Fatal(err)
+			}
+			var ours, theirs []float64
+			timed := func(f func() int64) (float64, int64) {
+				begin := time.Now()
+				n := f()
+				return float64(time.Since(begin).Nanoseconds()) / benchOrders, n
+			}
+			for b.Loop() {
+				own, n := timed(func() int64 {
+					a, err := across.Ask(snapshot, q)
+					if err != nil {
+						b.Fatal(err)
+					}
+					return a.Parts[0].Tables[0].Total.Total.Amount
+				})
+				plain, m := timed(func() int64 { return bareProductMonth(bare, months) })
+				if n != m {
+					b.Fatalf("ours %d, the bare loop %d", n, m)
+				}
+				ours, theirs = append(ours, own), append(theirs, plain)
+			}
+			slices.Sort(ours)
+			slices.Sort(theirs)
+			median, bareMedian := ours[len(ours)/2], theirs[len(theirs)/2]
+			b.ReportMetric(median, "ns/order")
+			b.ReportMetric(bareMedian, "bare-ns/order")
+			b.ReportMetric(median/bareMedian, "ratio")
+			b.ReportMetric(0, "ns/op")
+		})
+	}
+}
