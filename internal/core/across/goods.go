@@ -104,36 +104,50 @@ func (g *goods) known(raw int64) day.Day {
 }
 
 // alike says whether all units of an order were shipped and delivered on the same days, as most are: none of its lines has days
-// of its own or cancelled units, and there is no shipment, or one of all units. It gives these days, and how many units more
-// than that the shipment holds.
-func (g *goods) alike(block *book.Block, row int, units int64) (whole piece, more int64, alike bool) {
+// of its own or cancelled units, and there is no shipment, or one of just these units. It gives the days that are asked for.
+func (g *goods) alike(block *book.Block, row int, units int64, asked *[owned]bool, all *piece) bool {
 	lines, shipments := &block.Parts[book.Lines], &block.Parts[book.Shipments]
 	from, to := lines.Of(row)
 	for _, column := range [...]int{book.LineShipped, book.LineDelivered, book.LineCancelled} {
 		if c := &lines.Columns[column]; c.Given {
 			for _, n := range c.Numbers[from:to] {
 				if n > 0 {
-					return whole, 0, false
+					return false
 				}
 			}
 		}
 	}
-	whole = g.whole(block, row)
 	first, last := shipments.Of(row)
-	if last-first > 1 || last-first == 1 && shipments.Columns[book.ShipmentLine].Codes[first] != 0 {
-		return whole, 0, false
+	sent := int64(book.None)
+	if last-first == 1 {
+		sent = shipments.Columns[book.ShipmentUnits].Numbers[first]
 	}
-	if first == last {
-		return whole, 0, true
+	if last-first > 1 || last-first == 1 && shipments.Columns[book.ShipmentLine].Codes[first] != 0 || sent != book.None && sent != units {
+		return false
 	}
-	switch sent := shipments.Columns[book.ShipmentUnits].Numbers[first]; {
-	case sent == book.None, from == to:
-		return whole, 0, true
-	case sent >= units:
-		return g.sent(shipments, first, whole), sent - units, true
+	for i, is := range asked {
+		if !is {
+			continue
+		}
+		if sent != book.None {
+			raw := shipments.Columns[shipmentDays[i]].Numbers[first]
+			if all.days[i] = g.known(raw); all.days[i] != 0 {
+				continue
+			}
+			if raw != book.None && raw != 0 {
+				all.why[i] = later
+				continue
+			}
+		}
+		if all.days[i] = block.Columns[g.milestones[i]].Known[row]; all.days[i] == 0 {
+			all.why[i] = g.why(block, row, g.milestones[i], milestone.Milestone{})
+		}
 	}
-	return whole, 0, false
+	return true
 }
+
+// shipmentDays are the columns of shipments with the goods' own days.
+var shipmentDays = [owned]int{book.ShipmentShipped, book.ShipmentDelivered}
 
 // whole is all of an order, placed by its own days.
 func (g *goods) whole(block *book.Block, row int) piece {
@@ -254,7 +268,7 @@ func (g *goods) take(shipments *book.Ragged, sh, line int, sent, open int64, who
 // sent has the days of a shipment; a delivery that it does not tell is the order's.
 func (g *goods) sent(shipments *book.Ragged, sh int, whole piece) piece {
 	own := whole
-	for i, column := range [owned]int{book.ShipmentShipped, book.ShipmentDelivered} {
+	for i, column := range shipmentDays {
 		raw := shipments.Columns[column].Numbers[sh]
 		if d := g.known(raw); d != 0 {
 			own.days[i], own.why[i] = d, inside

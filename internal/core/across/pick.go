@@ -84,11 +84,10 @@ func (p *plan) keeps(pick Pick) (func(first, where place) bool, error) {
 // codesOf are the codes of one order, or of the lines of its block.
 func (p *plan) codesOf(block *book.Block, row int) (codes [2][]uint32) {
 	for i, axis := range p.axes {
-		switch {
-		case axis == nil, axis.OfBasis():
-		case axis.OfLines():
+		switch p.coded[i] {
+		case ofLines:
 			codes[i] = axis.LineCodes(block)
-		default:
+		case ofOrders:
 			codes[i] = axis.Codes(block, row, row+1, make([]uint32, 1))
 		}
 	}

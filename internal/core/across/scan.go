@@ -20,8 +20,10 @@ type plan struct {
 	ordered, wanted int
 	meets           *predicate.Bound
 	axes            [2]*summary.Axis // of rows and columns; nil where there is none
+	coded           [2]coding
 	rows, columns   int
 	anyOwned        bool // some basis is a day of the goods' own
+	asksOwned       [owned]bool
 	byLine          bool // lines of an order can lie in several rows or columns
 	lanes           int  // numbers in a cell: currencies, or some and all of a share
 	first, last     day.Day
@@ -48,6 +50,9 @@ func newPlan(b *book.Book, q Question) *plan {
 		if q.Show.Kind.OfGoods() && owns(m) {
 			own, p.anyOwned = map[string]int{milestone.Shipped: byShipment, milestone.Delivered: byDelivery}[m.Name], true
 		}
+		if own >= 0 {
+			p.asksOwned[own] = true
+		}
 		p.owned = append(p.owned, own)
 	}
 	switch q.Show.Kind {
@@ -70,10 +75,28 @@ func newPlan(b *book.Book, q Question) *plan {
 			made.Cut = summary.Month // so that whole months and parts are told apart
 		}
 		axis := summary.NewAxis(b, made, p.bases[0], axisPeriod)
-		p.axes[i], *counts[i], p.byLine = &axis, len(axis.Labels()), p.byLine || axis.OfLines()
+		p.axes[i], *counts[i], p.byLine = axis, len(axis.Labels()), p.byLine || axis.OfLines()
+		switch {
+		case axis.OfLines():
+			p.coded[i] = ofLines
+		case axis.OfBasis():
+			p.coded[i] = ofBasis
+		default:
+			p.coded[i] = ofOrders
+		}
 	}
 	return p
 }
+
+// A coding says what has the codes of an axis.
+type coding uint8
+
+const (
+	ofNothing coding = iota
+	ofLines
+	ofBasis // by the day on which a basis places something
+	ofOrders
+)
 
 // placed is where a day lies to the days asked about; why is the reason where it is not known.
 func (p *plan) placed(d day.Day, why place) place {
@@ -188,16 +211,15 @@ func (p *plan) scan() *tally {
 func (p *plan) chunk(t *tally, c summary.Chunk) {
 	var codes [2][]uint32
 	for i, axis := range p.axes {
-		switch {
-		case axis == nil, axis.OfBasis():
-		case axis.OfLines():
+		switch p.coded[i] {
+		case ofLines:
 			codes[i] = axis.LineCodes(c.Block)
-		default:
+		case ofOrders:
 			codes[i] = axis.Codes(c.Block, c.From, c.To, t.codes[i][:])
 		}
 	}
 	kind := p.question.Show.Kind
-	at := &cursor{block: c.Block, codes: codes}
+	at, sites := &cursor{block: c.Block, codes: codes}, c.Block.Codes[book.Site]
 	for i, truth := range c.Truths {
 		row := c.From + i
 		switch truth {
@@ -209,7 +231,7 @@ func (p *plan) chunk(t *tally, c summary.Chunk) {
 			continue
 		}
 		t.asked++
-		t.calendars[c.Block.Codes[book.Site][row]] = true
+		t.calendars[sites[row]] = true
 		at.row, at.in = row, i
 		switch {
 		case kind == Units && p.countUnits(t, at):
@@ -230,16 +252,15 @@ type cursor struct {
 
 // code is that of one axis for an order, or one of its lines, that a basis places on a day.
 func (p *plan) code(axis int, at *cursor, line int, d day.Day) (code uint32) {
-	a := p.axes[axis]
-	switch {
-	case a == nil:
-		return 0
-	case a.OfBasis():
-		code = a.On(d)
-	case !a.OfLines():
+	switch p.coded[axis] {
+	case ofBasis:
+		code = p.axes[axis].On(d)
+	case ofOrders:
 		code = at.codes[axis][at.in]
-	case line >= 0:
-		code = at.codes[axis][line]
+	case ofLines:
+		if line >= 0 {
+			code = at.codes[axis][line]
+		}
 	}
 	if axis == 0 && p.rowOf != nil {
 		return p.rowOf[code]
@@ -247,7 +268,7 @@ func (p *plan) code(axis int, at *cursor, line int, d day.Day) (code uint32) {
 	return code
 }
 
-// daysOf are the days of an order by each basis, and their places.
+// orderDay is the day of an order by a basis, and its place.
 func (p *plan) orderDay(at *cursor, k int) (day.Day, place) {
 	m := p.bases[k]
 	d := at.block.Columns[m].Known[at.row]
@@ -292,12 +313,8 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 		all += n
 	}
 	var whole piece
-	if p.anyOwned {
-		var more int64
-		var alike bool
-		if whole, more, alike = p.goods.alike(at.block, at.row, all); !alike || more > 0 {
-			return false
-		}
+	if p.anyOwned && !p.goods.alike(at.block, at.row, all, &p.asksOwned, &whole) {
+		return false
 	}
 	if t.withoutUnits += unknown; from == to {
 		t.withoutLines++
@@ -342,7 +359,7 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 
 // lineCodes are the codes of an order's lines; nil where orders have the codes of an axis.
 func (p *plan) lineCodes(axis int, at *cursor, from, to int) []uint32 {
-	if a := p.axes[axis]; a == nil || !a.OfLines() {
+	if p.coded[axis] != ofLines {
 		return nil
 	}
 	return at.codes[axis][from:to]
