@@ -6,15 +6,18 @@ import (
 	"slices"
 	"testing"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -36,6 +39,10 @@ func drawDay(t *rapid.T, name string, likely float64) day.Day {
 	return day.Day(rapid.Int32Range(from, to).Draw(t, name))
 }
 
+func likely(t *rapid.T, name string) bool {
+	return rapid.SampledFrom([]bool{true, true, true, false}).Draw(t, name)
+}
+
 // drawBook draws orders whose shipments without a line either take all or are of an order with one line, so that a walk over
 // single units can tell where each went.
 func drawBook(t *rapid.T) (d drawn) {
@@ -43,30 +50,30 @@ func drawBook(t *rapid.T) (d drawn) {
 	require.NoError(t, err)
 	builder := book.NewBuilder(book.BuiltIn())
 	quantity := func(n int) parts.Quantity { return parts.Quantity{Thousandths: int64(n) * 1000, Known: true} }
-	for id := range rapid.IntRange(0, 12).Draw(t, "orders") {
+	for id := range rapid.IntRange(1, 16).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		for i, name := range []string{"ordered", "wanted", "shipped", "delivered", "invoiced", "cancelled"} {
 			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i])
 		}
 		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
 		o.Fields[book.Currency] = rapid.SampledFrom([]string{"EUR", "OMR", ""}).Draw(t, "currency")
-		o.Value, o.Valued = int64(rapid.IntRange(0, 5000).Draw(t, "value")), rapid.IntRange(0, 5).Draw(t, "valued") > 0
-		lines := rapid.IntRange(0, 3).Draw(t, "lines")
+		o.Value, o.Valued = int64(rapid.IntRange(0, 5000).Draw(t, "value")), likely(t, "valued")
+		lines := rapid.SampledFrom([]int{1, 2, 3, 0}).Draw(t, "lines")
 		for l := range lines {
-			line := parts.Line{Number: fmt.Sprint(l + 1), Product: rapid.SampledFrom([]string{"Hive", "Suit", "Veil", ""}).Draw(t, "product"), Units: quantity(rapid.IntRange(0, 4).Draw(t, "units"))}
-			line.Units.Known = rapid.IntRange(0, 9).Draw(t, "units known") > 0
+			line := parts.Line{Number: fmt.Sprint(l + 1), Product: rapid.SampledFrom([]string{"Hive", "Suit", "Veil", ""}).Draw(t, "product"), Units: quantity(rapid.SampledFrom([]int{1, 2, 3, 4, 0}).Draw(t, "units"))}
+			line.Units.Known = likely(t, "units known")
 			line.Cancelled = quantity(rapid.SampledFrom([]int{0, 0, 0, 1, 9}).Draw(t, "cancelled units"))
-			line.Value, line.Valued = int64(rapid.IntRange(0, 900).Draw(t, "line value"))*100, rapid.IntRange(0, 5).Draw(t, "line valued") > 0
+			line.Value, line.Valued = int64(rapid.IntRange(0, 900).Draw(t, "line value"))*100, likely(t, "line valued")
 			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1)}, parts.Day{Day: drawDay(t, "line delivered", 0.1)}
 			o.Lines = append(o.Lines, line)
 		}
-		for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
+		for s := range rapid.SampledFrom([]int{1, 0, 2, 3}).Draw(t, "shipments") {
 			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: quantity(rapid.IntRange(1, 5).Draw(t, "sent")),
 				Shipped: parts.Day{Day: drawDay(t, "left", 0.9)}, Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7)}}
 			if lines > 1 && (shipment.Line == "" || shipment.Line == "9" || shipment.Line == "2" && lines < 2) {
 				shipment.Units = quantity(99)
 			}
-			shipment.Units.Known = rapid.IntRange(0, 9).Draw(t, "sent known") > 0
+			shipment.Units.Known = likely(t, "sent known")
 			o.Shipments = append(o.Shipments, shipment)
 		}
 		d.orders = append(d.orders, o)
@@ -300,9 +307,9 @@ func (c *slowCell) put(it thing, goods bool) {
 }
 
 func drawQuestion(t *rapid.T, d drawn) Question {
-	groupings := []string{"", "site", "product", "week", "weekday", "month-of-year", "week(invoiced)"}
-	r := Request{Show: rapid.SampledFrom([]string{"orders", "units"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"), Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
-		Bases: rapid.SampledFrom([][]string{nil, {"shipped"}, {"wanted", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
+	groupings := []string{"week", "product", "site", "weekday", "", "month-of-year", "week(invoiced)"}
+	r := Request{Show: rapid.SampledFrom([]string{"units", "orders"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"), Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
+		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"wanted", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
 		Top:   rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
 	if r.Rows == r.Columns {
 		r.Columns = ""
@@ -605,4 +612,170 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 			}
 		}
 	})
+}
+
+// Where the units of an order of two lines, 4 and 6 units ordered on day 0, lie by the day on which they were shipped.
+func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
+	sent := func(line string, units int64, on day.Day) parts.Shipment {
+		return parts.Shipment{Number: fmt.Sprint(line, on), Line: line, Units: parts.Quantity{Thousandths: units * 1000, Known: units > 0}, Shipped: parts.Day{Day: from + on}}
+	}
+	for name, tt := range map[string]struct {
+		give func(o *book.Order)
+		want map[string]int64 // by day after the order's, or place
+	}{
+		"nothing known":               {func(o *book.Order) {}, map[string]int64{"not-yet": 10}},
+		"the order's own day":         {func(o *book.Order) { o.Days[index("shipped")] = from + 5 }, map[string]int64{"5": 10}},
+		"cancelled":                   {func(o *book.Order) { o.Days[index("cancelled")] = from + 5 }, map[string]int64{"cancelled": 10}},
+		"one shipment of all":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 3)} }, map[string]int64{"3": 10}},
+		"in two":                      {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 5, 3), sent("", 3, 4)} }, map[string]int64{"3": 5, "4": 3, "not-yet": 2}},
+		"a line alone":                {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("2", 6, 3)} }, map[string]int64{"3": 6, "not-yet": 4}},
+		"a line, units not known":     {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 0, 3)} }, map[string]int64{"3": 4, "not-yet": 6}},
+		"a shipment, units not known": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 0, 3)} }, map[string]int64{"not-yet": 10}},
+		"more than was ordered":       {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 5, 3), sent("", 9, 4)} }, map[string]int64{"3": 5, "4": 9, "beyond-ordered": -4}},
+		"a line with its own day":     {func(o *book.Order) { o.Lines[0].Shipped.Day = from + 2; o.Shipments = []parts.Shipment{sent("", 6, 7)} }, map[string]int64{"2": 4, "7": 6}},
+		"cancelled units": {func(o *book.Order) {
+			o.Lines[1].Cancelled = parts.Quantity{Thousandths: 2000, Known: true}
+			o.Shipments = []parts.Shipment{sent("", 8, 7)}
+		}, map[string]int64{"7": 8, "cancelled": 2}},
+		"after the data date":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 99)} }, map[string]int64{"after-data-date": 10}},
+		"a line that the order lacks": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("9", 10, 3)} }, map[string]int64{"3": 10}},
+		"units of a line not known": {func(o *book.Order) {
+			o.Lines[0].Units = parts.Quantity{}
+			o.Shipments = []parts.Shipment{sent("2", 6, 3)}
+		}, map[string]int64{"3": 6}},
+		"the order beside a shipment": {func(o *book.Order) {
+			o.Days[index("shipped")] = from + 5
+			o.Shipments = []parts.Shipment{sent("1", 4, 3)}
+		}, map[string]int64{"3": 4, "5": 6}},
+		"one shipment of more":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 12, 3)} }, map[string]int64{"3": 12, "beyond-ordered": -2}},
+		"all of a line, the rest goes": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 4, 3), sent("", 6, 4)} }, map[string]int64{"3": 4, "4": 6}},
+	} {
+		o := book.Order{ID: 1, Number: "N1", Days: make([]day.Day, len(milestone.BuiltIn()))}
+		o.Days[index("ordered")] = from
+		for l, units := range []int64{4000, 6000} {
+			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive", Units: parts.Quantity{Thousandths: units, Known: true}})
+		}
+		tt.give(&o)
+		builder := book.NewBuilder(book.BuiltIn())
+		builder.Put(o)
+		calendars, err := book.NewCalendars(nil)
+		require.NoError(t, err)
+		b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+		q, err := Parse(b, Request{Show: "units", Bases: []string{"shipped", "ordered"}, Each: "day"})
+		require.NoError(t, err)
+		a, err := Ask(b, q)
+		require.NoError(t, err)
+		got := map[string]int64{}
+		table := a.Parts[0].Tables[0]
+		for _, row := range table.Rows {
+			if row.Total.Amount != 0 {
+				got[fmt.Sprint(int(row.Step.From)-from)] = row.Total.Amount / 1000
+			}
+		}
+		for _, p := range table.Places {
+			if p.Name != "inside" && p.Amount != 0 {
+				got[p.Name] = p.Amount / 1000
+			}
+		}
+		require.Equal(t, tt.want, got, name)
+	}
+}
+
+// An empty day says why: over several calendars it rests only where all do. Months of the year stand on the years behind them.
+func TestEmptyDaysAndSeasons(t *testing.T) {
+	d := func(text string) day.Day {
+		at, err := day.Parse(text)
+		require.NoError(t, err)
+		return at
+	}
+	week, err := calendar.ParseWeek("Sun Mon Tue Wed Thu")
+	require.NoError(t, err)
+	var loaded []*calendar.Calendar
+	for _, def := range []calendar.Definition{
+		{Name: "Galway", Holidays: []calendar.NamedDay{{Day: d("2025-03-17"), Name: "Saint Patrick's Day"}, {Day: d("2025-03-20"), Name: "Spring Day"}}},
+		{Name: "Muscat", Patterns: []calendar.Pattern{{Week: week}}, Holidays: []calendar.NamedDay{{Day: d("2025-03-20"), Name: "Eid"}}},
+	} {
+		c, err := calendar.New(def)
+		require.NoError(t, err)
+		loaded = append(loaded, c)
+	}
+	calendars, err := book.NewCalendars(loaded)
+	require.NoError(t, err)
+	builder := book.NewBuilder(book.BuiltIn())
+	for i, ordered := range []string{"2025-01-10", "2025-03-18", "2025-03-18", "2026-01-05", "2026-01-06", "2026-02-03"} {
+		o := book.Order{ID: int64(i), Number: fmt.Sprint("N", i), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		o.Days[index("ordered")] = d(ordered)
+		o.Fields[book.Site] = []string{"Galway", "Muscat"}[i%2]
+		builder.Put(o)
+	}
+	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: d("2025-01-01"), DataDate: d("2026-02-10")}})
+	ask := func(r Request, where predicate.Condition) Answer {
+		q, err := Parse(b, r)
+		require.NoError(t, err)
+		q.Where = summary.Where{Condition: where}
+		a, err := Ask(b, q)
+		require.NoError(t, err)
+		return a
+	}
+	reasons := func(a Answer) (why []string) {
+		for _, row := range a.Parts[0].Tables[0].Rows {
+			why = append(why, row.Why)
+		}
+		return why
+	}
+	days := Request{Each: "day", Period: "2025-03-14/2025-03-22"}
+	assert.Equal(t, []string{"worked at Galway only", "weekend", "worked at Muscat only", "worked at Muscat only", "", "a working day with nothing", "holiday (Spring Day, Eid)", "worked at Galway only", "weekend"}, reasons(ask(days, nil)))
+	galway := predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}
+	one := ask(days, galway)
+	assert.Equal(t, []string{"a working day with nothing", "weekend", "weekend", "holiday (Saint Patrick's Day)", "", "a working day with nothing", "holiday (Spring Day)", "a working day with nothing", "weekend"}, reasons(one))
+	assert.Equal(t, []int{9, 4, 1}, []int{one.CalendarDays, one.WorkingDays, one.Parts[0].Tables[0].With}, "three means have three denominators")
+	assert.Equal(t, "outside the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
+	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)), "what is asked about and known of the month")
+
+	seasons := ask(Request{Columns: "month-of-year"}, nil)
+	january, february := seasons.Parts[0].Columns[0], seasons.Parts[0].Columns[1]
+	assert.Equal(t, []any{"January", []int{2025, 2026}, []int(nil)}, []any{january.Key, january.Whole, january.InPart})
+	assert.Equal(t, []any{"February", []int{2025}, []int{2026}}, []any{february.Key, february.Whole, february.InPart})
+	table := seasons.Parts[0].Tables[0]
+	assert.Equal(t, []int64{3, 1}, []int64{table.Total.Cells[0].Amount, table.Total.Cells[1].Amount})
+	assert.Equal(t, []float64{1.5, 0}, table.PerWhole[:2], "an order of a month that is known in part is in no mean of whole ones")
+	weekdays := ask(Request{Rows: "weekday", Period: "2025-03-10/2025-03-23"}, nil)
+	assert.Equal(t, []any{"Tuesday", 2, 1.0}, []any{weekdays.Parts[0].Tables[0].Rows[1].Key, weekdays.Parts[0].Tables[0].Rows[1].Days, weekdays.Parts[0].Tables[0].PerWhole[1]})
+}
+
+func TestRequestsThatAreRefused(t *testing.T) {
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	b := book.NewBuilder(book.BuiltIn()).Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+	for _, tt := range []struct {
+		request    Request
+		word, want string
+	}{
+		{Request{Show: "weight"}, "show", "want orders, lines, units, value"},
+		{Request{Show: "share"}, "meets", "a share is of orders that meet a condition"},
+		{Request{Bases: []string{"shiped"}}, "basis", "want one of ordered, wanted"},
+		{Request{Bases: []string{"shipped", "shipped"}}, "basis", "named twice"},
+		{Request{Rows: "colour"}, "rows", "want one of customer, site"},
+		{Request{Rows: "month(shiped)"}, "rows", "not a milestone"},
+		{Request{Rows: "site", Columns: "site"}, "columns", "stands in the rows already"},
+		{Request{Each: "fortnight"}, "each", "want one of day, week"},
+		{Request{Each: "month", Rows: "site"}, "rows", "want one of the two"},
+		{Request{Period: "2026-01,2026-02"}, "period", "want one period"},
+		{Request{Top: -1}, "top", "want 1 or more"},
+	} {
+		_, err := Parse(b, tt.request)
+		var refused *request.Error
+		require.ErrorAsf(t, err, &refused, "Parse(%+v)", tt.request)
+		assert.Equal(t, tt.word, refused.Word)
+		assert.ErrorContains(t, err, tt.want)
+	}
+	q, err := Parse(b, Request{Rows: "site", Sort: "Cork"})
+	require.NoError(t, err)
+	_, err = Ask(b, q)
+	assert.ErrorContains(t, err, "want total, name or a column")
+	for _, pick := range []Pick{{Basis: "paid"}, {Place: "nowhere"}, {Row: new("Cork")}, {Others: true}, {Place: "inside", Other: "beside"}} {
+		_, err := Test(b, q, pick)
+		var refused *request.Error
+		assert.ErrorAsf(t, err, &refused, "Test %+v", pick)
+	}
 }

@@ -539,7 +539,7 @@ func (p *plan) why(days day.Span, sites []site) string {
 	}
 	if days.Days() > 1 {
 		worked := 0
-		for d := days.From; d < days.To; d++ {
+		for d := max(days.From, p.first, bounds.FirstDay); d <= min(days.LastDay(), p.last, bounds.DataDate); d++ {
 			if slices.ContainsFunc(sites, func(s site) bool { return s.calendar.Works(d) }) {
 				worked++
 			}
