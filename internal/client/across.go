@@ -66,3 +66,8 @@ func drawn(words url.Values) url.Values {
 	}
 	return words
 }
+
+// Overview sets the last full month beside the one before.
+func (c *Client) Overview(ctx context.Context) (*api.Overview, error) {
+	return call[api.Overview](ctx, c, http.MethodGet, "/overview", nil, nil)
+}

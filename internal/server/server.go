@@ -201,6 +201,7 @@ func (s *server) register(to huma.API) {
 	s.registerStatuses(to)
 	s.registerImmediate(to)
 	s.registerAcross(to)
+	s.registerOverview(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)

@@ -1,0 +1,204 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"net/url"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/summary"
+)
+
+func (s *server) registerOverview(to huma.API) {
+	huma.Register(to, get("overview", "/overview", "The last full month beside the one before"), s.overview)
+}
+
+// overview asks of each month what the pages ask; it computes nothing of its own.
+func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overview], error) {
+	b := s.Snapshot()
+	bounds := b.Bounds()
+	if b.Orders() == 0 {
+		return &answered[api.Overview]{api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(), Version: b.Version(), Figures: []api.OverviewFigure{}}}, nil
+	}
+	month, days := monthOf(bounds.DataDate)
+	if days.LastDay() != bounds.DataDate {
+		month, days = monthOf(days.From - 1)
+	}
+	before, _ := monthOf(days.From - 1)
+	body := api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before, DataDate: bounds.DataDate.String(), Version: b.Version()}
+	for _, ask := range []func(context.Context, string, string) ([]api.OverviewFigure, error){s.overviewOrders, s.overviewOpen, s.overviewTook, s.overviewImmediate, s.overviewDoubts} {
+		figures, err := ask(ctx, month, before)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		body.Figures = append(body.Figures, figures...)
+	}
+	return &answered[api.Overview]{body}, nil
+}
+
+func monthOf(d day.Day) (name string, days day.Span) {
+	names, spans := summary.Month.Steps(day.Through(d, d))
+	return names[0], spans[0]
+}
+
+// change is from one value to another, with its sign.
+func change(now, then *float64, decimals int, unit string) string {
+	if now == nil || then == nil {
+		return ""
+	}
+	n := int64(math.Round((*now - *then) * math.Pow10(decimals)))
+	text := figure.Decimal(n, decimals, decimals) + unit
+	if n > 0 {
+		return "+" + text
+	}
+	return text
+}
+
+func address(page string, words map[string]string) string {
+	v := url.Values{}
+	for name, value := range words {
+		v.Set(name, value)
+	}
+	return page + "?" + v.Encode()
+}
+
+func counted(n int) (string, *float64) {
+	return figure.Count(n), number(float64(n))
+}
+
+func (s *server) overviewOrders(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
+	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: address("/compare", map[string]string{"each": "day", "basis": milestone.Ordered, "period": month})}
+	for i, of := range []string{month, before} {
+		a, err := s.acrossAnswer(ctx, &AcrossInput{Period: of}, 1)
+		if err != nil {
+			return nil, err
+		}
+		total := a.Figures[0].Parts[0].Tables[0].Total.Total
+		if i == 0 {
+			f.Sentence, f.Text, f.Value, f.Behind = a.Sentence, total.Text, total.Value, "ordered in it"
+		} else {
+			f.Before, f.BeforeValue = total.Text, total.Value
+		}
+	}
+	f.Change = change(f.Value, f.BeforeValue, 0, "")
+	return []api.OverviewFigure{f}, nil
+}
+
+func (s *server) overviewOpen(_ context.Context, month, before string) ([]api.OverviewFigure, error) {
+	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: address("/open", map[string]string{"period": month}), Behind: "ordered and not yet shipped"}
+	b := s.Snapshot()
+	for i, of := range []string{month, before} {
+		q, b, err := OpenInput{Period: of}.question(b)
+		if err != nil {
+			return nil, err
+		}
+		a, err := s.openAnswer(b, q, q.Periods[0], summary.NoCut, false)
+		if err != nil {
+			return nil, err
+		}
+		text, value := counted(a.Total.Rows[0].AtEnd.Orders)
+		if i == 0 {
+			f.Sentence, f.Text, f.Value = q.Sentence(summary.NoCut).String(), text, value
+		} else {
+			f.Before, f.BeforeValue = text, value
+		}
+	}
+	f.Change = change(f.Value, f.BeforeValue, 0, "")
+	return []api.OverviewFigure{f}, nil
+}
+
+// overviewTook is the median, and the late share by the promise.
+func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
+	one, err := s.tookAnswer(ctx, &TookInput{QuestionInput: QuestionInput{Period: month, Promise: milestone.Promised}}, 1)
+	if err != nil {
+		return nil, err
+	}
+	then, err := s.tookAnswer(ctx, &TookInput{QuestionInput: QuestionInput{Period: before, Promise: milestone.Promised}}, 1)
+	if err != nil {
+		return nil, err
+	}
+	decimal := func(n *float64) string {
+		if n == nil {
+			return ""
+		}
+		return fmt.Sprintf("%.1f", *n)
+	}
+	now, earlier := one.Parts[0].Total, then.Parts[0].Total
+	q, _, err := QuestionInput{Period: month}.question(s.Snapshot())
+	if err != nil {
+		return nil, err
+	}
+	running := func(g api.Group) string {
+		for _, r := range g.Reconciliation {
+			if r.State == "running" && r.Orders > 0 {
+				return figure.Count(r.Orders) + " are still running, and in no median."
+			}
+		}
+		return ""
+	}
+	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Sentence: q.Sentence().String(), Address: address("/how-long", map[string]string{"period": month}),
+		Text: decimal(now.Median), Value: now.Median, Behind: "of " + figure.Counted(now.N, "order"), Before: decimal(earlier.Median), BeforeValue: earlier.Median, BeforeBehind: "of " + figure.Counted(earlier.N, "order"),
+		Change: change(now.Median, earlier.Median, 1, " working days"), Remark: running(now)}
+	share := func(k *api.Kept) (string, *float64, string) {
+		behind := fmt.Sprintf("%s of %s that can be told", figure.Count(k.Late), figure.Count(k.Told))
+		if k.Told == 0 {
+			return "", nil, behind
+		}
+		return k.LateShare + "%", number(100 * float64(k.Late) / float64(k.Told)), behind
+	}
+	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Sentence: one.Sentence, Address: address("/how-long", map[string]string{"period": month, "promise": milestone.Promised})}
+	late.Text, late.Value, late.Behind = share(one.Parts[0].Total.Kept)
+	late.Before, late.BeforeValue, late.BeforeBehind = share(then.Parts[0].Total.Kept)
+	late.Change = change(late.Value, late.BeforeValue, 2, " points")
+	return []api.OverviewFigure{median, late}, nil
+}
+
+func (s *server) overviewImmediate(_ context.Context, month, before string) ([]api.OverviewFigure, error) {
+	b := s.Snapshot()
+	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: wanted on the day of the order", Address: address("/immediate", map[string]string{"period": month})}
+	for i, of := range []string{month, before} {
+		q, err := ImmediateInput{Period: of}.question(b)
+		if err != nil {
+			return nil, err
+		}
+		rate := immediate.Ask(b, q)[0].Total.AskedShare(q)
+		text, behind, value := figure.Percent(rate.Some, rate.All)+"%", fmt.Sprintf("%s of %s", figure.Count(rate.Some), figure.Count(rate.All)), (*float64)(nil)
+		if value = number(100 * float64(rate.Some) / float64(rate.All)); rate.All == 0 {
+			text, value = "", nil
+		}
+		if i == 0 {
+			f.Sentence, f.Text, f.Value, f.Behind = q.Sentence().String(), text, value, behind
+		} else {
+			f.Before, f.BeforeValue, f.BeforeBehind = text, value, behind
+		}
+	}
+	f.Change = change(f.Value, f.BeforeValue, 2, " points")
+	return []api.OverviewFigure{f}, nil
+}
+
+func (s *server) overviewDoubts(ctx context.Context, _, _ string) ([]api.OverviewFigure, error) {
+	a, err := s.doubts(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	text, value := counted(len(a.Body.Doubts))
+	worst := ""
+	var most int64
+	for _, d := range a.Body.Doubts {
+		if d.OfOrders && d.Count > most {
+			most, worst = d.Count, d.Title
+		}
+	}
+	f := api.OverviewFigure{Code: "doubts", Label: "Kinds of doubts in the records", Sentence: a.Body.Sentence, Address: "/doubts", Text: text, Value: value, Behind: "in all records"}
+	if worst != "" {
+		f.Remark = "Most often: " + worst + ", " + figure.Counted(int(most), "order") + "."
+	}
+	return []api.OverviewFigure{f}, nil
+}
