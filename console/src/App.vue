@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   mdiCalculatorVariantOutline,
+  mdiCalendarMultiselectOutline,
   mdiCalendarBlankOutline,
   mdiClockOutline,
   mdiBookmarkOutline,
@@ -9,10 +10,12 @@ import {
   mdiLabelOutline,
   mdiFlashOutline,
   mdiMapMarkerPath,
+  mdiTable,
   mdiThemeLightDark,
   mdiTimerSandEmpty,
   mdiTrayArrowDown,
   mdiViewListOutline,
+  mdiWeatherSunsetUp,
 } from '@mdi/js'
 import { computed, nextTick, provide, ref } from 'vue'
 import { useTheme } from 'vuetify'
@@ -27,6 +30,9 @@ provide(BOOK, book)
 provide(CHANGED, changed)
 
 const icons: Record<string, string> = {
+  '/overview': mdiWeatherSunsetUp,
+  '/compare': mdiCalendarMultiselectOutline,
+  '/across': mdiTable,
   '/bring-in': mdiTrayArrowDown,
   '/calendars': mdiCalendarBlankOutline,
   '/due': mdiTimerSandEmpty,
@@ -117,14 +123,14 @@ function reload() {
   display: flex;
   align-items: center;
   gap: 10px;
-  margin: 0 8px 20px;
+  margin: 0 8px 14px;
 }
 
 .page {
   display: flex;
   align-items: center;
   gap: 10px;
-  padding: 8px;
+  padding: 5px 8px;
   border-radius: 8px;
   color: inherit;
   text-decoration: none;

@@ -87,12 +87,27 @@ const selecting = [
   'oldest',
   'shortest',
   'longest',
+  'figure',
+  'across_rows',
+  'across_columns',
+  'each',
+  'top',
+  'meets',
+  'by_date',
+  'place',
+  'other_place',
+  'others',
+  'in_currency',
+  'without_figure',
 ] as const
 
 /** Which of the orders asked about are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {
   /** One key for each grouping; an empty key is "none". */
   group?: readonly string[]
+  /** The key of a row, and of a column, of a figure; an empty key is "none". */
+  row?: string
+  column?: string
 }
 
 /** Reads a selection from an address. */
@@ -103,6 +118,8 @@ export function selectionOf(query: LocationQuery): Selection {
     if (typeof value === 'string' && value) selection[word] = value
   }
   if (query.group !== undefined) selection.group = [query.group].flat().map((key) => key ?? '')
+  if (typeof query.row === 'string') selection.row = query.row
+  if (typeof query.column === 'string') selection.column = query.column
   return selection
 }
 

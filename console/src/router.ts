@@ -3,6 +3,7 @@ import { get, type View } from './api/client'
 
 /** The pages, in the order in which an analyst works. */
 export const pages = [
+  { path: '/overview', name: 'Overview', component: () => import('./pages/OverviewPage.vue') },
   { path: '/bring-in', name: 'Bring in', component: () => import('./pages/BringInPage.vue') },
   { path: '/calendars', name: 'Calendars', component: () => import('./pages/CalendarsPage.vue') },
   { path: '/doubts', name: 'Doubts', component: () => import('./pages/DoubtsPage.vue') },
@@ -12,6 +13,8 @@ export const pages = [
   { path: '/open', name: 'Open', component: () => import('./pages/OpenPage.vue') },
   { path: '/statuses', name: 'Statuses', component: () => import('./pages/StatusesPage.vue') },
   { path: '/immediate', name: 'Immediate', component: () => import('./pages/ImmediatePage.vue') },
+  { path: '/compare', name: 'Compare', component: () => import('./pages/ComparePage.vue') },
+  { path: '/across', name: 'Across', component: () => import('./pages/AcrossPage.vue') },
   { path: '/due', name: 'Due', component: () => import('./pages/DuePage.vue') },
   { path: '/views', name: 'Views', component: () => import('./pages/ViewsPage.vue') },
 ] as const
@@ -35,6 +38,6 @@ export default createRouter({
       component: () => import('./pages/ViewsPage.vue'),
       beforeEnter: (to) => addressOf(String(to.params.name)),
     },
-    { path: '/:rest(.*)*', redirect: '/how-long' },
+    { path: '/:rest(.*)*', redirect: '/overview' },
   ],
 })

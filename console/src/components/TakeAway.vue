@@ -6,7 +6,7 @@ import { count } from '@/format'
 // Takes a whole list, or the table of an answer, away as a file; the browser fetches it, so that its size does not matter
 // to the page.
 const { path, query, rows, contacts } = defineProps<{
-  path: '/orders-file' | '/took-file'
+  path: '/orders-file' | '/took-file' | '/across-file'
   query: Query
   rows: number
   /** The rows can tell of people. */
