@@ -235,7 +235,7 @@ func TestConsoleByKeyboard(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
-	b.text(test("sentence"), "How long")
+	b.text(test("sentence"), "How did 2026-10 go")
 	focused := func() string { return evaluate[string](b, `document.activeElement?.dataset.test ?? ''`) }
 	for range 30 {
 		if focused() == "pick-count" {
@@ -286,6 +286,9 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/statuses?show=list", test("status-list"), "On-Hold"},
 		{"/immediate?orders=first&by=month&period=2025", test("rates"), "2025-02"},
 		{"/immediate?show=customers", test("customers"), "SD-10"},
+		{"/overview", test("overview-open"), "not yet shipped"},
+		{"/compare?show=value&basis=ordered,shipped,delivered&period=2026", test("dates-value-CAD"), "2026-03"},
+		{"/across?rows=product&columns=month-of-year&show=units&basis=shipped", test("behind"), "2025, 2026"},
 		{"/labels", test("label-payment"), "part paid"},
 		{"/views", test("views"), "By site"},
 		{"/bring-in", test("loads"), "payments"},
@@ -306,7 +309,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 			t.Parallel()
 			b := newTab(t)
 			b.do(prefers(look.scheme), chromedp.EmulateViewport(look.size, 800), chromedp.Navigate(server.Entry(s.address, s.token)))
-			b.text(test("sentence"), "How long")
+			b.text(test("sentence"), "How did 2026-10 go")
 			for _, page := range pages {
 				b.do(chromedp.Navigate(s.address + page.path))
 				b.text(page.ready, page.holds)
@@ -333,7 +336,7 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	require.NoError(t, err)
 	b := newTab(t)
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
-	b.text(test("sentence"), "How long")
+	b.text(test("sentence"), "How did 2026-10 go")
 	for _, page := range []struct{ path, ready string }{{"/how-long?by=site", test("groups")}, {"/orders", test("orders")}} {
 		b.do(chromedp.Navigate(s.address + page.path))
 		b.text(page.ready, "<img src=x")

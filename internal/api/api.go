@@ -820,7 +820,7 @@ type View struct {
 
 // ViewContent is what is kept of a view.
 type ViewContent struct {
-	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|due)(\\\\?|$)"`
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|compare|across|due)(\\\\?|$)"`
 	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
 }
 

@@ -171,7 +171,7 @@ func acrossSheets(a *api.Across, blank bool) (sheets []sheet) {
 	if len(a.EmptySteps) > 0 {
 		var reasons []string
 		for _, r := range a.EmptySteps {
-			reasons = append(reasons, figure.Count(r.Steps)+" "+r.Why)
+			reasons = append(reasons, r.Why+" ("+figure.Count(r.Steps)+")")
 		}
 		last.below = append(last.below, "Steps with nothing: "+strings.Join(reasons, "; ")+".")
 	}

@@ -71,3 +71,21 @@ func drawn(words url.Values) url.Values {
 func (c *Client) Overview(ctx context.Context) (*api.Overview, error) {
 	return call[api.Overview](ctx, c, http.MethodGet, "/overview", nil, nil)
 }
+
+// Behind are the words that ask for the orders behind a number of one of the question's figures; pick has words such as row,
+// column, by_date and place, as the API has them.
+func (q AcrossQuestion) Behind(figure string, pick map[string]string) url.Values {
+	v := q.Words()
+	for _, name := range []string{"show", "rows", "columns", "sort", "empty"} {
+		v.Del(name)
+	}
+	for name, value := range map[string]string{"figure": figure, "across_rows": q.Rows, "across_columns": q.Columns} {
+		if value != "" {
+			v.Set(name, value)
+		}
+	}
+	for name, value := range pick {
+		v.Set(name, value)
+	}
+	return v
+}

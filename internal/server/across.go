@@ -369,7 +369,8 @@ func (w cellWriter) head(a across.Answer, h across.Head) api.AcrossHead {
 	if h.Step.From != 0 {
 		made.From, made.To = h.Step.From.String(), h.Step.LastDay().String()
 		first, last := max(a.Days.From, a.Bounds.FirstDay), min(a.Days.LastDay(), a.Bounds.DataDate)
-		made.Cut = h.Step.From < first || h.Step.LastDay() > last
+		outside := h.Step.LastDay() < first || h.Step.From > last
+		made.Cut = !outside && (h.Step.From < first || h.Step.LastDay() > last)
 	}
 	return made
 }

@@ -46,10 +46,10 @@ function looks(t: Tokens) {
 }
 
 /** The unit of a figure, for an axis. */
-const unitOf = (f: AcrossFigure, part: AcrossPart) =>
-  f.show === 'value'
-    ? part.currency || 'no currency'
-    : (f.words.split(',')[0]?.replace(/ (ordered|shipped|delivered)$/, '') ?? f.show)
+function unitOf(f: AcrossFigure, part: AcrossPart): string {
+  if (f.show === 'value') return part.currency || 'no currency'
+  return f.adds_up ? f.show : (f.words.split(',')[0] ?? f.show)
+}
 
 /** How many things a picture draws beside each other. */
 const most = 6

@@ -23,7 +23,11 @@ const { figure, part, behind } = defineProps<{
         }}</router-link>
         {{ p.label }}</template
       ><template v-if="table.uncounted > 0"
-        >; of those in the period {{ count(table.uncounted) }} have no such figure</template
+        >; of those in the period
+        <router-link :to="behind(table.basis, '')" data-test="uncounted">{{
+          count(table.uncounted)
+        }}</router-link>
+        have no such figure</template
       >
     </p>
     <p

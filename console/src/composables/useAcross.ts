@@ -188,8 +188,13 @@ export function useAcross(defaults: Partial<Record<(typeof words)[number], strin
     )
   }
 
+  /** Of a value, the currency that is looked at; the first has most orders. */
+  const partOf = (f: AcrossFigure) =>
+    f.parts.find((p) => (p.currency || 'none') === text('currency')) ?? f.parts[0]
+
   return {
     ...asking,
+    partOf,
     query,
     text,
     to,

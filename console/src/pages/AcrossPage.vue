@@ -17,14 +17,13 @@ import { dark, light } from '@/theme'
 const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
 const across = useAcross({ basis: 'ordered', rows: 'site', columns: 'month' })
-const { answer, problem, loading, retry, query, text, to, asked, own, pick, ask, behind, groupings } = across
+const { answer, problem, loading, retry, query, text, to, asked, own, pick, ask, behind, groupings, partOf } =
+  across
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
 const figure = computed(() => answer.value?.figures[0])
-const part = computed(
-  () => figure.value?.parts.find((p) => p.currency === text('currency')) ?? figure.value?.parts[0],
-)
+const part = computed(() => figure.value && partOf(figure.value))
 const shades = { all: 'within all', row: 'within its row', column: 'within its column', none: 'not' } as const
 type Shade = keyof typeof shades
 const shade = computed<Shade>(
@@ -44,7 +43,8 @@ function ofCell(f: AcrossFigure, p: AcrossPart) {
 const ofPlace = (f: AcrossFigure, p: AcrossPart) => (basis: string, place: string) =>
   behind(f, {
     by_date: basis,
-    place: place === 'inside' ? undefined : place,
+    place: place || undefined,
+    without_figure: place ? undefined : 'true',
     in_currency: p.currency || undefined,
   })
 
@@ -121,11 +121,11 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
           >In
           <select
             class="field"
-            :value="part.currency ?? ''"
+            :value="part.currency || 'none'"
             data-test="currency"
             @change="pickOne('currency', $event)"
           >
-            <option v-for="p in figure.parts" :key="p.currency" :value="p.currency ?? ''">
+            <option v-for="p in figure.parts" :key="p.currency" :value="p.currency || 'none'">
               {{ p.currency || 'no currency' }}
             </option>
           </select></label

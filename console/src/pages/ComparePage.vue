@@ -35,25 +35,28 @@ const {
   setShows,
   bases,
   milestones,
+  partOf,
 } = across
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
-/** Of a value: the currency that is shown. */
-const currencyOf = (f: AcrossFigure) => f.parts.find((p) => p.currency === text('currency')) ?? f.parts[0]
 const currencies = computed(() => answer.value?.figures.find((f) => f.parts.length > 1)?.parts ?? [])
 const shown = computed(
   () =>
-    answer.value?.figures
-      .flatMap((figure) => ({ figure, part: currencyOf(figure) }))
-      .filter((x) => x.part) as { figure: AcrossFigure; part: AcrossPart }[] | undefined,
+    answer.value?.figures.flatMap((figure) => ({ figure, part: partOf(figure) })).filter((x) => x.part) as
+      { figure: AcrossFigure; part: AcrossPart }[] | undefined,
 )
 
 const inCurrency = (part: AcrossPart) => part.currency || undefined
 const ofRow = (f: AcrossFigure, part: AcrossPart) => (row: AcrossHead | undefined, basis: string) =>
   behind(f, { by_date: basis, row: row?.key, in_currency: inCurrency(part) })
 const ofPlace = (f: AcrossFigure, part: AcrossPart) => (basis: string, place: string) =>
-  behind(f, { by_date: basis, place: place === 'inside' ? undefined : place, in_currency: inCurrency(part) })
+  behind(f, {
+    by_date: basis,
+    place: place || undefined,
+    without_figure: place ? undefined : 'true',
+    in_currency: inCurrency(part),
+  })
 
 function framed(a: Across, f: AcrossFigure, part: AcrossPart) {
   return {
@@ -154,11 +157,11 @@ const rowsOf = computed(
           >In
           <select
             class="field"
-            :value="text('currency') ?? currencies[0]?.currency"
+            :value="text('currency') ?? (currencies[0]?.currency || 'none')"
             data-test="currency"
             @change="to({ currency: ($event.target as HTMLSelectElement).value })"
           >
-            <option v-for="p in currencies" :key="p.currency" :value="p.currency">
+            <option v-for="p in currencies" :key="p.currency" :value="p.currency || 'none'">
               {{ p.currency || 'no currency' }}
             </option>
           </select></label
@@ -182,7 +185,7 @@ const rowsOf = computed(
         <p v-if="answer.empty_steps.length > 0" class="muted why" data-test="empty-steps">
           Steps with nothing:
           <template v-for="(r, i) in answer.empty_steps" :key="r.why"
-            >{{ i > 0 ? '; ' : '' }}{{ count(r.steps) }} {{ r.why }}</template
+            >{{ i > 0 ? '; ' : '' }}{{ r.why }} ({{ count(r.steps) }})</template
           >.
         </p>
         <PlacesLines :figure="x.figure" :part="x.part" :behind="ofPlace(x.figure, x.part)" />

@@ -238,10 +238,9 @@ func (c *counted) whole(k int) Cell {
 }
 
 func (c *counted) place(k int, at place) (cell Cell) {
-	i := (k*int(places) + int(at)) * c.p.lanes
-	cell.Amount = c.off[i+c.lane]
+	cell.Amount = c.off[c.p.placeAt(k, at, c.lane)]
 	if c.p.share() {
-		cell.Of = c.off[i+1]
+		cell.Of = c.off[c.p.placeAt(k, at, 1)]
 	}
 	if c.p.question.Show.Kind == Length && at == inside {
 		return c.whole(k)
@@ -421,8 +420,9 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 
 func (p *plan) table(c *counted, k int, rows, columns []Head) Table {
 	t := Table{Basis: p.question.Bases[k], Uncounted: c.uncounted[k]}
+	lane := c.lane
 	for at := range places {
-		t.Places = append(t.Places, Place{placeNames[at], at.label(p.question.Bases[k], p.question.Period), c.orders[k*int(places)+int(at)], c.place(k, at)})
+		t.Places = append(t.Places, Place{placeNames[at], at.label(p.question.Bases[k], p.question.Period), c.orders[p.placeAt(k, at, lane)], c.place(k, at)})
 	}
 	for _, is := range c.withDay[k*p.days:][:p.days] {
 		if is {

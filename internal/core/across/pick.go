@@ -12,15 +12,15 @@ import (
 // A Pick names the orders behind a number of an answer.
 type Pick struct {
 	Basis string // a milestone of the question; empty is the first
-	Place string // where the basis lies; empty is inside
+	// Place is where the basis lies, of all orders there; empty is inside, of the orders that have the figure.
+	Place string
 	// Other is where the basis lies for the other end of a bridge from the first basis, of which Place is the place then:
 	// before, inside, after or none.
 	Other       string
 	Row, Column *string // keys; nil is any, empty is none
 	Others      bool    // the rows that are gathered, in the place of Row
 	Currency    string  // of a value
-	// Counted leaves out orders that have no such figure; Uncounted leaves them alone.
-	Uncounted bool
+	Uncounted   bool    // the orders inside that have no such figure
 }
 
 // Test says which orders a pick names. The error is a *request.Error.
@@ -99,7 +99,7 @@ func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 	kind := p.question.Show.Kind
 	from, to := at.block.Parts[book.Lines].Of(at.row)
 	switch {
-	case !kind.OfGoods() && p.counts(at) == pick.Uncounted, kind == Value && !at.block.Valued[at.row]:
+	case !kind.OfGoods() && (pick.Place == "" || pick.Uncounted) && p.counts(at) == pick.Uncounted, kind == Value && !at.block.Valued[at.row]:
 		return
 	case !kind.OfGoods() && (!p.byLine || from == to):
 		show(&piece{line: -1}, 1)

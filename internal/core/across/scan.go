@@ -118,7 +118,7 @@ type tally struct {
 	cells, rows, columns []int64
 	all                  []int64 // by basis and lane
 	off                  []int64 // by basis, place and lane: what lies in each place, inside too
-	orders               []int   // by basis and place: orders with something there
+	orders               []int   // by basis, place and lane: orders with something there
 	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
 	withDay              []bool  // by basis and day: something lies there
 	lengths              [4]summary.LengthList
@@ -153,7 +153,7 @@ func bridgePlace(at place) int {
 
 func (p *plan) newTally() *tally {
 	bases, cells := len(p.bases), p.rows*p.columns*p.lanes
-	t := &tally{lacking: map[string]int{}, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)),
+	t := &tally{lacking: map[string]int{}, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)*p.lanes),
 		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
@@ -278,9 +278,14 @@ func (p *plan) orderDay(at *cursor, k int) (day.Day, place) {
 	return 0, p.goods.why(at.block, at.row, m, p.question.Bases[k])
 }
 
+// placeAt is where the numbers of a place of a basis lie.
+func (p *plan) placeAt(k int, at place, lane int) int {
+	return (k*int(places)+int(at))*p.lanes + lane
+}
+
 // put counts an amount of goods.
 func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint32, amount int64) {
-	t.off[(k*int(places)+int(to))*p.lanes+lane] += amount
+	t.off[p.placeAt(k, to, lane)] += amount
 	if to != inside {
 		return
 	}
@@ -329,12 +334,12 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 		if all == 0 {
 			continue
 		}
-		t.orders[k*int(places)+int(where)]++
+		t.orders[p.placeAt(k, where, 0)]++
 		if where != inside || !p.byLine {
 			p.put(t, k, 0, where, d, p.code(0, at, -1, d), p.code(1, at, -1, d), all)
 			continue
 		}
-		t.off[(k*int(places)+int(where))*p.lanes] += all
+		t.off[p.placeAt(k, where, 0)] += all
 		t.withDay[k*p.days+int(d-p.first)] = true
 		rows, columns := p.lineCodes(0, at, from, to), p.lineCodes(1, at, from, to)
 		row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
@@ -403,7 +408,7 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 		}
 		for where, amount := range sums {
 			if amount != 0 {
-				t.orders[k*int(places)+where]++
+				t.orders[p.placeAt(k, place(where), lane)]++
 			}
 		}
 	}
@@ -470,7 +475,6 @@ func linesOf(pieces []piece, from, to int) []piece {
 
 // countOrder counts an order as a whole, once in each cell in which it has a line, and once in the sums.
 func (p *plan) countOrder(t *tally, at *cursor) {
-	lanes := p.lanes
 	values, ticks, counted := p.figure(at)
 	var first place
 	for k := range p.bases {
@@ -478,15 +482,15 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 		if k == 0 {
 			first = where
 		}
-		t.orders[k*int(places)+int(where)]++
+		t.orders[p.placeAt(k, where, 0)]++
 		if where == inside && !counted {
 			t.uncounted[k]++
 		}
 		if !counted {
 			continue
 		}
-		for lane := range lanes {
-			t.off[(k*int(places)+int(where))*lanes+lane] += values[lane]
+		for lane := range p.lanes {
+			t.off[p.placeAt(k, where, lane)] += values[lane]
 			p.cross(t, k, lane, first, where, values[lane])
 		}
 		if where != inside {
