@@ -16,7 +16,6 @@ type Across struct {
 	Figures            []AcrossFigure  `json:"figures" nullable:"false" doc:"One for each figure asked for, each by the same rows."`
 	ReconciliationLine string          `json:"reconciliation_line" doc:"What the condition leaves of the orders in the book."`
 	Empty              string          `json:"empty" doc:"shown, hidden or alone: steps of time in which nothing lies."`
-	Unseen             []string        `json:"unseen" nullable:"false" doc:"Cases that could change the result and that these records do not hold."`
 	EmptySteps         []AcrossNothing `json:"empty_steps" nullable:"false" doc:"How many steps hold nothing, by the reason."`
 }
 

@@ -338,8 +338,12 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 	if behind {
 		s.columns = append(s.columns, texts("behind it")...)
 	}
+	withWhy := slices.ContainsFunc(table.Rows, func(r api.AcrossRow) bool { return r.Why != "" })
 	if years {
 		s.columns = append(s.columns, numbers("mean of each")...)
+	}
+	if withWhy {
+		s.columns = append(s.columns, column{name: "nothing, because", wraps: true})
 	}
 	text := func(c api.AcrossCell) string {
 		switch {
@@ -363,6 +367,9 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 		}
 		if years {
 			cells = append(cells, r.PerAs)
+		}
+		if withWhy {
+			cells = append(cells, r.Why)
 		}
 		return cells
 	}

@@ -219,7 +219,7 @@ func (q *questionFlags) add(flags *pflag.FlagSet) {
 	flags.StringVar(&q.Basis, "basis", "", "`milestone` that places orders in the period; default the leg's start")
 	flags.StringVar(&q.Period, "period", "", "`period`: 2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02,\nlast-month, last-90-days, …; several with commas; default all orders")
 	flags.StringVar(&q.Where, "where", "", "only orders that meet this `condition`, in CEL: 'site == \"Galway\" && paid == null',\n'working_days_so_far(ordered, shipped) > 30'; docs/filters.md")
-	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field, or week, month, quarter or year of the basis")
+	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field; day, week, month, quarter, year,\nmonth-of-year or weekday of the basis; or such steps of another milestone, as month(shipped)")
 }
 
 // completeQuestion completes the words of a question from what the service knows.

@@ -56,7 +56,7 @@ and what was got are two rates.`,
 	flags := cmd.Flags()
 	flags.BoolVar(&first, "first-orders", false, "only customers' first orders, in the whole book")
 	flags.BoolVar(&within, "first-within", false, "only the first orders within the period and the condition")
-	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field, or day, week, month, quarter or year of the basis")
+	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field; day, week, month, quarter, year, month-of-year or weekday of the basis")
 	flags.StringVar(&q.Basis, "basis", "", "`milestone` that places orders in the period; default ordered")
 	flags.StringVar(&q.Period, "period", "", "`period`; several with commas; default all orders")
 	flags.StringVar(&q.Got, "got", "shipped", "what is to come on the day of the order: `shipped` or delivered")

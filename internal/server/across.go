@@ -112,7 +112,7 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 	defer end()
 	first := questions[0]
 	body := &api.Across{Version: b.Version(), FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String(), Rows: in.Rows, Columns: in.Columns, Each: in.Each,
-		Where: first.Where.Text, Empty: cmp.Or(in.Empty, "shown"), Figures: []api.AcrossFigure{}, Unseen: []string{}, EmptySteps: []api.AcrossNothing{}}
+		Where: first.Where.Text, Empty: cmp.Or(in.Empty, "shown"), Figures: []api.AcrossFigure{}, EmptySteps: []api.AcrossNothing{}}
 	for _, m := range first.Bases {
 		body.Bases = append(body.Bases, m.Name)
 	}

@@ -20,6 +20,7 @@ const table = computed(() => part.tables[0])
 const withBehind = (heads: readonly AcrossHead[]) => heads.some((h) => behindWords(h))
 const seasons = computed(() => withBehind(part.columns))
 const rowSeasons = computed(() => withBehind(table.value?.rows ?? []))
+const withWhy = computed(() => table.value?.rows.some((r) => r.why))
 const columns = computed(() => (answer.columns ? part.columns : []))
 
 const values = (cells: readonly AcrossCell[]) => cells.flatMap((c) => c.value ?? [])
@@ -68,6 +69,7 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
           </th>
           <th v-if="rowSeasons" scope="col">behind it</th>
           <th v-if="rowSeasons && figure.adds_up" class="number" scope="col">mean of each</th>
+          <th v-if="withWhy" scope="col">nothing, because</th>
         </tr>
       </thead>
       <tbody>
@@ -91,6 +93,7 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
           </td>
           <td v-if="rowSeasons" class="muted">{{ behindWords(row) }}</td>
           <td v-if="rowSeasons && figure.adds_up" class="number">{{ row.per_as }}</td>
+          <td v-if="withWhy" class="muted">{{ row.why }}</td>
         </tr>
       </tbody>
       <tfoot v-if="table">
@@ -108,6 +111,7 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
           </td>
           <td v-if="rowSeasons" />
           <td v-if="rowSeasons && figure.adds_up" />
+          <td v-if="withWhy" />
         </tr>
         <tr v-if="seasons" class="behind" data-test="behind">
           <td>behind it</td>

@@ -647,7 +647,11 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 			o.Days[index("shipped")] = from + 5
 			o.Shipments = []parts.Shipment{sent("1", 4, 3)}
 		}, map[string]int64{"3": 4, "5": 6}},
-		"one shipment of more":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 12, 3)} }, map[string]int64{"3": 12, "beyond-ordered": -2}},
+		"one shipment of more": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 12, 3)} }, map[string]int64{"3": 12, "beyond-ordered": -2}},
+		"the example of the rules": {func(o *book.Order) {
+			o.Lines[1].Cancelled = parts.Quantity{Thousandths: 2000, Known: true}
+			o.Shipments = []parts.Shipment{sent("", 4, 3), sent("", 3, 34)}
+		}, map[string]int64{"3": 4, "34": 3, "cancelled": 2, "not-yet": 1}},
 		"all of a line, the rest goes": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 4, 3), sent("", 6, 4)} }, map[string]int64{"3": 4, "4": 6}},
 	} {
 		o := book.Order{ID: 1, Number: "N1", Days: make([]day.Day, len(milestone.BuiltIn()))}

@@ -21,7 +21,6 @@ func listed(group uint32, length int, plane uint32) listedLength {
 	return listedLength(group)<<groupShift | listedLength(length+midLength)<<planeBits | listedLength(plane)
 }
 
-func (l listedLength) group() uint32  { return uint32(l >> groupShift) }
 func (l listedLength) remark() uint64 { return uint64(l) & (1<<groupShift - 1) } // the length with its plane
 func (l listedLength) length() int    { return int(l>>planeBits&(1<<lengthBits-1)) - midLength }
 func (l listedLength) plane() uint32  { return uint32(l & (planes - 1)) }
