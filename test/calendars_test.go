@@ -283,8 +283,8 @@ func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
 func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	s := loadTimed(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
-	b.text(test("sentence"), "How did 2026-10 go")
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.text(test("sentence"), "How long")
 	b.do(chromedp.Navigate(s.address + "/calendars?beside=Oman"))
 	b.text(test("sentence"), "Which days are worked by the calendar Galway in 2026, beside Oman?")
 	b.text(test("facts"), "260 working days in 2026 · counts 3 orders of Galway")

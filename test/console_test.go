@@ -154,6 +154,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.text("[role=alert]", "This page is locked")
 
 	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.text(test("sentence"), "How did 2026-10 go, beside 2026-09?")
+	b.do(chromedp.Navigate(s.address + "/how-long"))
 	b.text(test("sentence"), "How long from ordered to shipped, in working days")
 	b.text(test("data-date"), "2026-10-31")
 	b.text(test("first-day"), "2025-01-01")
@@ -234,8 +236,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 func TestConsoleByKeyboard(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
-	b.text(test("sentence"), "How did 2026-10 go")
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.text(test("sentence"), "How long")
 	focused := func() string { return evaluate[string](b, `document.activeElement?.dataset.test ?? ''`) }
 	for range 30 {
 		if focused() == "pick-count" {
@@ -335,8 +337,8 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,customer,ordered,shipped\n\""+attack+"\",\""+attack+"\",\""+attack+"\",2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
-	b.text(test("sentence"), "How did 2026-10 go")
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.text(test("sentence"), "How long")
 	for _, page := range []struct{ path, ready string }{{"/how-long?by=site", test("groups")}, {"/orders", test("orders")}} {
 		b.do(chromedp.Navigate(s.address + page.path))
 		b.text(page.ready, "<img src=x")
@@ -415,7 +417,7 @@ func TestConsoleTakesAway(t *testing.T) {
 func TestConsoleNoticesANewerLoad(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
 	b.text(test("reconciliation"), "3,000 orders asked about")
 	_, err := s.Load(t.Context(), []string{write(t, "more.csv", "number,ordered,shipped\nN-1,2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)

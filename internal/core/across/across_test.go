@@ -783,3 +783,58 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		assert.ErrorAsf(t, err, &refused, "Test %+v", pick)
 	}
 }
+
+// Lines and values, which are counted in short loops where all of an order leaves alike, lie where their pieces do.
+func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value"}).Draw(t, "show"), Rows: rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
+			Bases: rapid.SampledFrom([][]string{{"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
+		require.NoError(t, err)
+		a, err := Ask(d.book, q)
+		require.NoError(t, err)
+		p, block := newPlan(d.book, q), d.book.Blocks()[0]
+		var s spool
+		for k := range q.Bases {
+			cells, places := map[[3]string]int64{}, map[[2]string]int64{}
+			for i, o := range d.orders {
+				if q.Show.Kind == Value && !o.Valued {
+					continue
+				}
+				pieces := p.goods.pieces(block, i, &s)
+				first, beyond := block.Parts[book.Lines].Of(i)
+				if q.Show.Kind == Lines {
+					pieces = linesOf(pieces, first, beyond)
+				}
+				currency := ""
+				if q.Show.Kind == Value {
+					currency = o.Fields[book.Currency]
+				}
+				for _, of := range pieces {
+					on, where := p.pieceDay(&cursor{block: block, row: i}, k, &of)
+					places[[2]string{currency, placeNames[where]}] += of.amount(q.Show.Kind)
+					if where != inside {
+						continue
+					}
+					line := of.line
+					if line >= 0 {
+						line -= first
+					}
+					for _, row := range d.keys(q.Rows, thing{order: i, line: line}, on) {
+						cells[[3]string{currency, row, on.Weekday().String()}] += of.amount(q.Show.Kind)
+					}
+				}
+			}
+			for _, part := range a.Parts {
+				for _, at := range part.Tables[k].Places {
+					require.Equal(t, places[[2]string{part.Currency, at.Name}], at.Amount, at.Name)
+				}
+				for _, row := range part.Tables[k].Rows {
+					for j, column := range part.Columns {
+						require.Equal(t, cells[[3]string{part.Currency, row.Key, column.Key}], row.Cells[j].Amount, "%s × %s", row.Key, column.Key)
+					}
+				}
+			}
+		}
+	})
+}

@@ -323,15 +323,7 @@ func (g *goods) namesOne(shipments *book.Ragged, sh int, lines *book.Ragged, fro
 
 // share gives the pieces, which lie in any order, what they are worth: the value of a line is shared by cumulated units.
 func (s *spool) share(lines *book.Ragged, from, to int, value int64) {
-	weights := s.weights(lines, from, to)
-	sum := int64(0)
-	for _, w := range weights {
-		sum += w
-	}
-	passed := int64(0)
-	for i, w := range weights {
-		worth := share(value, passed+w, sum) - share(value, passed, sum)
-		passed += w
+	for i, worth := range s.worths(lines, from, to, value) {
 		all := max(0, lines.Columns[book.LineUnits].Numbers[from+i])
 		given, lastPiece := int64(0), -1
 		for j := range s.pieces {
@@ -349,6 +341,39 @@ func (s *spool) share(lines *book.Ragged, from, to int, value int64) {
 			s.pieces[lastPiece].value = worth
 		}
 	}
+}
+
+// knownUnits are the units of lines, none where they are not known.
+func (s *spool) knownUnits(units []int64) []int64 {
+	s.prefix = append(s.prefix[:0], units...)
+	for i := range s.prefix {
+		s.prefix[i] = max(0, s.prefix[i])
+	}
+	return s.prefix
+}
+
+// ones counts each of some lines.
+func (s *spool) ones(lines int) []int64 {
+	s.prefix = s.prefix[:0]
+	for range lines {
+		s.prefix = append(s.prefix, 1)
+	}
+	return s.prefix
+}
+
+// worths are what the lines of an order are worth of its value, shared by their cumulated weights.
+func (s *spool) worths(lines *book.Ragged, from, to int, value int64) []int64 {
+	weights, sum := s.weights(lines, from, to), int64(0)
+	for _, w := range weights {
+		sum += w
+	}
+	passed, before := int64(0), int64(0)
+	for i, w := range weights {
+		passed += w
+		upTo := share(value, passed, sum)
+		weights[i], before = upTo-before, upTo
+	}
+	return weights
 }
 
 // weights are the lines' values where all are known, else their units, else alike. They lie in the space of prefix.

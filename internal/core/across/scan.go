@@ -1,6 +1,8 @@
 package across
 
 import (
+	"slices"
+
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/immediate"
@@ -234,7 +236,7 @@ func (p *plan) chunk(t *tally, c summary.Chunk) {
 		t.calendars[sites[row]] = true
 		at.row, at.in = row, i
 		switch {
-		case kind == Units && p.countUnits(t, at):
+		case kind.OfGoods() && p.countAlike(t, at):
 		case kind.OfGoods():
 			p.countGoods(t, at)
 		default:
@@ -303,9 +305,10 @@ func (p *plan) cross(t *tally, k, lane int, first, other place, amount int64) {
 	t.bridge[((k*bridgePlaces+bridgePlace(first))*bridgePlaces+bridgePlace(other))*p.lanes+lane] += amount
 }
 
-// countUnits counts the units of an order all of which have the same days, in a short loop over its lines; false for any other
+// countAlike counts the goods of an order all of which have the same days, in a short loop over its lines; false for any other
 // order.
-func (p *plan) countUnits(t *tally, at *cursor) bool {
+func (p *plan) countAlike(t *tally, at *cursor) bool {
+	kind, lane := p.question.Show.Kind, 0
 	lines := &at.block.Parts[book.Lines]
 	from, to := lines.Of(at.row)
 	units := lines.Columns[book.LineUnits].Numbers[from:to]
@@ -317,11 +320,31 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 		}
 		all += n
 	}
+	// Lines without units go with the order as a whole, and not with its shipment: their lines and values may lie elsewhere.
 	var whole piece
-	if p.anyOwned && !p.goods.alike(at.block, at.row, all, &p.asksOwned, &whole) {
+	if p.anyOwned && (kind != Units && (unknown > 0 || slices.Contains(units, 0)) || !p.goods.alike(at.block, at.row, all, &p.asksOwned, &whole)) {
 		return false
 	}
-	if t.withoutUnits += unknown; from == to {
+	amounts := units // by line
+	switch kind {
+	case Units:
+		if t.withoutUnits += unknown; unknown > 0 {
+			amounts = t.spool.knownUnits(units)
+		}
+	case Lines:
+		all, amounts = int64(to-from), t.spool.ones(to-from)
+	case Value:
+		if !at.block.Valued[at.row] {
+			t.withoutValue++
+			return true
+		}
+		all, lane = at.block.Values[at.row], int(at.block.Codes[book.Currency][at.row])
+		t.inCurrency[lane]++
+		if p.byLine {
+			amounts = t.spool.worths(lines, from, to, all)
+		}
+	}
+	if from == to {
 		t.withoutLines++
 	}
 	var first place
@@ -330,24 +353,29 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 		if k == 0 {
 			first = where
 		}
-		p.cross(t, k, 0, first, where, all)
+		p.cross(t, k, lane, first, where, all)
 		if all == 0 {
 			continue
 		}
-		t.orders[p.placeAt(k, where, 0)]++
-		if where != inside || !p.byLine {
-			p.put(t, k, 0, where, d, p.code(0, at, -1, d), p.code(1, at, -1, d), all)
+		t.orders[p.placeAt(k, where, lane)]++
+		if where != inside || !p.byLine || from == to {
+			p.put(t, k, lane, where, d, p.code(0, at, -1, d), p.code(1, at, -1, d), all)
 			continue
 		}
-		t.off[p.placeAt(k, where, 0)] += all
+		t.off[p.placeAt(k, where, lane)] += all
 		t.withDay[k*p.days+int(d-p.first)] = true
 		rows, columns := p.lineCodes(0, at, from, to), p.lineCodes(1, at, from, to)
 		row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
-		cells := t.cells[k*p.rows*p.columns:][:p.rows*p.columns]
-		for i, n := range units {
-			if n == book.None {
-				continue
+		stride := p.columns * p.lanes
+		cells := t.cells[k*p.rows*stride:][:p.rows*stride]
+		if columns == nil && p.rowOf == nil { // the rows are of lines
+			own := cells[int(column)*p.lanes+lane:]
+			for i, amount := range amounts {
+				own[int(rows[i])*stride] += amount
 			}
+			continue
+		}
+		for i, amount := range amounts {
 			if rows != nil {
 				if row = rows[i]; p.rowOf != nil {
 					row = p.rowOf[row]
@@ -356,7 +384,7 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 			if columns != nil {
 				column = columns[i]
 			}
-			cells[int(row)*p.columns+int(column)] += n
+			cells[int(row)*stride+int(column)*p.lanes+lane] += amount
 		}
 	}
 	return true
