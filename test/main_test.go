@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -27,7 +28,16 @@ type service struct {
 	address, token, folder string
 }
 
+// beside are the tests that run beside each other already: they have two services.
+var beside sync.Map
+
+// startService starts a service of the test's own, with a database of its own: tests that have one run beside each other.
 func startService(t testing.TB, change ...func(*app.Settings)) service {
+	if test, is := t.(*testing.T); is {
+		if _, already := beside.LoadOrStore(test, true); !already {
+			test.Parallel()
+		}
+	}
 	settings := app.Settings{
 		Folder: t.TempDir(), Listen: "127.0.0.1:0", DatabaseURL: clustertest.Database(t),
 		UploadLimit: 1 << 30, Log: slog.New(slog.DiscardHandler),

@@ -41,6 +41,9 @@ type AcrossPart struct {
 	Columns  []AcrossHead   `json:"columns" nullable:"false"`
 	Tables   []AcrossTable  `json:"tables" nullable:"false"`
 	Bridges  []AcrossBridge `json:"bridges" nullable:"false"`
+	// Rows and columns beyond a few thousand are not sent.
+	AllRows    int `json:"all_rows" doc:"How many rows there are; a file has all."`
+	AllColumns int `json:"all_columns" doc:"How many columns there are."`
 }
 
 // AcrossHead names a row or a column.
@@ -63,6 +66,7 @@ type AcrossCell struct {
 	Value *float64 `json:"value" doc:"Null where nothing is counted that has a mean or a share."`
 	Text  string   `json:"text" doc:"As people read it."`
 	N     int      `json:"n,omitempty" doc:"How many orders a share or a length is of."`
+	Of    string   `json:"of,omitempty" doc:"Of a share both whole numbers, of a length how many orders, in words."`
 }
 
 // AcrossRow is a row of a table.

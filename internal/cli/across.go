@@ -215,7 +215,7 @@ func datesSheets(a *api.Across) (sheets []sheet) {
 				first := of(part.Tables[0])
 				for j, table := range part.Tables {
 					c := of(table)
-					cells = append(cells, c.Text)
+					cells = append(cells, cellText(c))
 					if j > 0 && f.AddsUp {
 						cells = append(cells, signed(c, first))
 					}
@@ -245,6 +245,14 @@ func datesSheets(a *api.Across) (sheets []sheet) {
 		}
 	}
 	return sheets
+}
+
+// cellText is a cell with what it is of.
+func cellText(c api.AcrossCell) string {
+	if c.Of == "" {
+		return c.Text
+	}
+	return c.Text + " (" + strings.TrimPrefix(c.Of, "of ") + ")"
 }
 
 // signed is a difference, with its sign, in the decimals of its terms.
@@ -349,10 +357,8 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 		switch {
 		case blank && c.Value != nil && *c.Value == 0:
 			return ""
-		case c.N > 0 && c.Text != "":
-			return c.Text + " (" + figure.Count(c.N) + ")"
 		}
-		return c.Text
+		return cellText(c)
 	}
 	line := func(name string, r api.AcrossRow) []string {
 		cells := []string{name}
@@ -388,7 +394,10 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 			s.under = append(s.under, append(means, pad...))
 		}
 	}
-	s.below = acrossBelow(f, api.AcrossPart{Tables: []api.AcrossTable{table}})
+	if n := len(table.Rows); n < part.AllRows {
+		s.below = append(s.below, fmt.Sprintf("The first %s of %s; --output has all.", figure.Count(n), figure.Counted(part.AllRows, "row")))
+	}
+	s.below = append(s.below, acrossBelow(f, api.AcrossPart{Tables: []api.AcrossTable{table}})...)
 	return s
 }
 

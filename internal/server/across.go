@@ -15,8 +15,6 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
-	"prairiedusk/internal/filter"
 )
 
 // AcrossInput counts by rows and columns, or in each step of time by several dates; exported for huma.
@@ -35,17 +33,6 @@ type AcrossInput struct {
 	Where   string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL."`
 }
 
-func condition(b *book.Book, word, text string) (summary.Where, error) {
-	if text == "" {
-		return summary.Where{}, nil
-	}
-	parsed, err := filter.Parse(b, text)
-	if err != nil {
-		return summary.Where{}, request.Refuse(word, text, err.Error())
-	}
-	return summary.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
-}
-
 // questions are understood against a book, one for each figure; the book has the stand-ins that they name.
 func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *book.Book, err error) {
 	if b, err = (QuestionInput{LegInput: in.LegInput}).withStandIns(b); err != nil {
@@ -56,11 +43,11 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 			return nil, b, request.Refuse("basis", name, err.Error())
 		}
 	}
-	where, err := condition(b, "where", in.Where)
+	where, err := conditionOf(b, "where", in.Where)
 	if err != nil {
 		return nil, b, err
 	}
-	meets, err := condition(b, "meets", in.Meets)
+	meets, err := conditionOf(b, "meets", in.Meets)
 	if err != nil {
 		return nil, b, err
 	}
@@ -125,34 +112,33 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 		if i == 0 {
 			body.Period = api.Period{Text: q.Period.Text, From: a.Days.From.String(), To: a.Days.LastDay().String()}
 			body.ReconciliationLine = acrossLine(a)
-			for _, part := range q.Sentence() {
-				body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: part.Text, Slot: part.Slot})
-			}
+			body.SentenceParts = sentenceBody(q.Sentence())
 		}
-		f := acrossFigure(a)
+		f := acrossFigure(a, most)
 		sentences = append(sentences, f.Sentence)
 		body.Figures = append(body.Figures, f)
 	}
 	body.Sentence = strings.Join(sentences, " ")
 	emptySteps(body)
-	for f := range body.Figures {
-		for p := range body.Figures[f].Parts {
-			cutTables(&body.Figures[f].Parts[p], most)
-		}
-	}
 	return body, nil
 }
 
-func cutTables(part *api.AcrossPart, most int) {
-	part.Columns = part.Columns[:min(most, len(part.Columns))]
+// cut leaves at most so many rows and columns of a part; steps of time, which are told to be empty or not, stay.
+func cut(part across.Part, most int) across.Part {
+	columns := min(most, len(part.Columns))
+	part.Columns = part.Columns[:columns]
+	part.Tables = slices.Clone(part.Tables)
 	for t := range part.Tables {
 		table := &part.Tables[t]
-		table.Rows = table.Rows[:min(most, len(table.Rows))]
-		for r := range table.Rows {
-			table.Rows[r].Cells = table.Rows[r].Cells[:len(part.Columns)]
+		if len(table.Rows) > most && table.Rows[0].Step.From == 0 {
+			table.Rows = table.Rows[:most]
 		}
-		table.Total.Cells = table.Total.Cells[:len(part.Columns)]
+		for r := range table.Rows {
+			table.Rows[r].Cells = table.Rows[r].Cells[:columns]
+		}
+		table.Total.Cells = table.Total.Cells[:columns]
 	}
+	return part
 }
 
 // emptySteps counts the steps in which nothing lies by any date and of any figure, and hides them or all others.
@@ -208,22 +194,19 @@ func acrossLine(a across.Answer) string {
 	if a.Unmet > 0 {
 		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
 	}
-	undecided, lacks := 0, []string{}
-	for _, l := range a.Lacking {
-		undecided += l.Orders
-		lacks = append(lacks, figure.Count(l.Orders)+" without `"+l.Name+"`")
-	}
-	if undecided > 0 {
-		terms = append(terms, figure.Count(undecided)+" undecided ("+strings.Join(lacks, ", ")+")")
+	if undecided := a.Lacking.Orders(); undecided > 0 {
+		terms = append(terms, figure.Count(undecided)+" "+a.Lacking.Words())
 	}
 	return figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
-func acrossFigure(a across.Answer) api.AcrossFigure {
+func acrossFigure(a across.Answer, most int) api.AcrossFigure {
 	q := a.Question
 	f := api.AcrossFigure{Show: q.Show.String(), Words: q.Words(q.Bases[0]), AddsUp: q.Show.Kind.AddsUp(), Sentence: q.Sentence().String(), Parts: []api.AcrossPart{}, Notes: acrossNotes(a)}
 	for _, part := range a.Parts {
-		f.Parts = append(f.Parts, acrossPart(a, part))
+		body := acrossPart(a, cut(part, most))
+		body.AllRows, body.AllColumns = len(part.Tables[0].Rows), len(part.Columns)
+		f.Parts = append(f.Parts, body)
 	}
 	return f
 }
@@ -354,12 +337,13 @@ func (w cellWriter) cell(c across.Cell) api.AcrossCell {
 		if math.IsNaN(value) {
 			return api.AcrossCell{N: c.Lengths.Orders()}
 		}
-		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders()}
+		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders(), Of: "of " + figure.Count(c.Lengths.Orders())}
 	case across.Meeting, across.Immediate:
 		if c.Of == 0 {
 			return api.AcrossCell{}
 		}
-		return api.AcrossCell{Value: number(100 * float64(c.Amount) / float64(c.Of)), Text: figure.Percent(int(c.Amount), int(c.Of)) + "%", N: int(c.Of)}
+		return api.AcrossCell{Value: number(100 * float64(c.Amount) / float64(c.Of)), Text: figure.Percent(int(c.Amount), int(c.Of)) + "%", N: int(c.Of),
+			Of: figure.Count(int(c.Amount)) + " of " + figure.Count(int(c.Of))}
 	}
 	return w.amount(float64(c.Amount))
 }

@@ -14,8 +14,6 @@ import (
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
-	"prairiedusk/internal/filter"
 )
 
 // ImmediateInput asks how much was immediate; exported for huma.
@@ -32,15 +30,11 @@ type ImmediateInput struct {
 
 func (in ImmediateInput) question(b *book.Book) (immediate.Question, error) {
 	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Got: in.Got, NoWantedDay: in.NoWantedDay, Cancelled: in.Cancelled})
-	if err != nil || in.Where == "" {
+	if err != nil {
 		return q, err
 	}
-	condition, err := filter.Parse(b, in.Where)
-	if err != nil {
-		return q, request.Refuse("where", in.Where, err.Error())
-	}
-	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
-	return q, nil
+	q.Where, err = conditionOf(b, "where", in.Where)
+	return q, err
 }
 
 func (s *server) registerImmediate(to huma.API) {
@@ -70,10 +64,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 func immediateAsked(q immediate.Question, version int64) api.Asked {
 	body := askedBody(q.Question, version)
 	sentence := q.Sentence()
-	body.Sentence, body.SentenceParts, body.Heading = sentence.String(), nil, ""
-	for _, p := range sentence {
-		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
-	}
+	body.Sentence, body.SentenceParts, body.Heading = sentence.String(), sentenceBody(sentence), ""
 	return body
 }
 
@@ -126,11 +117,7 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	left("undated", part.Undated, "undated (no `%s` day known)", q.Basis.Name)
 	left("unmet", part.Unmet, "not as the condition asks")
 	if part.Undecided > 0 {
-		var lacks []string
-		for _, l := range part.Lacking {
-			lacks = append(lacks, figure.Count(l.Orders)+" without `"+l.Name+"`")
-		}
-		left("undecided", part.Undecided, "undecided (%s)", strings.Join(lacks, ", "))
+		left("undecided", part.Undecided, "%s", part.Lacking.Words())
 	}
 	left("no-ordered-day", part.NoOrdered, "no `%s` day known", milestone.Ordered)
 	left("no-customer", part.NoCustomer, "without a customer")

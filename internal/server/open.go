@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -18,7 +17,6 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
-	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 )
 
@@ -39,15 +37,11 @@ func (in OpenInput) question(b *book.Book) (backlog.Question, *book.Book, error)
 		return backlog.Question{}, b, err
 	}
 	q, err := backlog.Parse(b, words.request(), in.ClosingDay)
-	if err != nil || in.Where == "" {
+	if err != nil {
 		return q, b, err
 	}
-	condition, err := filter.Parse(b, in.Where)
-	if err != nil {
-		return q, b, request.Refuse("where", in.Where, err.Error())
-	}
-	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
-	return q, b, nil
+	q.Where, err = conditionOf(b, "where", in.Where)
+	return q, b, err
 }
 
 type openInput struct {
@@ -142,10 +136,7 @@ func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.Daily, error) {
 
 func openAsked(q backlog.Question, sentence summary.Sentence, version int64) api.Asked {
 	asked := askedBody(q.Question, version)
-	asked.Sentence, asked.SentenceParts = sentence.String(), nil
-	for _, p := range sentence {
-		asked.SentenceParts = append(asked.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
-	}
+	asked.Sentence, asked.SentenceParts = sentence.String(), sentenceBody(sentence)
 	return asked
 }
 
@@ -167,11 +158,7 @@ func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
 	}
 	if a.Undecided > 0 {
-		var lacks []string
-		for _, name := range slices.Sorted(maps.Keys(a.Lacking)) {
-			lacks = append(lacks, figure.Count(a.Lacking[name])+" without `"+name+"`")
-		}
-		terms = append(terms, figure.Count(a.Undecided)+" undecided ("+strings.Join(lacks, ", ")+")")
+		terms = append(terms, figure.Count(a.Undecided)+" "+a.Lacking.Words())
 	}
 	part.ReconciliationLine = figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 	part.Notes = openNotes(a, p)

@@ -18,7 +18,6 @@ import (
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
-	"prairiedusk/internal/filter"
 	"prairiedusk/internal/record"
 )
 
@@ -39,15 +38,11 @@ type StatusInput struct {
 func (in StatusInput) question(b *book.Book, r status.Request) (status.Question, error) {
 	r.In, r.Calendar, r.Source, r.MaxGap = in.In, in.Calendar, in.Source, in.MaxGap
 	q, err := status.Parse(b, r)
-	if err != nil || in.Where == "" {
+	if err != nil {
 		return q, err
 	}
-	condition, err := filter.Parse(b, in.Where)
-	if err != nil {
-		return q, request.Refuse("where", in.Where, err.Error())
-	}
-	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
-	return q, nil
+	q.Where, err = conditionOf(b, "where", in.Where)
+	return q, err
 }
 
 func (s *server) registerStatuses(to huma.API) {
@@ -189,10 +184,7 @@ func cellBody(h *stays.History, q status.Question, c status.Cell, code, all int)
 func statusAsked(q status.Question, asked status.Asked, version int64) api.Asked {
 	body := askedBody(q.Question, version)
 	sentence := q.Sentence(asked)
-	body.Sentence, body.SentenceParts = sentence.String(), nil
-	for _, p := range sentence {
-		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
-	}
+	body.Sentence, body.SentenceParts = sentence.String(), sentenceBody(sentence)
 	body.Heading = q.UnitWords() + ", elapsed"
 	return body
 }
@@ -215,11 +207,7 @@ func placementLine(p status.Placement) string {
 		terms = append(terms, figure.Count(p.Unmet)+" not as the condition asks")
 	}
 	if p.Undecided > 0 {
-		var lacks []string
-		for _, l := range p.Lacking {
-			lacks = append(lacks, figure.Count(l.Orders)+" without `"+l.Name+"`")
-		}
-		terms = append(terms, fmt.Sprintf("%s undecided (%s)", figure.Count(p.Undecided), strings.Join(lacks, ", ")))
+		terms = append(terms, figure.Count(p.Undecided)+" "+p.Lacking.Words())
 	}
 	return figure.Counted(p.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }

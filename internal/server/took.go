@@ -57,15 +57,31 @@ func (in QuestionInput) question(b *book.Book) (summary.Question, *book.Book, er
 	if err != nil {
 		return q, b, err
 	}
-	if q.Limit, err = in.limit(q.Measure.Unit); err != nil || in.Where == "" {
+	if q.Limit, err = in.limit(q.Measure.Unit); err != nil {
 		return q, b, err
 	}
-	condition, err := filter.Parse(b, in.Where)
-	if err != nil {
-		return q, b, request.Refuse("where", in.Where, err.Error())
+	q.Where, err = conditionOf(b, "where", in.Where)
+	return q, b, err
+}
+
+// conditionOf understands a condition, which stands under a word of the request; an empty one picks all orders.
+func conditionOf(b *book.Book, word, text string) (summary.Where, error) {
+	if text == "" {
+		return summary.Where{}, nil
 	}
-	q.Where = summary.Where{Text: condition.Text, Condition: condition.Predicate, Decimals: decimalsOf}
-	return q, b, nil
+	parsed, err := filter.Parse(b, text)
+	if err != nil {
+		return summary.Where{}, request.Refuse(word, text, err.Error())
+	}
+	return summary.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
+}
+
+func sentenceBody(s summary.Sentence) []api.SentencePart {
+	parts := make([]api.SentencePart, len(s))
+	for i, p := range s {
+		parts[i] = api.SentencePart{Text: p.Text, Slot: p.Slot}
+	}
+	return parts
 }
 
 // withStandIns is the book with the milestones that the words name, such as invoiced-or-shipped.
@@ -165,8 +181,8 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 
 func askedBody(q summary.Question, version int64) api.Asked {
 	body := api.Asked{
-		Sentence: q.Sentence().String(),
-		From:     q.Leg.From.Name, To: q.Leg.To.Name,
+		Sentence: q.Sentence().String(), SentenceParts: sentenceBody(q.Sentence()),
+		From: q.Leg.From.Name, To: q.Leg.To.Name,
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
 		Calendar: book.SideNames()[q.Side],
 		Heading:  q.Heading(),
@@ -183,9 +199,6 @@ func askedBody(q summary.Question, version int64) api.Asked {
 		if body.Promise = q.Promise.Plan.Name; body.Promise == "" {
 			body.Promise = strconv.Itoa(q.Promise.After)
 		}
-	}
-	for _, p := range q.Sentence() {
-		body.SentenceParts = append(body.SentenceParts, api.SentencePart{Text: p.Text, Slot: p.Slot})
 	}
 	for _, g := range q.By {
 		body.By = append(body.By, g.String())

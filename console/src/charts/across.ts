@@ -3,6 +3,7 @@ import type { RouteLocationRaw } from 'vue-router'
 import type { Across, AcrossBridge, AcrossCell, AcrossFigure, AcrossHead, AcrossPart } from '@/api/client'
 import { count, keyName } from '@/format'
 import type { Tokens } from '@/theme'
+import { bridge } from './bridge'
 import { cell, frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
 
 /** How a row or a column reads. */
@@ -23,7 +24,7 @@ export function behindWords(h: AcrossHead): string {
 /** A cell as it is read, with how many orders it is of. */
 export function cellWords(c: AcrossCell): string {
   if (!c.text) return 'nothing'
-  return c.n ? `${c.text} (of ${count(c.n)})` : c.text
+  return c.of ? `${c.text} (${c.of})` : c.text
 }
 
 /** Looks that up to six dates or rows are told apart by, in more than their colour. */
@@ -240,49 +241,5 @@ export function bridgePicture(
       to: behind('', 'inside'),
     },
   ]
-  const words = (i: number) => `${bars[i]?.name ?? ''}: ${bars[i]?.text ?? ''}`
-  return {
-    height: 44 + bars.length * 34,
-    option: {
-      ...frame(t),
-      grid: { left: 16, right: 96, top: 8, bottom: 16, containLabel: true },
-      xAxis: { ...valueAxis('', t), axisLabel: { show: false } },
-      yAxis: {
-        ...nameAxis(
-          bars.map((x) => x.name),
-          t,
-        ),
-        inverse: true,
-        axisLabel: { color: t.ink, width: 300, overflow: 'truncate' },
-      },
-      tooltip: { ...tooltip(t), formatter: (hit) => words([hit].flat()[0]?.dataIndex ?? 0) },
-      series: [
-        {
-          name: 'under it',
-          type: 'bar',
-          stack: 'all',
-          silent: true,
-          itemStyle: { color: 'transparent' },
-          data: bars.map((x) => x.from),
-        },
-        {
-          name: 'amount',
-          type: 'bar',
-          stack: 'all',
-          barWidth: '58%',
-          cursor: 'pointer',
-          label: {
-            show: true,
-            position: 'right',
-            color: t.ink,
-            formatter: (p) => bars[p.dataIndex]?.text ?? '',
-          },
-          emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-          data: bars.map((x) => ({ value: x.size, itemStyle: { color: x.colour } })),
-        },
-      ],
-    },
-    rows: [['step', 'amount'], ...bars.map((x) => [x.name, x.text])],
-    points: bars.map((x, data) => ({ words: words(data), to: x.to, series: 1, data })),
-  }
+  return bridge(bars, 'amount', 'step', t)
 }

@@ -2,6 +2,7 @@ import type { BarSeriesOption, SeriesOption } from 'echarts'
 import type { Ages, OpenPart, OpenRow } from '@/api/client'
 import { count, counted, keyName } from '@/format'
 import type { Tokens } from '@/theme'
+import { bridge } from './bridge'
 import { frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
 
 /** How a row of what was open reads. */
@@ -42,47 +43,12 @@ export function bridgePicture(row: OpenRow, behind: (what: string) => Point['to'
     },
     { name: '= open at its end', from: 0, size: row.at_end.orders, what: 'at-end', colour: t.amber },
   ]
-  const words = (i: number) => `${bars[i]?.name}: ${counted(bars[i]?.size ?? 0, 'order')}`
-  return {
-    height: 240,
-    option: {
-      ...frame(t),
-      grid: { left: 64, right: 24, top: 28, bottom: 36 },
-      xAxis: nameAxis(
-        bars.map((b) => b.name),
-        t,
-      ),
-      yAxis: valueAxis('orders', t),
-      tooltip: { ...tooltip(t), formatter: (hit) => words([hit].flat()[0]?.dataIndex ?? 0) },
-      series: [
-        {
-          name: 'under it',
-          type: 'bar',
-          stack: 'all',
-          silent: true,
-          itemStyle: { color: 'transparent' },
-          data: bars.map((b) => b.from),
-        },
-        {
-          name: 'orders',
-          type: 'bar',
-          stack: 'all',
-          barWidth: '54%',
-          cursor: 'pointer',
-          label: {
-            show: true,
-            position: 'top',
-            color: t.ink,
-            formatter: (p) => count(bars[p.dataIndex]?.size ?? 0),
-          },
-          emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-          data: bars.map((b) => ({ value: b.size, itemStyle: { color: b.colour } })),
-        },
-      ],
-    },
-    rows: [[row.from, 'orders'], ...bars.map((b) => [b.name, b.size])],
-    points: bars.map((b, i) => ({ words: words(i), to: behind(b.what), series: 1, data: i })),
-  }
+  return bridge(
+    bars.map((b) => ({ ...b, text: counted(b.size, 'order'), to: behind(b.what) })),
+    'orders',
+    row.from,
+    t,
+  )
 }
 
 /** The number of groups that can be told apart in one picture. */

@@ -3,7 +3,6 @@ import { computed } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import type { Across, AcrossCell, AcrossFigure, AcrossHead, AcrossPart, AcrossRow } from '@/api/client'
 import { behindWords, headName } from '@/charts/across'
-import { count } from '@/format'
 
 // Rows by columns with their sums; cells are shaded within their row, their column or all, and open their orders.
 const { answer, figure, part, behind, shade, blank } = defineProps<{
@@ -83,13 +82,13 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
               >{{ shown(row.cells[j]) }}</router-link
             >
             <template v-else>{{ shown(row.cells[j]) }}</template>
-            <small v-if="row.cells[j]?.n"> of {{ count(row.cells[j]?.n ?? 0) }}</small>
+            <small v-if="row.cells[j]?.of"> {{ row.cells[j]?.of }}</small>
           </td>
           <td class="number sum">
             <router-link :to="behind(row, undefined)" data-test="row-sum">{{
               shown(row.total) || '–'
             }}</router-link>
-            <small v-if="row.total.n"> of {{ count(row.total.n) }}</small>
+            <small v-if="row.total.of"> {{ row.total.of }}</small>
           </td>
           <td v-if="rowSeasons" class="muted">{{ behindWords(row) }}</td>
           <td v-if="rowSeasons && figure.adds_up" class="number">{{ row.per_as }}</td>
@@ -101,13 +100,13 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
           <td>all</td>
           <td v-for="(c, j) in columns" :key="c.key" class="number">
             <router-link :to="behind(undefined, c)">{{ table.total.cells[j]?.text || '–' }}</router-link>
-            <small v-if="table.total.cells[j]?.n"> of {{ count(table.total.cells[j]?.n ?? 0) }}</small>
+            <small v-if="table.total.cells[j]?.of"> {{ table.total.cells[j]?.of }}</small>
           </td>
           <td class="number">
             <router-link :to="behind(undefined, undefined)" data-test="sum">{{
               table.total.total.text || '–'
             }}</router-link>
-            <small v-if="table.total.total.n"> of {{ count(table.total.total.n) }}</small>
+            <small v-if="table.total.total.of"> {{ table.total.total.of }}</small>
           </td>
           <td v-if="rowSeasons" />
           <td v-if="rowSeasons && figure.adds_up" />

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import type { Across, AcrossCell, AcrossFigure, AcrossHead, AcrossPart, AcrossTable } from '@/api/client'
 import { headName } from '@/charts/across'
-import { count, withWeekday } from '@/format'
+import { withWeekday } from '@/format'
 
 // One figure by each of its dates: a row for each step, with the difference to the first date. Each number opens its orders.
 const { answer, figure, part, behind } = defineProps<{

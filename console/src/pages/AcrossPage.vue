@@ -11,6 +11,7 @@ import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import TakeAway from '@/components/TakeAway.vue'
 import { useAcross } from '@/composables/useAcross'
+import { count, counted } from '@/format'
 import { dark, light } from '@/theme'
 
 // Rows by columns: seasons, products, sites, with their sums, and what stands behind each column.
@@ -131,7 +132,7 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
           </select></label
         >
         <KeepView :sentence="answer.sentence" />
-        <TakeAway path="/across-file" :query="query" :rows="(part.tables[0]?.rows.length ?? 0) + 1" />
+        <TakeAway path="/across-file" :query="query" :rows="part.all_rows + 1" />
       </p>
       <ChartFrame v-bind="framed(answer, figure, part)" />
       <CellsTable
@@ -143,6 +144,10 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
         :blank="blank"
         @sort="to({ sort: $event })"
       />
+      <p v-if="(part.tables[0]?.rows.length ?? 0) < part.all_rows" class="muted whole" data-test="first-rows">
+        The first {{ count(part.tables[0]?.rows.length ?? 0) }} of {{ counted(part.all_rows, 'row') }}; what
+        is taken away has all.
+      </p>
       <PlacesLines :figure="figure" :part="part" :behind="ofPlace(figure, part)" />
       <p class="whole" data-test="reconciliation">{{ answer.reconciliation_line }}</p>
     </template>

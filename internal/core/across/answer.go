@@ -98,7 +98,7 @@ type Answer struct {
 	Version              int64
 	Days                 day.Span // on which the dates are placed
 	InBook, Asked, Unmet int
-	Lacking              []summary.Lack
+	Lacking              summary.Lacks
 	Parts                []Part
 	// Lines whose units, and orders whose value, are not known; and orders without a line: they count in no such amount.
 	WithoutUnits, WithoutValue, WithoutLines int
@@ -113,12 +113,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	t := p.scan()
 	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
 		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Several: t.several}
-	for name, n := range t.lacking {
-		a.Lacking = append(a.Lacking, summary.Lack{Name: name, Orders: n})
-	}
-	slices.SortFunc(a.Lacking, func(x, y summary.Lack) int {
-		return cmp.Or(cmp.Compare(y.Orders, x.Orders), cmp.Compare(x.Name, y.Name))
-	})
+	a.Lacking = summary.LacksOf(t.lacking)
 	sites := p.sitesOf(t)
 	for d := max(p.first, a.Bounds.FirstDay); d <= min(p.last, a.Bounds.DataDate); d++ {
 		a.CalendarDays++
@@ -339,11 +334,26 @@ func (p *plan) heads(at int, holds func(codes []int) bool, size func(codes []int
 	every := asked.Cut != summary.NoCut && (axis.OfBasis() || asked.Cut.Cycles())
 	heads = slices.DeleteFunc(heads, func(h Head) bool { return !(every && h.codes[0] != 0) && !holds(h.codes) })
 	if asked.Cut == summary.NoCut {
-		slices.SortStableFunc(heads, func(a, b Head) int {
-			return cmp.Or(p.compare(size(b.codes), size(a.codes)), cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])))
-		})
+		slices.SortStableFunc(heads, func(a, b Head) int { return cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])) })
+		p.greatestFirst(heads, size)
 	}
 	return heads
+}
+
+// greatestFirst sorts heads by what lies in them; those alike stay as they stand.
+func (p *plan) greatestFirst(heads []Head, size func(codes []int) Cell) {
+	type sized struct {
+		head Head
+		size float64
+	}
+	all := make([]sized, len(heads))
+	for i, h := range heads {
+		all[i] = sized{h, p.value(size(h.codes))}
+	}
+	slices.SortStableFunc(all, func(a, b sized) int { return cmp.Compare(b.size, a.size) })
+	for i, one := range all {
+		heads[i] = one.head
+	}
 }
 
 // monthsOfYear gathers the months of an axis by their names, with the years behind each.
@@ -387,18 +397,15 @@ func (p *plan) value(c Cell) float64 {
 	return float64(c.Amount)
 }
 
-func (p *plan) compare(a, b Cell) int { return cmp.Compare(p.value(a), p.value(b)) }
-
 // sort sorts rows as the question says. The error is a *request.Error.
 func (p *plan) sort(rows, columns []Head, c *counted) error {
-	by := func(order func(a, b Head) int) { slices.SortStableFunc(rows, order) }
 	switch sort := p.question.Sort; sort {
 	case "":
 	case "total":
-		by(func(a, b Head) int { return p.compare(c.row(0, b.codes), c.row(0, a.codes)) })
+		p.greatestFirst(rows, func(codes []int) Cell { return c.row(0, codes) })
 	case "name":
 		if axis := p.axes[0]; axis != nil {
-			by(func(a, b Head) int {
+			slices.SortStableFunc(rows, func(a, b Head) int {
 				return cmp.Or(cmp.Compare(axis.Time(a.codes[0]), axis.Time(b.codes[0])), cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])))
 			})
 		}
@@ -411,9 +418,7 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 			}
 			return request.Refuse("sort", sort, "want total, name or a column: "+strings.Join(known, ", "))
 		}
-		by(func(a, b Head) int {
-			return p.compare(c.cell(0, b.codes, columns[at].codes), c.cell(0, a.codes, columns[at].codes))
-		})
+		p.greatestFirst(rows, func(codes []int) Cell { return c.cell(0, codes, columns[at].codes) })
 	}
 	return nil
 }

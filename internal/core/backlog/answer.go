@@ -32,7 +32,7 @@ type Answer struct {
 	Unplaced  [Fates]int // by fate; those that are placed are 0
 	Unmet     int
 	Undecided int
-	Lacking   map[string]int
+	Lacking   summary.Lacks
 	// Orders whose units, or whose value, are not known; they count in neither.
 	WithoutUnits, WithoutValue int
 }
@@ -75,7 +75,7 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 	if err != nil {
 		return Answer{}, err
 	}
-	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, InBook: p.book.Orders(), Unmet: t.unmet, Undecided: t.undecided, Lacking: t.lacking, WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, InBook: p.book.Orders(), Unmet: t.unmet, Undecided: t.undecided, Lacking: summary.LacksOf(t.lacking), WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
 	answer.Total.Rows = make([]Row, len(spans))
 	for i, s := range spans {
 		answer.Total.Rows[i].Days = s

@@ -1,7 +1,6 @@
 package immediate
 
 import (
-	"cmp"
 	"maps"
 	"slices"
 
@@ -102,7 +101,7 @@ type Part struct {
 	Period                             period.Period
 	InBook                             int
 	Outside, Undated, Unmet, Undecided int
-	Lacking                            []summary.Lack
+	Lacking                            summary.Lacks
 	NoOrdered                          int // no day of the order that is known
 	NoCustomer                         int // of first orders: no customer is known
 	NotFirst                           int // of first orders: later ones
@@ -290,12 +289,7 @@ func (p *plan) part(asked period.Period) Part {
 			groups[number].add(g)
 		}
 	}
-	for name, n := range lacking {
-		part.Lacking = append(part.Lacking, summary.Lack{Name: name, Orders: n})
-	}
-	slices.SortFunc(part.Lacking, func(a, b summary.Lack) int {
-		return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name))
-	})
+	part.Lacking = summary.LacksOf(lacking)
 	for _, g := range groups {
 		part.Total.add(g)
 		g.settle()

@@ -72,7 +72,7 @@ type Group struct {
 // Placement says how the condition divides the book: InBook = Asked + Unmet + Undecided.
 type Placement struct {
 	InBook, Asked, Unmet, Undecided int
-	Lacking                         []summary.Lack
+	Lacking                         summary.Lacks
 }
 
 // An Answer says for each group and status how many there are, and for how long.

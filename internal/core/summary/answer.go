@@ -28,7 +28,7 @@ type Answer struct {
 type Part struct {
 	Period    period.Period
 	Placement Placement
-	Lacking   []Lack // what the undecided lack, the most first
+	Lacking   Lacks // what the undecided lack
 	// Groups are in time order for a cut; else the longest mean comes first and groups that count nothing
 	// come last. Nil where the question has no grouping.
 	Groups []Group
@@ -57,6 +57,35 @@ type Placement struct {
 type Lack struct {
 	Name   string
 	Orders int
+}
+
+// Lacks are what undecided orders lack, the most first.
+type Lacks []Lack
+
+// LacksOf sorts counts of what orders lack.
+func LacksOf(counts map[string]int) (lacks Lacks) {
+	for name, orders := range counts {
+		lacks = append(lacks, Lack{name, orders})
+	}
+	slices.SortFunc(lacks, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
+	return lacks
+}
+
+// Orders is how many are undecided.
+func (l Lacks) Orders() (orders int) {
+	for _, lack := range l {
+		orders += lack.Orders
+	}
+	return orders
+}
+
+// Words say that orders are undecided, and what they lack.
+func (l Lacks) Words() string {
+	terms := make([]string, len(l))
+	for i, lack := range l {
+		terms[i] = fmt.Sprintf("%s without `%s`", figure.Count(lack.Orders), lack.Name)
+	}
+	return "undecided (" + strings.Join(terms, ", ") + ")"
 }
 
 // A Group is a set of orders and the lengths of those that count.
@@ -138,11 +167,7 @@ func (p Part) PlacementParts(basis milestone.Milestone) []ReconciliationPart {
 		add(Unmet, p.Placement.Unmet, "not as the condition asks")
 	}
 	if p.Placement.Undecided > 0 {
-		lacks := make([]string, len(p.Lacking))
-		for i, lack := range p.Lacking {
-			lacks[i] = fmt.Sprintf("%s without `%s`", figure.Count(lack.Orders), lack.Name)
-		}
-		add(Undecided, p.Placement.Undecided, "undecided (%s)", strings.Join(lacks, ", "))
+		add(Undecided, p.Placement.Undecided, "%s", p.Lacking.Words())
 	}
 	return parts
 }
@@ -189,11 +214,8 @@ func Ask(b *book.Book, q Question) Answer {
 func (p *plan) answer(asked period.Period) Part {
 	t := p.scan()
 	part := Part{Period: asked, Placement: Placement{InBook: p.book.Orders(), Outside: t.outside, Undated: t.undated, Unmet: t.unmet}}
-	for lacked, orders := range t.lacking {
-		part.Lacking = append(part.Lacking, Lack{lacked, orders})
-		part.Placement.Undecided += orders
-	}
-	slices.SortFunc(part.Lacking, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
+	part.Lacking = LacksOf(t.lacking)
+	part.Placement.Undecided = part.Lacking.Orders()
 	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated - t.unmet - part.Placement.Undecided
 	counts := p.gather(t)
 	places := p.arrange(t, counts)

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/url"
 	"os"
+	"sync"
 	"testing"
 
 	"github.com/jackc/pgx/v5"
@@ -16,6 +17,13 @@ import (
 )
 
 var cluster *pgcluster.Cluster
+
+// Tests that run beside each other make their databases one after the other: the server copies a template, which only one can
+// use at a time.
+var (
+	making sync.Mutex
+	made   int
+)
 
 // Main runs a package's tests beside a server; call it from TestMain.
 func Main(m *testing.M) {
@@ -43,9 +51,10 @@ func Database(t testing.TB) string {
 	conn, err := pgx.Connect(t.Context(), cluster.URL())
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
-	var number int
-	require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_database").Scan(&number))
-	name := fmt.Sprintf("test_%d", number)
+	making.Lock()
+	defer making.Unlock()
+	made++
+	name := fmt.Sprintf("test_%d", made)
 	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name)
 	require.NoError(t, err)
 	address, err := url.Parse(cluster.URL())
