@@ -63,9 +63,7 @@ const lines = computed(() => [
                 >{{ cellOf(table, i)?.text }}</router-link
               >
               <template v-else>{{ cellOf(table, i)?.text }}</template>
-              <small v-if="cellOf(table, i)?.n" class="muted">
-                of {{ count(cellOf(table, i)?.n ?? 0) }}</small
-              >
+              <small v-if="cellOf(table, i)?.of" class="muted"> {{ cellOf(table, i)?.of }}</small>
             </td>
             <td v-if="k > 0 && figure.adds_up" class="number muted">
               {{ difference(cellOf(table, i), first && cellOf(first, i)) }}
