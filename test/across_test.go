@@ -362,3 +362,76 @@ func TestTheCompareAndAcrossCommands(t *testing.T) {
 	assert.Equal(t, 2, status)
 	assert.Contains(t, messages, "not a grouping")
 }
+
+// A month that has not ended is not the last one; a month without orders has nothing to tell, and says so; and an empty book
+// has no month.
+func TestTheOverviewOfASmallBook(t *testing.T) {
+	s := startService(t)
+	empty, err := s.Overview(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, empty.Figures)
+	assert.Contains(t, empty.Sentence, "There is no order yet")
+	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,wanted,promised,shipped\n"+
+		"O/1,Quay,2025-04-01,2025-04-01,2025-04-03,2025-04-03\nO/2,Quay,2025-04-02,2025-04-09,2025-04-03,2025-04-08\nO/3,Quay,2025-04-30,,2025-05-02,\nO/4,Quay,2025-05-06,2025-05-06,2025-05-08,2025-05-14\n")})
+	require.NoError(t, err)
+	o, err := s.Overview(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, "How did 2025-04 go, beside 2025-03?", o.Sentence, "May has not ended by the data date, the 14th")
+	lines := map[string]string{}
+	for _, f := range o.Figures {
+		lines[f.Code] = strings.Join([]string{f.Text, f.Behind, f.Before, f.Change, f.Remark}, "|")
+		assert.NotEmpty(t, f.Sentence, f.Code)
+		page, words, _ := strings.Cut(f.Address, "?")
+		status, _ := s.get(t, "/api/v1"+map[string]string{"/compare": "/across", "/how-long": "/took"}[page]+map[bool]string{true: page}[page != "/compare" && page != "/how-long"]+"?"+words)
+		assert.Equal(t, 200, status, "%s leads somewhere", f.Address)
+	}
+	for code, want := range map[string]string{
+		"orders": "3|ordered in it|0|+3|", "open": "1|ordered and not yet shipped|0|+1|", "median": "3.0|of 2 orders|||1 is still running, and in no median.",
+		"late": "66.67%|2 of 3 that can be told|||", "immediate": "50.00%|1 of 2|||",
+	} {
+		assert.Equal(t, want, lines[code], code)
+	}
+}
+
+// What can be asked of dates can be asked of one with another in its place, of places, of labels and of parts alike, and the
+// sentence says so; each number opens as many orders as it counts.
+func TestWhatCanStandInRowsAndColumns(t *testing.T) {
+	s, _ := demoService(t)
+	_, err := s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"}, {Where: "part_paid", Text: "part paid"}}, Rest: "not paid"}, false)
+	require.NoError(t, err)
+	for sentence, q := range map[string]client.AcrossQuestion{
+		"invoiced (or shipped where that is missing)":        {Basis: []string{"invoiced-or-shipped"}, Rows: "payment", Columns: "quarter"},
+		"by place and month of promised":                     {Rows: "place", Columns: "month(promised)", Period: "2026-Q2"},
+		"by category and site":                               {Rows: "category", Columns: "site", Where: `site != "Galway"`},
+		"by lines.product and weekday of delivered":          {Basis: []string{"delivered"}, Rows: "lines.product", Columns: "weekday", Top: 4},
+		"month of the year of ordered and year of cancelled": {Rows: "month-of-year", Columns: "year(cancelled)"},
+	} {
+		a := s.across(t, q)
+		assert.Contains(t, a.Sentence, sentence)
+		part := a.Figures[0].Parts[0]
+		table := part.Tables[0]
+		assert.Equal(t, *table.Total.Total.Value, float64(s.listed(t, q.Behind("orders", nil))), "%s: all", sentence)
+		opened := 0
+		for i, row := range append(table.Rows, table.Total) {
+			for j, c := range row.Cells {
+				if *c.Value == 0 || (i*len(row.Cells)+j)%5 > 0 {
+					continue
+				}
+				pick := map[string]string{"column": part.Columns[j].Key}
+				switch {
+				case i == len(table.Rows):
+				case row.Others > 0:
+					pick["others"] = "true"
+				default:
+					pick["row"] = row.Key
+				}
+				require.Equal(t, *c.Value, float64(s.listed(t, q.Behind("orders", pick))), "%s: %v", sentence, pick)
+				opened++
+			}
+		}
+		assert.Positive(t, opened, sentence)
+		for _, p := range table.Places {
+			require.Equal(t, p.Orders, s.listed(t, q.Behind("orders", map[string]string{"place": p.Name})), "%s: %s", sentence, p.Label)
+		}
+	}
+}

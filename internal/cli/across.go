@@ -321,7 +321,7 @@ func bridgeSheet(b api.AcrossBridge) sheet {
 		}
 	}
 	if folded > 0 {
-		s.below = append(s.below, fmt.Sprintf("%s that hold nothing are left out.", figure.Counted(folded, "step")))
+		s.below = append(s.below, fmt.Sprintf("%s left out.", map[bool]string{true: "1 step that holds nothing is", false: figure.Count(folded) + " steps that hold nothing are"}[folded == 1]))
 	}
 	return s
 }

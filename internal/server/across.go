@@ -451,6 +451,7 @@ func (a *askedList) onlyFigure(in *OrdersInput) error {
 	if err != nil {
 		return err
 	}
+	a.book = b // the list is of the book that has the stand-ins
 	a.Selection.Only = append(a.Selection.Only, test)
 	a.open = questions[0].PickWords(pick)
 	return nil

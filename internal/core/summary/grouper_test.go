@@ -78,6 +78,8 @@ func TestAGrouperPutsEachOrderIntoItsGroup(t *testing.T) {
 				for k, by := range q.By {
 					if by.Cut == NoCut {
 						require.Equal(t, d.book.Text(by.Field, c.From+i), keys[k])
+					} else if by.Cut.Cycles() || by.Of != "" {
+						continue // its keys are those of the slow version
 					} else if start := c.Block.Columns[g.p.start].Known[c.From+i]; start != 0 {
 						require.True(t, step.Holds(start), "%v in %v", start, step)
 					} else {
@@ -99,6 +101,11 @@ func TestAGrouperPutsEachOrderIntoItsGroup(t *testing.T) {
 		arranged := g.Arrange(all, func(group int) int { return orders[group] })
 		require.Equal(t, all, slices.Sorted(slices.Values(arranged)), "arranging loses no group")
 		for i := 1; i < len(arranged); i++ {
+			if x, _ := g.p.orderOf(arranged[i-1]); slices.ContainsFunc(q.By, func(by Grouping) bool { return by.Cut.Cycles() }) {
+				y, _ := g.p.orderOf(arranged[i])
+				require.True(t, y == 0 || x != 0 && x <= y, "what comes round stands in its order")
+				continue
+			}
 			_, before := g.Keys(arranged[i-1])
 			_, after := g.Keys(arranged[i])
 			require.True(t, before.From == after.From || after.From == 0 || before.From != 0 && before.From < after.From, "time goes forward")

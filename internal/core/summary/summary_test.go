@@ -193,7 +193,7 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 		Basis: rapid.SampledFrom(names).Draw(t, "basis"),
 		Period: rapid.SampledFrom([]string{"", day.Day(46010).String() + "/" + day.Day(46030).String(),
 			day.Day(46010).String()[:7] + "," + day.Day(46040).String()[:7]}).Draw(t, "period"),
-		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}}).Draw(t, "by"),
+		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}, {"weekday"}, {"month-of-year", "site"}, {"site", "month(shipped)"}, {"week(promised)", "weekday"}}).Draw(t, "by"),
 	}
 	unit, _ := leg.ParseUnit(r.In)
 	if (leg.Measure{Unit: unit, Rule: leg.BothEnds}).Check() != nil {
@@ -327,15 +327,23 @@ func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGro
 		asked++
 		var keys []string
 		for _, g := range q.By {
+			on := basis
+			if i := milestone.Index(milestone.BuiltIn(), g.Of); i >= 0 {
+				on = known(o, milestone.BuiltIn()[i])
+			}
 			switch {
 			case g.Cut == NoCut:
 				keys = append(keys, o.Fields[g.Field])
-			case basis == 0:
+			case on == 0:
 				keys = append(keys, "")
 			case g.Cut == Month:
-				keys = append(keys, basis.String()[:7])
+				keys = append(keys, on.String()[:7])
+			case g.Cut == MonthOfYear:
+				keys = append(keys, on.Time().Month().String())
+			case g.Cut == Weekday:
+				keys = append(keys, on.Weekday().String())
 			default:
-				y, w := basis.Time().ISOWeek()
+				y, w := on.Time().ISOWeek()
 				keys = append(keys, fmt.Sprintf("%d-W%02d", y, w))
 			}
 		}
