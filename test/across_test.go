@@ -5,9 +5,11 @@ import (
 	"encoding/csv"
 	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -329,6 +331,15 @@ func TestConsoleCompareAndAcross(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/across?rows=site&columns=weekday"), chromedp.Click(test("pick-show"), chromedp.NodeVisible), chromedp.Click(test("choice-share"), chromedp.NodeVisible))
 	b.text(test("sentence"), "What share met shipped == ordered, of orders ordered")
 	b.text(test("cells-share"), "%")
+	b.do(chromedp.Navigate(s.address+"/across?rows=site&columns=month&show=orders&period=2026"), chromedp.Click(test("sort-name"), chromedp.NodeVisible))
+	byName := `[...document.querySelectorAll('[data-test="cells-orders"] tbody th')].map(h => h.innerText).filter(name => name !== '(none)')`
+	require.Eventually(t, func() bool {
+		return slices.Equal(evaluate[[]string](b, byName), []string{"Galway", "Hamilton", "Muscat", "Saskatoon"})
+	}, 20*time.Second, 100*time.Millisecond, "rows are sorted by name")
+	zeros := `[...document.querySelectorAll('[data-test="cells-orders"] tbody td')].filter(c => c.innerText === '0').length`
+	require.Positive(t, evaluate[int](b, zeros), "months after the data date have none")
+	b.do(chromedp.Click(test("blank"), chromedp.NodeVisible))
+	require.Eventually(t, func() bool { return evaluate[int](b, zeros) == 0 }, 20*time.Second, 100*time.Millisecond, "zeros are blank")
 	b.do(chromedp.Navigate(s.address+"/across?rows=site&columns=&show=value"), chromedp.WaitVisible(test("currency")))
 	b.do(run(`const s = document.querySelector('[data-test="currency"]'); s.value = 'OMR'; s.dispatchEvent(new Event('change'))`))
 	b.text(test("cells-value-OMR"), "Muscat")

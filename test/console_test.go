@@ -290,6 +290,8 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/immediate?show=customers", test("customers"), "SD-10"},
 		{"/overview", test("overview-open"), "not yet shipped"},
 		{"/compare?show=value&basis=ordered,shipped,delivered&period=2026", test("dates-value-CAD"), "2026-03"},
+		{"/compare?basis=shipped&each=day&period=2026-03&empty=alone", test("empty-steps"), "weekend"},
+		{"/across?rows=site&columns=weekday&show=share&meets=shipped==ordered", test("cells-share"), "%"},
 		{"/across?rows=product&columns=month-of-year&show=units&basis=shipped", test("behind"), "2025, 2026"},
 		{"/labels", test("label-payment"), "part paid"},
 		{"/views", test("views"), "By site"},

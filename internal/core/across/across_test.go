@@ -21,7 +21,7 @@ import (
 	"prairiedusk/internal/core/summary"
 )
 
-const from, to = 46000, 46060 // 2025-12-11 to 2026-02-09
+const from, to = 46000, 46060 // 2025-12-10 to 2026-02-08
 
 func index(name string) int { return milestone.Index(milestone.BuiltIn(), name) }
 
@@ -837,4 +837,27 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 			}
 		}
 	})
+}
+
+// Every sentence says what is counted, by which dates, in which days and by what.
+func TestSentences(t *testing.T) {
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	b := book.NewBuilder(book.BuiltIn()).Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+	same := summary.Where{Text: "shipped == ordered", Condition: predicate.Always(true)}
+	for _, tt := range []struct {
+		request Request
+		want    string
+	}{
+		{Request{}, "How many orders were ordered in 2025-12-10 to 2026-02-08?"},
+		{Request{Show: "value", Bases: []string{"ordered", "shipped", "invoiced"}, Each: "month", Period: "2026-01"}, "What value was ordered, shipped, and invoiced (by the order's day), in each month of 2026-01?"},
+		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5}, "How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
+		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"}, "What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
+		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"}, "What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
+		{Request{Show: "immediate", Columns: "month-of-year"}, "What share was immediate (wanted on the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
+	} {
+		q, err := Parse(b, tt.request)
+		require.NoError(t, err)
+		assert.Equal(t, tt.want, q.Sentence().String())
+	}
 }

@@ -266,7 +266,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("each", q.Each.String())
 		add("", " of ")
 	} else {
-		add("", " in ")
+		add("", map[bool]string{true: ", in ", false: " in "}[len(q.Bases) > 1])
 	}
 	words := q.Period.Text
 	if q.Period.Unbounded() || strings.HasPrefix(words, "this-") || strings.HasPrefix(words, "last-") {
