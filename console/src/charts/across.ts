@@ -49,6 +49,7 @@ function looks(t: Tokens) {
 /** The unit of a figure, for an axis. */
 function unitOf(f: AcrossFigure, part: AcrossPart): string {
   if (f.show === 'value') return part.currency || 'no currency'
+  if (f.show === 'share' || f.show === 'immediate') return 'percent'
   return f.adds_up ? f.show : (f.words.split(',')[0] ?? f.show)
 }
 

@@ -49,10 +49,3 @@ const names = (keys: readonly string[]) =>
     </table>
   </div>
 </template>
-
-<style scoped>
-.all td {
-  font-weight: 600;
-  border-top-color: rgb(var(--v-theme-muted)) !important;
-}
-</style>

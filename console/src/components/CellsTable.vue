@@ -48,7 +48,10 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
 
 <template>
   <div class="scroll panel" tabindex="0" role="region" :aria-label="figure.words">
-    <table class="plain" :data-test="`cells-${figure.show}${part.currency ? `-${part.currency}` : ''}`">
+    <table
+      class="plain crossed"
+      :data-test="`cells-${figure.show}${part.currency ? `-${part.currency}` : ''}`"
+    >
       <thead>
         <tr>
           <th scope="col">
@@ -128,16 +131,6 @@ const shown = (c: AcrossCell | undefined) => (blank && c?.value === 0 ? '' : (c?
 </template>
 
 <style scoped>
-td :deep(a) {
-  color: inherit;
-}
-
-tbody th {
-  vertical-align: middle !important;
-  border-bottom: 0 !important;
-  color: inherit !important;
-}
-
 .sum {
   font-weight: 600;
 }
@@ -149,6 +142,7 @@ tbody th {
 }
 
 small {
+  display: block;
   font-weight: 400;
   font-size: 0.78rem;
 }

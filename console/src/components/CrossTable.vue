@@ -53,7 +53,7 @@ const behind = (g: Group) => ordersBehind(question, { state: 'counted', group: g
       </label>
       <span class="muted">{{ answer.heading }}; below it n. Teal is short, amber long.</span>
     </p>
-    <table class="plain" data-test="cross">
+    <table class="plain crossed" data-test="cross">
       <thead>
         <tr>
           <th scope="col">{{ answer.by[0] }} by {{ answer.by[1] }}</th>
@@ -114,16 +114,6 @@ small {
   display: block;
   font-weight: 400;
   font-size: 0.78rem;
-}
-
-td :deep(a) {
-  color: inherit;
-}
-
-tbody th {
-  vertical-align: middle !important;
-  border-bottom: 0 !important;
-  color: inherit !important;
 }
 
 .all {

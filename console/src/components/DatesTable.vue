@@ -77,8 +77,7 @@ const lines = computed(() => [
 </template>
 
 <style scoped>
-.all td {
-  font-weight: 600;
-  border-top-color: rgb(var(--v-theme-muted)) !important;
+small {
+  display: block;
 }
 </style>

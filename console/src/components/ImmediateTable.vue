@@ -95,10 +95,6 @@ const names = (g: ImmediateGroup) => (g.keys.length > 0 ? g.keys.map(keyName) : 
 </template>
 
 <style scoped>
-.all td {
-  font-weight: 600;
-}
-
 h2 {
   font-size: 1.05rem;
   font-weight: 500;

@@ -99,9 +99,4 @@ small {
   color: rgb(var(--v-theme-muted));
   font-weight: 400;
 }
-
-.all td {
-  font-weight: 600;
-  border-top-color: rgb(var(--v-theme-muted)) !important;
-}
 </style>

@@ -78,11 +78,6 @@ thead tr:first-child th {
   padding-bottom: 0.2rem;
 }
 
-.all td {
-  font-weight: 600;
-  border-top-color: rgb(var(--v-theme-muted)) !important;
-}
-
 .says {
   margin: 8px 4px 0;
   font-size: 0.9rem;

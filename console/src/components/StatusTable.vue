@@ -130,9 +130,3 @@ const share = (n: number) => decimal((100 * n) / Math.max(1, answer.total.orders
     </table>
   </div>
 </template>
-
-<style scoped>
-.all td {
-  font-weight: 600;
-}
-</style>

@@ -100,11 +100,6 @@ thead tr:first-child th:not(.heading) {
   border-bottom-color: transparent;
 }
 
-.all td {
-  font-weight: 600;
-  border-top-color: rgb(var(--v-theme-muted)) !important;
-}
-
 .says {
   margin: 8px 4px 0;
   font-size: 0.9rem;

@@ -163,8 +163,4 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
 .whole {
   margin: 8px 4px;
 }
-
-.mend {
-  margin: 16px 0;
-}
 </style>

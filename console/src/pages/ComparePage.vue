@@ -216,8 +216,4 @@ const rowsOf = computed(
 .whole {
   margin: 8px 4px;
 }
-
-.mend {
-  margin: 16px 0;
-}
 </style>

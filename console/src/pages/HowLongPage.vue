@@ -210,10 +210,6 @@ const rowsOf = (answer: Took) =>
   gap: 8px;
 }
 
-.mend {
-  margin: 16px 0;
-}
-
 .empty {
   padding: 28px;
   margin-bottom: 20px;

@@ -267,8 +267,4 @@ const named = ['no-ordered-day', 'no-customer', 'not-first', 'cancelled']
   margin: 0 4px 8px;
   font-size: 0.9rem;
 }
-
-.mend {
-  margin: 16px 0;
-}
 </style>

@@ -291,8 +291,4 @@ function ofAge(bucket: number, keys: readonly string[], day?: string) {
 .empty {
   padding: 28px;
 }
-
-.mend {
-  margin: 16px 0;
-}
 </style>

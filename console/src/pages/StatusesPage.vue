@@ -371,8 +371,4 @@ h1 {
 .empty {
   padding: 28px;
 }
-
-.mend {
-  margin: 16px 0;
-}
 </style>
