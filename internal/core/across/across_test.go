@@ -796,7 +796,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		p, block := newPlan(d.book, q), d.book.Blocks()[0]
 		var s spool
 		for k := range q.Bases {
-			cells, places := map[[3]string]int64{}, map[[2]string]int64{}
+			cells, places, with := map[[3]string]int64{}, map[[2]string]int64{}, map[string]map[day.Day]bool{}
 			for i, o := range d.orders {
 				if q.Show.Kind == Value && !o.Valued {
 					continue
@@ -816,6 +816,12 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 					if where != inside {
 						continue
 					}
+					if of.amount(q.Show.Kind) != 0 {
+						if with[currency] == nil {
+							with[currency] = map[day.Day]bool{}
+						}
+						with[currency][on] = true
+					}
 					line := of.line
 					if line >= 0 {
 						line -= first
@@ -826,6 +832,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 				}
 			}
 			for _, part := range a.Parts {
+				require.Len(t, with[part.Currency], part.Tables[k].With, "days with any, in %q", part.Currency)
 				for _, at := range part.Tables[k].Places {
 					require.Equal(t, places[[2]string{part.Currency, at.Name}], at.Amount, at.Name)
 				}

@@ -430,7 +430,7 @@ func (p *plan) table(c *counted, k int, rows, columns []Head) Table {
 	for at := range places {
 		t.Places = append(t.Places, Place{placeNames[at], at.label(p.question.Bases[k], p.question.Period), c.orders[p.placeAt(k, at, lane)], c.place(k, at)})
 	}
-	for _, is := range c.withDay[k*p.days:][:p.days] {
+	for _, is := range c.withDay[p.dayAt(k, lane, p.first):][:p.days] {
 		if is {
 			t.With++
 		}

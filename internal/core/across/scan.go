@@ -122,7 +122,7 @@ type tally struct {
 	off                  []int64 // by basis, place and lane: what lies in each place, inside too
 	orders               []int   // by basis, place and lane: orders with something there
 	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
-	withDay              []bool  // by basis and day: something lies there
+	withDay              []bool  // by basis, lane and day: something lies there
 	lengths              [4]summary.LengthList
 	asked, unmet         int
 	lacking              map[string]int
@@ -156,7 +156,7 @@ func bridgePlace(at place) int {
 func (p *plan) newTally() *tally {
 	bases, cells := len(p.bases), p.rows*p.columns*p.lanes
 	t := &tally{lacking: map[string]int{}, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)*p.lanes),
-		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
+		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.lanes*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
 	}
@@ -285,6 +285,11 @@ func (p *plan) placeAt(k int, at place, lane int) int {
 	return (k*int(places)+int(at))*p.lanes + lane
 }
 
+// dayAt is where it is noted that something lies in a day asked about.
+func (p *plan) dayAt(k, lane int, d day.Day) int {
+	return (k*p.lanes+lane)*p.days + int(d-p.first)
+}
+
 // put counts an amount of goods.
 func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint32, amount int64) {
 	t.off[p.placeAt(k, to, lane)] += amount
@@ -293,7 +298,7 @@ func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint3
 	}
 	t.cells[((k*p.rows+int(row))*p.columns+int(column))*p.lanes+lane] += amount
 	if amount != 0 {
-		t.withDay[k*p.days+int(d-p.first)] = true
+		t.withDay[p.dayAt(k, lane, d)] = true
 	}
 }
 
@@ -363,7 +368,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 			continue
 		}
 		t.off[p.placeAt(k, where, lane)] += all
-		t.withDay[k*p.days+int(d-p.first)] = true
+		t.withDay[p.dayAt(k, lane, d)] = true
 		rows, columns := p.lineCodes(0, at, from, to), p.lineCodes(1, at, from, to)
 		row, column := p.code(0, at, -1, d), p.code(1, at, -1, d)
 		stride := p.columns * p.lanes
@@ -524,7 +529,7 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 		if where != inside {
 			continue
 		}
-		t.withDay[k*p.days+int(d-p.first)] = true
+		t.withDay[p.dayAt(k, 0, d)] = true
 		p.countCells(t, at, k, d, values, ticks)
 	}
 }
