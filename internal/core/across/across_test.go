@@ -736,6 +736,8 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	assert.Equal(t, "outside the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
 	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)), "what is asked about and known of the month")
 
+	assert.Equal(t, reasons(ask(days, nil)), reasons(ask(Request{Each: "day", Period: days.Period, Show: "median"}, nil)), "a day with orders that have no length yet is not empty")
+
 	seasons := ask(Request{Columns: "month-of-year"}, nil)
 	january, february := seasons.Parts[0].Columns[0], seasons.Parts[0].Columns[1]
 	assert.Equal(t, []any{"January", []int{2025, 2026}, []int(nil)}, []any{january.Key, january.Whole, january.InPart})

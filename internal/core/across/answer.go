@@ -134,12 +134,12 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 				continue
 			}
 		}
-		p.explain(&part, sites)
+		p.explain(&part, t, sites)
 		a.Parts = append(a.Parts, part)
 	}
 	// Most orders first; those of no currency last.
 	slices.SortStableFunc(a.Parts, func(x, y Part) int {
-		return cmp.Or(cmp.Compare(len(y.Currency), len(x.Currency)), cmp.Compare(t.inCurrency[y.lane], t.inCurrency[x.lane]))
+		return cmp.Or(cmp.Compare(min(1, len(y.Currency)), min(1, len(x.Currency))), cmp.Compare(t.inCurrency[y.lane], t.inCurrency[x.lane]))
 	})
 	if len(a.Parts) == 0 { // no order has a value
 		part, err := p.part(t, 0)
@@ -520,13 +520,13 @@ func (p *plan) sitesOf(t *tally) (sites []site) {
 }
 
 // explain says of each empty step why nothing lies in it.
-func (p *plan) explain(part *Part, sites []site) {
+func (p *plan) explain(part *Part, t *tally, sites []site) {
 	if p.axes[0] == nil || !p.axes[0].OfBasis() || p.axes[0].OfLines() {
 		return
 	}
 	for i := range part.Tables[0].Rows {
 		head := part.Tables[0].Rows[i].Head
-		if head.Step.From == 0 || slices.ContainsFunc(part.Tables, func(t Table) bool { return !t.Rows[i].Total.Empty() }) {
+		if head.Step.From == 0 || slices.ContainsFunc(p.basesAt(), func(k int) bool { return p.holds(t, k, part.lane, head.Step) }) {
 			continue
 		}
 		why := p.why(head.Step, sites)
@@ -534,6 +534,12 @@ func (p *plan) explain(part *Part, sites []site) {
 			part.Tables[k].Rows[i].Why = why
 		}
 	}
+}
+
+// holds says whether something lies in some days by a basis: an order whose leg still runs too, though it has no length.
+func (p *plan) holds(t *tally, k, lane int, days day.Span) bool {
+	first, last := max(days.From, p.first), min(days.LastDay(), p.last)
+	return first <= last && slices.Contains(t.withDay[p.dayAt(k, lane, first):p.dayAt(k, lane, last)+1], true)
 }
 
 // why says why nothing lies in some days: outside the book, not worked, or worked and without anything. Over several

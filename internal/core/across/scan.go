@@ -122,7 +122,7 @@ type tally struct {
 	off                  []int64 // by basis, place and lane: what lies in each place, inside too
 	orders               []int   // by basis, place and lane: orders with something there
 	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
-	withDay              []bool  // by basis, lane and day: something lies there
+	withDay              []bool  // by basis, lane and day: something lies there, orders without the figure too
 	lengths              [4]summary.LengthList
 	asked, unmet         int
 	lacking              map[string]int
@@ -516,8 +516,11 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 			first = where
 		}
 		t.orders[p.placeAt(k, where, 0)]++
-		if where == inside && !counted {
-			t.uncounted[k]++
+		if where == inside {
+			t.withDay[p.dayAt(k, 0, d)] = true
+			if !counted {
+				t.uncounted[k]++
+			}
 		}
 		if !counted {
 			continue
@@ -529,7 +532,6 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 		if where != inside {
 			continue
 		}
-		t.withDay[p.dayAt(k, 0, d)] = true
 		p.countCells(t, at, k, d, values, ticks)
 	}
 }
