@@ -247,6 +247,15 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 	sheet, err := book.GetRows("Across")
 	require.NoError(t, err)
 	assert.Greater(t, len(sheet), 8*4, "each currency has its rows")
+	share := client.AcrossQuestion{Show: []string{"share"}, Meets: "shipped == ordered", Rows: "site", Columns: "quarter"}
+	part = s.across(t, share).Figures[0].Parts[0]
+	out.Reset()
+	require.NoError(t, s.AcrossFile(t.Context(), share.Words(), "csv", &out))
+	records, err = csv.NewReader(&out).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"2025-Q1", "2025-Q1, of"}, records[1][2:4])
+	assert.Equal(t, part.Tables[0].Rows[0].Cells[0].Of, records[2][3], "a share goes away with both its numbers")
+	assert.Regexp(t, `^\d+ of \d+$`, records[2][3])
 	for _, wrong := range []struct {
 		q    client.AcrossQuestion
 		want string

@@ -43,30 +43,37 @@ func acrossTable(a *api.Across) *table {
 	}
 	t.texts(cmp.Or(a.Each, a.Rows, "orders"))
 	keys := columnKeys(a)
+	// Beside a share or a length stands what it is of.
+	of := slices.ContainsFunc(a.Figures, func(f api.AcrossFigure) bool { return !f.AddsUp })
+	numbers := func(heading string) {
+		if t.numbers(heading); of {
+			t.texts(heading + ", of")
+		}
+	}
 	if steps {
 		for _, table := range a.Figures[0].Parts[0].Tables {
-			t.numbers(map[bool]string{true: table.Basis, false: table.Words}[several])
+			numbers(map[bool]string{true: table.Basis, false: table.Words}[several])
 		}
 		t.texts("nothing, because")
 	} else {
 		for _, key := range keys {
-			t.numbers(cmp.Or(key, "(none)"))
+			numbers(cmp.Or(key, "(none)"))
 		}
-		t.numbers("all")
+		numbers("all")
 	}
 	for _, f := range a.Figures {
 		for _, part := range f.Parts {
 			var lead []string
 			if several {
-				lead = append(lead, f.Words)
+				lead = append(lead, f.Show)
 			}
 			if currencies {
 				lead = append(lead, part.Currency)
 			}
 			if steps {
-				t.dates(lead, part)
+				t.dates(lead, part, of)
 			} else {
-				t.columnsOf(lead, part, keys)
+				t.columnsOf(lead, part, keys, of)
 			}
 			for _, table := range part.Tables {
 				t.Lines = append(t.Lines, table.Line+".")
@@ -94,38 +101,43 @@ func columnKeys(a *api.Across) (keys []string) {
 	return keys
 }
 
-func plainCell(c api.AcrossCell) string {
-	if c.Value == nil {
-		return ""
+// plainCell is a cell as a number, and what it is of.
+func plainCell(c api.AcrossCell, of bool) []string {
+	number := ""
+	if c.Value != nil {
+		number = strconv.FormatFloat(*c.Value, 'f', -1, 64)
 	}
-	return strconv.FormatFloat(*c.Value, 'f', -1, 64)
+	if of {
+		return []string{number, c.Of}
+	}
+	return []string{number}
 }
 
 func rowName(h api.AcrossHead) string {
 	if h.Others > 0 {
 		return "all others (" + strconv.Itoa(h.Others) + ")"
 	}
-	return cmp.Or(h.Key, "(none)")
+	return cmp.Or(h.Key, "(none)") + map[bool]string{true: " (part)"}[h.Cut]
 }
 
 // dates have a column for each date.
-func (t *table) dates(lead []string, part api.AcrossPart) {
+func (t *table) dates(lead []string, part api.AcrossPart, of bool) {
 	for i, row := range part.Tables[0].Rows {
 		cells := append(slices.Clone(lead), rowName(row.AcrossHead))
 		for _, table := range part.Tables {
-			cells = append(cells, plainCell(table.Rows[i].Total))
+			cells = append(cells, plainCell(table.Rows[i].Total, of)...)
 		}
 		t.row(append(cells, row.Why)...)
 	}
 	cells := append(slices.Clone(lead), "all")
 	for _, table := range part.Tables {
-		cells = append(cells, plainCell(table.Total.Total))
+		cells = append(cells, plainCell(table.Total.Total, of)...)
 	}
 	t.row(append(cells, "")...)
 }
 
 // columnsOf has a row for each date and row.
-func (t *table) columnsOf(lead []string, part api.AcrossPart, keys []string) {
+func (t *table) columnsOf(lead []string, part api.AcrossPart, keys []string, of bool) {
 	for _, table := range part.Tables {
 		for _, row := range append(slices.Clone(table.Rows), table.Total) {
 			name := rowName(row.AcrossHead)
@@ -134,13 +146,13 @@ func (t *table) columnsOf(lead []string, part api.AcrossPart, keys []string) {
 			}
 			cells := append(slices.Clone(lead), table.Basis, name)
 			for _, key := range keys {
-				text := ""
+				var cell api.AcrossCell
 				if at := slices.IndexFunc(part.Columns, func(h api.AcrossHead) bool { return h.Key == key }); at >= 0 {
-					text = plainCell(row.Cells[at])
+					cell = row.Cells[at]
 				}
-				cells = append(cells, text)
+				cells = append(cells, plainCell(cell, of)...)
 			}
-			t.row(append(cells, plainCell(row.Total))...)
+			t.row(append(cells, plainCell(row.Total, of)...)...)
 		}
 	}
 }
