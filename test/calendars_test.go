@@ -196,7 +196,7 @@ func TestReckoningAndDueOrders(t *testing.T) {
 	due, err := s.Due(t.Context(), client.DueQuestion{})
 	require.NoError(t, err)
 	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late", due.Line)
-	due, err = s.Due(t.Context(), client.DueQuestion{After: "3", Within: "0", Standing: []string{"late", "early"}})
+	due, err = s.Due(t.Context(), client.DueQuestion{After: "3", Within: "0", Standing: []string{"overdue", "early"}})
 	require.NoError(t, err)
 	numbers := map[string]string{}
 	for _, o := range due.Orders {

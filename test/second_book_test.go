@@ -158,12 +158,12 @@ func TestTheSecondBookAgainstThePromise(t *testing.T) {
 				case k.shipped == due:
 					orders["on-the-day"]++
 				case k.shipped != "":
-					orders["late"]++
+					orders["reached-late"]++
 					late = append(late, walk(d, due, k.shipped, "working-days", "elapsed"))
 				case k.cancelled != "":
 					orders["cancelled"]++
 				case due < chandlerDate:
-					orders["open-late"]++
+					orders["overdue"]++
 				default:
 					orders["not-due"]++
 				}
@@ -171,13 +171,13 @@ func TestTheSecondBookAgainstThePromise(t *testing.T) {
 			sort.Float64s(late)
 			for _, standing := range g.Kept.Standings {
 				require.Equal(t, orders[standing.Code], standing.Orders, "%d %v %s", after, g.Keys, standing.Label)
-				if standing.Code == "late" {
+				if standing.Code == "reached-late" {
 					require.Equal(t, late[len(late)-1], *standing.Max)
 					require.InDelta(t, (late[(len(late)-1)/2]+late[len(late)/2])/2, *standing.Median, 1e-9)
 				}
 			}
-			told := orders["early"] + orders["on-the-day"] + orders["late"] + orders["open-late"]
-			require.Equal(t, figure.Percent(orders["late"]+orders["open-late"], told), g.Kept.LateShare)
+			told := orders["early"] + orders["on-the-day"] + orders["reached-late"] + orders["overdue"]
+			require.Equal(t, figure.Percent(orders["reached-late"]+orders["overdue"], told), g.Kept.LateShare)
 		}
 	}
 }

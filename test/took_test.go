@@ -160,7 +160,7 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 		require.ErrorAs(t, err, &problem)
 		assert.Equal(t, 422, problem.Status)
 	}
-	_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Standing: "late"})
+	_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Standing: "reached-late"})
 	assert.ErrorContains(t, err, "the question asks about no promise")
 	_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Beyond: "finished"})
 	assert.ErrorContains(t, err, "the question has no limit")
@@ -305,7 +305,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	require.NoError(t, err)
 	late := four.Parts[0].Total.Kept.Standings[2].Orders
 	b.text(test("promise")+" tr.all", fmt.Sprint(late))
-	b.do(chromedp.Click(test("promise") + " tr.all " + test("standing-late")))
+	b.do(chromedp.Click(test("promise") + " tr.all " + test("standing-reached-late")))
 	b.text(test("selected"), fmt.Sprintf("late: %s in", figure.Counted(late, "order")))
 
 	// Statistics, rows and columns, and the trend.

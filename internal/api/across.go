@@ -67,6 +67,8 @@ type AcrossCell struct {
 	Text  string   `json:"text" doc:"As people read it."`
 	N     int      `json:"n,omitempty" doc:"How many orders a share or a length is of."`
 	Of    string   `json:"of,omitempty" doc:"Of a share both whole numbers, of a length how many orders, in words."`
+	// Orders is how many lie there at all.
+	Orders int `json:"orders,omitempty" doc:"Of a share or a length: how many orders lie there, with those that have no such figure."`
 }
 
 // AcrossRow is a row of a table.

@@ -200,7 +200,7 @@ type EveryLeg struct {
 
 // Kept says how a group stands towards its promise.
 type Kept struct {
-	Standings []Standing `json:"standings" nullable:"false" doc:"Early, on the day, late, open and not due, open and late, cancelled, no promise: they add up to the orders asked about."`
+	Standings []Standing `json:"standings" nullable:"false" doc:"Early, on the day, reached late, open and not due, open and overdue, cancelled, no promise and, where there are any, not yet begun: they add up to the orders asked about."`
 	Late      int        `json:"late" doc:"Late, open or not."`
 	Told      int        `json:"told" doc:"Of so many that can be told: reached, or due before the data date."`
 	LateShare string     `json:"late_share" doc:"Percent."`
@@ -224,6 +224,7 @@ type Over struct {
 	Waiting   int    `json:"waiting" doc:"Over already, and still running."`
 	Within    int    `json:"within" doc:"Finished, and not over."`
 	Undecided int    `json:"undecided" doc:"Still running, and not over yet."`
+	Cancelled int    `json:"cancelled" doc:"Over already when they were cancelled; beside the share, and outside it."`
 	Share     string `json:"share" doc:"Percent over, of all that are decided."`
 	Low       string `json:"low" doc:"Percent, should no undecided order go over."`
 	High      string `json:"high" doc:"Percent, should every undecided order go over."`
@@ -231,10 +232,11 @@ type Over struct {
 
 // Estimate is the product-limit estimate of a group (Kaplan and Meier, 1958), with the orders that still run.
 type Estimate struct {
-	Running int             `json:"running" doc:"Orders that still run."`
-	Median  *float64        `json:"median" nullable:"true" doc:"The length by which half have ended; null where more than half still run."`
-	Words   string          `json:"words"`
-	Points  []EstimatePoint `json:"points" nullable:"false" doc:"One for each length at which an order ended or was cancelled."`
+	Running   int             `json:"running" doc:"Orders that still run."`
+	Cancelled int             `json:"cancelled" doc:"Orders that were cancelled on the way."`
+	Median    *float64        `json:"median" nullable:"true" doc:"The length by which half have ended; null where more than half still run."`
+	Words     string          `json:"words"`
+	Points    []EstimatePoint `json:"points" nullable:"false" doc:"One for each length at which an order ended or was cancelled."`
 }
 
 // EstimatePoint is the estimate from one length on.
@@ -448,6 +450,8 @@ type ListRow struct {
 	Marks   []int    `json:"marks" nullable:"false" doc:"The marks of cells, by column; -1 for none. Empty where no cell is marked."`
 	Unknown []int    `json:"unknown" nullable:"false" doc:"Columns whose length has days for which holidays are not known."`
 	Ahead   []int    `json:"ahead" nullable:"false" doc:"Columns whose day lies after the data date: recorded, and not known yet."`
+	Moved   []int    `json:"moved" nullable:"false" doc:"Columns whose length is counted from a later day, as the cut-off of the site has it."`
+	SoFar   []int    `json:"so_far" nullable:"false" doc:"Columns whose length is that of a leg that still runs, up to the data date."`
 }
 
 // OrderEntry is one order with the length of a leg.

@@ -23,6 +23,7 @@ import (
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/money"
 	"prairiedusk/internal/pgcluster"
 	"prairiedusk/internal/server"
 	"prairiedusk/internal/store"
@@ -243,8 +244,9 @@ func (a *App) Refresh(ctx context.Context) error {
 	if b != nil {
 		builder = b.Next()
 		if before := b.Bounds().DataDate; before != ends.Bounds.DataDate {
-			// In its zone a time of day can be one of the day after the one written.
-			since.Beyond = min(before, ends.Bounds.DataDate) - 1
+			// In its zone a time of day can be one of two days after the one written: 23:59 at 23:59 west of UTC is 13:58 on
+			// the day after the next one in a zone 14 hours east.
+			since.Beyond = min(before, ends.Bounds.DataDate) - 2
 		}
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
@@ -283,7 +285,13 @@ func ends(state store.State) (book.Ends, error) {
 	if bounds.DataDate == 0 {
 		bounds.DataDate = state.Latest
 	}
-	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Version: state.Version}, nil
+	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Decimals: decimals, Version: state.Version}, nil
+}
+
+// decimals is how many minor units a currency's unit has; intake has checked the code.
+func decimals(currency string) int {
+	n, _ := money.Decimals(currency)
+	return n
 }
 
 // zonesOf are the zones of sites by name, in small letters.

@@ -12,7 +12,8 @@ import (
 // A teller gives orders the milestones that their parts tell.
 type teller struct {
 	dataDate                                day.Day
-	shipped, delivered, paid                int // milestones' indexes
+	ordered, shipped, delivered, paid       int // milestones' indexes
+	cancelled                               int
 	firstShipped, firstDelivered, firstPaid int // -1 where no order has parts
 	decimals                                map[string]int
 }
@@ -21,7 +22,8 @@ func newTeller(l book.Layout, dataDate day.Day) *teller {
 	index := func(name string) int { return milestone.Index(l.Milestones, name) }
 	return &teller{
 		dataDate: dataDate,
-		shipped:  index(milestone.Shipped), delivered: index(milestone.Delivered), paid: index(milestone.Paid),
+		ordered:  index(milestone.Ordered), cancelled: index(milestone.Cancelled),
+		shipped: index(milestone.Shipped), delivered: index(milestone.Delivered), paid: index(milestone.Paid),
 		firstShipped: index(store.FirstShipped), firstDelivered: index(store.FirstDelivered), firstPaid: index(store.FirstPaid),
 		decimals: map[string]int{},
 	}
@@ -38,20 +40,21 @@ func (t *teller) order(o book.Order) book.Order {
 		decimals, _ = money.Decimals(currency) // intake has checked it
 		t.decimals[currency] = decimals
 	}
-	shipped, delivered, paid, findings := parts.Tell(parts.Order{
+	told := parts.Tell(parts.Order{
 		Lines: o.Lines, Shipments: o.Shipments, Payments: o.Payments,
 		Value: o.Value, Valued: o.Valued, Currency: currency, Decimals: decimals,
 	}, t.dataDate)
+	findings := told.Findings
 	for _, m := range []struct {
 		told        parts.Told
 		last, first int
 		differs     parts.Finding
 	}{
-		{shipped, t.shipped, t.firstShipped, parts.ShippedDiffers},
-		{delivered, t.delivered, t.firstDelivered, parts.DeliveredDiffers},
-		{paid, t.paid, t.firstPaid, parts.PaidDiffers},
+		{told.Shipped, t.shipped, t.firstShipped, parts.ShippedDiffers},
+		{told.Delivered, t.delivered, t.firstDelivered, parts.DeliveredDiffers},
+		{told.Paid, t.paid, t.firstPaid, parts.PaidDiffers},
 	} {
-		o.Set(m.first, m.told.First.Day, m.told.First.At)
+		o.Set(m.first, m.told.First)
 		if !m.told.Says {
 			continue
 		}
@@ -59,8 +62,16 @@ func (t *teller) order(o book.Order) book.Order {
 		if own := o.Days[m.last]; own != 0 && own <= t.dataDate && own != m.told.Day.Day {
 			findings |= m.differs
 		}
-		o.Set(m.last, m.told.Day.Day, m.told.Day.At)
+		o.Set(m.last, m.told.Day)
 	}
 	o.Findings = findings
+	// An order all of whose units were cancelled is cancelled with its last line, or else from its start on.
+	if findings&parts.AllCancelled != 0 && o.Days[t.cancelled] == 0 {
+		if told.Cancelled.Day != 0 {
+			o.Set(t.cancelled, told.Cancelled)
+		} else {
+			o.Set(t.cancelled, parts.Day{Day: o.Days[t.ordered]})
+		}
+	}
 	return o
 }

@@ -252,6 +252,9 @@ func cellText(c api.AcrossCell) string {
 	if c.Of == "" {
 		return c.Text
 	}
+	if c.Text == "" {
+		return "(" + c.Of + ")"
+	}
 	return c.Text + " (" + strings.TrimPrefix(c.Of, "of ") + ")"
 }
 

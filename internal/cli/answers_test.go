@@ -96,7 +96,7 @@ func TestChainsStandLegByLeg(t *testing.T) {
 // The promise: every standing has a column, and the late share its two numbers in words.
 func TestPromisesInWords(t *testing.T) {
 	g := lengthsOf(nil, 9, 2, nil)
-	g.Kept = &api.Kept{Late: 3, Told: 8, LateShare: "37.50", Standings: []api.Standing{{Code: "early", Label: "early", Orders: 4}, {Code: "late", Label: "late", Orders: 2, Median: some(1.5), P90: some(2.8), Max: some(3)}, {Code: "open-late", Label: "open and late", Orders: 1}}}
+	g.Kept = &api.Kept{Late: 3, Told: 8, LateShare: "37.50", Standings: []api.Standing{{Code: "early", Label: "early", Orders: 4}, {Code: "reached-late", Label: "shipped late", Orders: 2, Median: some(1.5), P90: some(2.8), Max: some(3)}, {Code: "overdue", Label: "open and overdue", Orders: 1}}}
 	a := &api.Took{Asked: api.Asked{Sentence: "How long?", Promise: "promised"}, Show: []string{"mean"}, DataDate: "2026-10-31", NoCurve: "they come later", Parts: []api.TookPart{{Total: g}}}
 	sheets := tookSheets(a, false)
 	require.Len(t, sheets, 2)

@@ -210,6 +210,7 @@ func (q *questionFlags) addLeg(flags *pflag.FlagSet) {
 	flags.StringVar(&q.In, "in", "working-days", unitUsage)
 	flags.StringVar(&q.Count, "count", "elapsed", "count `rule`: elapsed (start day not counted) or both-ends")
 	flags.StringVar(&q.Calendar, "calendar", "site", "whose calendar counts: that of the `site` or of the destination")
+	flags.StringVar(&q.CutOff, "cut-off", "on", "`on` or off: whether an order after the site's cut-off counts, in working days\nand due days, as ordered on the next working day")
 }
 
 const unitUsage = "`unit`: days, working-days, weeks, months, years (completed), months-crossed,\nyears-crossed, months-fraction, hours or working-hours"
@@ -233,6 +234,7 @@ func (e *environment) completeQuestion(cmd *cobra.Command) {
 	complete("to", known.milestones)
 	complete("in", known.units)
 	complete("calendar", func(known) []string { return []string{"site", "destination"} })
+	complete("cut-off", func(known) []string { return []string{"on", "off"} })
 	complete("count", func(k known) []string { return k.CountRules })
 	if cmd.Flags().Lookup("period") == nil {
 		return

@@ -33,7 +33,7 @@ working days after they were ordered; those that are late come first, then those
   prairie-dusk due 2026-07-02 2 --in days --roll next
   prairie-dusk due --wanted 2026-12-18 8
   prairie-dusk due --period 2026-11
-  prairie-dusk due --after 10 --within 3 --standing late`,
+  prairie-dusk due --after 10 --within 3 --standing overdue`,
 		Args: cobra.MaximumNArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
@@ -70,9 +70,10 @@ working days after they were ordered; those that are late come first, then those
 	flags.StringVar(&q.To, "to", "shipped", "`milestone` that is due")
 	flags.StringVar(&q.Plan, "plan", "", "`plan` that says when; default promised, for delivered expected")
 	flags.StringVar(&q.After, "after", "", "due so many working `days` after ordered, instead of by a plan")
+	flags.StringVar(&q.CutOff, "cut-off", "on", "with --after: `on` or off, whether an order after the site's cut-off counts as one of the next working day")
 	flags.StringVar(&q.Within, "within", "5", "at risk when due within so many working `days`")
 	flags.StringVar(&q.Period, "period", "", "`period` of due days: 2026-11, 2026-W47, …; default all orders")
-	flags.StringSliceVar(&q.Standing, "standing", []string{"late", "at-risk"}, "list orders of these `standings`: late, at-risk, later, on-the-day, early,\nreached-late, cancelled, no-due-day, not-begun")
+	flags.StringSliceVar(&q.Standing, "standing", []string{"overdue", "at-risk"}, "list orders of these `standings`: overdue, at-risk, due-later, on-the-day, early,\nreached-late, cancelled, no-promise, not-begun; late for overdue and reached-late")
 	flags.IntVar(&q.Limit, "limit", 50, "at most so many `orders`")
 	flags.IntVar(&q.Offset, "offset", 0, "leave out the first so many `orders`")
 	k.add(cmd)

@@ -82,7 +82,7 @@ func (l *listFlags) add(flags *pflag.FlagSet) {
 	flags.StringArrayVar(&l.Marks, "mark", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
 	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in")
+	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in,\nunequal-missing")
 	flags.StringVar(&l.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
 	flags.Float64Var(&l.shortest, "shortest", 0, "only counted orders of at least this `length`")
 	flags.Float64Var(&l.longest, "longest", 0, "only counted orders of at most this `length`")
@@ -243,9 +243,10 @@ func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
 		cells = append(cells, sign)
 	}
 	for i, text := range r.Cells {
-		text += unknownMark(slices.Contains(r.Unknown, i))
-		if slices.Contains(r.Ahead, i) {
-			text += "*"
+		for _, m := range cellMarks {
+			if slices.Contains(m.of(r), i) {
+				text += m.sign
+			}
 		}
 		if len(r.Marks) > 0 && r.Marks[i] >= 0 {
 			text = signs[a.Marks[r.Marks[i]].Style] + " " + text
@@ -285,16 +286,23 @@ func listRemarks(a *api.Orders) (below []string) {
 		}
 		below = append(below, fmt.Sprintf("%s %s%s: %s", signs[m.Style], m.Style, on, m.Where))
 	}
-	has := func(of func(api.ListRow) []int) bool {
-		return slices.ContainsFunc(a.List, func(r api.ListRow) bool { return len(of(r)) > 0 })
-	}
-	if has(func(r api.ListRow) []int { return r.Unknown }) {
-		below = append(below, unknownLegend)
-	}
-	if has(func(r api.ListRow) []int { return r.Ahead }) {
-		below = append(below, "* lies after the data date: recorded, and not known yet")
+	for _, m := range cellMarks {
+		if slices.ContainsFunc(a.List, func(r api.ListRow) bool { return len(m.of(r)) > 0 }) {
+			below = append(below, m.legend)
+		}
 	}
 	return below
+}
+
+// cellMarks are the signs that stand after cells, and what they mean.
+var cellMarks = []struct {
+	sign, legend string
+	of           func(api.ListRow) []int
+}{
+	{"+", "+ still running: the length so far, up to the data date; in no mean", func(r api.ListRow) []int { return r.SoFar }},
+	{"^", "^ counted from the next working day, after the cut-off of the site", func(r api.ListRow) []int { return r.Moved }},
+	{"?", unknownLegend, func(r api.ListRow) []int { return r.Unknown }},
+	{"*", "* lies after the data date: recorded, and not known yet", func(r api.ListRow) []int { return r.Ahead }},
 }
 
 const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"

@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/promise"
 )
 
 func newTook(e *environment) *cobra.Command {
@@ -348,7 +349,7 @@ func promiseSheet(a *api.Took, part api.TookPart) sheet {
 		var late api.Standing
 		for _, standing := range g.Kept.Standings {
 			cells = append(cells, figure.Count(standing.Orders))
-			if standing.Code == "late" {
+			if standing.Code == promise.ReachedLate.String() {
 				late = standing
 			}
 		}
@@ -399,12 +400,12 @@ func limitColumns(a *api.Took) []column {
 	for i := range columns {
 		columns[i].over = a.Limit
 	}
-	return append(columns, numbers("finished within", "undecided", "share %", "at least %", "at most %")...)
+	return append(columns, numbers("finished within", "undecided", "share %", "at least %", "at most %", "cancelled over it")...)
 }
 
 // limitCells say how many of a group went over the limit.
 func limitCells(o api.Over) []string {
-	return []string{figure.Count(o.Finished), figure.Count(o.Waiting), figure.Count(o.Within), figure.Count(o.Undecided), o.Share, o.Low, o.High}
+	return []string{figure.Count(o.Finished), figure.Count(o.Waiting), figure.Count(o.Within), figure.Count(o.Undecided), o.Share, o.Low, o.High, figure.Count(o.Cancelled)}
 }
 
 // limitSheet says how many went over the limit, with those that still wait and the bounds that the undecided allow.
@@ -413,7 +414,7 @@ func limitSheet(a *api.Took, part api.TookPart) sheet {
 	s.addGroups(a, part, func(g api.Group, keys []string) []string {
 		return append(labelled(a, part, keys), limitCells(*g.Over)...)
 	})
-	s.below = []string{"The share is of all that are decided. Undecided still run and are not over yet: at least and at most are the shares should none or all of them go over."}
+	s.below = []string{"The share is of all that are decided. Undecided still run and are not over yet: at least and at most are the shares should none or all of them go over. Orders that were over it when they were cancelled stand beside the share, and outside it."}
 	return s
 }
 
@@ -437,7 +438,7 @@ func estimateSheet(a *api.Took, part api.TookPart) sheet {
 		return append(append(labelled(a, part, keys), decimal(g.Median, 1)), estimateCells(g)...)
 	})
 	words := part.Total.Estimate.Words
-	s.below = []string{figure.Sentence(words) + ".", "The product-limit estimate: an order that still runs counts as longer than it has run so far. Cancelled orders are left out of it."}
+	s.below = []string{figure.Sentence(words) + ".", "The product-limit estimate, if no order were cancelled: an order that still runs counts as longer than it has run so far, a cancelled one as longer than it had run when it was cancelled."}
 	return s
 }
 

@@ -64,20 +64,20 @@ func (p *Problem) Error() string {
 
 // Question is a question as the service takes it; an empty word takes its default.
 type Question struct {
-	From, To, In, Count, Calendar, Basis, Period string
-	By                                           []string
-	Where                                        string   // a condition in CEL
-	Over, AtLeast                                *float64 // a limit; at most one of them
-	Through                                      []string // milestones that make a chain of legs
-	Promise                                      string   // a plan, or a number of working days
-	Show                                         []string // statistics; only where Took is asked, as WithRunning is
-	WithRunning                                  bool     // an estimate with running orders
+	From, To, In, Count, Calendar, CutOff, Basis, Period string
+	By                                                   []string
+	Where                                                string   // a condition in CEL
+	Over, AtLeast                                        *float64 // a limit; at most one of them
+	Through                                              []string // milestones that make a chain of legs
+	Promise                                              string   // a plan, or a number of working days
+	Show                                                 []string // statistics; only where Took is asked, as WithRunning is
+	WithRunning                                          bool     // an estimate with running orders
 }
 
 // Words are the words of an address that asks the question.
 func (q Question) Words() url.Values {
 	v := values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
-		"calendar": q.Calendar, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where,
+		"calendar": q.Calendar, "cut_off": q.CutOff, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where,
 		"through": strings.Join(q.Through, ","), "promise": q.Promise, "show": strings.Join(q.Show, ",")})
 	for name, limit := range map[string]*float64{"over": q.Over, "at_least": q.AtLeast} {
 		if limit != nil {
@@ -280,14 +280,14 @@ func (c *Client) Reckon(ctx context.Context, r Reckoning) (*api.Reckoning, error
 
 // A DueQuestion asks which orders are due; empty words take their defaults.
 type DueQuestion struct {
-	To, Plan, After, Within, Period string
-	Standing                        []string
-	Offset, Limit                   int // Limit 0: the service's default
+	To, Plan, After, CutOff, Within, Period string
+	Standing                                []string
+	Offset, Limit                           int // Limit 0: the service's default
 }
 
 // Words are the words of an address that asks the question.
 func (q DueQuestion) Words() url.Values {
-	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
+	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "cut_off": q.CutOff, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
 	for name, n := range map[string]int{"offset": q.Offset, "limit": q.Limit} {
 		if n != 0 {
 			v.Set(name, strconv.Itoa(n))

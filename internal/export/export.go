@@ -52,6 +52,8 @@ type Column struct {
 	Heading string
 	Kind    list.Kind
 	Timed   bool // its days can have a time of day
+	// Remarked says that its cells can have remarks: those of lengths and of milestones.
+	Remarked bool
 }
 
 // A Mark makes rows or cells stand out.
@@ -99,20 +101,56 @@ func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
 // markColumn is the heading of a column that says how rows are marked, since colour alone says nothing.
 const markColumn = "mark"
 
+// remarksColumn is the heading of a column that says of a row's cells what the table marks with signs: that a length still
+// runs, say. It stands where a column can have such remarks.
+const remarksColumn = "remarks"
+
 // headings are the names of the columns; of two alike none is left.
 func (h Head) headings() []string {
 	var names []string
 	for _, c := range h.Columns {
 		names = append(names, c.Heading)
 	}
-	if len(h.Marks) > 0 {
-		name := markColumn
+	add := func(name string) {
 		for slices.Contains(names, name) {
 			name += " of the row"
 		}
 		names = append(names, name)
 	}
+	if len(h.Marks) > 0 {
+		add(markColumn)
+	}
+	if h.remarked() {
+		add(remarksColumn)
+	}
 	return names
+}
+
+// remarked says whether rows can have remarks.
+func (h Head) remarked() bool {
+	return slices.ContainsFunc(h.Columns, func(c Column) bool { return c.Remarked })
+}
+
+// besides are the cells of a row after those of its columns: its marks and remarks, where the file has such columns.
+func (h Head) besides(r list.Row) (cells []string) {
+	if len(h.Marks) > 0 {
+		cells = append(cells, h.marks(r))
+	}
+	if h.remarked() {
+		cells = append(cells, h.remarks(r))
+	}
+	return cells
+}
+
+// remarks says in words what the table marks with signs.
+func (h Head) remarks(r list.Row) string {
+	var words []string
+	for i, c := range r.Cells {
+		for _, remark := range c.Words() {
+			words = append(words, h.Columns[i].Heading+": "+remark)
+		}
+	}
+	return strings.Join(words, "; ")
 }
 
 // marks says in words how a row is marked.
@@ -131,6 +169,9 @@ func (h Head) marks(r list.Row) string {
 
 // clock is the time of day in the text of a day.
 func clock(c list.Cell) string {
+	if c.Moment.Timed {
+		return c.Moment.Clock()
+	}
 	_, clock, _ := strings.Cut(c.Text, " ")
 	return clock
 }

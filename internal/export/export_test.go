@@ -25,7 +25,7 @@ import (
 var head = Head{
 	Sheet:    "Orders",
 	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders asked about = 3 counted."},
-	Columns: []Column{{"number", list.Text, false}, {"=shipped", list.OnDay, true}, {"value", list.Number, false}, {"unpaid", list.YesNo, false}, {"lines.product", list.Joined, false}},
+	Columns: []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true}, {Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
 	Marks:   []Mark{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
 }
 

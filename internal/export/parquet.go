@@ -13,7 +13,8 @@ import (
 	"prairiedusk/internal/core/list"
 )
 
-// clockColumn follows a column of days that can have a time of day, which stands there as the clocks of the site showed it.
+// clockColumn follows a column of days that can have a time of day, which stands there as the clocks of the site showed it, with its
+// distance from UTC.
 const clockColumn = ", time of day"
 
 // unixEpoch is the day from which Parquet counts dates.
@@ -55,9 +56,8 @@ func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 			add(c.Heading, parquet.String())
 		}
 	}
-	if len(head.Marks) > 0 {
-		names := head.headings()
-		add(names[len(names)-1], parquet.String())
+	for _, name := range head.headings()[len(head.Columns):] {
+		add(name, parquet.String())
 	}
 	out := parquet.NewGenericWriter[any](w, parquet.NewSchema("orders", group), parquet.Compression(&parquet.Zstd), parquet.MaxRowsPerRowGroup(1<<16))
 	out.SetKeyValueMetadata("sentence", head.Sentence)
@@ -79,7 +79,8 @@ func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 			case list.OnDay:
 				put(parquet.Int32Value(int32(cell.Day-unixEpoch)), has)
 				if c.Timed {
-					put(parquet.ByteArrayValue([]byte(clock(cell))), clock(cell) != "")
+					at := clock(cell) + cell.Moment.OffsetText()
+					put(parquet.ByteArrayValue([]byte(at)), at != "")
 				}
 			case list.Number:
 				put(parquet.DoubleValue(cell.Number), has)
@@ -89,8 +90,7 @@ func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 				put(parquet.ByteArrayValue([]byte(cell.Text)), has)
 			}
 		}
-		if len(head.Marks) > 0 {
-			words := head.marks(r)
+		for _, words := range head.besides(r) {
 			put(parquet.ByteArrayValue([]byte(words)), words != "")
 		}
 		if _, err := out.WriteRows([]parquet.Row{row}); err != nil {

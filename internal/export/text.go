@@ -34,10 +34,12 @@ func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 			cells[i] = r.Cells[i].Text
 			if c.Kind == list.Text || c.Kind == list.Joined {
 				cells[i] = harmless.Out(cells[i])
+			} else if moment := r.Cells[i].Moment; moment.Timed {
+				cells[i] = moment.String() // so that it comes back as the same instant
 			}
 		}
-		if len(head.Marks) > 0 {
-			cells[len(head.Columns)] = head.marks(r)
+		for i, besides := range head.besides(r) {
+			cells[len(head.Columns)+i] = harmless.Out(besides)
 		}
 		if err := out.Write(cells); err != nil {
 			return err
@@ -124,6 +126,8 @@ func (h Head) writeObject(out *bufio.Writer, names []string, r list.Row) {
 		case cell.Text == "" || c.Kind == list.YesNo:
 		case c.Kind == list.Number:
 			value = strconv.FormatFloat(cell.Number, 'f', -1, 64)
+		case c.Kind == list.OnDay && cell.Moment.Timed:
+			value = quoted(cell.Moment.String())
 		case c.Kind == list.OnDay:
 			value = quoted(strings.Replace(cell.Text, " ", "T", 1))
 		default:
@@ -131,8 +135,8 @@ func (h Head) writeObject(out *bufio.Writer, names []string, r list.Row) {
 		}
 		member(names[i], value)
 	}
-	if len(h.Marks) > 0 {
-		member(names[len(h.Columns)], quoted(h.marks(r)))
+	for i, besides := range h.besides(r) {
+		member(names[len(h.Columns)+i], quoted(besides))
 	}
 	_ = out.WriteByte('}')
 }

@@ -86,8 +86,8 @@ func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 				return err
 			}
 		}
-		if len(head.Marks) > 0 {
-			cells[len(head.Columns)] = head.marks(r)
+		for i, besides := range head.besides(r) {
+			cells[len(head.Columns)+i] = besides
 		}
 		if err := out.SetRow(fmt.Sprintf("A%d", at), cells); err != nil {
 			return err

@@ -100,27 +100,40 @@ func leaf(t *rapid.T) drawn {
 		}
 		return same("%s %s %s", x, op, y)
 	}
+	// To the language two nulls are equal; to us nothing equals what is missing, unless it is asked for null itself.
+	between := func(x, op, y string) drawn {
+		d := same("%s %s %s", x, op, y)
+		switch op {
+		case "==":
+			d.theirs = fmt.Sprintf("(%s != null && %s)", x, d.ours)
+		case "!=":
+			d.theirs = fmt.Sprintf("(%s == null || %s)", x, d.ours)
+		}
+		return d
+	}
 	// ofLine looks at a line; within another condition at most once.
-	ofLine := func() string {
+	ofLine := func() drawn {
 		switch rapid.IntRange(0, 5).Draw(t, "of line") {
 		case 0:
-			return fmt.Sprintf("l.%s %s %s", rapid.SampledFrom([]string{"product", "engraving", "line"}).Draw(t, "column"), operator.Draw(t, "operator"), text.Draw(t, "text"))
+			return same("l.%s %s %s", rapid.SampledFrom([]string{"product", "engraving", "line"}).Draw(t, "column"), operator.Draw(t, "operator"), text.Draw(t, "text"))
 		case 1:
-			return fmt.Sprintf("l.%s %s %s", rapid.SampledFrom([]string{"units", "line_value"}).Draw(t, "column"), operator.Draw(t, "operator"), number.Draw(t, "number"))
+			return same("l.%s %s %s", rapid.SampledFrom([]string{"units", "line_value"}).Draw(t, "column"), operator.Draw(t, "operator"), number.Draw(t, "number"))
 		case 2:
-			return fmt.Sprintf("l.line_shipped %s %s", operator.Draw(t, "operator"), dayText.Draw(t, "day"))
+			return same("l.line_shipped %s %s", operator.Draw(t, "operator"), dayText.Draw(t, "day"))
 		case 3:
-			return fmt.Sprintf("l.%s %s null", rapid.SampledFrom([]string{"product", "units", "line_shipped", "cancelled_units"}).Draw(t, "column"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
+			return same("l.%s %s null", rapid.SampledFrom([]string{"product", "units", "line_shipped", "cancelled_units"}).Draw(t, "column"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
 		case 4:
-			return fmt.Sprintf("l.product %s site", operator.Draw(t, "operator"))
+			return between("l.product", operator.Draw(t, "operator"), "site")
 		}
 		drawnKinds["nested"]++
-		return fmt.Sprintf("shipments.exists(s, s.line == l.line && s.units %s l.units)", operator.Draw(t, "operator"))
+		line, units := between("s.line", "==", "l.line"), between("s.units", operator.Draw(t, "operator"), "l.units")
+		return drawn{fmt.Sprintf("shipments.exists(s, %s && %s)", line.ours, units.ours), fmt.Sprintf("shipments.exists(s, %s && %s)", line.theirs, units.theirs)}
 	}
 	switch rapid.IntRange(0, 12).Draw(t, "leaf") {
 	case 8, 9:
 		drawnKinds["lines"]++
-		return same("lines.%s(l, %s %s %s)", rapid.SampledFrom([]string{"exists", "all"}).Draw(t, "some or all"), ofLine(), rapid.SampledFrom([]string{"&&", "||"}).Draw(t, "and or"), ofLine())
+		some, andOr, x, y := rapid.SampledFrom([]string{"exists", "all"}).Draw(t, "some or all"), rapid.SampledFrom([]string{"&&", "||"}).Draw(t, "and or"), ofLine(), ofLine()
+		return drawn{fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.ours, andOr, y.ours), fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.theirs, andOr, y.theirs)}
 	case 10:
 		return same("size(%s) %s %s", rapid.SampledFrom([]string{"lines", "shipments", "site"}).Draw(t, "sized"), rapid.SampledFrom([]string{"==", "!=", "<", ">="}).Draw(t, "operator"), rapid.SampledFrom([]string{"0", "1", "3"}).Draw(t, "number"))
 	case 11:
@@ -132,7 +145,7 @@ func leaf(t *rapid.T) drawn {
 	case 1:
 		return turned(aDay.Draw(t, "day"), operator.Draw(t, "operator"), dayText.Draw(t, "literal day"))
 	case 2:
-		return same("%s %s %s", aDay.Draw(t, "day"), operator.Draw(t, "operator"), aDay.Draw(t, "other day"))
+		return between(aDay.Draw(t, "day"), operator.Draw(t, "operator"), aDay.Draw(t, "other day"))
 	case 3:
 		return turned("value", operator.Draw(t, "operator"), number.Draw(t, "number"))
 	case 4:

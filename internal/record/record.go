@@ -62,7 +62,7 @@ var (
 	Orders = &Kind{Name: "orders", Noun: "order", Keys: 1, Required: 1, Extras: true, Columns: orderColumns()}
 	Lines  = &Kind{Name: "order-lines", Noun: "order line", Keys: 2, Required: 2, Extras: true, Columns: []Column{
 		{OrderColumn, Text}, {"line", Text}, {"product", Text}, {"units", Units}, {"cancelled-units", Units},
-		{"line-value", Amount}, {"line-shipped", Day}, {"line-delivered", Day},
+		{"line-value", Amount}, {"line-shipped", Day}, {"line-delivered", Day}, {"line-cancelled", Day},
 	}}
 	Shipments = &Kind{Name: "shipments", Noun: "shipment", Keys: 3, Required: 2, Columns: []Column{
 		{OrderColumn, Text}, {"shipment", Text}, {"line", Text}, {"shipped", Day}, {"delivered", Day}, {"carrier", Text}, {"units", Units},

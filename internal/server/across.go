@@ -14,7 +14,10 @@ import (
 	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
 )
 
 // AcrossInput counts by rows and columns, or in each step of time by several dates; exported for huma.
@@ -59,7 +62,7 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 		if slices.Contains(shows[:i], show) {
 			return nil, b, request.Refuse("show", show, "named twice")
 		}
-		q, err := across.Parse(b, across.Request{Show: show, From: in.From, To: in.To, In: in.In, Count: in.Count, Side: in.Calendar, Bases: in.Basis, Period: in.Period,
+		q, err := across.Parse(b, across.Request{Show: show, From: in.From, To: in.To, In: in.In, Count: in.Count, Side: in.Calendar, CutOff: in.CutOff, Bases: in.Basis, Period: in.Period,
 			Rows: in.Rows, Columns: in.Columns, Each: in.Each, Top: in.Top, Sort: in.Sort, Meets: meets})
 		if err != nil {
 			return nil, b, err
@@ -115,12 +118,26 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 			body.SentenceParts = sentenceBody(q.Sentence())
 		}
 		f := acrossFigure(a, most)
+		f.Notes = append(f.Notes, unequalNotes(b, meeting(q), period.All(b.Bounds()))...)
 		sentences = append(sentences, f.Sentence)
 		body.Figures = append(body.Figures, f)
 	}
 	body.Sentence = strings.Join(sentences, " ")
 	emptySteps(body)
 	return body, nil
+}
+
+// meeting is a question whose condition asks what its share asks too.
+func meeting(q across.Question) summary.Question {
+	all := q.Question
+	if meets := q.Show.Meets; meets.Condition != nil {
+		if all.Where.Decimals = meets.Decimals; all.Where.Condition != nil {
+			all.Where.Condition = predicate.And{X: all.Where.Condition, Y: meets.Condition}
+		} else {
+			all.Where.Condition = meets.Condition
+		}
+	}
+	return all
 }
 
 // cut leaves at most so many rows and columns of a part; steps of time, which are told to be empty or not, stay.
@@ -331,21 +348,29 @@ func (w cellWriter) cell(c across.Cell) api.AcrossCell {
 	switch w.q.Show.Kind {
 	case across.Length:
 		if len(c.Lengths) == 0 {
-			return api.AcrossCell{}
+			return api.AcrossCell{Of: unfinished(c), Orders: int(c.Uncounted)}
 		}
 		value := w.q.Show.Statistic.Of(c.Lengths) / float64(w.q.Measure.Unit.Ticks())
 		if math.IsNaN(value) {
-			return api.AcrossCell{N: c.Lengths.Orders()}
+			return api.AcrossCell{N: c.Lengths.Orders(), Orders: c.Lengths.Orders() + int(c.Uncounted)}
 		}
-		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders(), Of: "of " + figure.Count(c.Lengths.Orders())}
+		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders(), Of: "of " + figure.Count(c.Lengths.Orders()), Orders: c.Lengths.Orders() + int(c.Uncounted)}
 	case across.Meeting, across.Immediate:
 		if c.Of == 0 {
-			return api.AcrossCell{}
+			return api.AcrossCell{Of: unfinished(c), Orders: int(c.Uncounted)}
 		}
 		return api.AcrossCell{Value: number(100 * float64(c.Amount) / float64(c.Of)), Text: figure.Percent(int(c.Amount), int(c.Of)) + "%", N: int(c.Of),
-			Of: figure.Count(int(c.Amount)) + " of " + figure.Count(int(c.Of))}
+			Of: figure.Count(int(c.Amount)) + " of " + figure.Count(int(c.Of)), Orders: int(c.Of + c.Uncounted)}
 	}
 	return w.amount(float64(c.Amount))
+}
+
+// unfinished says how many orders lie where none has the figure.
+func unfinished(c across.Cell) string {
+	if c.Uncounted == 0 {
+		return ""
+	}
+	return "none of " + figure.Count(int(c.Uncounted))
 }
 
 func (w cellWriter) head(a across.Answer, h across.Head) api.AcrossHead {

@@ -3,7 +3,6 @@ package server
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 
 	"prairiedusk/internal/api"
@@ -11,6 +10,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/due"
 	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/reckon"
 	"prairiedusk/internal/core/request"
 )
@@ -76,26 +76,27 @@ type dueInput struct {
 	To       string   `query:"to" doc:"The milestone that is due; default shipped."`
 	Plan     string   `query:"plan" doc:"The plan that says when; default promised, and for delivered expected."`
 	After    string   `query:"after" doc:"Instead of a plan: so many working days after ordered."`
+	CutOff   string   `query:"cut_off" doc:"With after: on (default) or off, whether an order after the cut-off of its site counts as one of the next working day."`
 	Within   string   `query:"within" doc:"An open order is at risk when it is due within so many working days; default 5."`
 	Period   string   `query:"period" doc:"Of due days; default all orders."`
-	Standing []string `query:"standing" doc:"Only orders of these standings, with commas: late, at-risk, later, on-the-day, early, reached-late, cancelled, no-due-day, not-begun."`
+	Standing []string `query:"standing" doc:"Only orders of these standings, with commas: overdue, at-risk, due-later, on-the-day, early, reached-late, cancelled, no-promise, not-begun; late is overdue and reached-late together, not-due at-risk and due-later."`
 	Offset   int      `query:"offset" minimum:"0"`
 	Limit    int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
 func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], error) {
 	b := s.Snapshot()
-	q, err := due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, Within: in.Within, Period: in.Period})
+	q, err := due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, CutOff: in.CutOff, Within: in.Within, Period: in.Period})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	var standings []due.Standing
 	for _, name := range in.Standing {
-		standing, err := due.ParseStanding(name)
+		named, err := due.ParseStandings(name)
 		if err != nil {
 			return nil, s.failed(ctx, err)
 		}
-		standings = append(standings, standing)
+		standings = append(standings, named...)
 	}
 	a := due.Ask(b, q, standings...)
 	body := api.Due{
@@ -103,9 +104,8 @@ func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], err
 		Standings: []api.Reconciliation{}, Asked: a.Asked, Line: q.Line(a), PlacementLine: q.PlacementLine(a),
 		Selected: "all orders asked about", Notes: []string{}, All: len(a.Listed), Offset: in.Offset, Orders: []api.DueOrder{},
 	}
-	for standing, n := range a.Counts {
-		of := due.Standing(standing)
-		body.Standings = append(body.Standings, api.Reconciliation{State: of.String(), Label: q.Label(of), Orders: n})
+	for _, of := range due.InOrder() {
+		body.Standings = append(body.Standings, api.Reconciliation{State: of.String(), Label: q.Label(of), Orders: a.Counts[of]})
 	}
 	if len(standings) > 0 {
 		var labels []string
@@ -118,7 +118,7 @@ func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], err
 		body.Notes = append(body.Notes, q.Period.Text+" is "+cut)
 	}
 	if a.HolidaysUnknown > 0 {
-		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some day between the due day and the end, which then follows the weekly pattern: %s", figure.Counted(a.HolidaysUnknown, "order")))
+		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", figure.Counted(a.HolidaysUnknown, "order")))
 	}
 	if a.ByDefault > 0 {
 		body.Notes = append(body.Notes, fmt.Sprintf("due days reckoned by the default calendar, since no calendar has the name of the site, its region or its country: %s", figure.Counted(a.ByDefault, "order")))
@@ -137,7 +137,7 @@ func dueBody(b *book.Book, q due.Question, e due.Entry) api.DueOrder {
 		Number: o.Number, Fields: fieldsBody(b, e.Row), Milestones: milestonesBody(b, known),
 		Due: e.Due.String(), Standing: e.Standing.String(), Label: q.Label(e.Standing), HolidaysUnknown: e.HolidaysUnknown,
 	}
-	if !slices.Contains([]due.Standing{due.Cancelled, due.NoDueDay, due.NotBegun}, e.Standing) {
+	if e.Standing >= due.AtRisk || promise.Outcome(e.Standing) < promise.Cancelled {
 		entry.Over = &e.Over
 	}
 	return entry

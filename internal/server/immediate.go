@@ -56,7 +56,9 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 	inOut := map[bool]string{true: "in", false: "out"}
 	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoWantedDay: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
 	for _, part := range immediate.Ask(b, q) {
-		body.Parts = append(body.Parts, immediateBody(q, part))
+		made := immediateBody(q, part)
+		made.Notes = append(made.Notes, unequalNotes(b, q.Question, part.Period)...)
+		body.Parts = append(body.Parts, made)
 	}
 	return &answered[api.Immediate]{body}, nil
 }

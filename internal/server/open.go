@@ -161,7 +161,7 @@ func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 		terms = append(terms, figure.Count(a.Undecided)+" "+a.Lacking.Words())
 	}
 	part.ReconciliationLine = figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
-	part.Notes = openNotes(a, p)
+	part.Notes = append(openNotes(a, p), unequalNotes(b, a.Question.Question, period.All(b.Bounds()))...)
 	return part
 }
 
@@ -213,7 +213,7 @@ func amountBody(b *book.Book, a backlog.Amount) api.Amount {
 
 type agesInput struct {
 	OpenInput
-	At      string `query:"at" doc:"The day at whose end; default the data date."`
+	At      string `query:"at" doc:"The day at whose end; default the last day of the period, or the data date."`
 	Buckets string `query:"buckets" doc:"The greatest age of each bucket but the last, in the unit; default 2,5,10,20."`
 	Each    string `query:"each" doc:"day, week, month, quarter or year: also how the mix of ages developed over the period."`
 }
@@ -239,7 +239,11 @@ func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, erro
 	if err != nil {
 		return nil, err
 	}
-	at := b.Bounds().DataDate
+	if len(q.Periods) > 1 && in.At == "" {
+		return nil, request.Refuse("period", in.Period, "ages are those at the end of one day; want one period, whose last day counts, or the day itself with at")
+	}
+	days, _ := backlog.Cut(q.Periods[0], b.Bounds()) // Parse has refused what cannot be cut
+	at := days.LastDay()
 	if in.At != "" {
 		if at, err = day.Parse(in.At); err != nil || at > b.Bounds().DataDate {
 			return nil, request.Refuse("at", in.At, fmt.Sprintf("want a day up to %v, such as 2026-03-16", b.Bounds().DataDate))

@@ -23,6 +23,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/summary"
@@ -37,10 +38,10 @@ type OrdersInput struct {
 	Placed     string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State      string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group      []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Note       string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed or stand-in."`
+	Note       string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in or unequal-missing."`
 	Doubt      string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
-	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished) or undecided (still running)."`
-	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, late, not-due, open-late, cancelled or no-promise."`
+	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished), undecided (still running) or cancelled (over it by then)."`
+	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, reached-late, not-due, overdue, cancelled, no-promise or not-begun; late is reached-late and overdue together."`
 	Open       string         `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
 	Status     string         `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
 	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
@@ -296,6 +297,9 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	}
 	placed := s.placed.of(asked.book, q)
 	body.Placement, body.PlacementLine = placed.parts, placed.line
+	for _, n := range unequalNotes(asked.book, q, q.Periods[0]) {
+		body.Selected += "; " + n.Text
+	}
 	for i, c := range asked.Columns {
 		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
 	}
@@ -417,7 +421,7 @@ func (p *placements) of(b *book.Book, q summary.Question) placement {
 }
 
 func rowBody(r list.Row) api.ListRow {
-	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Mark: r.Mark, Marks: []int{}, Unknown: []int{}, Ahead: []int{}}
+	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Mark: r.Mark, Marks: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
 	for i, c := range r.Cells {
 		row.Cells[i] = c.Text
 		if c.HolidaysUnknown {
@@ -425,6 +429,12 @@ func rowBody(r list.Row) api.ListRow {
 		}
 		if c.Ahead {
 			row.Ahead = append(row.Ahead, i)
+		}
+		if c.Moved {
+			row.Moved = append(row.Moved, i)
+		}
+		if c.SoFar {
+			row.SoFar = append(row.SoFar, i)
 		}
 	}
 	if slices.ContainsFunc(r.Marks, func(m int) bool { return m >= 0 }) {
@@ -456,8 +466,10 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	if q.Limit != nil && s.Beyond != "" {
 		words += ", " + fmt.Sprintf(beyondWords[s.Beyond], q.Limit.Words(q.Measure.Unit))
 	}
-	if standing, err := summary.ParseStanding(s.Standing); err == nil {
-		words += ", " + standing.Label()
+	if s.Standing == summary.LateOutcomes {
+		words += ", late, open or not"
+	} else if standing, err := promise.Parse(s.Standing); err == nil {
+		words += ", " + standing.Label(q.Leg.To)
 	}
 	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
@@ -491,10 +503,11 @@ var stateWords = map[string]string{
 
 // beyondWords say what a limit makes of orders, around its own words.
 var beyondWords = map[string]string{
-	summary.Finished:     "finished, took %s",
-	summary.StillWaiting: "still running, %s so far",
-	summary.Within:       "finished, not %s",
-	summary.NotOver:      "still running, not %s so far",
+	summary.Finished:      "finished, took %s",
+	summary.StillWaiting:  "still running, %s so far",
+	summary.Within:        "finished, not %s",
+	summary.NotOver:       "still running, not %s so far",
+	summary.CancelledOver: "cancelled, %s by then",
 }
 
 var noteWords = map[string]string{
@@ -502,8 +515,9 @@ var noteWords = map[string]string{
 	summary.NoteHolidaysUnknown: "holidays unknown on some day",
 	summary.NoteDefaultCalendar: "counted by the default calendar",
 	summary.NoteCutOff:          "ordered after the cut-off",
-	summary.NoteCutOffUntimed:   "without a time of day, at a site with a cut-off",
+	summary.NoteCutOffUntimed:   "without a known time of day, at a site with a cut-off",
 	summary.NoteStandIn:         "with a day that stands in for a missing one",
+	summary.NoteUnequalMissing:  "without one of the two values that the condition compares with !=",
 }
 
 func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Listed) api.OrderEntry {
@@ -511,9 +525,10 @@ func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Li
 		Number: o.Number, Fields: fieldsBody(b, listed.Row), Milestones: milestonesBody(b, o), Times: map[string]string{},
 		State: listed.State.String(), StateLabel: q.Leg.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
 	}
-	for m, at := range o.Instants {
-		if at != 0 {
-			entry.Times[b.Milestones()[m].Name] = at.Clock(b.LocalAt(book.AtSite, listed.Row).Zone)
+	zone, block := b.LocalAt(book.AtSite, listed.Row).Zone, b.Blocks()[listed.Row/book.BlockSize]
+	for m, c := range block.Columns {
+		if at := c.MomentAt(listed.Row%book.BlockSize, zone); at.Timed {
+			entry.Times[b.Milestones()[m].Name] = at.Shown(zone)
 		}
 	}
 	if o.Valued {

@@ -217,6 +217,7 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 	note := func(code string, orders int, format string, values ...any) {
 		notes = append(notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 	}
+	notes = append(notes, unequalNotes(h.Book(), q.Question, period.All(h.Book().Bounds()))...)
 	if cut := q.Periods[0].Part(h.Book().Bounds()); cut != "" && !q.Periods[0].Unbounded() {
 		note("part-period", 0, "%s is %s", q.Periods[0].Text, cut)
 	}

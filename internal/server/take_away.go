@@ -117,7 +117,7 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	whole.By = nil
 	head.Lines = append(head.Lines, summary.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
 	for i, c := range asked.Columns {
-		head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c)})
+		head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
 	}
 	for _, m := range asked.marks {
 		words := m.Where
@@ -127,6 +127,15 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 		head.Marks = append(head.Marks, export.Mark{Style: m.Style, Words: words, Colour: grounds[m.Style]})
 	}
 	return head
+}
+
+// remarked says whether the cells of a column can have remarks.
+func remarked(c list.Column) bool {
+	switch c.Operand.(type) {
+	case predicate.Day, predicate.Length:
+		return true
+	}
+	return false
 }
 
 // timed says whether a column shows a milestone that some order reached at a known time of day.

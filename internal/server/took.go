@@ -13,6 +13,8 @@ import (
 	"prairiedusk/internal/core/estimate"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
@@ -28,10 +30,11 @@ type LegInput struct {
 	Count string `query:"count" doc:"Count rule: elapsed or both-ends; default elapsed."`
 	// Calendar is read where the unit asks which days are worked.
 	Calendar string `query:"calendar" doc:"Whose calendar counts: site or destination; default site."`
+	CutOff   string `query:"cut_off" doc:"on (default) or off: whether an order that came after the cut-off of its site counts, in working days and due days, as ordered on the next working day."`
 }
 
 func (in LegInput) request() summary.Request {
-	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Calendar: in.Calendar}
+	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Calendar: in.Calendar, CutOff: in.CutOff}
 }
 
 // QuestionInput is a question in full.
@@ -111,6 +114,16 @@ func (in QuestionInput) limit(u leg.Unit) (*summary.Limit, error) {
 		return &summary.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
 	}
 	return nil, nil
+}
+
+// unequalNotes say how many orders of a period are selected although they lack one of two values that the condition compares
+// with !=.
+func unequalNotes(b *book.Book, q summary.Question, p period.Period) []api.Note {
+	n := summary.MetByMissing(b, q, p)
+	if n == 0 {
+		return []api.Note{}
+	}
+	return []api.Note{{Code: summary.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(summary.UnequalMissingText, figure.Counted(n, "selected order"))}}
 }
 
 // condition says how a condition is understood, and what of it can be picked.
@@ -272,6 +285,11 @@ func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.To
 	for _, n := range p.Notes {
 		part.Notes = append(part.Notes, api.Note(n))
 	}
+	if kept := p.Total.Kept; kept != nil && kept.Orders[promise.NotBegun] == 0 {
+		for _, of := range slices.Concat(part.Groups, part.Rows, part.Columns, []api.Group{part.Total}) {
+			of.Kept.Standings = of.Kept.Standings[:promise.NotBegun] // hardly any book has such orders
+		}
+	}
 	return part
 }
 
@@ -311,11 +329,11 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	if q.Limit != nil {
 		o := g.Over(*q.Limit)
 		share, low, high := o.Share()
-		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided,
+		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided, Cancelled: o.Cancelled,
 			Share: figure.Percent(share[0], share[1]), Low: figure.Percent(low[0], low[1]), High: figure.Percent(high[0], high[1])}
 	}
 	if g.Kept != nil {
-		body.Kept = keptBody(*g.Kept)
+		body.Kept = keptBody(*g.Kept, q)
 	}
 	if len(q.Through) > 0 {
 		body.EveryLeg = &api.EveryLeg{N: g.Every.Orders, Mean: length(g.Every.Mean())}
@@ -326,11 +344,12 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	return body
 }
 
-func keptBody(k summary.Kept) *api.Kept {
+func keptBody(k summary.Kept, q summary.Question) *api.Kept {
 	late, told := k.LateShare()
 	body := &api.Kept{Late: late, Told: told, LateShare: figure.Percent(late, told)}
 	for s, orders := range k.Orders {
-		standing := api.Standing{Code: summary.Standing(s).String(), Label: summary.Standing(s).Label(), Orders: orders}
+		of := promise.Outcome(s)
+		standing := api.Standing{Code: of.String(), Label: of.Label(q.Leg.To), Orders: orders}
 		if sizes := k.Sizes[s]; len(sizes) > 0 {
 			standing.Median, standing.P90 = number(sizes.Quantile(0.5)), number(sizes.Quantile(0.9))
 			standing.Min, standing.Max = number(float64(sizes.Min())), number(float64(sizes.Max()))
@@ -342,7 +361,7 @@ func keptBody(k summary.Kept) *api.Kept {
 
 func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
 	unit, curve := q.Measure.Unit, g.Curve()
-	body := &api.Estimate{Running: g.Waiting.Running.Orders(), Points: []api.EstimatePoint{}}
+	body := &api.Estimate{Running: g.Waiting.Running.Orders(), Cancelled: g.Waiting.Cancelled.Orders(), Points: []api.EstimatePoint{}}
 	if median, reached := curve.Median(); reached {
 		body.Median = number(median / float64(unit.Ticks()))
 	}
@@ -364,16 +383,20 @@ func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
 
 // estimateWords say what running orders change, in words of the trade.
 func estimateWords(g summary.Group, q summary.Question, median *float64) string {
-	running := g.Waiting.Running.Orders()
+	running, cancelled := g.Waiting.Running.Orders(), g.Waiting.Cancelled.Orders()
+	left := figure.Count(running) + " still running"
+	if cancelled > 0 {
+		left += " and " + figure.Count(cancelled) + " cancelled"
+	}
 	switch plain := g.Lengths.Quantile(0.5) / float64(q.Measure.Unit.Ticks()); {
 	case g.Lengths.Orders() == 0:
 		return "no order has reached `" + q.Leg.To.Name + "` yet"
-	case running == 0:
-		return "none is still running: the plain figures stand"
+	case running+cancelled == 0:
+		return "none is still running or was cancelled: the plain figures stand"
 	case median == nil:
-		return fmt.Sprintf("%s still running: more than half of all are", figure.Count(running))
+		return left + ": the records do not show half " + q.Leg.To.Name
 	default:
-		words := fmt.Sprintf("%s still running; counting what we know, half are %s within %s %s", figure.Count(running), q.Leg.To.Name, lengthText(*median), q.Measure.Unit.Words())
+		words := fmt.Sprintf("%s; if no order were cancelled, half would be %s within %s %s", left, q.Leg.To.Name, lengthText(*median), q.Measure.Unit.Words())
 		if math.Abs(*median-plain) > 1e-9 {
 			words += ", not " + lengthText(plain)
 		}

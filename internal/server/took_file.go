@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/export"
 )
 
@@ -227,15 +228,15 @@ func groupCells(a *api.Took, part api.TookPart, g api.Group) []string {
 	if o := g.Over; o != nil {
 		over := o.Finished + o.Waiting
 		all := over + o.Within + o.Undecided
-		cells = append(cells, whole(o.Finished), whole(o.Waiting), whole(o.Within), whole(o.Undecided), percent(over, over+o.Within), percent(over, all), percent(over+o.Undecided, all))
+		cells = append(cells, whole(o.Finished), whole(o.Waiting), whole(o.Within), whole(o.Undecided), percent(over, over+o.Within), percent(over, all), percent(over+o.Undecided, all), whole(o.Cancelled))
 	} else if part.Total.Over != nil {
-		cells = append(cells, slices.Repeat([]string{""}, 7)...)
+		cells = append(cells, slices.Repeat([]string{""}, 8)...)
 	}
 	if k := g.Kept; k != nil {
 		var late api.Standing
 		for _, s := range k.Standings {
 			cells = append(cells, whole(s.Orders))
-			if s.Code == "late" {
+			if s.Code == promise.ReachedLate.String() {
 				late = s
 			}
 		}

@@ -116,7 +116,7 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, by), ids)
 	}
 	// The shorter number first: 9 before 10.
-	lineRows, err1 := of("order_lines", "p.line, p.product, p.units, p.cancelled_units, p.line_value, p.line_shipped, p.line_delivered, p.extra", "length(p.line), p.line")
+	lineRows, err1 := of("order_lines", "p.line, p.product, p.units, p.cancelled_units, p.line_value, p.line_shipped, p.line_delivered, p.line_cancelled, p.extra", "length(p.line), p.line")
 	shipmentRows, err2 := of("shipments", "p.shipment, p.carrier, p.line, p.units, p.shipped, p.delivered, p.extra", "p.shipment, length(p.line), p.line")
 	paymentRows, err3 := of("payments", "p.receipt, p.paid, p.amount, p.currency, p.extra", "p.receipt")
 	// In the order in which they came, which is that of records of one moment.
@@ -125,9 +125,9 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 		return err
 	}
 	lines := stream(lineRows, func(raw [][]byte, zone *time.Location) parts.Line {
-		times, value := timesIn(raw[7], zone), quantity(raw[4])
+		times, value := timesIn(raw[8], zone), quantity(raw[4])
 		line := parts.Line{Number: orders.text(raw[0]), Product: orders.text(raw[1]), Units: quantity(raw[2]), Cancelled: quantity(raw[3]), Value: value.Thousandths, Valued: value.Known,
-			Shipped: times.of("line_shipped", raw[5]), Delivered: times.of("line_delivered", raw[6])}
+			Shipped: times.of("line_shipped", raw[5]), Delivered: times.of("line_delivered", raw[6]), CancelledOn: times.of("line_cancelled", raw[7])}
 		for _, name := range l.LineExtra {
 			line.Extra = append(line.Extra, orders.text([]byte(times.cells[name])))
 		}
@@ -197,7 +197,7 @@ func (s *orderStream) order() book.Order {
 			if times.has(milestone.Name) {
 				at = times.of(milestone.Name, nil)
 			}
-			o.Set(m, at.Day, at.At)
+			o.Set(m, at)
 		}
 	}
 	return o
@@ -235,7 +235,11 @@ func (t times) of(name string, date []byte) parts.Day {
 	}
 	m, _ := day.ParseMoment(t.cells[name]) // intake has checked it
 	d, at := m.In(t.zone)
-	return parts.Day{Day: d, At: at}
+	made := parts.Day{Day: d, At: at}
+	if m.Timed && t.zone == nil {
+		made.Clock = int32(m.Seconds) + 1
+	}
+	return made
 }
 
 // A partStream decodes parts, which come in the order of their orders' identities.

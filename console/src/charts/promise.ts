@@ -31,9 +31,9 @@ export function promisePicture(all: readonly Promised[], t: Tokens): Picture {
   const looks: Record<string, BarSeriesOption['itemStyle']> = {
     early: { color: t.teal },
     'on-the-day': { color: t.teal, decal: lines(0, 4, `${t.surface}99`) },
-    late: { color: t.amber },
+    'reached-late': { color: t.amber },
     'not-due': { color: t.line },
-    'open-late': { color: t.amber, decal: lines(Math.PI / 4, 4, `${t.surface}bb`) },
+    overdue: { color: t.amber, decal: lines(Math.PI / 4, 4, `${t.surface}bb`) },
     cancelled: { color: t.muted },
     'no-promise': {
       color: t.surface,

@@ -364,6 +364,18 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                   >
                   <template v-else>{{ d.content.cells[i] }}</template>
                   <span
+                    v-if="d.content.so_far.includes(i)"
+                    class="amber"
+                    title="Still running: the length so far, up to the data date"
+                    >+</span
+                  >
+                  <span
+                    v-if="d.content.moved.includes(i)"
+                    class="muted"
+                    title="Counted from the next working day, after the cut-off of the site"
+                    >^</span
+                  >
+                  <span
                     v-if="d.content.unknown.includes(i)"
                     class="amber"
                     title="Holidays are not known for all of these days"

@@ -11,7 +11,7 @@ const labels = computed(() => (answer.by.length > 0 ? answer.by : ['orders']))
 const groups = computed(() => [...part.groups, part.total])
 const standings = computed(() => part.total.kept?.standings ?? [])
 const namesOf = (g: Group) => (g.keys.length > 0 ? keysOf(g) : labels.value.map(() => 'all'))
-const late = (g: Group) => g.kept?.standings.find((s) => s.code === 'late')
+const late = (g: Group) => g.kept?.standings.find((s) => s.code === 'reached-late')
 </script>
 
 <template>

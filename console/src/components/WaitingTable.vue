@@ -22,7 +22,7 @@ const behind = (g: Group, beyond: string) => ordersBehind(question, { beyond, gr
         <tr>
           <th :colspan="labels.length" />
           <th v-if="answer.limit" class="heading" colspan="2" scope="colgroup">{{ answer.limit }}</th>
-          <th v-if="answer.limit" colspan="4" />
+          <th v-if="answer.limit" colspan="5" />
           <th v-if="part.total.estimate" class="heading" colspan="3" scope="colgroup">
             {{ answer.heading }}
           </th>
@@ -36,6 +36,7 @@ const behind = (g: Group, beyond: string) => ordersBehind(question, { beyond, gr
             <th class="number" scope="col">undecided</th>
             <th class="number" scope="col">share %</th>
             <th class="number" scope="col">between %</th>
+            <th class="number" scope="col">cancelled over it</th>
           </template>
           <template v-if="part.total.estimate">
             <th class="number" scope="col">still running</th>
@@ -64,6 +65,9 @@ const behind = (g: Group, beyond: string) => ordersBehind(question, { beyond, gr
             </td>
             <td class="number">{{ g.over.share }}</td>
             <td class="number">{{ g.over.low }} to {{ g.over.high }}</td>
+            <td class="number">
+              <router-link :to="behind(g, 'cancelled')">{{ count(g.over.cancelled) }}</router-link>
+            </td>
           </template>
           <template v-if="g.estimate">
             <td class="number">{{ count(g.estimate.running) }}</td>
@@ -78,11 +82,13 @@ const behind = (g: Group, beyond: string) => ordersBehind(question, { beyond, gr
   </div>
   <p v-if="answer.limit" class="says">
     The share is of all that are decided. Undecided orders still run and are not over yet: between are the
-    shares should none or all of them go over.
+    shares should none or all of them go over. Orders that were over the limit when they were cancelled stand
+    beside the share, and outside it.
   </p>
   <p v-if="part.total.estimate" class="says" data-test="estimate">
     <b class="words">{{ part.total.estimate.words }}.</b> An order that still runs counts as longer than it
-    has run so far (the product-limit estimate); cancelled orders are left out of it.
+    has run so far, a cancelled one as longer than it had run when it was cancelled (the product-limit
+    estimate, if no order were cancelled).
   </p>
 </template>
 

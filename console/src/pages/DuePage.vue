@@ -18,7 +18,7 @@ const book = inject(BOOK)
 const route = useRoute()
 const router = useRouter()
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
-const standing = computed(() => text('standing') || 'late,at-risk')
+const standing = computed(() => text('standing') || 'overdue,at-risk')
 const offset = computed(() => Number(text('offset')) || 0)
 const opened = computed(() => text('order'))
 
@@ -70,7 +70,7 @@ function pickRule(word: string) {
 /** What a number of the line lists. */
 const behind = (state: string) => ({ query: { ...route.query, standing: state, offset: undefined } })
 const shown = computed(() => answer.value?.standings.filter((s) => s.orders > 0) ?? [])
-const tone = (state: string) => ({ late: 'late', 'at-risk': 'risk' })[state] ?? ''
+const tone = (state: string) => ({ overdue: 'late', 'at-risk': 'risk' })[state] ?? ''
 
 /** Working days over the due day, in words: what is left is not late. */
 function over(days: number | null): string {
@@ -139,7 +139,7 @@ function over(days: number | null): string {
       <p class="selected" data-test="selected">
         Listed: {{ answer.selected }}, <b>{{ count(answer.all) }}</b>
         {{ answer.all === 1 ? 'order' : 'orders' }}, by due day
-        <router-link v-if="standing !== 'late,at-risk'" class="other" :to="behind('')"
+        <router-link v-if="standing !== 'overdue,at-risk'" class="other" :to="behind('')"
           >Late and at risk</router-link
         >
         <router-link v-if="standing !== 'all'" class="other" :to="behind('all')">All</router-link>

@@ -21,10 +21,14 @@ type Cell struct {
 	Amount  int64
 	Of      int64 // of a share
 	Lengths summary.Distribution
+	// Uncounted are orders that lie there without such a figure: no length, or nothing to tell a share by.
+	Uncounted int64
 }
 
-// Empty says that nothing was counted.
-func (c Cell) Empty() bool { return c.Amount == 0 && c.Of == 0 && len(c.Lengths) == 0 }
+// Empty says that nothing lies there.
+func (c Cell) Empty() bool {
+	return c.Amount == 0 && c.Of == 0 && len(c.Lengths) == 0 && c.Uncounted == 0
+}
 
 // A Head names a row or a column.
 type Head struct {
@@ -185,6 +189,13 @@ func (c *counted) sum(numbers []int64, list int, groups []int) (cell Cell) {
 			each[i] = c.lengths[list][g]
 		}
 		cell.Lengths = summary.Merged(each...)
+	}
+	if missing := c.missing[list]; missing != nil {
+		for _, g := range groups {
+			cell.Uncounted += missing[g]
+		}
+	}
+	if c.p.question.Show.Kind == Length {
 		return cell
 	}
 	for _, g := range groups {
@@ -209,6 +220,21 @@ func (c *counted) cell(k int, rows, columns []int) Cell {
 		}
 	}
 	return c.sum(c.cells, 0, groups)
+}
+
+// any says whether goods lie in some of the cells of a basis, though they may sum to nothing.
+func (c *counted) any(k int, rows, columns []int) bool {
+	if !c.p.question.Show.Kind.OfGoods() {
+		return false
+	}
+	for _, row := range rows {
+		for _, column := range columns {
+			if c.cells[((k*c.p.rows+row)*c.p.columns+column)*c.p.lanes+c.lane] != 0 {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func (c *counted) row(k int, rows []int) Cell {
@@ -264,10 +290,10 @@ func (p *plan) every(axis int) []int {
 func (p *plan) part(t *tally, lane int) (Part, error) {
 	c := p.counted(t, lane)
 	columns := p.heads(1, func(codes []int) bool {
-		return slices.ContainsFunc(p.basesAt(), func(k int) bool { return !c.column(k, codes).Empty() })
+		return slices.ContainsFunc(p.basesAt(), func(k int) bool { return !c.column(k, codes).Empty() || c.any(k, p.every(0), codes) })
 	}, func(codes []int) Cell { return c.column(0, codes) })
 	rows := p.heads(0, func(codes []int) bool {
-		return slices.ContainsFunc(p.basesAt(), func(k int) bool { return !c.row(k, codes).Empty() })
+		return slices.ContainsFunc(p.basesAt(), func(k int) bool { return !c.row(k, codes).Empty() || c.any(k, codes, p.every(1)) })
 	}, func(codes []int) Cell { return c.row(0, codes) })
 	if err := p.sort(rows, columns, c); err != nil {
 		return Part{}, err

@@ -61,6 +61,7 @@ type Request struct {
 	In      string   //
 	Count   string   //
 	Side    string   //
+	CutOff  string   //
 	Bases   []string // milestones; default ordered
 	Period  string   // one; default all orders
 	Rows    string   // a grouping; default none
@@ -92,7 +93,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if len(r.Bases) == 0 {
 		r.Bases = []string{milestone.Ordered}
 	}
-	if q.Question, err = summary.Parse(b, summary.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, Period: r.Period, Basis: r.Bases[0]}); err != nil {
+	if q.Question, err = summary.Parse(b, summary.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, CutOff: r.CutOff, Period: r.Period, Basis: r.Bases[0]}); err != nil {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
@@ -193,7 +194,7 @@ func (q Question) Words(basis milestone.Milestone) string {
 	case Orders:
 		return "orders " + basis.Words()
 	case Length:
-		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(), q.Measure.RuleWords(), basis.Words())
+		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(), q.counting(), basis.Words())
 	case Meeting:
 		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
 	case Immediate:
@@ -203,6 +204,14 @@ func (q Question) Words(basis milestone.Milestone) string {
 		return q.Show.name + " " + basis.Words()
 	}
 	return q.Show.name + " of orders " + basis.Words()
+}
+
+// counting are the count rule, and what cut-offs do.
+func (q Question) counting() string {
+	if words := q.CutOffWords(); words != "" {
+		return q.Measure.RuleWords() + ", " + words
+	}
+	return q.Measure.RuleWords()
 }
 
 // owns says whether goods have a day of their own for a milestone.
@@ -232,7 +241,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("", " to ")
 		add("to", q.Leg.To.Words())
 		add("", ", ")
-		add("count", q.Measure.RuleWords())
+		add("count", q.counting())
 		add("", ", of orders")
 	case Meeting:
 		add("show", "share")

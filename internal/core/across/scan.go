@@ -124,6 +124,7 @@ type tally struct {
 	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
 	withDay              []bool  // by basis, lane and day: something lies there, orders without the figure too
 	lengths              [4]summary.LengthList
+	missing              [4][]int64 // orders inside without the figure, as cells, rows, columns and all are
 	asked, unmet         int
 	lacking              map[string]int
 	uncounted            []int // by basis: orders inside without what is counted: no length, or undecided
@@ -160,6 +161,9 @@ func (p *plan) newTally() *tally {
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
 	}
+	if !p.question.Show.Kind.AddsUp() {
+		t.missing = [4][]int64{make([]int64, bases*p.rows*p.columns), make([]int64, bases*p.rows), make([]int64, bases*p.columns), make([]int64, bases)}
+	}
 	return t
 }
 
@@ -189,6 +193,7 @@ func (t *tally) add(o *tally) {
 	}
 	for i := range t.lengths {
 		t.lengths[i].Join(o.lengths[i])
+		sum(t.missing[i], o.missing[i])
 	}
 	for name, n := range o.lacking {
 		t.lacking[name] += n
@@ -327,7 +332,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	}
 	// Lines without units go with the order as a whole, and not with its shipment: their lines and values may lie elsewhere.
 	var whole piece
-	if p.anyOwned && (kind != Units && (unknown > 0 || slices.Contains(units, 0)) || !p.goods.alike(at.block, at.row, all, &p.asksOwned, &whole)) {
+	if p.anyOwned && (kind != Units && (unknown > 0 || slices.Contains(units, 0)) || kind == Value && p.goods.Differs(at.block, at.row) || !p.goods.alike(at.block, at.row, &p.asksOwned, &whole)) {
 		return false
 	}
 	amounts := units // by line
@@ -343,10 +348,16 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 			t.withoutValue++
 			return true
 		}
-		all, lane = at.block.Values[at.row], int(at.block.Codes[book.Currency][at.row])
+		if all, lane = at.block.Values[at.row], int(at.block.Codes[book.Currency][at.row]); all == 0 && p.goods.Differs(at.block, at.row) {
+			return false // its lines are worth something
+		}
 		t.inCurrency[lane]++
-		if p.byLine {
-			amounts = t.spool.worths(lines, from, to, all)
+		if p.byLine && from < to {
+			var difference int64
+			if amounts, difference = p.goods.Worths(at.block, at.row, &t.spool.space); difference != 0 {
+				t.inCurrency[lane]--
+				return false // the difference lies under no line
+			}
 		}
 	}
 	if from == to {
@@ -522,17 +533,15 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 				t.uncounted[k]++
 			}
 		}
-		if !counted {
-			continue
+		if counted {
+			for lane := range p.lanes {
+				t.off[p.placeAt(k, where, lane)] += values[lane]
+				p.cross(t, k, lane, first, where, values[lane])
+			}
 		}
-		for lane := range p.lanes {
-			t.off[p.placeAt(k, where, lane)] += values[lane]
-			p.cross(t, k, lane, first, where, values[lane])
+		if where == inside {
+			p.countCells(t, at, k, d, values, ticks, counted)
 		}
-		if where != inside {
-			continue
-		}
-		p.countCells(t, at, k, d, values, ticks)
 	}
 }
 
@@ -557,13 +566,17 @@ func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 }
 
 // countCells counts an order once in each cell, row and column in which it lies.
-func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, values [2]int64, ticks int) {
+func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, values [2]int64, ticks int, counted bool) {
 	from, to := at.block.Parts[book.Lines].Of(at.row)
 	if !p.byLine || from == to {
 		from, to = -1, 0
 	}
 	const ofCells, ofRows, ofColumns, ofAll = 0, 1, 2, 3
 	count := func(list int, cells []int64, group int) {
+		if !counted {
+			t.missing[list][group]++
+			return
+		}
 		if p.question.Show.Kind == Length {
 			t.lengths[list].Add(uint32(group), ticks)
 			return

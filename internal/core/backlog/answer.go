@@ -281,7 +281,7 @@ func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.Cut, 
 			for k, from := 0, life.Start; k < buckets && from < close; k++ {
 				to := close
 				if k < len(limits) {
-					to = min(close, older.day(c.Block, c.From+i, c.Locals[i], life.Start, k))
+					to = min(close, older.day(c.Locals[i], life.Start, k))
 				}
 				if from < to {
 					t[a.step(from)*buckets+k]++
@@ -319,18 +319,12 @@ func newOlder(p *plan, limits []int, low, high day.Day) *older {
 	o := &older{p: p, limits: limits, low: low, high: high}
 	tables := map[any][]day.Day{}
 	measure := p.question.Measure
-	moves := measure.CutOffMoves(p.question.Leg)
 	locals := p.book.Locals(p.question.Side)
 	for _, own := range locals {
 		c := measure.Calendar(own.Calendar)
 		table, made := tables[c]
 		if !made {
-			// Starts can be moved by a cut-off beyond the days of the axis.
-			last := high
-			if moves {
-				last += farthestMove
-			}
-			for start := low; start <= last; start++ {
+			for start := low; start <= high; start++ {
 				for _, limit := range limits {
 					table = append(table, firstOver(measure, own, start, limit, high))
 				}
@@ -341,9 +335,6 @@ func newOlder(p *plan, limits []int, low, high day.Day) *older {
 	}
 	return o
 }
-
-// farthestMove is how many days a cut-off can move a start at most, in any calendar worth the name.
-const farthestMove = 400
 
 // firstOver is the first day on which a length from a start is over a limit; the day after the last one where none is. A
 // length never shrinks from day to day.
@@ -362,10 +353,7 @@ func firstOver(m leg.Measure, own book.Local, start day.Day, limit int, high day
 }
 
 // day is that on which an order becomes older than limit k.
-func (o *older) day(block *book.Block, row int, local uint32, start day.Day, k int) day.Day {
-	if o.p.question.Measure.CutOffMoves(o.p.question.Leg) && block.Moved != nil {
-		start = block.Moved[row]
-	}
+func (o *older) day(local uint32, start day.Day, k int) day.Day {
 	return min(o.high+1, o.tables[local][int(start-o.low)*len(o.limits)+k])
 }
 

@@ -37,6 +37,7 @@ func Parse(b *book.Book, r summary.Request, closingDay string) (q Question, err 
 	if q.Question, err = summary.Parse(b, r); err != nil {
 		return q, err
 	}
+	q.Measure.NoCutOff = true // an age begins on the day as it is
 	if q.Leg.From.Plan || q.Leg.To.Plan {
 		return q, request.Refuse("to", r.To, "an order is open between two facts, such as ordered and shipped; a plan is no fact")
 	}

@@ -172,8 +172,9 @@ func drawBook(t *rapid.T) (d drawn) {
 			}
 			o.Lines = append(o.Lines, line)
 		}
+		names := rapid.SampledFrom([][]string{{"1", "2", "3"}, {"", "9"}}).Draw(t, "names")
 		for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
-			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Shipped: parts.Day{Day: day.Day(rapid.Int32Range(from, to).Draw(t, "left"))}}
+			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom(names[:min(len(names), max(1, len(o.Lines)))]).Draw(t, "line"), Shipped: parts.Day{Day: day.Day(rapid.Int32Range(from, to).Draw(t, "left"))}}
 			shipment.Units = parts.Quantity{Thousandths: int64(rapid.IntRange(1, 12).Draw(t, "sent")) * 1000, Known: true}
 			o.Shipments = append(o.Shipments, shipment)
 		}
@@ -200,37 +201,32 @@ func (d drawn) stay(q Question, o book.Order) (start, close day.Day, placed bool
 	return start, close, start != 0 && (end == 0 || end >= start) && (close == 0 || close >= start)
 }
 
-// held are the units of an order that are open at the end of a day, found by walking its shipments.
+// held are the units of an order that are open at the end of a day, found by walking its lines and shipments; the shipments of
+// an order all name lines, or none does.
 func held(o book.Order, start, at day.Day) (units int64) {
-	whole := int64(0)
+	by := func(d day.Day) bool { return d != 0 && max(d, start) <= at }
+	open := int64(0) // of lines without a day of their own
 	for _, l := range o.Lines {
-		whole += l.Units.Thousandths
-	}
-	gone := int64(0)
-	leaves := func(d day.Day, n int64) {
-		if d != 0 && max(d, start) <= at {
-			gone += n
-		}
-	}
-	for _, l := range o.Lines {
-		before := gone
 		if l.Shipped.Day != 0 {
-			leaves(l.Shipped.Day, l.Units.Thousandths)
+			if !by(l.Shipped.Day) {
+				units += l.Units.Thousandths
+			}
 			continue
 		}
+		left := l.Units.Thousandths
 		for _, s := range o.Shipments {
-			if s.Line == l.Number {
-				leaves(s.Shipped.Day, s.Units.Thousandths)
+			if s.Line == l.Number && by(s.Shipped.Day) {
+				left -= s.Units.Thousandths
 			}
 		}
-		gone = min(gone, before+l.Units.Thousandths)
+		open += max(0, left)
 	}
 	for _, s := range o.Shipments {
-		if s.Line == "" {
-			leaves(s.Shipped.Day, s.Units.Thousandths)
+		if (s.Line == "" || s.Line == "9") && by(s.Shipped.Day) { // of no line, or of one that the order does not have
+			open -= s.Units.Thousandths
 		}
 	}
-	return max(0, whole-gone)
+	return units + max(0, open)
 }
 
 func drawQuestion(t *rapid.T, d drawn) Question {

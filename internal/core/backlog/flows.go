@@ -93,6 +93,7 @@ type tally struct {
 	withoutUnits int
 	withoutValue int
 	leaves       []leave // of one order
+	space        book.GoodsSpace
 }
 
 // dimensions are orders, then units, then the value of each currency.
@@ -206,7 +207,7 @@ func (p *plan) hold(t *tally, block *book.Block, row int, life Life, a axis, cel
 	}
 	add(life.Start, opened, whole.units, whole.value)
 	left := leave{}
-	t.leaves = parts.leaves(block, row, life, whole, t.leaves)
+	t.leaves = parts.leaves(block, row, life, t.leaves, &t.space)
 	for _, l := range t.leaves {
 		add(l.day, closed, l.units, l.value)
 		left.units, left.value = left.units+l.units, left.value+l.value

@@ -1,9 +1,7 @@
 package backlog
 
 import (
-	"math/bits"
-	"slices"
-
+	"prairiedusk/internal/core/allocation"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
@@ -11,7 +9,7 @@ import (
 
 // A holding is what an order holds as a whole.
 type holding struct {
-	units   int64 // thousandths
+	units   int64 // thousandths, of the lines whose units are known
 	value   int64 // minor units
 	counted bool  // the units of all its lines are known
 }
@@ -22,26 +20,22 @@ type leave struct {
 	units, value int64
 }
 
-// parted reads what orders hold and when parts of it leave: line by line, where the leg ends with shipping.
+// parted reads what orders hold and when parts of it leave, where the leg ends with what goods do on days of their own.
 type parted struct {
-	inParts  bool
+	goal     int // of allocation; −1 where the order leaves as a whole
 	dataDate day.Day
-	lineOf   []uint32 // by the code of a shipment's line: that of the order line
+	goods    *book.Goods
 }
 
 func newParted(p *plan) *parted {
-	return &parted{inParts: p.question.Leg.To.Base() == milestone.Shipped, dataDate: p.book.Bounds().DataDate, lineOf: p.book.LinesOfShipments()}
-}
-
-// line are the units of a line that are to leave; false where they are not known.
-func line(lines *book.Ragged, at int) (units int64, known bool) {
-	if units = lines.Columns[book.LineUnits].Numbers[at]; units == book.None {
-		return 0, false
+	made := &parted{goal: -1, dataDate: p.book.Bounds().DataDate, goods: p.book.Goods()}
+	switch p.question.Leg.To.Base() {
+	case milestone.Shipped:
+		made.goal = allocation.Shipped
+	case milestone.Delivered:
+		made.goal = allocation.Delivered
 	}
-	if gone := lines.Columns[book.LineCancelled].Numbers[at]; gone != book.None {
-		units -= gone
-	}
-	return max(0, units), true
+	return made
 }
 
 // whole is what an order holds before anything leaves.
@@ -49,108 +43,53 @@ func (*parted) whole(block *book.Block, row int) holding {
 	h := holding{value: block.Values[row]}
 	lines := &block.Parts[book.Lines]
 	from, to := lines.Of(row)
-	for at := from; at < to; at++ {
-		units, known := line(lines, at)
-		if !known {
-			return holding{value: h.value}
+	h.counted = to > from
+	for _, units := range lines.Columns[book.LineUnits].Numbers[from:to] {
+		if units == book.None {
+			h.counted = false
+			continue
 		}
 		h.units += units
 	}
-	h.counted = to > from
 	return h
 }
 
-// leaves lists what leaves an order before it closes, by day, in the place of what list holds. Units leave as shipments and
-// lines say; the value leaves with them, shared by the values of the lines where all are known, and else by the units. What
-// is not known to leave earlier leaves when the order closes.
-func (p *parted) leaves(block *book.Block, row int, life Life, whole holding, list []leave) []leave {
+// leaves lists what leaves an order before it closes, in the place of what list holds: goods as they leave or arrive, and
+// cancelled units on the day on which they were cancelled, or with the start where that is not known. What is not known to
+// leave earlier leaves when the order closes.
+func (p *parted) leaves(block *book.Block, row int, life Life, list []leave, space *book.GoodsSpace) []leave {
 	list = list[:0]
-	if !p.inParts || !whole.counted || whole.units == 0 {
+	if p.goal < 0 {
 		return list
 	}
-	lines, shipments := &block.Parts[book.Lines], &block.Parts[book.Shipments]
-	from, to := lines.Of(row)
-	first, beyond := shipments.Of(row)
-	worth := p.worths(lines, from, to)
-	// leaves notes what a record says has left. A day before the start is the start; from the closing day on nothing leaves
-	// by itself.
-	leaves := func(raw, units, weight, of int64) {
-		d := max(day.Day(raw), life.Start)
-		if raw == book.None || raw == 0 || d > p.dataDate || life.Close != 0 && d >= life.Close {
-			return
-		}
-		list = append(list, leave{d, units, share(whole.value, weight, of)})
+	// A day before the start is the start; from the closing day on nothing leaves by itself.
+	leaves := func(at day.Day) (on day.Day, before bool) {
+		on = max(at, life.Start)
+		return on, at != 0 && on <= p.dataDate && (life.Close == 0 || on < life.Close)
 	}
-	for l := from; l < to; l++ {
-		units, _ := line(lines, l)
-		weight, all := units, whole.units
-		if worth > 0 {
-			weight, all = lines.Columns[book.LineValue].Numbers[l], worth
+	if shipment, together := p.goods.Together(block, row); together {
+		if shipment < 0 {
+			return list
 		}
-		if shipped := lines.Columns[book.LineShipped].Numbers[l]; shipped != book.None && shipped != 0 {
-			leaves(shipped, units, weight, all)
-			continue
+		column := [...]int{allocation.Shipped: book.ShipmentShipped, allocation.Delivered: book.ShipmentDelivered}[p.goal]
+		raw := block.Parts[book.Shipments].Columns[column].Numbers[shipment]
+		if _, before := leaves(max(0, day.Day(raw))); raw == book.None || !before {
+			return list // as most do
 		}
-		of := len(list)
-		for s := first; s < beyond && units > 0; s++ {
-			code := shipments.Columns[book.ShipmentLine].Codes[s]
-			if code == 0 || p.lineOf[code] != lines.Columns[book.LineNumber].Codes[l] {
-				continue
+	}
+	for _, piece := range p.goods.Pieces(block, row, space) {
+		var at day.Day
+		switch piece.Kind {
+		case allocation.Gone:
+			at = piece.Days[p.goal]
+		case allocation.Cancelled:
+			if at = piece.CancelledOn; at == 0 {
+				at = life.Start
 			}
-			sent := shipments.Columns[book.ShipmentUnits].Numbers[s]
-			if sent == book.None || sent > units {
-				sent = units
-			}
-			leaves(shipments.Columns[book.ShipmentShipped].Numbers[s], sent, share(weight, sent, units), all)
 		}
-		list = list[:of+capped(list[of:], units, share(whole.value, weight, all))]
-	}
-	for s := first; s < beyond; s++ {
-		if shipments.Columns[book.ShipmentLine].Codes[s] != 0 {
-			continue
-		}
-		if sent := shipments.Columns[book.ShipmentUnits].Numbers[s]; sent != book.None {
-			leaves(shipments.Columns[book.ShipmentShipped].Numbers[s], sent, sent, whole.units)
+		if on, before := leaves(at); before {
+			list = append(list, leave{on, piece.Units, piece.Value})
 		}
 	}
-	return list[:capped(list, whole.units, whole.value)]
-}
-
-// capped sorts what leaves by day and cuts it to what there is; it gives how many parts are left.
-func capped(list []leave, units, value int64) int {
-	slices.SortFunc(list, func(a, b leave) int { return int(a.day - b.day) })
-	for i := range list {
-		l := &list[i]
-		if units == 0 {
-			return i
-		}
-		l.units, l.value = min(l.units, units), min(l.value, value)
-		units, value = units-l.units, value-l.value
-	}
-	return len(list)
-}
-
-// worths is the value of all lines, where each has one; 0 where some have none.
-func (*parted) worths(lines *book.Ragged, from, to int) (all int64) {
-	for l := from; l < to; l++ {
-		value := lines.Columns[book.LineValue].Numbers[l]
-		if value == book.None || value < 0 {
-			return 0
-		}
-		all += value
-	}
-	return all
-}
-
-// share is value × part ÷ of, rounded down; all of it from of on.
-func share(value, part, of int64) int64 {
-	if value <= 0 || part <= 0 || of <= 0 {
-		return 0
-	}
-	if part >= of {
-		return value
-	}
-	high, low := bits.Mul64(uint64(value), uint64(part))
-	quotient, _ := bits.Div64(high, low, uint64(of))
-	return int64(quotient)
+	return list
 }

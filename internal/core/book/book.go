@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sort"
 	"sync"
+	"time"
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
@@ -59,8 +60,11 @@ type Order struct {
 	Days   []day.Day // one per milestone of the book; zero where there is none
 	// Instants are those of the days that came with a time of day, by milestone; nil where none did.
 	Instants []day.Instant
-	Fields   [Fields]string // empty where there is none
-	Extra    []string       // by extra field of the layout; nil where there are none
+	// Clocks are the times of day as written, by milestone, of days at a site whose zone is not known, as parts.Day has them;
+	// nil where there are none.
+	Clocks []int32
+	Fields [Fields]string // empty where there is none
+	Extra  []string       // by extra field of the layout; nil where there are none
 	// Value counts the minor units of the order's currency.
 	Value    int64
 	Valued   bool // false: no value is known
@@ -72,14 +76,20 @@ type Order struct {
 	Statuses  []parts.StatusRecord // in any order
 }
 
-// Set gives an order a milestone: its day, and its instant where that is known.
-func (o *Order) Set(m int, d day.Day, at day.Instant) {
-	o.Days[m] = d
-	if at != 0 && o.Instants == nil {
+// Set gives an order a milestone: its day, and its time of day as far as that is known.
+func (o *Order) Set(m int, d parts.Day) {
+	o.Days[m] = d.Day
+	if d.At != 0 && o.Instants == nil {
 		o.Instants = make([]day.Instant, len(o.Days))
 	}
 	if o.Instants != nil {
-		o.Instants[m] = at
+		o.Instants[m] = d.At
+	}
+	if d.Clock != 0 && o.Clocks == nil {
+		o.Clocks = make([]int32, len(o.Days))
+	}
+	if o.Clocks != nil {
+		o.Clocks[m] = d.Clock
 	}
 }
 
@@ -96,6 +106,7 @@ type Book struct {
 	ends         Ends           // what it was finished with
 	locals       [sides][]Local // by local code; see LocalCodes
 	bounds       period.Bounds
+	movesAny     bool
 	numberRanks  func() []uint32
 	memory       *sync.Map // see Remember
 }
@@ -114,8 +125,8 @@ type Block struct {
 	Told [][]int32
 	// Parts are what belongs to the orders.
 	Parts [Parts]Ragged
-	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no
-	// order of the block can be moved.
+	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no site has
+	// one.
 	Moved []day.Day
 }
 
@@ -127,6 +138,9 @@ type Column struct {
 	Known []day.Day
 	// Instants are those of days that came with a time of day, zero for others; nil where none did.
 	Instants []day.Instant
+	// Clocks are the times of day as written of days at sites whose zone is not known, as parts.Day has them; nil where there
+	// are none.
+	Clocks []int32
 	// Low and High bound the known days; both are zero where there is none.
 	Low, High day.Day
 	// RawHigh is the latest recorded day.
@@ -139,6 +153,31 @@ func (c Column) InstantAt(row int) day.Instant {
 		return 0
 	}
 	return c.Instants[row]
+}
+
+// ClockAt is the time of day of a row's day as written, at a site whose zone is not known; zero where there is none.
+func (c Column) ClockAt(row int) int32 {
+	if c.Clocks == nil {
+		return 0
+	}
+	return c.Clocks[row]
+}
+
+// MomentAt is the day of a row with its time of day: as the clocks of its zone show it or, where that is not known, as it was
+// written.
+func (c Column) MomentAt(row int, zone *time.Location) day.Moment {
+	m, at, clock := day.Moment{Day: c.Raw[row]}, c.InstantAt(row), c.ClockAt(row)
+	switch {
+	case at != 0 && zone != nil:
+		return day.MomentOf(at, zone)
+	case clock != 0:
+		m.Timed, m.Seconds = true, int(clock)-1
+		if at != 0 {
+			offset := m.OffsetTo(at)
+			m.Offset = &offset
+		}
+	}
+	return m
 }
 
 // Milestones lists the book's milestones; columns and days go by the same index.
@@ -163,6 +202,9 @@ func (b *Book) ParseField(name string) (Field, bool) {
 	i := slices.Index(b.FieldNames(), name)
 	return Field(i), i >= 0
 }
+
+// MovesAny says whether the cut-off of some site moves some order.
+func (b *Book) MovesAny() bool { return b.movesAny }
 
 // Bounds are the first day and the data date.
 func (b *Book) Bounds() period.Bounds { return b.bounds }
@@ -218,6 +260,12 @@ func (b *Book) At(row int) Order {
 				o.Instants = make([]day.Instant, len(block.Columns))
 			}
 			o.Instants[m] = at
+		}
+		if clock := c.ClockAt(i); clock != 0 {
+			if o.Clocks == nil {
+				o.Clocks = make([]int32, len(block.Columns))
+			}
+			o.Clocks[m] = clock
 		}
 	}
 	for f := range Fields {

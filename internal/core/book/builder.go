@@ -107,7 +107,11 @@ func (b *Builder) Put(o Order) {
 		if o.Instants != nil {
 			at = o.Instants[m]
 		}
-		block.Columns[m].setInstant(row, at)
+		clock := int32(0)
+		if o.Clocks != nil {
+			clock = o.Clocks[m]
+		}
+		block.Columns[m].setTime(row, at, clock)
 	}
 	for f := range Fields {
 		block.Codes[f][row] = b.code(f, o)
@@ -145,6 +149,9 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 		if block.Columns[m].Instants != nil {
 			block.Columns[m].Instants = append(block.Columns[m].Instants, 0)
 		}
+		if block.Columns[m].Clocks != nil {
+			block.Columns[m].Clocks = append(block.Columns[m].Clocks, 0)
+		}
 	}
 	for f := range block.Codes {
 		block.Codes[f] = append(block.Codes[f], 0)
@@ -152,8 +159,14 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 	return at, len(block.IDs) - 1
 }
 
-// setInstant makes the column of instants with the first one that comes.
-func (c *Column) setInstant(row int, at day.Instant) {
+// setTime makes the columns of instants, and of times as written, with the first one that comes.
+func (c *Column) setTime(row int, at day.Instant, clock int32) {
+	if c.Clocks == nil && clock != 0 {
+		c.Clocks = make([]int32, len(c.Raw))
+	}
+	if c.Clocks != nil {
+		c.Clocks[row] = clock
+	}
 	if c.Instants == nil && at != 0 {
 		c.Instants = make([]day.Instant, len(c.Raw))
 	}
@@ -178,6 +191,7 @@ func (b *Builder) owned(at int) *Block {
 		for m := range old.Columns {
 			block.Columns[m].Raw = slices.Clone(old.Columns[m].Raw)
 			block.Columns[m].Instants = slices.Clone(old.Columns[m].Instants)
+			block.Columns[m].Clocks = slices.Clone(old.Columns[m].Clocks)
 		}
 		for f := range block.Codes {
 			block.Codes[f] = slices.Clone(old.Codes[f])
@@ -231,6 +245,8 @@ type Ends struct {
 	Relations []Relation
 	// Statuses is what is known of statuses by their names.
 	Statuses []StatusSetting
+	// Decimals is how many minor units the unit of a currency has, as a power of ten; nil is 2 for all.
+	Decimals func(currency string) int
 	Version  int64
 }
 

@@ -222,36 +222,43 @@ func splitPlace(name string, countries map[string]bool) (place, country string) 
 // moveStarts finds the days as which orders count after the cut-offs of their sites: one that came at or after it, or
 // on a day that is not worked, counts as one of the next working day.
 func (b *Book) moveStarts() {
-	cut := slices.ContainsFunc(b.locals[AtSite], Local.CutsOff)
+	cut := slices.ContainsFunc(b.locals[AtSite], func(l Local) bool { return l.CutOff >= 0 })
 	ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
+	b.movesAny = false
 	for n, block := range b.blocks {
-		column := block.Columns[ordered]
-		if block.Moved == nil && (!cut || column.Instants == nil) {
+		if block.Moved == nil && !cut {
 			continue
 		}
-		next := *block
+		column, next := block.Columns[ordered], *block
 		b.blocks[n] = &next
-		if next.Moved = nil; !cut || column.Instants == nil {
+		if next.Moved = nil; !cut {
 			continue
 		}
 		next.Moved = slices.Clone(column.Known)
-		for i, at := range column.Instants {
-			if known := column.Known[i]; at != 0 && known != 0 {
-				next.Moved[i] = b.locals[AtSite][block.Codes[Site][i]].moved(known, at)
+		for i, known := range column.Known {
+			local := &b.locals[AtSite][block.Codes[Site][i]]
+			if known == 0 || local.CutOff < 0 {
+				continue
 			}
+			next.Moved[i] = local.moved(known, column.InstantAt(i))
+			b.movesAny = b.movesAny || next.Moved[i] != known
 		}
 	}
 }
 
-// CutsOff says whether orders of the site can be moved: it has a cut-off, and its zone is known.
-func (l Local) CutsOff() bool { return l.CutOff >= 0 && l.Zone != nil }
+// Reads says whether the cut-off of the site can be told of an instant: its clocks are known.
+func (l Local) Reads(at day.Instant) bool { return l.Zone != nil && at != 0 }
 
-func (l Local) moved(ordered day.Day, at day.Instant) day.Day {
-	if !l.CutsOff() {
-		return ordered
-	}
-	if hour, minute, second := at.In(l.Zone).Clock(); l.Works(ordered) && hour*3600+minute*60+second < l.CutOff {
-		return ordered
+// moved is the day as which an order counts. On a day off it needs no time of day for that; on a working day one without a
+// time that is known stays.
+func (l *Local) moved(ordered day.Day, at day.Instant) day.Day {
+	if l.Works(ordered) {
+		if !l.Reads(at) {
+			return ordered
+		}
+		if hour, minute, second := at.In(l.Zone).Clock(); hour*3600+minute*60+second < l.CutOff {
+			return ordered
+		}
 	}
 	next, err := l.Add(ordered, 1, calendar.Keep)
 	if err != nil {

@@ -55,6 +55,7 @@ const (
 	LineValue
 	LineShipped
 	LineDelivered
+	LineCancelledOn
 )
 
 // Columns of shipments that are looked for by place.
@@ -76,7 +77,7 @@ const (
 var partColumns = [Parts][]PartColumn{
 	Lines: {
 		{"line", Coded}, {"product", Coded}, {"units", Quantity}, {"cancelled-units", Quantity},
-		{"line-value", ValueUnit}, {"line-shipped", OnDay}, {"line-delivered", OnDay},
+		{"line-value", ValueUnit}, {"line-shipped", OnDay}, {"line-delivered", OnDay}, {"line-cancelled", OnDay},
 	},
 	Shipments: {{"shipment", Plain}, {"carrier", Coded}, {"line", Coded}, {"units", Quantity}, {"shipped", OnDay}, {"delivered", OnDay}},
 	Payments:  {{"receipt", Plain}, {"paid", OnDay}, {"amount", Money}, {"currency", Coded}},
@@ -148,7 +149,7 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		}
 		code(LineNumber, l.Number)
 		code(LineProduct, l.Product)
-		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped), dayCell(l.Delivered))
+		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped), dayCell(l.Delivered), dayCell(l.CancelledOn))
 		for i := range b.layout.LineExtra {
 			text := ""
 			if l.Extra != nil {
@@ -335,7 +336,7 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	}
 	from, to := block.Parts[Lines].Of(row)
 	for i := from; i < to; i++ {
-		l := parts.Line{Number: text(Lines, LineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, LineCancelled, i), Shipped: on(Lines, LineShipped, i), Delivered: on(Lines, LineDelivered, i)}
+		l := parts.Line{Number: text(Lines, LineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, LineCancelled, i), Shipped: on(Lines, LineShipped, i), Delivered: on(Lines, LineDelivered, i), CancelledOn: on(Lines, LineCancelledOn, i)}
 		l.Value, l.Valued = number(Lines, LineValue, i)
 		for c := range b.layout.LineExtra {
 			l.Extra = append(l.Extra, text(Lines, len(partColumns[Lines])+c, i))

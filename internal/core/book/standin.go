@@ -74,6 +74,9 @@ func (c Column) or(other Column) Column {
 	if c.Instants != nil || other.Instants != nil {
 		all.Instants = make([]day.Instant, len(c.Raw))
 	}
+	if c.Clocks != nil || other.Clocks != nil {
+		all.Clocks = make([]int32, len(c.Raw))
+	}
 	for row := range all.Known {
 		from := c
 		if c.Known[row] == 0 && other.Known[row] != 0 || c.Raw[row] == 0 {
@@ -82,6 +85,9 @@ func (c Column) or(other Column) Column {
 		all.Raw[row], all.Known[row] = from.Raw[row], from.Known[row]
 		if all.Instants != nil {
 			all.Instants[row] = from.InstantAt(row)
+		}
+		if all.Clocks != nil {
+			all.Clocks[row] = from.ClockAt(row)
 		}
 	}
 	all.RawHigh = slices.Max(all.Raw)

@@ -114,6 +114,66 @@ func (d Day) At(seconds int, zone *time.Location) Instant {
 	return InstantOf(as(before))
 }
 
+// MomentOf is an instant as the clocks of a zone show it, with its distance from UTC.
+func MomentOf(i Instant, zone *time.Location) Moment {
+	at := i.In(zone)
+	hour, minute, second := at.Clock()
+	_, offset := at.Zone()
+	return Moment{Day: FromTime(at), Timed: true, Seconds: hour*3600 + minute*60 + second, Offset: &offset}
+}
+
+// OffsetTo is how many seconds east of UTC the day and time of day are, if they are those of an instant.
+func (m Moment) OffsetTo(at Instant) int {
+	return int(int64(m.Day)*secondsOfDay + int64(m.Seconds) - int64(at))
+}
+
+// Clock is the time of day, "14:30", with seconds where there are any; empty where there is none.
+func (m Moment) Clock() string {
+	switch {
+	case !m.Timed:
+		return ""
+	case m.Seconds%60 != 0:
+		return fmt.Sprintf("%02d:%02d:%02d", m.Seconds/3600, m.Seconds/60%60, m.Seconds%60)
+	}
+	return fmt.Sprintf("%02d:%02d", m.Seconds/3600, m.Seconds/60%60)
+}
+
+// Shown is the time of day for people: as the clocks of the site's zone show it or, where that is not known, as it was written,
+// distance from UTC included.
+func (m Moment) Shown(zone *time.Location) string {
+	if zone == nil {
+		return m.Clock() + m.OffsetText()
+	}
+	return m.Clock()
+}
+
+// String is what ParseMoment reads: "2026-07-06", "2026-07-06T14:30" or, with the distance from UTC, the same instant again.
+func (m Moment) String() string {
+	text := m.Day.String()
+	if m.Timed {
+		text += "T" + m.Clock()
+	}
+	if m.Offset == nil {
+		return text
+	}
+	if m.Seconds%60 == 0 {
+		text += ":00" // RFC 3339 wants seconds
+	}
+	return text + m.OffsetText()
+}
+
+// OffsetText is the distance from UTC, "+02:00"; empty where it is not known.
+func (m Moment) OffsetText() string {
+	if m.Offset == nil {
+		return ""
+	}
+	sign, minutes := '+', *m.Offset/60
+	if minutes < 0 {
+		sign, minutes = '-', -minutes
+	}
+	return fmt.Sprintf("%c%02d:%02d", sign, minutes/60, minutes%60)
+}
+
 // Clock is the time of day that the clocks of a zone show, "14:30", with seconds where there are any.
 func (i Instant) Clock(zone *time.Location) string {
 	at := i.In(zone)

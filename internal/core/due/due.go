@@ -11,12 +11,13 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/summary"
 )
 
 // A Request is a question in words; empty words take their defaults.
@@ -24,17 +25,20 @@ type Request struct {
 	To     string // the milestone that is due; default shipped
 	By     string // the plan that says when; default promised, and for delivered expected
 	After  string // instead of By: a number of working days after ordered
+	CutOff string // on or off: whether an order after the cut-off counts as one of the next working day; default on
 	Within string // working days after the data date within which an open order is at risk; default 5
 	Period string // of due days; default all
 }
 
 // A Question is a Request that has been understood against a book.
 type Question struct {
-	To     milestone.Milestone
-	By     milestone.Milestone // without a name: After says when
-	After  int
-	Within int
-	Period period.Period
+	To    milestone.Milestone
+	By    milestone.Milestone // without a name: After says when
+	After int
+	// NoCutOff counts After from the day of the order as it is.
+	NoCutOff bool
+	Within   int
+	Period   period.Period
 }
 
 // defaultWithin is a working week.
@@ -60,6 +64,9 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, request.Refuse("after", r.After, "want a plan or a number of working days, not both")
 		}
 		if q.After, err = whole("after", r.After); err != nil {
+			return q, err
+		}
+		if q.NoCutOff, err = summary.ParseCutOff(r.CutOff); err != nil {
 			return q, err
 		}
 	} else {
@@ -100,11 +107,18 @@ func whole(word, text string) (int, error) {
 }
 
 // Rule says in words when an order is due.
-func (q Question) Rule() string {
+func (q Question) Rule(b *book.Book) string {
 	if q.By.Name != "" {
 		return "by `" + q.By.Name + "`"
 	}
-	return "by " + figure.Counted(q.After, "working day") + " after `ordered`"
+	rule := "by " + figure.Counted(q.After, "working day") + " after `ordered`"
+	switch {
+	case !b.MovesAny():
+		return rule
+	case q.NoCutOff:
+		return rule + ", without cut-offs"
+	}
+	return rule + ", after cut-offs"
 }
 
 // Sentence says exactly what is listed.
@@ -114,64 +128,76 @@ func (q Question) Sentence(b *book.Book) string {
 		asked = fmt.Sprintf("in %s (%s)", q.Period.Text, q.Period.Days())
 	}
 	return fmt.Sprintf("Which orders are due to be %s %s %s, as of %s, at risk when due within %s?",
-		q.To.Name, asked, q.Rule(), b.Bounds().DataDate.WithWeekday(), figure.Counted(q.Within, "working day"))
+		q.To.Name, asked, q.Rule(b), b.Bounds().DataDate.WithWeekday(), figure.Counted(q.Within, "working day"))
 }
 
-// A Standing is where an order stands towards its due day.
+// A Standing is an outcome, of which what is open and not due is divided: is it at risk?
 type Standing uint8
 
-// The standings, in the order in which a reconciliation names them.
+// The standings besides the outcomes of promise.Outcome, which come first and keep their values. NotDue stands for none of
+// them: AtRisk and DueLater do.
 const (
-	Late     Standing = iota // open, due before the data date
-	AtRisk                   // open, due within the next working days, or on the data date
-	Later                    // open, due after those
-	OnTheDay                 // reached it on the due day
-	Early                    // before it
-	Tardy                    // after it
-	Cancelled
-	NoDueDay // open or not, nothing says when
-	NotBegun // not ordered by the data date
+	AtRisk   Standing = Standing(promise.Outcomes) + iota // due within the next working days, or on the data date
+	DueLater                                              // after those
 	Standings
 )
 
-var standingNames = [Standings]string{"late", "at-risk", "later", "on-the-day", "early", "reached-late", "cancelled", "no-due-day", "not-begun"}
+// order is that in which a reconciliation names standings: what needs a hand comes first.
+var order = []Standing{Standing(promise.Overdue), AtRisk, DueLater, Standing(promise.OnTheDay), Standing(promise.Early), Standing(promise.ReachedLate), Standing(promise.Cancelled), Standing(promise.NoPromise), Standing(promise.NotBegun)}
+
+// InOrder lists the standings in the order in which a reconciliation names them.
+func InOrder() []Standing { return order }
 
 // String is the standing's name in the API and on the command line.
-func (s Standing) String() string { return standingNames[s] }
-
-// ParseStanding reads what String writes.
-func ParseStanding(text string) (Standing, error) {
-	i := slices.Index(standingNames[:], text)
-	if i < 0 {
-		return 0, request.Refuse("standing", text, "want one of "+strings.Join(standingNames[:], ", "))
+func (s Standing) String() string {
+	switch s {
+	case AtRisk:
+		return "at-risk"
+	case DueLater:
+		return "due-later"
 	}
-	return Standing(i), nil
+	return promise.Outcome(s).String()
+}
+
+// StandingNames lists the names, in the order of a reconciliation.
+func StandingNames() (names []string) {
+	for _, s := range order {
+		names = append(names, s.String())
+	}
+	return names
+}
+
+// ParseStandings reads what String writes; late is what is late, open or not, and not-due what is open and not due.
+func ParseStandings(text string) ([]Standing, error) {
+	switch text {
+	case "late":
+		return []Standing{Standing(promise.Overdue), Standing(promise.ReachedLate)}, nil
+	case promise.NotDue.String():
+		return []Standing{AtRisk, DueLater}, nil
+	}
+	i := slices.Index(StandingNames(), text)
+	if i < 0 {
+		return nil, request.Refuse("standing", text, "want one of "+strings.Join(append(StandingNames(), "late", promise.NotDue.String()), ", "))
+	}
+	return []Standing{order[i]}, nil
 }
 
 // Label is the standing in words.
 func (q Question) Label(s Standing) string {
 	switch s {
-	case Late:
-		return "open and late"
 	case AtRisk:
 		return "open and at risk"
-	case Later:
+	case DueLater:
 		return "open and due later"
-	case OnTheDay:
-		return q.To.Name + " on the day"
-	case Early:
-		return q.To.Name + " early"
-	case Tardy:
-		return q.To.Name + " late"
-	case Cancelled:
-		return "cancelled"
-	case NoDueDay:
+	case Standing(promise.NoPromise):
 		if q.By.Name != "" {
 			return "without a `" + q.By.Name + "` day"
 		}
 		return "without an `ordered` day"
+	case Standing(promise.NotBegun):
+		return "not ordered by the data date"
 	}
-	return "not ordered by the data date"
+	return promise.Outcome(s).Label(q.To)
 }
 
 // An Entry is an order with its due day.
@@ -257,9 +283,9 @@ func (a Answer) Page(b *book.Book, offset, limit int) []Entry {
 // Line is the reconciliation in words: what the orders asked about come to.
 func (q Question) Line(a Answer) string {
 	var terms []string
-	for s, n := range a.Counts {
-		if n > 0 {
-			terms = append(terms, figure.Count(n)+" "+q.Label(Standing(s)))
+	for _, s := range order {
+		if n := a.Counts[s]; n > 0 {
+			terms = append(terms, figure.Count(n)+" "+q.Label(s))
 		}
 	}
 	if len(terms) == 0 {
@@ -275,72 +301,45 @@ func (q Question) PlacementLine(a Answer) string {
 	}
 	line := fmt.Sprintf("%s in the book = %s due in %s + %s due at another time", figure.Counted(a.Asked+a.Outside+a.Undue, "order"), figure.Count(a.Asked), q.Period.Text, figure.Count(a.Outside))
 	if a.Undue > 0 {
-		line += " + " + figure.Count(a.Undue) + " " + q.Label(NoDueDay)
+		line += " + " + figure.Count(a.Undue) + " " + q.Label(Standing(promise.NoPromise))
 	}
 	return line
 }
 
 type plan struct {
 	Question
-	book                       *book.Book
-	dataDate                   day.Day
-	ordered, to, by, cancelled int // milestones' indexes
+	book                   *book.Book
+	dues                   *promise.Dues
+	dataDate               day.Day
+	ordered, to, cancelled int // milestones' indexes
 }
 
 func (p *plan) index() {
 	index := func(name string) int { return milestone.Index(p.book.Milestones(), name) }
-	p.ordered, p.to, p.by, p.cancelled = index(milestone.Ordered), index(p.To.Name), index(p.By.Name), index(milestone.Cancelled)
+	p.ordered, p.to, p.cancelled = index(milestone.Ordered), index(p.To.Name), index(milestone.Cancelled)
+	p.dues = promise.NewDues(p.book, promise.When{Plan: p.By, After: p.After, From: p.book.Milestones()[p.ordered], NoCutOff: p.NoCutOff}, book.AtSite)
 }
 
 func (p *plan) entry(row int) Entry {
 	block, i := p.book.Blocks()[row/book.BlockSize], row%book.BlockSize
 	known := func(m int) day.Day { return block.Columns[m].Known[i] }
-	own := p.book.LocalAt(book.AtSite, row)
-	e := Entry{Row: row, Due: p.due(own, block, i)}
-	reached := known(p.to)
-	switch {
-	case known(p.ordered) == 0 && block.Columns[p.ordered].Raw[i] != 0:
-		e.Standing = NotBegun
+	e := Entry{Row: row}
+	var far bool
+	e.Due, far = p.dues.Of(block, i, block.Codes[book.Site][i])
+	outcome := promise.Of(promise.Days{Due: e.Due, Reached: known(p.to), Cancelled: known(p.cancelled), NotBegun: known(p.ordered) == 0 && block.Columns[p.ordered].Raw[i] != 0}, p.dataDate)
+	if e.Standing = Standing(outcome); outcome >= promise.Cancelled {
 		return e
-	case e.Due == 0:
-		e.Standing = NoDueDay
-		return e
-	case reached == 0 && known(p.cancelled) != 0:
-		e.Standing = Cancelled
-		return e
-	case reached != 0:
-		e.Standing = [...]Standing{Early, OnTheDay, Tardy}[cmp.Compare(reached, e.Due)+1]
-	case e.Due < p.dataDate:
-		e.Standing = Late
-	case own.Elapsed(p.dataDate, e.Due) <= p.Within:
-		e.Standing = AtRisk
-	default:
-		e.Standing = Later
 	}
+	own, reached := p.book.LocalAt(book.AtSite, row), known(p.to)
 	if reached == 0 {
 		reached = p.dataDate
 	}
+	if outcome == promise.NotDue {
+		if e.Standing = DueLater; own.Elapsed(p.dataDate, e.Due) <= p.Within {
+			e.Standing = AtRisk
+		}
+	}
 	e.Over = own.Elapsed(e.Due, reached)
-	e.HolidaysUnknown = !own.Covers(e.Due, reached)
+	e.HolidaysUnknown = far || !own.Covers(min(e.Due, reached), max(e.Due, reached))
 	return e
-}
-
-// due is the day on which an order is due; zero where nothing says.
-func (p *plan) due(own book.Local, block *book.Block, i int) day.Day {
-	if p.by >= 0 {
-		return block.Columns[p.by].Known[i]
-	}
-	start := block.Columns[p.ordered].Known[i]
-	if block.Moved != nil {
-		start = block.Moved[i] // as the cut-off of the site has it
-	}
-	if start == 0 {
-		return 0
-	}
-	// On a day that is not worked nothing is due: no days after it is the next working day.
-	due, err := own.Add(start, p.After, calendar.Next)
-	if err != nil {
-		return 0
-	}
-	return due
 }

@@ -32,16 +32,16 @@ const z = 1.959963984540054
 // atEqual makes up for what sums of fractions lose.
 const atEqual = 1e-9
 
-// ProductLimit is the curve of legs that ended and of legs that still run, each with its length or how long it has run.
-// At equal lengths ends come first.
-func ProductLimit(ended, running []Count) Curve {
-	atRisk := total(ended) + total(running)
-	ended, running = sorted(ended), sorted(running)
+// ProductLimit is the curve of legs that ended, with their lengths, and of others that are known to have run for a length and
+// not ended by it: those that still run, and those that were cancelled. At equal lengths ends come first.
+func ProductLimit(ended, censored []Count) Curve {
+	atRisk := total(ended) + total(censored)
+	ended, censored = sorted(ended), sorted(censored)
 	var curve Curve
 	beyond, sum, waited := 1.0, 0.0, 0 // sum is Greenwood's
 	for _, e := range ended {
-		for waited < len(running) && running[waited].Length < e.Length {
-			atRisk -= running[waited].Orders
+		for waited < len(censored) && censored[waited].Length < e.Length {
+			atRisk -= censored[waited].Orders
 			waited++
 		}
 		if e.Orders == 0 {

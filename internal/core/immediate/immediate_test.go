@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
@@ -36,10 +37,10 @@ func bookOf(orders []plain) *book.Book {
 	for i, p := range orders {
 		o := book.Order{ID: int64(i + 1), Number: p.number, Days: make([]day.Day, len(milestone.BuiltIn()))}
 		for name, d := range map[string]day.Day{milestone.Ordered: p.ordered, milestone.Wanted: p.wanted, milestone.Shipped: p.shipped, milestone.Cancelled: p.cancelled} {
-			o.Set(milestone.Index(milestone.BuiltIn(), name), d, 0)
+			o.Set(milestone.Index(milestone.BuiltIn(), name), parts.Day{Day: d})
 		}
 		if p.at != 0 {
-			o.Set(milestone.Index(milestone.BuiltIn(), milestone.Ordered), p.ordered, p.at)
+			o.Set(milestone.Index(milestone.BuiltIn(), milestone.Ordered), parts.Day{Day: p.ordered, At: p.at})
 		}
 		o.Fields[book.Customer], o.Fields[book.Site] = p.customer, p.site
 		b.Put(o)

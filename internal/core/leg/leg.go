@@ -32,6 +32,7 @@ const (
 	Complete State = iota
 	Negative
 	Running
+	NoEnd // the end is a plan, which is missing: nothing waits for it
 	Cancelled
 	EndBeforeStart
 	CancelledBeforeStart
@@ -47,6 +48,7 @@ var stateNames = [States]string{
 	Complete:             "complete",
 	Negative:             "negative",
 	Running:              "running",
+	NoEnd:                "no-end",
 	Cancelled:            "cancelled",
 	EndBeforeStart:       "end-before-start",
 	CancelledBeforeStart: "cancelled-before-start",
@@ -84,6 +86,8 @@ func (l Leg) Label(s State) string {
 		return "counted"
 	case Running:
 		return "still running"
+	case NoEnd:
+		return fmt.Sprintf("no `%s` day", l.To.Name)
 	case Cancelled:
 		return "cancelled"
 	case EndBeforeStart:
@@ -109,11 +113,22 @@ type Dates struct {
 	RawStart              day.Day
 }
 
-// State applies the table of the product's rules to one order.
-func (l Leg) State(d Dates) State { return StateOf(l.TwoWay(), d) }
+// A Decider decides the state of a leg, of one order after the other, at one data date.
+type Decider struct {
+	twoWay, planned bool // planned: the end is a plan
+	dataDate        day.Day
+}
 
-// StateOf is State for loops that have asked once whether the leg is two-way.
-func StateOf(twoWay bool, d Dates) State {
+// Decider decides the states of the leg at a data date.
+func (l Leg) Decider(dataDate day.Day) Decider {
+	return Decider{l.TwoWay(), l.To.Plan, dataDate}
+}
+
+// TwoWay says whether the end may come before the start.
+func (of Decider) TwoWay() bool { return of.twoWay }
+
+// State applies the table of the product's rules to one order.
+func (of Decider) State(d Dates) State {
 	switch {
 	case d.Start == 0 && d.RawStart != 0:
 		return NotYetBegun
@@ -121,10 +136,14 @@ func StateOf(twoWay bool, d Dates) State {
 		return NoStart
 	case d.End >= d.Start:
 		return Complete
-	case d.End != 0 && twoWay:
+	case d.End != 0 && of.twoWay:
 		return Negative
 	case d.End != 0:
 		return EndBeforeStart
+	case of.planned:
+		return NoEnd
+	case d.Cancelled == 0 && d.Start > of.dataDate: // a plan for a day that has not come
+		return NotYetBegun
 	case d.Cancelled == 0:
 		return Running
 	case d.Cancelled >= d.Start:

@@ -45,6 +45,7 @@ func TestWhichLegsMayRunBackwards(t *testing.T) {
 func TestStates(t *testing.T) {
 	oneWay := Leg{named("ordered"), named("shipped")}
 	twoWay := Leg{named("promised"), named("shipped")}
+	plan := Leg{named("ordered"), named("promised")}
 	for _, tt := range []struct {
 		name  string
 		leg   Leg
@@ -62,8 +63,14 @@ func TestStates(t *testing.T) {
 		{"cancelled before the start", oneWay, Dates{Start: 10, RawStart: 10, Cancelled: 9}, CancelledBeforeStart, "cancelled before `ordered`"},
 		{"no start", oneWay, Dates{End: 12}, NoStart, "no `ordered` day"},
 		{"start after the data date", oneWay, Dates{RawStart: 99}, NotYetBegun, "not yet begun"},
+		{"a plan that is missing is waited for by nobody", plan, Dates{Start: 10, RawStart: 10}, NoEnd, "no `promised` day"},
+		{"nor of a cancelled order", plan, Dates{Start: 10, RawStart: 10, Cancelled: 12}, NoEnd, "no `promised` day"},
+		{"a plan for the data date", twoWay, Dates{Start: 20, RawStart: 20}, Running, "still running"},
+		{"a plan for the day after it", twoWay, Dates{Start: 21, RawStart: 21}, NotYetBegun, "not yet begun"},
+		{"that was cancelled", twoWay, Dates{Start: 21, RawStart: 21, Cancelled: 12}, CancelledBeforeStart, "cancelled before `promised`"},
+		{"a plan that was kept ahead of time", twoWay, Dates{Start: 21, RawStart: 21, End: 19}, Negative, "counted"},
 	} {
-		got := tt.leg.State(tt.days)
+		got := tt.leg.Decider(20).State(tt.days)
 		assert.Equal(t, tt.want, got, tt.name)
 		assert.Equal(t, tt.label, tt.leg.Label(got), tt.name)
 		parsed, err := ParseState(got.String())
@@ -91,22 +98,22 @@ func TestStripOfTheWorkedExample(t *testing.T) {
 		start, end string
 		line       string
 	}{
-		{Measure{WorkingDays, Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
-		{Measure{WorkingDays, BothEnds}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 9 counted + 1 holiday + 2 weekend"},
-		{Measure{WorkingDays, Elapsed}, "2026-07-10", "2026-07-11", "07-10 to 07-11: 2 days = 1 start + 1 extra working day"},
-		{Measure{WorkingDays, Elapsed}, "2026-12-23", "2026-12-24", "12-23 to 12-24: 2 days = 1 start + 1 half day"},
-		{Measure{Days, Elapsed}, "2025-12-31", "2026-01-01", "2025-12-31 to 2026-01-01: 2 days = 1 start + 1 counted"},
-		{Measure{Days, BothEnds}, "2026-07-02", "2026-07-02", "07-02 to 07-02: 1 day = 1 counted"},
-		{Measure{WorkingDays, Elapsed}, "2026-07-03", "2026-07-02", "07-02 to 07-03: 2 days = 1 start + 1 counted, counted backwards"},
-		{Measure{Weeks, Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 11 counted; 11 / 7 = 1.57 weeks"},
-		{Measure{Months, Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, and the next is complete on 2026-02-28"},
-		{Measure{MonthsFraction, Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, then 27 of 28 days"},
-		{Measure{MonthsCrossed, Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 1 end of a month in between"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 9 counted + 1 holiday + 2 weekend"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-07-10", "2026-07-11", "07-10 to 07-11: 2 days = 1 start + 1 extra working day"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-12-23", "2026-12-24", "12-23 to 12-24: 2 days = 1 start + 1 half day"},
+		{Measure{Unit: Days, Rule: Elapsed}, "2025-12-31", "2026-01-01", "2025-12-31 to 2026-01-01: 2 days = 1 start + 1 counted"},
+		{Measure{Unit: Days, Rule: BothEnds}, "2026-07-02", "2026-07-02", "07-02 to 07-02: 1 day = 1 counted"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-07-03", "2026-07-02", "07-02 to 07-03: 2 days = 1 start + 1 counted, counted backwards"},
+		{Measure{Unit: Weeks, Rule: Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 11 counted; 11 / 7 = 1.57 weeks"},
+		{Measure{Unit: Months, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, and the next is complete on 2026-02-28"},
+		{Measure{Unit: MonthsFraction, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, then 27 of 28 days"},
+		{Measure{Unit: MonthsCrossed, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 1 end of a month in between"},
 	} {
 		s := tt.measure.Strip(calendar.Local{Calendar: c}, Stretch{Start: parse(t, tt.start), End: parse(t, tt.end)})
 		assert.Equal(t, tt.line, s.String())
 	}
-	holiday := Measure{WorkingDays, Elapsed}.Strip(calendar.Local{Calendar: c}, Stretch{Start: parse(t, "2026-06-29"), End: parse(t, "2026-07-10")}).Cells[2]
+	holiday := Measure{Unit: WorkingDays, Rule: Elapsed}.Strip(calendar.Local{Calendar: c}, Stretch{Start: parse(t, "2026-06-29"), End: parse(t, "2026-07-10")}).Cells[2]
 	assert.Equal(t, Cell{parse(t, "2026-07-01"), Holiday, "Canada Day", 0}, holiday)
 }
 
@@ -121,11 +128,11 @@ func TestAStartAfterTheCutOffCountsAsTheNextWorkingDay(t *testing.T) {
 		want    int
 		line    string
 	}{
-		{Measure{WorkingDays, Elapsed}, monday + 2, 2, "07-03 to 07-08: 6 days = 3 after cut-off + 1 start + 2 counted"},
-		{Measure{WorkingDays, BothEnds}, monday + 2, 3, "07-03 to 07-08: 6 days = 3 after cut-off + 3 counted"},
-		{Measure{Days, Elapsed}, monday + 2, 2, "07-03 to 07-08: 6 days = 3 after cut-off + 1 start + 2 counted"},
-		{Measure{WorkingDays, BothEnds}, friday + 1, 0, "07-03 to 07-04: 2 days = 2 after cut-off"},
-		{Measure{Weeks, Elapsed}, monday + 4, 7, "07-03 to 07-10: 8 days = 1 start + 7 counted; 7 / 7 = 1 weeks"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, monday + 2, 2, "07-03 to 07-08: 6 days = 3 after cut-off + 1 start + 2 counted"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, monday + 2, 3, "07-03 to 07-08: 6 days = 3 after cut-off + 3 counted"},
+		{Measure{Unit: Days, Rule: Elapsed}, monday + 2, 5, "07-03 to 07-08: 6 days = 1 start + 5 counted"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, friday + 1, 0, "07-03 to 07-04: 2 days = 2 after cut-off"},
+		{Measure{Unit: Weeks, Rule: Elapsed}, monday + 4, 7, "07-03 to 07-10: 8 days = 1 start + 7 counted; 7 / 7 = 1 weeks"},
 	} {
 		s := tt.measure.Strip(calendar.Local{Calendar: c}, Stretch{Start: friday, Moved: monday, End: tt.end})
 		assert.Equal(t, tt.want, s.Length, tt.line)
@@ -135,8 +142,8 @@ func TestAStartAfterTheCutOffCountsAsTheNextWorkingDay(t *testing.T) {
 
 func TestBothEndsAreRefusedWithAReason(t *testing.T) {
 	for u := range units {
-		err := Measure{u, BothEnds}.Check()
-		assert.NoError(t, Measure{u, Elapsed}.Check())
+		err := Measure{Unit: u, Rule: BothEnds}.Check()
+		assert.NoError(t, Measure{Unit: u, Rule: Elapsed}.Check())
 		if u == Days || u == WorkingDays || u == Weeks {
 			assert.NoError(t, err)
 			continue
@@ -252,7 +259,7 @@ func TestStripAddsUpToTheLength(t *testing.T) {
 		c, err := calendar.New(def)
 		require.NoError(t, err)
 		on := calendar.Local{Calendar: c, Zone: zone}
-		m := Measure{Unit(rapid.IntRange(0, int(units)-1).Draw(t, "unit")), Rule(rapid.IntRange(0, 1).Draw(t, "rule"))}
+		m := Measure{Unit: Unit(rapid.IntRange(0, int(units)-1).Draw(t, "unit")), Rule: Rule(rapid.IntRange(0, 1).Draw(t, "rule"))}
 		if m.Check() != nil {
 			m.Rule = Elapsed
 		}

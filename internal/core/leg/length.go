@@ -151,6 +151,8 @@ func RuleNames() []string { return ruleNames[:] }
 type Measure struct {
 	Unit Unit
 	Rule Rule
+	// NoCutOff counts from the days as they are, whatever the cut-off of a site makes of them.
+	NoCutOff bool
 }
 
 // A RefusedError says why a unit cannot be counted by a rule.
@@ -198,10 +200,10 @@ func (m Measure) Calendar(own *calendar.Calendar) *calendar.Calendar {
 
 var everyDay = calendar.EveryDay()
 
-// CutOffMoves says whether a cut-off moves the starts of a leg's lengths: those from ordered on, in days and working
-// days.
+// CutOffMoves says whether a cut-off moves the starts of a leg's lengths: those from ordered on, in working days. A length in
+// days is always the difference of the two days that stand beside it.
 func (m Measure) CutOffMoves(l Leg) bool {
-	return l.From.Name == milestone.Ordered && (m.Unit == Days || m.Unit == WorkingDays)
+	return l.From.Name == milestone.Ordered && m.Unit == WorkingDays && !m.NoCutOff
 }
 
 // A Stretch is the way of one order along a leg: two known days, and the instants where they are known.
@@ -212,7 +214,7 @@ type Stretch struct {
 	Moved day.Day
 }
 
-// counted are the two days between which days and working days are counted. A start that is moved beyond the end
+// counted are the two days between which working days are counted. A start that is moved beyond the end
 // makes a length of nothing.
 func (s Stretch) counted() (start day.Day, nothing bool) {
 	if s.Moved == 0 || s.End < s.Start {
@@ -225,13 +227,13 @@ func (s Stretch) counted() (start day.Day, nothing bool) {
 // to start. The state is Complete, or NoTime or NoHours where the unit asks for what is not known.
 func (m Measure) Length(on calendar.Local, s Stretch) (ticks int, state State) {
 	switch m.Unit {
-	case Days, WorkingDays:
+	case WorkingDays:
 		start, nothing := s.counted()
 		if nothing {
 			return 0, Complete
 		}
 		return m.between(on.Calendar, start, s.End), Complete
-	case Weeks:
+	case Days, Weeks:
 		return m.between(nil, s.Start, s.End), Complete
 	case Hours, WorkingHours:
 		switch {

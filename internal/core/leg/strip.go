@@ -89,7 +89,7 @@ func (m Measure) Strip(on calendar.Local, stretch Stretch) Strip {
 			cell.Seconds = int(min(to, d.At(24*3600, zone(on))) - max(from, d.At(0, zone(on))))
 		case m.Unit == WorkingHours:
 			cell.Seconds = on.WorkedSeconds(max(from, d.At(0, on.Zone)), min(to, d.At(24*3600, on.Zone)))
-		case d < start && !s.Reversed && (m.Unit == Days || m.Unit == WorkingDays):
+		case d < start && !s.Reversed && m.Unit == WorkingDays:
 			cell.Part = AfterCutOff
 		case m.Rule == Elapsed && (d == start && !s.Reversed || d == first && s.Reversed):
 			cell.Part = StartNotCounted

@@ -46,12 +46,29 @@ func (k Kind) String() string { return kindNames[k] }
 
 // A Cell is what a column shows of an order.
 type Cell struct {
-	Text            string  // as people read it; empty where there is nothing
-	Number          float64 // where the kind is Number and Text is not empty
-	Day             day.Day // where the kind is OnDay
-	HolidaysUnknown bool    // of a length
+	Text   string  // as people read it; empty where there is nothing
+	Number float64 // where the kind is Number and Text is not empty
+	Day    day.Day // where the kind is OnDay
+	// Moment is the day with its time of day and distance from UTC, as far as they are known, of a milestone.
+	Moment            day.Moment
+	predicate.Remarks // of a length
 	// Ahead is a fact after the data date, which is recorded and not known yet.
 	Ahead bool
+}
+
+// Words are the remarks on a cell.
+func (c Cell) Words() (words []string) {
+	for _, remark := range []struct {
+		is    bool
+		words string
+	}{
+		{c.SoFar, "still running, so far"}, {c.Moved, "counted after the cut-off"}, {c.HolidaysUnknown, "holidays unknown on some day"}, {c.Ahead, "after the data date, not known yet"},
+	} {
+		if remark.is {
+			words = append(words, remark.words)
+		}
+	}
+	return words
 }
 
 // The cells of a condition.
@@ -74,8 +91,10 @@ type boundColumn struct {
 	ranks     []uint32    // of a field
 	numbers   []uint32    // ranks of the numbers of orders, by row
 	field     book.Field
-	// asked: the column shows the length that the list is asked about, which its rows bring along.
+	// asked: the column shows the length that the list is asked about, which its rows bring along. Of legs that still run it
+	// shows how long they have, by soFar.
 	asked bool
+	soFar predicate.Reader
 	// bare: the column shows places without their country, which has a column of its own.
 	bare bool
 }
@@ -109,7 +128,10 @@ func bind(b *book.Book, c Column, r Request) boundColumn {
 		bound.field, bound.ranks = field, b.Ranks(field)
 	}
 	bound.bare = c.Operand == placeColumn && slices.ContainsFunc(r.Columns, func(other Column) bool { return other.Operand == countryColumn })
-	bound.asked = c.Operand == predicate.Operand(predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side})
+	if asked := (predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side}); c.Operand == predicate.Operand(asked) {
+		asked.SoFar = true
+		bound.asked, bound.soFar = true, predicate.Read(b, asked, decimals)
+	}
 	switch o := c.Operand.(type) {
 	case predicate.Number:
 		bound.numbers = b.NumberRanks()
@@ -170,16 +192,20 @@ func (c *boundColumn) dayCell(p *predicate.Place) Cell {
 		return Cell{}
 	}
 	cell := Cell{Text: d.String(), Day: d, Ahead: column.Known[p.Row] == 0}
-	if at := column.InstantAt(p.Row); at != 0 {
-		site := p.Block.Codes[book.Site][p.Row]
-		cell.Text += " " + at.Clock(c.book.Locals(book.AtSite)[site].Zone)
+	zone := c.book.Locals(book.AtSite)[p.Block.Codes[book.Site][p.Row]].Zone
+	if cell.Moment = column.MomentAt(p.Row, zone); cell.Moment.Timed {
+		cell.Text += " " + cell.Moment.Shown(zone)
 	}
 	return cell
 }
 
 // content is the reader's value in words.
 func (c *boundColumn) content(p *predicate.Place) Cell {
-	kind, text, number := c.reader.At(p)
+	reader := c.reader
+	if c.asked {
+		reader = c.soFar
+	}
+	kind, text, number := reader.At(p)
 	switch {
 	case kind == predicate.OfText:
 		cell := Cell{Text: text}
@@ -202,7 +228,7 @@ func (c *boundColumn) content(p *predicate.Place) Cell {
 	switch o := c.Operand.(type) {
 	case predicate.Length:
 		cell.Text = o.Measure.Unit.Text(int(math.Round(number * float64(o.Measure.Unit.Ticks()))))
-		cell.HolidaysUnknown = c.reader.HolidaysUnknown(p)
+		cell.Remarks = reader.Remarks(p)
 		return cell
 	case predicate.Value:
 		least = c.decimals[p.Block.Codes[book.Currency][p.Row]]
@@ -235,8 +261,11 @@ func keyOf(has bool, number float64) key {
 
 func (c *boundColumn) key(p *predicate.Place, l summary.Listed, part int) key {
 	switch {
+	case c.asked && l.State.Counted():
+		return keyOf(true, float64(l.Length))
 	case c.asked:
-		return keyOf(l.State.Counted(), float64(l.Length))
+		kind, _, number := c.soFar.At(p)
+		return keyOf(kind == predicate.OfNumber, number*float64(c.Operand.(predicate.Length).Measure.Unit.Ticks()))
 	case c.numbers != nil:
 		return key{number: float64(c.numbers[l.Row])}
 	case c.ranks != nil:

@@ -3,8 +3,10 @@
 package parts
 
 import (
-	"math"
+	"cmp"
+	"slices"
 
+	"prairiedusk/internal/core/allocation"
 	"prairiedusk/internal/core/day"
 )
 
@@ -18,6 +20,9 @@ type Quantity struct {
 type Day struct {
 	Day day.Day
 	At  day.Instant
+	// Clock is the time of day as written, where the zone of the site is not known: seconds since midnight, and one; zero
+	// where there is none.
+	Clock int32
 }
 
 // A Line is one line of an order. Its own days are zero where only shipments tell.
@@ -27,6 +32,7 @@ type Line struct {
 	Value              int64 // in ten-thousandths of the unit of the order's currency
 	Valued             bool
 	Shipped, Delivered Day
+	CancelledOn        Day      // of its cancelled units
 	Extra              []string // columns of the user's own; nil where there are none
 }
 
@@ -72,6 +78,11 @@ const (
 	ShippedDiffers                          // the order's own day is another than that of its parts
 	DeliveredDiffers
 	PaidDiffers
+	ShippedBeyond // more units were shipped than ordered
+	PaidBeyond    // a payment came after the value was reached
+	AllCancelled  // the units of every line were cancelled
+	// CancelledUnitsUndated: units were cancelled on no day that is known; they count as cancelled from the order's start on.
+	CancelledUnitsUndated
 )
 
 // Words says what a finding means for people; those that only count elsewhere say nothing.
@@ -86,6 +97,10 @@ func (f Finding) Words() (words []string) {
 		{ShippedDiffers, "its own `shipped` day is another than its shipments'"},
 		{DeliveredDiffers, "its own `delivered` day is another than its shipments'"},
 		{PaidDiffers, "its own `paid` day is another than its payments'"},
+		{ShippedBeyond, "more units were shipped than ordered"},
+		{PaidBeyond, "a payment came after its value was reached"},
+		{AllCancelled, "all its units were cancelled"},
+		{CancelledUnitsUndated, "units were cancelled on a day that is not known, and count as cancelled from the start"},
 	} {
 		if f&w.finding != 0 {
 			words = append(words, w.words)
@@ -94,29 +109,93 @@ func (f Finding) Words() (words []string) {
 	return words
 }
 
-// Told is a milestone as its parts tell it: the last day once complete, and the first. Says is false where no
-// part says anything.
+// Told is a milestone as its parts tell it: the day on which it became complete, and the first. Says is false where no part
+// says anything.
 type Told struct {
 	Day, First Day
 	Says       bool
 }
 
+// Milestones are what the parts of an order tell.
+type Milestones struct {
+	Shipped, Delivered, Paid Told
+	// Cancelled is the day of the last line of an order all of whose units were cancelled; zero where that is not known.
+	Cancelled Day
+	Findings  Finding
+}
+
 // Tell gives the milestones as known at the data date: a part's day after it is not known.
-func Tell(o Order, dataDate day.Day) (shipped, delivered, paid Told, findings Finding) {
-	shipped, complete := o.reach(dataDate, func(l Line) Day { return l.Shipped }, func(s Shipment) Day { return s.Shipped })
-	findings |= found(shipped, complete, PartShipped)
-	delivered, complete = o.reach(dataDate, func(l Line) Day { return l.Delivered }, func(s Shipment) Day { return s.Delivered })
-	findings |= found(delivered, complete, PartDelivered)
-	paid, complete = o.pay(dataDate)
-	if complete == cannotTell {
-		findings |= PaidUnknown
+func Tell(o Order, dataDate day.Day) (m Milestones) {
+	pieces := o.allocated(dataDate)
+	var complete completeness
+	m.Shipped, complete = o.reach(dataDate, allocation.Shipped, pieces)
+	m.Findings |= found(m.Shipped, complete, PartShipped)
+	m.Delivered, complete = o.reach(dataDate, allocation.Delivered, pieces)
+	m.Findings |= found(m.Delivered, complete, PartDelivered)
+	if m.Paid, complete = o.pay(dataDate, &m.Findings); complete == cannotTell {
+		m.Findings |= PaidUnknown
 	} else {
-		findings |= found(paid, complete, PartPaid)
+		m.Findings |= found(m.Paid, complete, PartPaid)
 	}
 	if len(o.Lines) > 0 {
-		findings |= WithLines
+		m.Findings |= WithLines
 	}
-	return shipped, delivered, paid, findings
+	all := len(o.Lines) > 0
+	for _, p := range pieces {
+		switch p.Kind {
+		case allocation.Beyond:
+			if d := p.Days[allocation.Shipped]; d != 0 && d <= dataDate {
+				m.Findings |= ShippedBeyond
+			}
+			continue
+		case allocation.Cancelled:
+			d := o.Lines[p.Line].CancelledOn
+			if d.Day == 0 {
+				m.Findings |= CancelledUnitsUndated
+			} else if d.Day > m.Cancelled.Day {
+				m.Cancelled = d
+			}
+			continue
+		}
+		all = false
+	}
+	if !all {
+		m.Cancelled = Day{}
+		return m
+	}
+	m.Findings |= AllCancelled
+	return m
+}
+
+// allocated are the pieces of the order's goods, as known at the data date.
+func (o *Order) allocated(dataDate day.Day) []allocation.Piece {
+	if len(o.Lines) == 0 {
+		return nil
+	}
+	made := allocation.Order{Lines: make([]allocation.Line, len(o.Lines)), Shipments: make([]allocation.Shipment, len(o.Shipments)), Value: allocation.None}
+	place := map[string]int{}
+	quantity := func(q Quantity) int64 {
+		if !q.Known {
+			return allocation.None
+		}
+		return q.Thousandths
+	}
+	for i, l := range o.Lines {
+		made.Lines[i] = allocation.Line{Units: quantity(l.Units), Cancelled: quantity(l.Cancelled), Days: [allocation.Goals]day.Day{l.Shipped.Day, l.Delivered.Day}, CancelledOn: l.CancelledOn.Day}
+		if l.CancelledOn.Day > dataDate {
+			made.Lines[i].Cancelled = allocation.None // that has not happened
+		}
+		if _, taken := place[l.Number]; !taken {
+			place[l.Number] = i
+		}
+	}
+	for i, s := range o.Shipments {
+		made.Shipments[i] = allocation.Shipment{Line: allocation.Whole, Units: quantity(s.Units), Days: [allocation.Goals]day.Day{s.Shipped.Day, s.Delivered.Day}}
+		if line, names := place[s.Line]; names && s.Line != "" {
+			made.Shipments[i].Line = line
+		}
+	}
+	return allocation.Allocate(&made, &allocation.Space{})
 }
 
 // completeness says whether all of an order has reached a milestone.
@@ -153,13 +232,18 @@ func (s *span) add(d Day) {
 	if d.Day > s.last.Day {
 		s.last, s.lastUntimed = d, false
 	}
+	untimed := d.At == 0 && d.Clock == 0
 	if d.Day == s.first.Day {
-		s.firstUntimed = s.firstUntimed || d.At == 0
-		s.first.At = min(s.first.At, d.At)
+		s.firstUntimed = s.firstUntimed || untimed
+		if d.At < s.first.At || d.At == s.first.At && d.Clock < s.first.Clock {
+			s.first = d
+		}
 	}
 	if d.Day == s.last.Day {
-		s.lastUntimed = s.lastUntimed || d.At == 0
-		s.last.At = max(s.last.At, d.At)
+		s.lastUntimed = s.lastUntimed || untimed
+		if d.At > s.last.At || d.At == s.last.At && d.Clock > s.last.Clock {
+			s.last = d
+		}
 	}
 }
 
@@ -167,126 +251,149 @@ func (s *span) add(d Day) {
 func (s *span) ends() (first, last Day) {
 	first, last = s.first, s.last
 	if s.firstUntimed {
-		first.At = 0
+		first.At, first.Clock = 0, 0
 	}
 	if s.lastUntimed {
-		last.At = 0
+		last.At, last.Clock = 0, 0
 	}
 	return first, last
 }
 
-// reach tells a milestone that goods reach: by units where they are known, by lines otherwise, and with
-// shipments of the whole order alone by the last of them.
-func (o Order) reach(dataDate day.Day, ofLine func(Line) Day, ofShipment func(Shipment) Day) (Told, completeness) {
+// at is the day on which a line, or a shipment, came to its goal.
+func (l *Line) at(goal int) Day     { return [...]Day{l.Shipped, l.Delivered}[goal] }
+func (s *Shipment) at(goal int) Day { return [...]Day{s.Shipped, s.Delivered}[goal] }
+
+// reach tells a milestone that goods reach: when the last piece of what was ordered, and not cancelled, has. With shipments of
+// the whole order alone, or with some that do not tell what they hold, it is the last of them, and whether more follow is not
+// known. What goes beyond the order moves no day.
+func (o *Order) reach(dataDate day.Day, goal int, pieces []allocation.Piece) (Told, completeness) {
 	known := func(d Day) bool { return d.Day != 0 && d.Day <= dataDate }
-	var days span
-	waiting := false // some shipment has not reached it
-	for _, s := range o.Shipments {
-		if d := ofShipment(s); known(d) {
-			days.add(d)
-		} else {
-			waiting = true
+	var all, counted span // of everything, and of what makes it complete
+	for i := range o.Shipments {
+		if d := o.Shipments[i].at(goal); known(d) {
+			all.add(d)
 		}
 	}
-	for _, l := range o.Lines {
-		if d := ofLine(l); known(d) {
-			days.add(d)
+	for i := range o.Lines {
+		if d := o.Lines[i].at(goal); known(d) {
+			all.add(d)
 		}
 	}
-	first, last := days.ends()
+	first, _ := all.ends()
 	if first.Day == 0 {
 		return Told{}, incomplete
 	}
 	told := Told{First: first, Says: true}
-	c := o.complete(func(l Line) bool { return known(ofLine(l)) }, func(s Shipment) bool { return known(ofShipment(s)) }, waiting)
-	if c != incomplete {
-		told.Day = last
-	}
-	return told, c
-}
-
-// complete compares what has reached a milestone with what was ordered, less what was cancelled.
-func (o Order) complete(lineReached func(Line) bool, reached func(Shipment) bool, waiting bool) completeness {
-	if len(o.Lines) == 0 {
-		if waiting {
-			return incomplete
-		}
-		return cannotTell
-	}
-	number := map[string]bool{}
-	for _, l := range o.Lines {
-		number[l.Number] = true
-	}
-	var came, due int64             // thousandths, of the lines that are not complete by themselves
-	unitsKnown, some := true, false // their units are known; there is such a line
-	for _, l := range o.Lines {
-		left := l.Units.Thousandths - l.Cancelled.Thousandths
-		if l.Units.Known && left <= 0 || lineReached(l) {
+	unsaid := len(o.Lines) == 0 // some goods are in shipments that do not tell
+	for _, p := range pieces {
+		at := Day{}
+		switch {
+		case p.Kind == allocation.Cancelled, p.Kind == allocation.Beyond:
 			continue
+		case p.Kind == allocation.Left:
+			if l := o.Lines[p.Line]; l.Units.Known && l.Units.Thousandths <= 0 && l.at(goal) == (Day{}) {
+				continue // no goods
+			}
+			unsaid = true
+			continue
+		case p.Shipment >= 0:
+			at = o.Shipments[p.Shipment].at(goal)
+		default:
+			at = o.Lines[p.Line].at(goal)
 		}
-		own, ownKnown, any := int64(0), l.Units.Known, false
-		for _, s := range o.Shipments {
-			if s.Line == l.Number && reached(s) {
-				own, ownKnown, any = own+s.Units.Thousandths, ownKnown && s.Units.Known, true
+		if !known(at) {
+			return told, incomplete
+		}
+		counted.add(at)
+	}
+	complete := whole
+	if unsaid {
+		// What is left may have gone in shipments that name no line, and that tell no units where lines do.
+		some := false
+		for i := range o.Shipments {
+			if !o.mayHold(&o.Shipments[i]) {
+				continue
+			}
+			if d := o.Shipments[i].at(goal); known(d) {
+				some = true
+				counted.add(d)
+			} else {
+				return told, incomplete
 			}
 		}
-		if any && (!ownKnown || own >= left) {
-			continue
+		if !some {
+			return told, incomplete
 		}
-		some, unitsKnown = true, unitsKnown && l.Units.Known
-		came, due = came+own, due+left
+		complete = cannotTell
 	}
-	if !some {
-		return whole
+	_, told.Day = counted.ends()
+	if told.Day.Day == 0 {
+		return told, incomplete // all of it was cancelled
 	}
-	// What is missing may have gone in shipments that name no line, or none that is known.
-	unnamed := false
-	for _, s := range o.Shipments {
-		if !number[s.Line] && reached(s) {
-			unnamed, unitsKnown = true, unitsKnown && s.Units.Known
-			came += s.Units.Thousandths
-		}
-	}
-	switch {
-	case !unnamed:
-		return incomplete
-	case unitsKnown:
-		if came >= due {
-			return whole
-		}
-		return incomplete
-	case waiting:
-		return incomplete
-	}
-	return cannotTell
+	return told, complete
 }
 
-// pay tells when an order was paid: when its payments reach its value, in its currency; where it has no value,
-// with the last payment.
-func (o Order) pay(dataDate day.Day) (Told, completeness) {
+// mayHold says whether a shipment can hold goods that no other part accounts for: it names no line, and either does not tell
+// its units, or lines do not tell theirs.
+func (o *Order) mayHold(s *Shipment) bool {
+	named := func(l Line) bool { return l.Number == s.Line && s.Line != "" }
+	return !slices.ContainsFunc(o.Lines, named) && (!s.Units.Known || len(o.Lines) == 0 || slices.ContainsFunc(o.Lines, func(l Line) bool { return !l.Units.Known }))
+}
+
+// pay tells when an order was paid: when its payments, in the order of their days, reach its value in its currency; where it
+// has no value, or one of 0, with the last payment. A refund that takes the sum below the value undoes it, and what comes
+// after moves no day. Payments in other currencies, or without an amount, leave open whether it is paid.
+func (o *Order) pay(dataDate day.Day, findings *Finding) (Told, completeness) {
+	payments := slices.Clone(o.Payments)
+	slices.SortStableFunc(payments, func(a, b Payment) int { return cmp.Compare(a.Paid.Day, b.Paid.Day) })
+	value := o.Value
+	for range 4 - o.Decimals {
+		value *= 10
+	}
+	valued := o.Valued && o.Value != 0
 	var days span
-	sum, foreign := int64(0), false
-	for _, p := range o.Payments {
+	sum, unclear, reached, came := int64(0), false, Day{}, false
+	for _, p := range payments {
 		if p.Paid.Day == 0 || p.Paid.Day > dataDate {
 			continue
 		}
-		days.add(p.Paid)
-		if !p.Known || p.Currency != "" && p.Currency != o.Currency {
-			foreign = true
+		came = true
+		if p.Currency != "" && p.Currency != o.Currency {
+			unclear = true
 			continue
 		}
-		sum += p.Amount
+		days.add(p.Paid)
+		if !valued {
+			continue
+		}
+		if !p.Known {
+			unclear = true
+			continue
+		}
+		if reached.Day != 0 && p.Amount != 0 && (p.Amount > 0) == (value > 0) {
+			*findings |= PaidBeyond
+		}
+		if sum += p.Amount; (sum >= value) == (value > 0) || sum == value {
+			if reached.Day == 0 {
+				reached = p.Paid
+			}
+		} else {
+			reached = Day{}
+			*findings &^= PaidBeyond
+		}
 	}
 	first, last := days.ends()
-	if first.Day == 0 {
-		return Told{}, incomplete
-	}
-	told := Told{First: first, Says: true}
+	told := Told{First: first, Says: came}
 	switch {
-	case !o.Valued || o.Value <= 0 || sum/int64(math.Pow10(4-o.Decimals)) >= o.Value:
+	case !came:
+		return Told{}, incomplete
+	case !valued && last.Day != 0:
 		told.Day = last
 		return told, whole
-	case foreign:
+	case reached.Day != 0:
+		told.Day = reached
+		return told, whole
+	case unclear:
 		told.Says = false // the order's own day stands
 		return told, cannotTell
 	}

@@ -262,6 +262,11 @@ func (c Compare) bind(b *binder) bound {
 	x, y := c.X.bindOperand(b), c.Y.bindOperand(b)
 	l := leaf{func(p *Place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, []operand{x, y}}
 	if literal, ok := c.Y.(Literal); ok {
+		if literal.Kind == Missing {
+			decide := func(v value) Truth { return c.Operator.againstNull(v) }
+			l.decides = func(p *Place) Truth { return decide(x.at(p)) }
+			return perValue(l, x, decide)
+		}
 		against := value{literal.Kind, literal.Text, literal.Number}
 		if d, err := day.Parse(literal.Text); x.day >= 0 && err == nil {
 			return rangeOf(l, x.day, c.Operator, d)
@@ -292,21 +297,36 @@ func rangeOf(l leaf, m int, o Operator, d day.Day) bound {
 	return r
 }
 
-func (o Operator) compare(x, y value) Truth {
-	truth := func(holds bool) Truth {
-		if holds {
-			return True
-		}
-		return False
+func truth(holds bool) Truth {
+	if holds {
+		return True
 	}
+	return False
+}
+
+// againstNull asks whether a value is missing, or whether it is not.
+func (o Operator) againstNull(x value) Truth {
 	switch {
+	case x.kind == unknown:
+		return Undecided
+	case o == Equal:
+		return truth(x.kind == Missing)
+	case o == Unequal:
+		return truth(x.kind != Missing)
+	}
+	return Undecided
+}
+
+// compare compares two values of orders. One that is missing equals nothing, another missing one neither.
+func (o Operator) compare(x, y value) Truth {
+	switch lacking := x.kind == Missing || y.kind == Missing; {
 	case x.kind == unknown || y.kind == unknown:
 		return Undecided
 	case o == Equal:
-		return truth(x == y)
+		return truth(!lacking && x == y)
 	case o == Unequal:
-		return truth(x != y)
-	case x.kind == Missing || y.kind == Missing:
+		return truth(lacking || x != y)
+	case lacking:
 		return Undecided
 	}
 	order := cmp.Compare(x.text, y.text)

@@ -27,8 +27,8 @@ type operand struct {
 	// values are those of a field or of a column of a part, by code; code gives those of a column of a part.
 	values []string
 	code   func(*Place) uint32
-	// unknownHolidays says of a length whether it leaves the days for which holidays are known; nil for all else.
-	unknownHolidays func(*Place) bool
+	// remarks say of a length what a reader has to know; nil for all else.
+	remarks func(*Place) Remarks
 }
 
 // A Reader gives what an operand is of the orders of one book.
@@ -46,9 +46,19 @@ func (r Reader) At(p *Place) (kind Kind, text string, number float64) {
 	return v.kind, v.text, v.number
 }
 
-// HolidaysUnknown says of a counted length whether it leaves the days for which holidays are known.
-func (r Reader) HolidaysUnknown(p *Place) bool {
-	return r.operand.unknownHolidays != nil && r.operand.unknownHolidays(p)
+// Remarks are what a reader of a length has to know.
+type Remarks struct {
+	HolidaysUnknown bool // it leaves the days for which holidays are known
+	Moved           bool // it is counted from a later day, as the cut-off of the site has it
+	SoFar           bool // the leg still runs
+}
+
+// Remarks about a length that is counted.
+func (r Reader) Remarks(p *Place) (none Remarks) {
+	if r.operand.remarks == nil {
+		return none
+	}
+	return r.operand.remarks(p)
 }
 
 // Field is the coded column of orders behind the operand; false where there is none.
@@ -122,7 +132,8 @@ func (l Literal) bindOperand(*binder) operand {
 type reckoner struct {
 	length                Length
 	start, end, cancelled int
-	twoWay, moves         bool
+	decider               leg.Decider
+	moves                 bool
 	dataDate              day.Day
 	local                 func(*Place) *book.Local
 }
@@ -131,7 +142,7 @@ func (b *binder) reckoner(l Length) *reckoner {
 	return &reckoner{
 		length: l,
 		start:  b.milestone(l.Leg.From.Name), end: b.milestone(l.Leg.To.Name), cancelled: b.milestone(milestone.Cancelled),
-		twoWay: l.Leg.TwoWay(), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
+		decider: l.Leg.Decider(b.book.Bounds().DataDate), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
 		local: b.local(l.Side),
 	}
 }
@@ -151,7 +162,7 @@ func (b *binder) local(side book.Side) func(*Place) *book.Local {
 func (r *reckoner) state(p *Place) (leg.State, day.Day, day.Day) {
 	columns := p.Block.Columns
 	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row], RawStart: columns[r.start].Raw[p.Row]}
-	return leg.StateOf(r.twoWay, d), d.Start, d.End
+	return r.decider.State(d), d.Start, d.End
 }
 
 // stretch is what the length is counted over; false where there is none.
@@ -196,9 +207,12 @@ func (l Length) bindOperand(b *binder) operand {
 			}
 			return "a time of day, or daily hours"
 		},
-		unknownHolidays: func(p *Place) bool {
-			stretch, counted := r.stretch(p)
-			return counted && l.Measure.HolidaysUnknown(r.local(p).Calendar, stretch)
+		remarks: func(p *Place) (of Remarks) {
+			if stretch, counted := r.stretch(p); counted {
+				state, _, _ := r.state(p)
+				of = Remarks{l.Measure.HolidaysUnknown(r.local(p).Calendar, stretch), stretch.Moved != 0 && stretch.End >= stretch.Start, state == leg.Running}
+			}
+			return of
 		},
 		field: -1, day: -1,
 	}

@@ -47,7 +47,8 @@ type (
 // An Operator compares two operands.
 type Operator uint8
 
-// Against what is missing, Equal is false and Unequal true; the others are undecided.
+// Between two values of which one or both are missing, Equal is false and Unequal true: two missing days are never the same
+// day. The others are undecided. Against the Literal Missing, Equal and Unequal ask whether a value is missing.
 const (
 	Equal Operator = iota
 	Unequal
@@ -163,6 +164,41 @@ func Uses(c Condition) (names []string) {
 		}
 	})
 	return names
+}
+
+// UnequalToMissing picks the orders of a condition that it may hold of because something is missing: an Unequal in it stands
+// between two operands, and an order lacks one of them. Nil where no Unequal does.
+func UnequalToMissing(c Condition) Condition {
+	either := func(x, y Condition) Condition {
+		switch {
+		case x == nil:
+			return y
+		case y == nil:
+			return x
+		}
+		return Or{x, y}
+	}
+	switch c := c.(type) {
+	case And:
+		return either(UnequalToMissing(c.X), UnequalToMissing(c.Y))
+	case Or:
+		return either(UnequalToMissing(c.X), UnequalToMissing(c.Y))
+	case Not:
+		return UnequalToMissing(c.X)
+	case Some:
+		if lacking := UnequalToMissing(c.Condition); lacking != nil {
+			return Some{c.Of, lacking}
+		}
+	case Every:
+		return UnequalToMissing(Some(c))
+	case Compare:
+		_, fixedX := c.X.(Literal)
+		_, fixedY := c.Y.(Literal)
+		if c.Operator == Unequal && !fixedX && !fixedY {
+			return Or{Compare{Equal, c.X, Literal{}}, Compare{Equal, c.Y, Literal{}}}
+		}
+	}
+	return nil
 }
 
 // Walk shows every operand of a condition, from left to right; those within others after them.

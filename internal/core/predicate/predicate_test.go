@@ -74,6 +74,11 @@ func TestConditionsOnOrders(t *testing.T) {
 		{"a day", Compare{LessOrEqual, Day(shipped), text("2026-07-01")}, "TUUUT", "shipped"},
 		{"a day that is missing or not known yet", Compare{Equal, Day(shipped), Literal{}}, "FTTTF", ""},
 		{"two days", Compare{Greater, Day(shipped), Day(promised)}, "TUUUU", "shipped"},
+		{"two days that are the same, not two that are missing", Compare{Equal, Day(shipped), Day(promised)}, "FFFFF", ""},
+		{"two days that are not the same, as those of which one is missing", Compare{Unequal, Day(shipped), Day(promised)}, "TTTTT", ""},
+		{"a day beside itself", Compare{Equal, Day(shipped), Day(shipped)}, "TFFFT", ""},
+		{"two fields, of which one or both are missing", Compare{Equal, Field("site"), Field("channel")}, "FFFFF", ""},
+		{"which of them != holds of for want of a day", UnequalToMissing(Not{Compare{Unequal, Day(shipped), Day(promised)}}), "FTTTT", ""},
 		{"a value in its currency", Compare{Less, Value{}, number(13)}, "TFUUU", "value"},
 		{"a length", Compare{Greater, length(t, ordered, shipped, false), number(5)}, "TUUUU", "shipped"},
 		{"a length so far", Compare{Greater, length(t, ordered, shipped, true), number(6)}, "FTUTU", "shipped"},
@@ -199,6 +204,8 @@ func TestConditionsOnParts(t *testing.T) {
 		Bind(bk, Some{book.Lines, Compare{Equal, PartColumn{book.Lines, "colour"}, Literal{}}}, decimals)
 	})
 
+	assert.Nil(t, UnequalToMissing(Compare{Unequal, Field("site"), text("Galway")}))
+	assert.Equal(t, Some{book.Lines, Or{Compare{Equal, product, Literal{}}, Compare{Equal, Field("site"), Literal{}}}}, UnequalToMissing(And{veil, Every{book.Lines, Compare{Unequal, product, Field("site")}}}))
 	nested := And{Not{Some{book.Lines, veil}}, Compare{Equal, Size{Field("site"), nil}, number(1)}}
 	assert.Equal(t, []string{"site"}, Uses(nested))
 	shown := 0

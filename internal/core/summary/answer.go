@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/promise"
 )
 
 // An Answer is what a question comes to, one part for each of its periods.
@@ -200,7 +201,23 @@ const (
 	NoteCutOff          = "cut-off"
 	NoteCutOffUntimed   = "cut-off-untimed"
 	NoteStandIn         = "stand-in"
+	NoteUnequalMissing  = "unequal-missing"
 )
+
+// UnequalMissingText is the note on how many orders lack one of two values that the condition compares with !=.
+const UnequalMissingText = "%s without one of the two values that the condition compares with !=: a missing value differs from every other"
+
+// MetByMissing counts the orders that a question asks about in a period although they lack one of two values that its
+// condition compares with !=.
+func MetByMissing(b *book.Book, q Question, p period.Period) int {
+	lacking := predicate.UnequalToMissing(q.Where.Condition)
+	if lacking == nil {
+		return 0
+	}
+	only := q.alone(q.Leg)
+	only.Where = Where{Condition: predicate.And{X: q.Where.Condition, Y: lacking}, Decimals: q.Where.Decimals}
+	return newPlan(b, only, p).answerGroup().Orders
+}
 
 // Ask computes the answer: one pass over the orders for each period, and for each leg of a chain.
 func Ask(b *book.Book, q Question) Answer {
@@ -395,7 +412,7 @@ func total(groups []Group) Group {
 		return sum
 	}
 	sum.Kept = &Kept{}
-	for s := range Standings {
+	for s := range promise.Outcomes {
 		for _, g := range groups {
 			sum.Kept.Orders[s] += g.Kept.Orders[s]
 		}
@@ -536,12 +553,15 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 				figure.Count(moved), figure.Count(part.Total.Lengths.Orders()))
 		}
 		if untimed > 0 {
-			note(NoteCutOffUntimed, untimed, "have no time of day, so that the cut-off of the site does not move them: %s of %s lengths",
+			note(NoteCutOffUntimed, untimed, "have no time of day that is known at the site, so that its cut-off does not move them: %s of %s lengths",
 				figure.Count(untimed), figure.Count(part.Total.Lengths.Orders()))
 		}
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
+	}
+	if n := MetByMissing(p.book, q, asked); n > 0 {
+		note(NoteUnequalMissing, n, UnequalMissingText, figure.Counted(n, "selected order"))
 	}
 	if until := part.BeginsUntil; until != 0 {
 		note("book-begins", 0, "the book begins here: its first day is %v, and 95%% of these legs take up to %d days, so that orders begun before it are missing until %v",
@@ -552,7 +572,7 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 	}
 	if kept := part.Total.Kept; kept != nil && kept.HolidaysUnknown > 0 {
 		n := kept.HolidaysUnknown
-		note("promise-holidays-unknown", 0, "holidays unknown on some day between promise and end, which then follows the weekly pattern: %s", figure.Counted(n, "order"))
+		note("promise-holidays-unknown", 0, "holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", figure.Counted(n, "order"))
 	}
 	return notes
 }
@@ -615,10 +635,10 @@ func (p *plan) cutOff(block *book.Block, row int) string {
 	switch {
 	case !p.moves || site.CutOff < 0:
 		return ""
-	case !site.CutsOff() || block.Columns[p.start].InstantAt(row) == 0:
-		return NoteCutOffUntimed
 	case block.Moved[row] != block.Columns[p.start].Known[row]:
 		return NoteCutOff
+	case !site.Reads(block.Columns[p.start].InstantAt(row)):
+		return NoteCutOffUntimed
 	}
 	return ""
 }

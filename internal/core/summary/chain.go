@@ -133,7 +133,7 @@ func (p *plan) complete(block *book.Block, row int, local, reckoned uint32) (len
 		return int(reckoned&(1<<p.reckoner.shift-1)) + p.low, true
 	}
 	d := leg.Dates{Start: block.Columns[p.start].Known[row], End: block.Columns[p.end].Known[row]}
-	if d.Start == 0 || d.End == 0 || !leg.StateOf(p.twoWay, d).Counted() {
+	if d.Start == 0 || d.End == 0 || !p.decider.State(d).Counted() {
 		return 0, false
 	}
 	length, state := p.question.Measure.Length(p.book.Locals(p.question.Side)[local].Local, p.stretch(block, row, d))

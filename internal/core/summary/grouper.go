@@ -53,7 +53,7 @@ func (g *Grouper) Dates(block *book.Block, row int) leg.Dates {
 
 // Until is how long an order's leg has run up to a day, in ticks; false where the unit asks for an instant.
 func (g *Grouper) Until(block *book.Block, row int, local uint32, d leg.Dates, end day.Day) (ticks int, told bool) {
-	return g.p.lengthUntil(block, row, local, d, end)
+	return g.p.lengthUntil(block, row, local, d, end, 0)
 }
 
 // Keys are those of a group, and the step of time that it is, if it is one.

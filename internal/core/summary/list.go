@@ -12,6 +12,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
 )
 
@@ -27,9 +28,9 @@ type Selection struct {
 	Note string
 	// Doubt is the code of a doubt that holds of the orders; empty for all.
 	Doubt string
-	// Beyond is Finished, StillWaiting, Within or NotOver, by the question's limit; empty for all.
+	// Beyond is Finished, StillWaiting, Within, NotOver or CancelledOver, by the question's limit; empty for all.
 	Beyond string
-	// Standing is that of the question's promise; empty for all.
+	// Standing is an outcome of the question's promise, or LateOutcomes; empty for all.
 	Standing string
 	// Only are tests of other analyses.
 	Only []func(block *book.Block, row int) bool
@@ -47,13 +48,17 @@ const (
 )
 
 // What a limit makes of orders: over it and finished, over it and still running, finished at or under it, and still running
-// and not over it yet.
+// and not over it yet; or over it already when it was cancelled.
 const (
-	Finished     = "finished"
-	StillWaiting = "waiting"
-	Within       = "within"
-	NotOver      = "undecided"
+	Finished      = "finished"
+	StillWaiting  = "waiting"
+	Within        = "within"
+	NotOver       = "undecided"
+	CancelledOver = "cancelled"
 )
+
+// LateOutcomes are those that are late, open or not.
+const LateOutcomes = "late"
 
 // States that are not of one leg's days alone.
 const (
@@ -117,7 +122,7 @@ var spaces = sync.Pool{New: func() any { return new(scratch) }}
 // One is a single order of a list by the question's leg, measure and calendars, and what its length is counted from.
 func One(b *book.Book, row int, q Question) (Listed, leg.Stretch) {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), twoWay: q.Leg.TwoWay(), moves: q.Measure.CutOffMoves(q.Leg)}
+	p := plan{book: b, question: q, start: index(q.Leg.From.Name), end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), decider: q.Leg.Decider(b.Bounds().DataDate), moves: q.Measure.CutOffMoves(q.Leg)}
 	block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
 	return p.entryAt(row), p.stretch(block, i, p.dates(block, i))
 }
@@ -130,7 +135,7 @@ func (p *plan) entryAt(row int) Listed {
 // entry looks at the order in row i of a block.
 func (p *plan) entry(block *book.Block, i, row int) Listed {
 	d := p.dates(block, i)
-	l := Listed{Row: row, State: leg.StateOf(p.twoWay, d)}
+	l := Listed{Row: row, State: p.decider.State(d)}
 	if !l.State.Counted() {
 		return l
 	}
@@ -242,17 +247,22 @@ func (p *plan) selects(s Selection) (tests, error) {
 		t.orders = append(t.orders, test)
 	}
 	if s.Standing != "" {
-		standing, err := ParseStanding(s.Standing)
-		if err != nil {
+		standing, err := promise.Parse(s.Standing)
+		if err != nil && s.Standing != LateOutcomes {
 			return t, err
 		}
 		if p.promise == nil {
 			return t, request.Refuse("standing", s.Standing, "the question asks about no promise")
 		}
 		t.orders = append(t.orders, func(block *book.Block, row int) bool {
-			is, _, _ := p.promise.standing(p, block, row, p.local(block, row))
-			return is == standing
+			is, _, _ := p.promise.outcome(p, block, row, p.local(block, row))
+			return is == standing && s.Standing != LateOutcomes || is.Late() && s.Standing == LateOutcomes
 		})
+	}
+	if lacking := predicate.UnequalToMissing(p.question.Where.Condition); s.Note == NoteUnequalMissing && lacking != nil {
+		bound := predicate.Bind(p.book, lacking, p.question.Where.Decimals)
+		t.orders = append(t.orders, func(block *book.Block, row int) bool { return bound.One(block, row) == predicate.True })
+		s.Note = "" // it concerns orders that are not counted, too
 	}
 	noted, err := p.noted(s.Note)
 	if err != nil {
@@ -268,8 +278,8 @@ func (p *plan) selects(s Selection) (tests, error) {
 
 // beyond picks orders by what the question's limit makes of them.
 func (p *plan) beyond(word string) (orderTest, error) {
-	if !slices.Contains([]string{Finished, StillWaiting, Within, NotOver}, word) {
-		return nil, request.Refuse("beyond", word, "want "+strings.Join([]string{Finished, StillWaiting, Within, NotOver}, ", "))
+	if all := []string{Finished, StillWaiting, Within, NotOver, CancelledOver}; !slices.Contains(all, word) {
+		return nil, request.Refuse("beyond", word, "want one of "+strings.Join(all, ", "))
 	}
 	if p.question.Limit == nil {
 		return nil, request.Refuse("beyond", word, "the question has no limit")
@@ -277,9 +287,12 @@ func (p *plan) beyond(word string) (orderTest, error) {
 	limit := *p.question.Limit
 	return func(block *book.Block, row int) bool {
 		d, local := p.dates(block, row), p.local(block, row)
-		if leg.StateOf(p.twoWay, d) == leg.Running {
-			length, told := p.lengthUntil(block, row, local, d, p.book.Bounds().DataDate)
+		if state := p.decider.State(d); state == leg.Running || state == leg.Cancelled {
+			length, told := p.waited(block, row, local, d, state)
 			over := told && limit.exceeds(length)
+			if state == leg.Cancelled {
+				return word == CancelledOver && over
+			}
 			return word == StillWaiting && over || word == NotOver && !over
 		}
 		length, complete := p.complete(block, row, local, notReckoned)
@@ -311,7 +324,7 @@ func (p *plan) number(keys []string) (uint32, error) {
 }
 
 // notesOfOrders are the notes that concern single orders.
-var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed, NoteStandIn}
+var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed, NoteStandIn, NoteUnequalMissing}
 
 // noted says which counted orders a note concerns.
 func (p *plan) noted(code string) (func(Listed) bool, error) {

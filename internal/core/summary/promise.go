@@ -1,10 +1,7 @@
 package summary
 
 import (
-	"cmp"
-	"slices"
 	"strconv"
-	"strings"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
@@ -13,6 +10,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
 )
 
@@ -53,65 +51,28 @@ func (p Promise) words(from milestone.Milestone) string {
 	return "within " + figure.Counted(p.After, "working day") + " after " + from.Words()
 }
 
-// A Standing is where an order stands towards its promise, by the days themselves: promised on a Friday and shipped on the
-// Saturday is late, though no working day lies between.
-type Standing uint8
-
-// The standings; every order has one.
-const (
-	Early Standing = iota
-	OnTheDay
-	Late
-	NotDue   // open, and due on the data date or later
-	OpenLate // open, and due before the data date
-	CancelledOpen
-	NoPromise
-	Standings // how many there are
-)
-
-var standingNames = [Standings]string{"early", "on-the-day", "late", "not-due", "open-late", "cancelled", "no-promise"}
-
-// String is the standing's name in the API and on the command line.
-func (s Standing) String() string { return standingNames[s] }
-
-// ParseStanding reads what String writes. The error is a *request.Error.
-func ParseStanding(text string) (Standing, error) {
-	i := slices.Index(standingNames[:], text)
-	if i < 0 {
-		return 0, request.Refuse("standing", text, "want one of "+strings.Join(standingNames[:], ", "))
-	}
-	return Standing(i), nil
-}
-
-var standingLabels = [Standings]string{"early", "on the day", "late", "open, not due", "open and late", "cancelled", "no promise"}
-
-// Label is the standing in words.
-func (s Standing) Label() string { return standingLabels[s] }
-
 // Kept says how a group's orders stand towards their promise.
 type Kept struct {
-	Orders [Standings]int // adds up to the orders of the group
-	// Sizes are how far from the promise the end came, in working days, or the data date for what is open and late:
-	// negative before it, and 0 where no working day lies between. Only Early, Late and OpenLate have one.
-	Sizes [Standings]Distribution
-	// HolidaysUnknown is how many sizes leave the days for which their calendar knows holidays.
+	Orders [promise.Outcomes]int // adds up to the orders of the group
+	// Sizes are how far from the promise the end came, in working days, or the data date for what is overdue: negative
+	// before it, and 0 where no working day lies between. The start day is never counted, whatever the count rule. Only
+	// outcomes that are Sized have one.
+	Sizes [promise.Outcomes]Distribution
+	// HolidaysUnknown is how many due days or sizes leave the days for which their calendar knows holidays.
 	HolidaysUnknown int
 }
 
 // LateShare is how many are late, open or not, of those that can be told: reached, or due before the data date.
 func (k Kept) LateShare() (late, told int) {
-	late = k.Orders[Late] + k.Orders[OpenLate]
-	return late, late + k.Orders[Early] + k.Orders[OnTheDay]
+	late = k.Orders[promise.ReachedLate] + k.Orders[promise.Overdue]
+	return late, late + k.Orders[promise.Early] + k.Orders[promise.OnTheDay]
 }
 
 // A promisePlan is a promise resolved against a book.
 type promisePlan struct {
-	column   int // of the plan; −1 where dues say when
-	moved    bool
-	dues     [][]day.Day // by local code: the day that is due, by start day from first on
-	first    day.Day
+	dues     *promise.Dues
 	totals   [][]int32 // by local code; see calendar.Totals
-	coverage []day.Span
+	coverage []*calendar.Calendar
 	dataDate day.Day
 }
 
@@ -121,76 +82,42 @@ func (p *plan) newPromise() *promisePlan {
 	if asked == nil {
 		return nil
 	}
-	made := &promisePlan{column: milestone.Index(p.book.Milestones(), asked.Plan.Name), dataDate: p.book.Bounds().DataDate}
-	made.moved = leg.Measure{Unit: leg.WorkingDays}.CutOffMoves(p.question.Leg)
-	first, last := p.book.Range(p.start)
-	made.first = first
-	by := map[*calendar.Calendar][]day.Day{}
+	when := promise.When{Plan: asked.Plan, After: asked.After, From: p.question.Leg.From, NoCutOff: p.question.Measure.NoCutOff}
+	made := &promisePlan{dues: promise.NewDues(p.book, when, p.question.Side), dataDate: p.book.Bounds().DataDate}
 	for _, own := range p.book.Locals(p.question.Side) {
 		made.totals = append(made.totals, own.Totals())
-		made.coverage = append(made.coverage, own.Coverage())
-		if asked.Plan.Name != "" {
-			continue
-		}
-		dues, done := by[own.Calendar]
-		if !done {
-			// A cut-off moves a start by no more than the days to the next one that is worked.
-			for start := first; start != 0 && start <= last+farthestMove && start <= day.Last; start++ {
-				// On a day that is not worked nothing is due: no days after it is the next working day.
-				due, _ := own.Add(start, asked.After, calendar.Next)
-				dues = append(dues, due)
-			}
-			by[own.Calendar] = dues
-		}
-		made.dues = append(made.dues, dues)
+		made.coverage = append(made.coverage, own.Calendar)
 	}
 	return made
 }
 
-// farthestMove is how many days a start can be moved at most, in any calendar worth the name.
-const farthestMove = 400
-
-// due is the day by which an order of a block is promised; zero where nothing says.
-func (pp *promisePlan) due(p *plan, block *book.Block, row int, local uint32) day.Day {
-	if pp.column >= 0 {
-		return block.Columns[pp.column].Known[row]
-	}
-	start := block.Columns[p.start].Known[row]
-	if pp.moved && block.Moved != nil {
-		start = block.Moved[row]
-	}
-	if at := int(start - pp.first); start != 0 && at < len(pp.dues[local]) {
-		return pp.dues[local][at]
-	}
-	return 0
-}
-
-// standing says how an order of a block stands, and how far from its promise it was reached, or the data date is.
-func (pp *promisePlan) standing(p *plan, block *book.Block, row int, local uint32) (s Standing, size int, unknown bool) {
-	due, reached := pp.due(p, block, row, local), block.Columns[p.end].Known[row]
+// outcome says how an order of a block stands, and how far from its promise it was reached, or the data date is. Unknown says
+// that the due day, or that distance, leaves the days for which the calendar knows holidays.
+func (pp *promisePlan) outcome(p *plan, block *book.Block, row int, local uint32) (o promise.Outcome, size int, unknown bool) {
+	due, far := pp.dues.Of(block, row, local)
+	start := block.Columns[p.start]
+	d := promise.Days{Due: due, Reached: block.Columns[p.end].Known[row], Cancelled: block.Columns[p.cancelled].Known[row], NotBegun: start.Known[row] == 0 && start.Raw[row] != 0}
+	o = promise.Of(d, pp.dataDate)
 	switch {
-	case due == 0:
-		return NoPromise, 0, false
-	case reached != 0:
-		s = [...]Standing{Early, OnTheDay, Late}[cmp.Compare(reached, due)+1]
-	case block.Columns[p.cancelled].Known[row] != 0:
-		return CancelledOpen, 0, false
-	case due >= pp.dataDate:
-		return NotDue, 0, false
-	default:
-		s, reached = OpenLate, pp.dataDate
+	case o >= promise.Cancelled:
+		return o, 0, false
+	case !o.Sized():
+		return o, 0, far
 	}
-	totals, coverage := pp.totals[local], pp.coverage[local]
-	low, high := min(due, reached), max(due, reached)
-	return s, int(totals[reached+1] - totals[due+1]), s != OnTheDay && (low < coverage.From || high >= coverage.To)
+	end := d.Reached
+	if o == promise.Overdue {
+		end = pp.dataDate
+	}
+	totals := pp.totals[local]
+	return o, int(totals[end+1] - totals[due+1]), far || !pp.coverage[local].Covers(min(due, end), max(due, end))
 }
 
 // kept is what a worker has counted of promises.
 type kept struct {
-	orders  []uint32   // groups × Standings
+	orders  []uint32   // groups × promise.Outcomes
 	unknown []uint32   // by group
-	sizes   lengthList // the standing stands as the plane
-	// cells count the sizes that lie near the promise: group × Standings × keptWidth, where there are not too many groups.
+	sizes   lengthList // the outcome stands as the plane
+	// cells count the sizes that lie near the promise: group × promise.Outcomes × keptWidth, where there are not too many groups.
 	cells []uint32
 }
 
@@ -203,8 +130,8 @@ func (p *plan) newKept() *kept {
 	if p.promise == nil {
 		return nil
 	}
-	k := &kept{orders: make([]uint32, p.groups*int(Standings)), unknown: make([]uint32, p.groups)}
-	if n := p.groups * int(Standings) * keptWidth; n <= denseCells {
+	k := &kept{orders: make([]uint32, p.groups*int(promise.Outcomes)), unknown: make([]uint32, p.groups)}
+	if n := p.groups * int(promise.Outcomes) * keptWidth; n <= denseCells {
 		k.cells = make([]uint32, n)
 	}
 	return k
@@ -217,19 +144,19 @@ func (p *plan) countPromises(block *book.Block, from, to int, codes, locals []ui
 		if uint32(basis[i]-p.basisFrom) >= p.basisWidth || truths[i] != predicate.True {
 			continue
 		}
-		s, size, unknown := p.promise.standing(p, block, from+i, locals[i])
-		at := int(group)*int(Standings) + int(s)
+		o, size, unknown := p.promise.outcome(p, block, from+i, locals[i])
+		at := int(group)*int(promise.Outcomes) + int(o)
 		k.orders[at]++
-		if s != Early && s != Late && s != OpenLate {
-			continue
-		}
 		if unknown {
 			k.unknown[group]++
+		}
+		if !o.Sized() {
+			continue
 		}
 		if cell := uint(size - keptLow); cell < keptWidth && k.cells != nil {
 			k.cells[uint(at)*keptWidth+cell]++
 		} else {
-			k.sizes.add(listed(group, size, uint32(s)))
+			k.sizes.add(listed(group, size, uint32(o)))
 		}
 	}
 }
@@ -256,8 +183,8 @@ func (p *plan) gatherKept(k *kept) []Kept {
 	by := byGroup(k.sizes, p.groups)
 	for g := range all {
 		all[g].HolidaysUnknown = int(k.unknown[g])
-		for s := range int(Standings) {
-			at := g*int(Standings) + s
+		for s := range int(promise.Outcomes) {
+			at := g*int(promise.Outcomes) + s
 			all[g].Orders[s] = int(k.orders[at])
 			var near, far Distribution
 			if k.cells != nil {

@@ -29,6 +29,7 @@ type Request struct {
 	By       []string // at most two groupings; default none
 	Through  []string // milestones between From and To that make a chain of legs; default none
 	Promise  string   // a plan, or a number of working days after From; default none
+	CutOff   string   // on or off: whether the cut-offs of sites move starts; default on
 	Show     []string // statistics; default those of Figures
 }
 
@@ -51,6 +52,31 @@ type Question struct {
 	Promise *Promise
 	Show    []Statistic
 	bounds  period.Bounds
+	cutOffs bool // of the book move some order
+}
+
+// CutOffWords say whether starts are moved by cut-offs, where the book has any that do; empty where they play no part.
+func (q Question) CutOffWords() string {
+	dues := q.Promise != nil && q.Promise.Plan.Name == ""
+	counts := leg.Measure{Unit: leg.WorkingDays}.CutOffMoves(q.Leg) && (q.Measure.Unit == leg.WorkingDays || dues)
+	switch {
+	case !q.cutOffs || !counts:
+		return ""
+	case q.Measure.NoCutOff:
+		return "without cut-offs"
+	}
+	return "after cut-offs"
+}
+
+// ParseCutOff reads whether cut-offs count: on, which is the default, or off. The error is a *request.Error.
+func ParseCutOff(text string) (off bool, err error) {
+	switch text {
+	case "", "on":
+		return false, nil
+	case "off":
+		return true, nil
+	}
+	return false, request.Refuse("cut_off", text, "want on or off: whether an order that came after the cut-off of its site counts as ordered on the next working day")
 }
 
 // A Limit is a length that is gone beyond by more than it or, with Least, by at least as much: two words for two things.
@@ -199,8 +225,11 @@ const maxGroupings = 2
 
 // Parse understands a request against a book. The error is a *request.Error.
 func Parse(b *book.Book, r Request) (Question, error) {
-	q := Question{bounds: b.Bounds()}
+	q := Question{bounds: b.Bounds(), cutOffs: b.MovesAny()}
 	var err error
+	if q.Measure.NoCutOff, err = ParseCutOff(r.CutOff); err != nil {
+		return q, err
+	}
 	if q.Leg.From, err = findMilestone(b, "from", or(r.From, milestone.Ordered)); err != nil {
 		return q, err
 	}
@@ -373,6 +402,9 @@ func (q Question) Sentence() Sentence {
 		SentencePart{"", " to "}, SentencePart{"to", q.Leg.To.Words()},
 		SentencePart{"", ", in "}, SentencePart{"in", q.UnitWords()},
 		SentencePart{"", ", "}, SentencePart{"count", q.Measure.RuleWords()})
+	if words := q.CutOffWords(); words != "" {
+		s = append(s, SentencePart{"", ", "}, SentencePart{"cut_off", words})
+	}
 	if q.Periods[0].Unbounded() {
 		s = append(s, SentencePart{"", ", for all orders, basis "}, SentencePart{"basis", q.Basis.Words()},
 			SentencePart{"", ", "}, SentencePart{"period", q.Periods[0].Days()})
@@ -405,7 +437,11 @@ func (q Question) UnitWords() string {
 
 // Heading names the leg, the unit and the rule, for whatever shows a length away from its sentence.
 func (q Question) Heading() string {
-	return fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.UnitWords(), q.Measure.Rule)
+	heading := fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.UnitWords(), q.Measure.Rule)
+	if words := q.CutOffWords(); words != "" {
+		heading += ", " + words
+	}
+	return heading
 }
 
 // periodWords names the periods, with their days where the text alone does not fix them.

@@ -35,7 +35,7 @@ type plan struct {
 	book                            *book.Book
 	question                        Question
 	start, end, cancelled, basisRow int // milestones' indexes
-	twoWay                          bool
+	decider                         leg.Decider
 	moves                           bool // starts count as cut-offs move them
 	// An order is asked about where uint32(basis − basisFrom) < basisWidth. Without a period that holds
 	// for every order, undated ones too.
@@ -58,7 +58,7 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		book: b, question: q,
 		start: index(q.Leg.From.Name), end: index(q.Leg.To.Name),
 		cancelled: index(milestone.Cancelled), basisRow: index(q.Basis.Name),
-		twoWay:     q.Leg.TwoWay(),
+		decider:    q.Leg.Decider(b.Bounds().DataDate),
 		moves:      q.Measure.CutOffMoves(q.Leg),
 		basisWidth: math.MaxUint32,
 		groups:     1,
@@ -97,7 +97,7 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	firstStart, lastStart := p.book.Range(p.start)
 	firstEnd, lastEnd := p.book.Range(p.end)
-	if p.twoWay {
+	if p.decider.TwoWay() {
 		p.low = -min(denseWidth/2, max(0, int(lastStart-firstEnd)+1))
 	}
 	// Both days counted, a length is one more than the days lie apart.
@@ -304,7 +304,7 @@ func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, l
 		if d.Start == 0 {
 			d.RawStart = raw[i]
 		}
-		state := leg.StateOf(p.twoWay, d)
+		state := p.decider.State(d)
 		if state.Counted() {
 			if lacking := p.countLength(block, from+int(i), codes[i], locals[i], d, t); lacking != leg.Complete {
 				state = lacking

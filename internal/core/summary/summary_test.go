@@ -20,8 +20,10 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
 )
 
@@ -73,6 +75,24 @@ func (d drawn) meets(c predicate.Condition, o book.Order) *bool {
 		return ""
 	}
 	switch c := c.(type) {
+	case predicate.Compare:
+		x, y := text(c.X), text(c.Y)
+		if c.Y == predicate.Operand(predicate.Literal{}) { // null asks whether it is missing
+			switch c.Operator {
+			case predicate.Equal, predicate.Unequal:
+				return is((x == "") == (c.Operator == predicate.Equal))
+			}
+			return nil
+		}
+		switch {
+		case c.Operator == predicate.Equal:
+			return is(x == y && x != "" && y != "")
+		case c.Operator == predicate.Unequal:
+			return is(x != y || x == "" || y == "")
+		case x == "" || y == "":
+			return nil
+		}
+		return is(map[predicate.Operator]bool{predicate.Less: x < y, predicate.LessOrEqual: x <= y, predicate.Greater: x > y, predicate.GreaterOrEqual: x >= y}[c.Operator])
 	case predicate.Not:
 		if x := d.meets(c.X, o); x != nil {
 			return is(!*x)
@@ -96,17 +116,6 @@ func (d drawn) meets(c predicate.Condition, o book.Order) *bool {
 			return nil
 		}
 		return is(!deciding)
-	case predicate.Compare:
-		x, y := text(c.X), text(c.Y)
-		switch {
-		case c.Operator == predicate.Equal:
-			return is(x == y)
-		case c.Operator == predicate.Unequal:
-			return is(x != y)
-		case x == "" || y == "":
-			return nil
-		}
-		return is(map[predicate.Operator]bool{predicate.Less: x < y, predicate.LessOrEqual: x <= y, predicate.Greater: x > y, predicate.GreaterOrEqual: x >= y}[c.Operator])
 	}
 	return nil
 }
@@ -266,10 +275,10 @@ func (d drawn) counts(q Question, o book.Order, start, end day.Day) (length int,
 		}
 		return sign * n, leg.Complete, min(start, end), ""
 	}
-	if q.Leg.From.Name == milestone.Ordered && q.Measure.Unit != leg.Weeks && o.Fields[book.Site] == "Galway" {
+	if q.Leg.From.Name == milestone.Ordered && q.Measure.Unit == leg.WorkingDays && o.Fields[book.Site] == "Galway" {
 		own := d.rested["Galway"]
 		switch {
-		case startAt == 0:
+		case startAt == 0 && works(start, own):
 			note = NoteCutOffUntimed
 		case !works(start, own) || startAt.In(zones["Galway"]).Hour() >= 14:
 			note = NoteCutOff
@@ -363,6 +372,10 @@ func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGro
 			state = leg.NotYetBegun
 		case start == 0:
 			state = leg.NoStart
+		case end == 0 && q.Leg.To.Plan:
+			state = leg.NoEnd
+		case end == 0 && cancelled == 0 && start > dataDate:
+			state = leg.NotYetBegun
 		case end == 0 && cancelled == 0:
 			state = leg.Running
 		case end == 0 && cancelled >= start:
@@ -549,12 +562,16 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				lengths := func(state leg.State, until func(book.Order) day.Day) (all []int, untold int) {
 					for _, l := range ordersBehind(t, d.book, one, Selection{State: state.String(), Keys: g.Keys}) {
 						o := d.orders[l.Row]
+						from := milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)
 						if q.Measure.Unit.Timed() {
-							untold++
+							if length, told := d.hoursUntil(q, o, o.Instants[from], until(o), state); told {
+								all = append(all, length)
+							} else {
+								untold++
+							}
 							continue
 						}
-						start := o.Days[milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)]
-						length, _, _, _ := d.counts(q, o, start, until(o))
+						length, _, _, _ := d.counts(q, o, o.Days[from], until(o))
 						all = append(all, length)
 					}
 					slices.Sort(all)
@@ -591,11 +608,16 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 						want.Undecided++
 					}
 				}
+				for _, length := range cancelled {
+					if is(length) {
+						want.Cancelled++
+					}
+				}
 				got := g.Over(Limit{limit, least})
 				require.Equal(t, want, got)
 				limited := one
 				limited.Limit = &Limit{limit, least}
-				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided} {
+				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided, CancelledOver: got.Cancelled} {
 					requireOrdersBehind(t, d.book, limited, Selection{Beyond: beyond, Keys: g.Keys}, orders)
 				}
 				require.Equal(t, g.Orders-g.States[leg.Cancelled], got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
@@ -606,6 +628,45 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 	o := Over{Finished: 10, Waiting: 15, Within: 90, Undecided: 5}
 	share, low, high := o.Share()
 	assert.Equal(t, [][2]int{{25, 115}, {25, 120}, {30, 120}}, [][2]int{share, low, high})
+}
+
+// hoursUntil are the seconds that a leg without an end has run for certain: up to the start of a day in the zone of the site, or
+// to the instant at which it was cancelled.
+func (d drawn) hoursUntil(q Question, o book.Order, start day.Instant, until day.Day, state leg.State) (seconds int, told bool) {
+	zone, at := zones[o.Fields[book.Site]], day.Instant(0)
+	if zone != nil {
+		at = until.At(0, zone)
+	}
+	if cancelled := o.Instants[milestone.Index(milestone.BuiltIn(), milestone.Cancelled)]; state == leg.Cancelled && cancelled != 0 {
+		at = cancelled
+	}
+	if at = max(at, start); start == 0 || zone == nil || q.Measure.Unit == leg.WorkingHours && o.Fields[book.Site] != "Galway" {
+		return 0, false
+	}
+	if q.Measure.Unit == leg.Hours {
+		return int(at - start), true
+	}
+	c, _ := d.book.Calendars().Named("Galway")
+	return calendar.Local{Calendar: c, Zone: zone}.WorkedSeconds(start, at), true
+}
+
+// One order has waited since January; the days of the other two end within, and after, its limit.
+func TestAnOrderThatHasWaitedForWeeksIsOverALimitInHours(t *testing.T) {
+	ordered, dataDate := day.Of(2026, 1, 5), day.Of(2026, 7, 3)
+	b := book.NewBuilder(book.BuiltIn())
+	for i, at := range []day.Instant{ordered.At(9*3600, zones["Galway"]), dataDate.At(0, zones["Galway"]) - 25*3600, dataDate.At(0, zones["Galway"]) - 24*3600, dataDate.At(9*3600, zones["Galway"])} {
+		o := book.Order{ID: int64(i), Number: fmt.Sprint(i), Days: make([]day.Day, len(milestone.BuiltIn()))}
+		o.Fields[book.Site] = "Galway"
+		o.Set(0, parts.Day{Day: day.FromTime(at.In(zones["Galway"])), At: at})
+		b.Put(o)
+	}
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	bk := b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: ordered, DataDate: dataDate}, Calendars: calendars, Sites: records})
+	q, err := Parse(bk, Request{In: "hours"})
+	require.NoError(t, err)
+	q.Waiting, q.Limit = true, &Limit{Ticks: 24 * 3600}
+	assert.Equal(t, Over{Waiting: 2, Undecided: 2}, Ask(bk, q).Parts[0].Total.Over(*q.Limit))
 }
 
 // works says by the rules alone whether a day is worked for an order.
@@ -627,8 +688,8 @@ func (d drawn) promised(q Question, o book.Order) day.Day {
 	if start == 0 || !q.Leg.From.Plan && start > d.book.Bounds().DataDate {
 		return 0
 	}
-	if q.Leg.From.Name == milestone.Ordered && o.Fields[book.Site] == "Galway" && at != 0 &&
-		(!d.works(o, book.AtSite, start) || at.In(zones["Galway"]).Hour() >= 14) {
+	if q.Leg.From.Name == milestone.Ordered && o.Fields[book.Site] == "Galway" &&
+		(!d.works(o, book.AtSite, start) || at != 0 && at.In(zones["Galway"]).Hour() >= 14) {
 		for start++; !d.works(o, book.AtSite, start); start++ {
 		}
 	}
@@ -661,32 +722,34 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 			one := q
 			one.Periods = []period.Period{part.Period}
 			for _, g := range append(slices.Clone(part.Groups), part.Total) {
-				var want [Standings]int
-				var sizes [Standings][]int
+				var want [promise.Outcomes]int
+				var sizes [promise.Outcomes][]int
 				for _, l := range ordersBehind(t, d.book, one, Selection{Keys: g.Keys}) {
 					o := d.orders[l.Row]
 					due, reached := d.promised(q, o), o.Days[to]
 					if reached > dataDate && !q.Leg.To.Plan {
 						reached = 0
 					}
-					s := NoPromise
+					s := promise.NoPromise
 					switch {
+					case reached == 0 && o.Days[cancelled] != 0 && o.Days[cancelled] <= dataDate:
+						s = promise.Cancelled
+					case !q.Leg.From.Plan && o.Days[milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)] > dataDate:
+						s = promise.NotBegun
 					case due == 0:
 					case reached != 0 && reached < due:
-						s = Early
+						s = promise.Early
 					case reached != 0 && reached == due:
-						s = OnTheDay
+						s = promise.OnTheDay
 					case reached != 0:
-						s = Late
-					case o.Days[cancelled] != 0 && o.Days[cancelled] <= dataDate:
-						s = CancelledOpen
+						s = promise.ReachedLate
 					case due < dataDate:
-						s, reached = OpenLate, dataDate
+						s, reached = promise.Overdue, dataDate
 					default:
-						s = NotDue
+						s = promise.NotDue
 					}
 					want[s]++
-					if s == Early || s == Late || s == OpenLate {
+					if s == promise.Early || s == promise.ReachedLate || s == promise.Overdue {
 						size := 0
 						for at := min(due, reached) + 1; at <= max(due, reached); at++ {
 							if d.works(o, q.Side, at) {
@@ -704,7 +767,7 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 				for s, n := range want {
 					sum += n
 					requireSameLengths(t, sizes[s], g.Kept.Sizes[s])
-					requireOrdersBehind(t, d.book, one, Selection{Standing: Standing(s).String(), Keys: g.Keys}, n)
+					requireOrdersBehind(t, d.book, one, Selection{Standing: promise.Outcome(s).String(), Keys: g.Keys}, n)
 				}
 				require.Equal(t, g.Orders, sum, "the standings sum to all")
 			}
@@ -797,7 +860,7 @@ func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
 			o.Days, o.Instants = slices.Clone(o.Days), slices.Clone(o.Instants)
 			missing := o.Days[invoiced] == 0 || o.Days[invoiced] > dataDate
 			if missing && o.Days[shipped] != 0 && o.Days[shipped] <= dataDate || o.Days[invoiced] == 0 {
-				o.Set(invoiced, o.Days[shipped], o.Instants[shipped])
+				o.Set(invoiced, parts.Day{Day: o.Days[shipped], At: o.Instants[shipped]})
 			}
 			filled.Put(o)
 		}
@@ -844,7 +907,7 @@ func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
 
 // othersOf are the orders of a group that neither end nor run nor were cancelled.
 func othersOf(g Group) (orders int) {
-	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NotYetBegun, leg.NoTime, leg.NoHours} {
+	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NoEnd, leg.NotYetBegun, leg.NoTime, leg.NoHours} {
 		orders += g.States[s]
 	}
 	return orders

@@ -26,11 +26,11 @@ const (
 
 // countWaiting counts how long a leg without an end has run.
 func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d leg.Dates, state leg.State, t *tally) {
-	end, as := p.book.Bounds().DataDate, uint32(asRunning)
+	as := uint32(asRunning)
 	if state == leg.Cancelled {
-		end, as = d.Cancelled, asCancelled
+		as = asCancelled
 	}
-	length, told := p.lengthUntil(block, row, local, d, end)
+	length, told := p.waited(block, row, local, d, state)
 	if !told && as == asRunning {
 		as = asUntold
 	}
@@ -65,11 +65,28 @@ func (p *plan) gatherWaiting(t *tally) []Waiting {
 	return all
 }
 
-// lengthUntil is the length of an order's leg as if it ended on a day; false where the unit wants an instant.
-func (p *plan) lengthUntil(block *book.Block, row int, local uint32, d leg.Dates, end day.Day) (length int, told bool) {
+// waited is how long a leg without an end has run: up to the data date, or until it was cancelled.
+func (p *plan) waited(block *book.Block, row int, local uint32, d leg.Dates, state leg.State) (length int, told bool) {
+	if state == leg.Cancelled {
+		return p.lengthUntil(block, row, local, d, d.Cancelled, block.Columns[p.cancelled].InstantAt(row))
+	}
+	return p.lengthUntil(block, row, local, d, p.book.Bounds().DataDate, 0)
+}
+
+// lengthUntil is the length of an order's leg as if it ended on a day, or at an instant of it. In hours a day without an
+// instant is its start in the zone of the site: so long it has run for certain. False where the unit wants an instant that
+// is not known.
+func (p *plan) lengthUntil(block *book.Block, row int, local uint32, d leg.Dates, end day.Day, at day.Instant) (length int, told bool) {
 	d.End = end
 	stretch := p.stretch(block, row, d)
-	stretch.EndAt = 0
+	if stretch.EndAt = at; at == 0 && p.question.Measure.Unit.Timed() {
+		if zone := p.book.Locals(book.AtSite)[block.Codes[book.Site][row]].Zone; zone != nil {
+			stretch.EndAt = end.At(0, zone)
+		}
+	}
+	if stretch.EndAt != 0 {
+		stretch.EndAt = max(stretch.EndAt, stretch.StartAt)
+	}
 	length, lacking := p.question.Measure.Length(p.book.Locals(p.question.Side)[local].Local, stretch)
 	return length, lacking == leg.Complete
 }
@@ -80,6 +97,8 @@ type Over struct {
 	Finished, Waiting int
 	Within            int // finished, at or under
 	Undecided         int
+	// Cancelled are those that were over already when they were cancelled: they stand beside the share, and outside it.
+	Cancelled int
 }
 
 // exceeds says whether a length is beyond the limit.
@@ -101,6 +120,11 @@ func (g Group) Over(l Limit) (o Over) {
 			o.Undecided += bar.Orders
 		}
 	}
+	for _, bar := range g.Waiting.Cancelled {
+		if l.exceeds(bar.Length) {
+			o.Cancelled += bar.Orders
+		}
+	}
 	o.Undecided += g.Waiting.Untold
 	return o
 }
@@ -114,9 +138,10 @@ func (o Over) Share() (share, least, most [2]int) {
 	return [2]int{over, decided}, [2]int{over, all}, [2]int{over + o.Undecided, all}
 }
 
-// Curve is the product-limit estimate of a group, with the legs that still run.
+// Curve is the product-limit estimate of a group, if no order were cancelled: legs that still run are censored at the data
+// date, cancelled ones when they were cancelled. Leaving those out would condition on what came later.
 func (g Group) Curve() estimate.Curve {
-	return estimate.ProductLimit(g.Lengths.counts(), g.Waiting.Running.counts())
+	return estimate.ProductLimit(g.Lengths.counts(), merged(g.Waiting.Running, g.Waiting.Cancelled).counts())
 }
 
 // Shares are those of the group that ended and that were cancelled, by length.
