@@ -299,7 +299,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/doubts", test("doubts"), "what to do"},
 		{"/calendars?name=Galway&beside=Muscat", test("comparison"), "On which days of 2026"},
 		{"/calendars?name=Ennis", test("effect"), "lengths change"},
-		{"/due", test("due"), "open and late"},
+		{"/due", test("due"), "open and overdue"},
 		{"/orders?order=SD-100001&in=working-hours", test("order-sheet"), "working hours"},
 		{"/orders?order=SD-100001", test("order-sheet"), "Milestones"},
 		{"/how-long?period=July", "[role=alert]", "does not say of which year"},
@@ -380,7 +380,7 @@ func TestConsoleTakesAway(t *testing.T) {
 	records, err := csv.NewReader(bytes.NewReader(taken("csv"))).ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, []string{want.Sentence + " (2026-Q3)", ""}, records[0])
-	assert.Equal(t, []string{"ordered → shipped, working days, elapsed", "orders"}, records[1])
+	assert.Equal(t, []string{"ordered → shipped, working days, elapsed, after cut-offs", "orders"}, records[1])
 	require.Len(t, records, 2+len(part.Distribution)+2)
 	for i, bar := range part.Distribution {
 		assert.Equal(t, []string{fmt.Sprint(bar.Length), fmt.Sprint(bar.Orders)}, records[2+i])

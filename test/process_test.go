@@ -134,7 +134,7 @@ func (p program) requireLists(folder string) {
 		{[]string{"view", "copy", "By site", "Another"}, []string{"Another  how-long"}},
 		{[]string{"view", "rename", "Another", "Other"}, []string{"Other  "}},
 		{[]string{"view", "delete", "Other"}, []string{"By site"}},
-		{[]string{"due", "--keep", "Due now"}, []string{"open and late"}},
+		{[]string{"due", "--keep", "Due now"}, []string{"open and overdue"}},
 		{[]string{"view", "run", "Due now", "--format", "csv"}, []string{"number,customer,site,ordered,due,shipped"}},
 	} {
 		status, out, messages := p.run(tt.args...)

@@ -58,7 +58,7 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 	waiting, err := s.Orders(t.Context(), client.Question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, client.Selection{})
 	require.NoError(t, err)
 	assert.Equal(t, []int{part.Total.Over.Finished, part.Total.Over.Waiting}, []int{waiting.Finished, waiting.Waiting}, "the list behind the numbers")
-	assert.Contains(t, part.Total.Estimate.Words, "still running; counting what we know, half are shipped within")
+	assert.Contains(t, part.Total.Estimate.Words, "cancelled; if no order were cancelled, half would be shipped within")
 
 	least, err := s.Took(t.Context(), client.Question{Period: "2026-10", AtLeast: &ten})
 	require.NoError(t, err)
@@ -203,7 +203,7 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, *part.Total.Figures[0], p95, 1e-6)
 	assert.Equal(t, strconv.Itoa(part.Total.Over.Waiting), at("still waiting, over 5 working days"))
-	assert.Equal(t, strconv.Itoa(part.Total.Kept.Standings[2].Orders), at("promise: late"))
+	assert.Equal(t, strconv.Itoa(part.Total.Kept.Standings[2].Orders), at("promise: shipped late"))
 	assert.Contains(t, rows[2], "book begins")
 
 	out.Reset()
@@ -292,9 +292,9 @@ func TestConsolePicturesAndTables(t *testing.T) {
 			b.text(test("chart"), text)
 		}
 	}
-	drawn("open and late", "no promise", "% of the orders asked about")
+	drawn("open and overdue", "no promise", "% of the orders asked about")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight+kb.ArrowRight))
-	b.text(test("point"), ", on the day:")
+	b.text(test("point"), ", shipped on the day:")
 	b.do(chromedp.Click(test("picture-groups")))
 	drawn("Galway n ")
 	assert.Contains(t, evaluate[string](b, "location.search"), "picture=groups")

@@ -41,7 +41,12 @@ export function keyName(key: string): string {
 
 /** The name of a group's key, with what a reader has to know of its step of time. */
 export function stepName(group: { step?: { cut: boolean; begins: boolean } }, key: string): string {
-  return keyName(key) + (group.step?.cut ? ' (part)' : '') + (group.step?.begins ? ' (book begins)' : '')
+  return (
+    keyName(key) +
+    (group.step?.cut ? ' (part)' : '') +
+    (group.step?.outside ? ' (not in the book)' : '') +
+    (group.step?.begins ? ' (book begins)' : '')
+  )
 }
 
 /** The names of a group's keys. */

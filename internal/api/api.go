@@ -185,11 +185,12 @@ type Group struct {
 
 // TimeStep are the days of a group that is a step of time.
 type TimeStep struct {
-	Key    int    `json:"key" doc:"The place of its name among the group's keys."`
-	From   string `json:"from" format:"date"`
-	To     string `json:"to" format:"date"`
-	Cut    bool   `json:"cut" doc:"The records, or the period, do not cover it whole."`
-	Begins bool   `json:"begins" doc:"Orders begun before the book are missing from it."`
+	Key     int    `json:"key" doc:"The place of its name among the group's keys."`
+	From    string `json:"from" format:"date"`
+	To      string `json:"to" format:"date"`
+	Cut     bool   `json:"cut" doc:"The records, or the period, do not cover it whole."`
+	Outside bool   `json:"outside,omitempty" doc:"By a fact it lies outside the book: before its first day, or after the data date."`
+	Begins  bool   `json:"begins" doc:"Orders begun before the book are missing from it."`
 }
 
 // EveryLeg are the orders that have completed every leg of a chain.
@@ -542,6 +543,7 @@ type Calendar struct {
 	Weeks        []Week              `json:"weeks" nullable:"false" doc:"The weekly patterns, each from a day on; the first also before it."`
 	CoverageFrom string              `json:"coverage_from,omitempty" format:"date" doc:"The first day for which holidays are known; left out where none are."`
 	CoverageTo   string              `json:"coverage_to,omitempty" format:"date"`
+	Coverage     string              `json:"coverage,omitempty" doc:"The days for which holidays are known, in words; years between them may be missing."`
 	Holidays     int                 `json:"holidays" doc:"How many are given, over all years."`
 	HalfDays     int                 `json:"half_days"`
 	ExtraDays    int                 `json:"extra_days"`

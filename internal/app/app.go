@@ -20,6 +20,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/stays"
@@ -246,7 +247,7 @@ func (a *App) Refresh(ctx context.Context) error {
 		if before := b.Bounds().DataDate; before != ends.Bounds.DataDate {
 			// In its zone a time of day can be one of two days after the one written: 23:59 at 23:59 west of UTC is 13:58 on
 			// the day after the next one in a zone 14 hours east.
-			since.Beyond = min(before, ends.Bounds.DataDate) - 2
+			since.Beyond = max(day.First, min(before, ends.Bounds.DataDate)-2)
 		}
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)

@@ -196,7 +196,10 @@ func loadCalendars(l *store.Load, format intake.Format, name string, content io.
 		return counts, &intake.FileError{File: name, Err: err}
 	}
 	for _, def := range defs {
-		change, err := l.Calendar(def)
+		change, err := l.AddCalendar(def)
+		if errors.Is(err, store.ErrContradiction) {
+			err = &intake.FileError{File: name, Err: err}
+		}
 		if err != nil {
 			return counts, err
 		}

@@ -75,7 +75,7 @@ func TestCalendarNameAndCoverage(t *testing.T) {
 	c := readCalendar(t, calendarFile("NAME:Porto", "DTSTART;VALUE=DATE:20250101\nRRULE:FREQ=YEARLY\nSUMMARY:New Year's Day", "DTSTART;VALUE=DATE:20260403\nSUMMARY:Good Friday"))
 	assert.Equal(t, "Porto", c.Name())
 	assert.False(t, c.CoverageStated())
-	assert.Equal(t, "2026-01-01", c.Coverage().From.String(), "a rule without an end extends no coverage")
+	assert.Equal(t, "2026-01-01", c.Coverage()[0].From.String(), "a rule without an end extends no coverage")
 	kind, name := c.Kind(day.Of(2031, 1, 1))
 	assert.Equal(t, calendar.Holiday, kind)
 	assert.Equal(t, "New Year's Day", name)
@@ -117,7 +117,7 @@ func TestHoursAndHalfDaysFromEvents(t *testing.T) {
 		assert.Equal(t, hours, c.Hours(d).String(), on)
 	}
 	assert.True(t, c.CoverageStated())
-	assert.Equal(t, "2027-12-31", c.Coverage().LastDay().String())
+	assert.Equal(t, "2027-12-31", c.Coverage()[0].LastDay().String())
 }
 
 func TestCalendarsFromCSV(t *testing.T) {
@@ -174,7 +174,10 @@ func TestRoundTrips(t *testing.T) {
 		for range rapid.IntRange(0, 6).Draw(t, "named days") {
 			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: anyDay("holiday"), Name: name.Draw(t, "name"), Unbounded: rapid.Bool().Draw(t, "by rule")})
 			def.Extra = append(def.Extra, calendar.NamedDay{Day: anyDay("extra"), Name: name.Draw(t, "name")})
-			def.HalfDays = append(def.HalfDays, calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay("half"), Name: name.Draw(t, "name")}, Hours: hours.Draw(t, "half")})
+			half := calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay("half"), Name: name.Draw(t, "name")}, Hours: hours.Draw(t, "half")}
+			if !slices.ContainsFunc(def.HalfDays, func(h calendar.HalfDay) bool { return h.Day == half.Day }) {
+				def.HalfDays = append(def.HalfDays, half)
+			}
 		}
 		if rapid.Bool().Draw(t, "stated") {
 			from := anyDay("coverage")

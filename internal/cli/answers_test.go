@@ -170,7 +170,7 @@ func TestDatesBesideEachOther(t *testing.T) {
 		for i, c := range cells[:2] {
 			row := api.AcrossRow{AcrossHead: api.AcrossHead{Key: []string{"2026-01", "2026-02"}[i], Cut: i == 1}, Total: c}
 			if *c.Value == 0 {
-				row.Why = "outside the book"
+				row.Why = "not in the book"
 			}
 			t.Rows = append(t.Rows, row)
 		}
@@ -180,14 +180,14 @@ func TestDatesBesideEachOther(t *testing.T) {
 		Bridges: []api.AcrossBridge{{From: "ordered", To: "shipped", Total: cellOf(1200, "1,200.00"), Other: cellOf(99.5, "99.50"), Steps: []api.BridgeStep{
 			{Label: "in both", Amount: cellOf(90, "90.00")}, {Label: "not yet", Sign: -1, Amount: cellOf(1110, "1,110.00")}, {Label: "from before", Sign: 1, Amount: cellOf(9.5, "9.50")}, {Label: "from after", Sign: 1, Amount: cellOf(0, "0.00")}}}}}
 	a := &api.Across{Each: "month", Bases: []string{"ordered", "shipped"}, ReconciliationLine: "5 orders in the book = 5 asked about", Empty: "shown",
-		EmptySteps: []api.AcrossNothing{{Why: "outside the book", Steps: 1}},
+		EmptySteps: []api.AcrossNothing{{Why: "not in the book", Steps: 1}},
 		Figures:    []api.AcrossFigure{{Show: "value", AddsUp: true, Sentence: "What value?", Parts: []api.AcrossPart{part}, Notes: []api.Note{{Text: "something to know"}}}}}
 	sheets := acrossSheets(a, false)
 	require.Len(t, sheets, 2)
 	text := drawnAt(sheets[0], 0)
 	assert.Contains(t, text, "What value? (EUR)")
 	assert.Regexp(t, `2026-01 +1,200\.00 +99\.50 +-1,100\.50`, text)
-	assert.Regexp(t, `2026-02 \(part\) +0\.00 +0\.00 +0\.00 +outside the book`, text)
+	assert.Regexp(t, `2026-02 \(part\) +0\.00 +0\.00 +0\.00 +not in the book`, text)
 	assert.Contains(t, text, "Value shipped per calendar day (10): 1.00; per working day (7): 2.00; per day with any (3): 3.00")
 	assert.Contains(t, text, "Note: something to know")
 	text = drawnAt(sheets[1], 0)
@@ -195,7 +195,7 @@ func TestDatesBesideEachOther(t *testing.T) {
 	assert.Regexp(t, `\+ from before +9\.50`, text)
 	assert.Contains(t, text, "90.00 are in both: in both.")
 	assert.Contains(t, text, "1 step that holds nothing is left out.")
-	assert.Contains(t, text, "Steps with nothing: outside the book (1).")
+	assert.Contains(t, text, "Steps with nothing: not in the book (1).")
 	assert.Contains(t, text, "5 orders in the book = 5 asked about")
 	for _, tt := range []struct{ then, now, want string }{{"1.25", "-0.25", "-1.50"}, {"2", "2", "0"}, {"0.5", "10", "+9.5"}, {"1,000", "999", "-1"}, {"", "3", ""}} {
 		cell := func(text string) api.AcrossCell {

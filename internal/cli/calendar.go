@@ -65,7 +65,7 @@ func coverageWords(c api.Calendar) string {
 	if c.CoverageFrom == "" {
 		return "none"
 	}
-	return c.CoverageFrom + " to " + c.CoverageTo
+	return c.Coverage
 }
 
 func newCalendarShow(e *environment) *cobra.Command {

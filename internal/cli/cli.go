@@ -146,6 +146,9 @@ func (e *environment) readSettings(cmd *cobra.Command, _ []string) error {
 	if err := v.BindPFlags(cmd.Flags()); err != nil {
 		return err
 	}
+	if limit := cmd.Flags().Lookup("limit"); limit != nil && limit.Changed && v.GetInt("limit") < 1 {
+		return misuse{fmt.Errorf("--limit %s: want 1 or more", limit.Value)}
+	}
 	path := v.GetString("settings")
 	if path == "" {
 		base, err := os.UserConfigDir()

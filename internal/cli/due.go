@@ -65,6 +65,7 @@ working days after they were ordered; those that are late come first, then those
 	flags.StringVar(&r.In, "in", "working-days", unitUsage)
 	flags.StringVar(&r.Count, "count", "elapsed", "count `rule` of two days: elapsed (start day not counted) or both-ends")
 	flags.StringVar(&r.Roll, "roll", "keep", "what becomes of a day that is not worked: `keep`, next or previous")
+	flags.StringVar(&r.Zone, "zone", "", "for hours, IANA time `zone` of the times of day; default that of the sites that the calendar counts")
 	flags.BoolVar(&before, "before", false, "the day so many days before")
 	flags.StringVar(&r.Wanted, "wanted", "", "`day` by which it has to be done: when to begin at the latest")
 	flags.StringVar(&q.To, "to", "shipped", "`milestone` that is due")

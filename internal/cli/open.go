@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"net/url"
@@ -216,7 +217,7 @@ func holdingsSheet(a *api.Open, part api.OpenPart) sheet {
 		if name == "" {
 			name = r.From + " to " + r.To
 		}
-		units := func(a api.Amount) string { return *a.Units }
+		units := func(a api.Amount) string { return cmp.Or(*a.Units, "not known") }
 		s.rows = append(s.rows, append(append(slices.Clone(keys), name, "units"), units(r.AtStart), units(r.Opened), units(r.Closed), units(r.AtEnd)))
 		var currencies []string
 		for _, amount := range []api.Amount{r.AtStart, r.Opened, r.Closed, r.AtEnd} {

@@ -386,6 +386,9 @@ func stepName(g api.Group, key string) string {
 	if g.Step != nil && g.Step.Cut {
 		name += " (part)"
 	}
+	if g.Step != nil && g.Step.Outside {
+		name += " (not in the book)"
+	}
 	if g.Step != nil && g.Step.Begins {
 		name += " (book begins)"
 	}

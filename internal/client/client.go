@@ -269,13 +269,13 @@ func (c *Client) SaveCalendar(ctx context.Context, name string, def api.Calendar
 
 // A Reckoning asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
 type Reckoning struct {
-	Calendar, From, To, Wanted, N, In, Count, Roll string
+	Calendar, From, To, Wanted, N, In, Count, Roll, Zone string
 }
 
 // Reckon answers about days alone.
 func (c *Client) Reckon(ctx context.Context, r Reckoning) (*api.Reckoning, error) {
 	return call[api.Reckoning](ctx, c, http.MethodGet, "/reckon", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
-		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll}), nil)
+		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
 }
 
 // A DueQuestion asks which orders are due; empty words take their defaults.

@@ -284,7 +284,7 @@ func acrossTerms(a across.Answer, write cellWriter, all across.Cell, terms []str
 	}
 	line = figure.Counted(a.Asked, "order") + " asked about = " + line
 	if table.Uncounted > 0 {
-		line += fmt.Sprintf("; of those in the period %s have no such figure", figure.Count(table.Uncounted))
+		line += fmt.Sprintf("; of those in the period %s no such figure", figure.Has(table.Uncounted, "order"))
 	}
 	return line
 }
@@ -305,7 +305,7 @@ func acrossNotes(a across.Answer) []api.Note {
 		note("without-units", 0, "the units of %s are not known: they count in no number of units", figure.Counted(a.WithoutUnits, "line"))
 	}
 	if a.WithoutLines > 0 && q.Show.Kind != across.Value {
-		note("without-lines", a.WithoutLines, "%s no line", map[bool]string{true: "1 order has", false: figure.Count(a.WithoutLines) + " orders have"}[a.WithoutLines == 1])
+		note("without-lines", a.WithoutLines, "%s no line", figure.Has(a.WithoutLines, "order"))
 	}
 	if a.WithoutValue > 0 {
 		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))

@@ -105,8 +105,8 @@ func calendarBody(b *book.Book, c *calendar.Calendar, orders int) api.Calendar {
 	def := c.Definition()
 	body := api.Calendar{Name: c.Name(), Default: c == b.Calendars().All()[0], Holidays: len(def.Holidays), HalfDays: len(def.HalfDays), ExtraDays: len(def.Extra), Orders: orders, Sites: []string{}}
 	body.Weeks = definitionBody(c).Weeks
-	if c.Coverage().Days() > 0 {
-		body.CoverageFrom, body.CoverageTo = c.Coverage().From.String(), c.Coverage().LastDay().String()
+	if known := c.Coverage(); len(known) > 0 {
+		body.CoverageFrom, body.CoverageTo, body.Coverage = known[0].From.String(), known[len(known)-1].LastDay().String(), c.CoverageWords()
 	}
 	for code, site := range b.Values(book.Site) {
 		if b.Locals(book.AtSite)[code].Calendar == c && site != "" {
@@ -198,7 +198,7 @@ func readDefinition(name string, body api.CalendarDefinition) (*calendar.Calenda
 
 func dayBody(c *calendar.Calendar, d day.Day) api.CalendarDay {
 	kind, name := c.Kind(d)
-	return api.CalendarDay{Day: d.String(), Kind: kind.String(), Name: name, Hours: c.Hours(d).String(), Known: c.Coverage().Holds(d)}
+	return api.CalendarDay{Day: d.String(), Kind: kind.String(), Name: name, Hours: c.Hours(d).String(), Known: c.Known(d)}
 }
 
 func yearBody(c *calendar.Calendar, year int) *api.CalendarYear {
@@ -326,11 +326,7 @@ func (s *server) saveCalendar(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	def := c.Definition()
-	if !c.CoverageStated() {
-		def.Coverage = day.Span{} // it goes on following from the holidays
-	}
-	if err := s.SaveCalendar(ctx, def); err != nil {
+	if err := s.SaveCalendar(ctx, c.Definition()); err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	b := s.Snapshot()

@@ -65,11 +65,11 @@ func calendarDoubts(b *book.Book) (doubts []api.Doubt) {
 	ending := api.Doubt{Code: "calendar-ends", Title: "calendars whose holidays are not known up to the data date", Advice: "Lengths beyond follow the weekly pattern and say so. Load the newer calendar.", Examples: []string{}}
 	orders := b.CountedBy()
 	for i, c := range b.Calendars().All() {
-		if covered := c.Coverage(); orders[c] > 0 && i > 0 && covered.To <= last {
+		if orders[c] > 0 && i > 0 && !c.Known(last) {
 			ending.Count++
 			words := "no holidays"
-			if covered.Days() > 0 {
-				words = "to " + covered.LastDay().String()
+			if known := c.CoverageWords(); known != "" {
+				words = known
 			}
 			ending.Examples = append(ending.Examples, fmt.Sprintf("%s: %s", c.Name(), words))
 		}

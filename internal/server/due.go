@@ -3,13 +3,16 @@ package server
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
+	"time"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/due"
 	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/reckon"
 	"prairiedusk/internal/core/request"
@@ -23,6 +26,7 @@ type reckonInput struct {
 	Wanted   string `query:"wanted" doc:"A day: when must what takes n days begin at the latest, to be done by then?"`
 	In       string `query:"in" doc:"Unit; default working-days. Only days and working-days can be added."`
 	Count    string `query:"count" doc:"Count rule of two days: elapsed or both-ends; default elapsed."`
+	Zone     string `query:"zone" doc:"For hours: the IANA zone of the times of day; default that of the sites that the calendar counts, where they share one."`
 	Roll     string `query:"roll" doc:"What becomes of a day that is not worked: keep, next or previous; default keep."`
 }
 
@@ -38,7 +42,11 @@ func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Rec
 			return nil, s.failed(ctx, request.Refuse("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b), ", ")))
 		}
 	}
-	a, err := reckon.Do(localOf(b, c), reckon.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
+	on, err := localOf(b, c, in)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	a, err := reckon.Do(on, reckon.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -54,22 +62,40 @@ func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Rec
 	}
 	if a.HolidaysUnknown {
 		known := "none"
-		if span := c.Coverage(); span.Days() > 0 {
-			known = fmt.Sprintf("those of %v to %v", span.From, span.LastDay())
+		if words := c.CoverageWords(); words != "" {
+			known = "those of " + words
 		}
 		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some of these days, which then follow the weekly pattern; the calendar %s knows %s", c.Name(), known))
 	}
 	return &answered[api.Reckoning]{body}, nil
 }
 
-// localOf is a calendar where it is kept: in the zone of the first site that it counts.
-func localOf(b *book.Book, c *calendar.Calendar) calendar.Local {
+// localOf is a calendar where it is kept: in the zone that is asked for, or that of the sites that it counts. Where these lie in
+// several, hours want one of them. The error is a *request.Error.
+func localOf(b *book.Book, c *calendar.Calendar, in *reckonInput) (calendar.Local, error) {
+	on := calendar.Local{Calendar: c}
+	if in.Zone != "" {
+		zone, err := time.LoadLocation(in.Zone)
+		if err != nil || in.Zone == "Local" {
+			return on, request.Refuse("zone", in.Zone, "want an IANA time zone such as Europe/Dublin")
+		}
+		on.Zone = zone
+		return on, nil
+	}
+	var zones []string
 	for _, l := range b.Locals(book.AtSite) {
-		if l.Calendar == c && l.Zone != nil {
-			return l.Local
+		if l.Calendar == c && l.Zone != nil && !slices.Contains(zones, l.Zone.String()) {
+			zones, on.Zone = append(zones, l.Zone.String()), l.Zone
 		}
 	}
-	return calendar.Local{Calendar: c}
+	if len(zones) < 2 {
+		return on, nil
+	}
+	if unit, err := leg.ParseUnit(in.In); err == nil && unit.Timed() {
+		return on, request.Refuse("zone", "", fmt.Sprintf("the calendar %s counts sites in several zones; say in which one the times are: %s", c.Name(), strings.Join(zones, ", ")))
+	}
+	on.Zone = nil
+	return on, nil
 }
 
 type dueInput struct {

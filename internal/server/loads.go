@@ -211,6 +211,15 @@ func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
+	if all == 0 {
+		loads, err := s.Records.Loads(ctx)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		if !slices.ContainsFunc(loads, func(l store.LoadRecord) bool { return l.ID == in.Number }) {
+			return nil, huma.Error404NotFound(fmt.Sprintf("there is no load %d", in.Number))
+		}
+	}
 	body := api.SetAsideRows{All: all, Offset: in.Offset, Rows: []api.SetAsideRow{}}
 	for _, r := range rows {
 		body.Rows = append(body.Rows, setAsideBody(r))

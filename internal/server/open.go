@@ -178,7 +178,7 @@ func openNotes(a backlog.Answer, p period.Period) []api.Note {
 		note("book-begins", 0, "the book begins on %v: orders that were opened before it and were still open then are not in it, so that the first days show too few", first)
 	}
 	if a.WithoutUnits > 0 {
-		note("without-units", a.WithoutUnits, "the units of %s are not known: they count in no number of units, and their value counts as a whole until they close", figure.Counted(a.WithoutUnits, "order"))
+		note("without-units", a.WithoutUnits, "%s with lines whose units are not known, or without lines: these count in no number of units", figure.Counted(a.WithoutUnits, "order"))
 	}
 	if a.WithoutValue > 0 {
 		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))
@@ -199,7 +199,10 @@ func rowsBody(b *book.Book, a backlog.Answer, rows []backlog.Row) []api.OpenRow 
 func amountBody(b *book.Book, a backlog.Amount) api.Amount {
 	body := api.Amount{Orders: a.Orders, Values: []api.Value{}}
 	if a.Values != nil {
-		units := figure.Decimal(a.Units, 3, 0)
+		units := "" // where no order tells them
+		if a.Told > 0 || a.Orders == 0 {
+			units = figure.Decimal(a.Units, 3, 0)
+		}
 		body.Units = &units
 	}
 	for code, value := range a.Values {

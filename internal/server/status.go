@@ -222,13 +222,13 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 		note("part-period", 0, "%s is %s", q.Periods[0].Text, cut)
 	}
 	if a.Ambiguous > 0 {
-		note(status.PickAmbiguous, a.Ambiguous, "%s have two records of one moment that name different statuses, and nothing tells which came first: the later row counts", figure.Counted(a.Ambiguous, "order"))
+		note(status.PickAmbiguous, a.Ambiguous, "%s two records of one moment that name different statuses, and nothing tells which came first: the later row counts", figure.Has(a.Ambiguous, "order"))
 	}
 	if a.Disagreeing > 0 {
 		note(status.PickDisagreeing, a.Disagreeing, "of %s the daily list names on some day another status than the events do; one source counts for an order, and they are never mixed", figure.Counted(a.Disagreeing, "order"))
 	}
 	if a.ByDaily > 0 {
-		note("by-daily", a.ByDaily, "%s have a daily list alone: a status that came and went between two days is not in it", figure.Counted(a.ByDaily, "order"))
+		note("by-daily", a.ByDaily, "%s a daily list alone: a status that came and went between two days is not in it", figure.Has(a.ByDaily, "order"))
 	}
 	if !slices.Contains(h.Rules.Final, true) {
 		note("no-final", 0, "no status is said to be final, so that each order's last stay runs on; say in the list of statuses in which ones orders end")

@@ -241,7 +241,7 @@ func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.To
 		for _, g := range all[:min(most, len(all))] {
 			body := groupBody(g, q, estimates)
 			if g.Step.From != 0 {
-				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by summary.Grouping) bool { return by.Cut != summary.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.Cut(g, a.Bounds), Begins: p.Begins(g)}
+				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by summary.Grouping) bool { return by.Cut != summary.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.InBook(g, q, a.Bounds) && p.Cut(g, q, a.Bounds), Outside: !p.InBook(g, q, a.Bounds), Begins: p.Begins(g)}
 			}
 			bodies = append(bodies, body)
 		}

@@ -97,7 +97,7 @@ func tookTable(a *api.Took) *table {
 		for _, name := range []string{"finished", "still waiting"} {
 			t.numbers(name + ", " + a.Limit)
 		}
-		t.numbers("finished within", "undecided", "share %", "at least %", "at most %")
+		t.numbers("finished within", "undecided", "share %", "at least %", "at most %", "cancelled over it")
 	}
 	if total.Kept != nil {
 		for _, standing := range total.Kept.Standings {

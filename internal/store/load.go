@@ -82,6 +82,8 @@ type Load struct {
 	tx     *gorm.DB
 	record LoadRecord
 	latest day.Day // of the facts that it brought
+	// calendars are those that files of this load have brought, by name in small letters.
+	calendars map[string]calendar.Definition
 }
 
 // Load runs fill in one transaction: all of it is kept when fill returns nil, and nothing otherwise or when
@@ -140,6 +142,30 @@ func (l *Load) AddFile(file LoadFile, aside []SetAsideRow) error {
 	})
 }
 
+// AddCalendar brings in a calendar of a file, together with what earlier files of the load say of it. The error says where they
+// contradict. A file of days alone leaves the week as it is.
+func (l *Load) AddCalendar(def calendar.Definition) (change RowCounts, err error) {
+	name := strings.ToLower(def.Name)
+	if before, known := l.calendars[name]; known {
+		if def, err = calendar.Merge(before, def); err != nil {
+			return change, fmt.Errorf("%w: %w", ErrContradiction, err)
+		}
+	}
+	if l.calendars == nil {
+		l.calendars = map[string]calendar.Definition{}
+	}
+	l.calendars[name] = def
+	var earlier calendarRow
+	// What stood before the load: an earlier file of it has taken that in already.
+	if err := l.tx.Where("lower(name) = ?", name).Limit(1).Find(&earlier).Error; err != nil {
+		return change, err
+	}
+	return l.Calendar(def.Over(earlier.Definition))
+}
+
+// ErrContradiction is wrapped by AddCalendar where two files of a load contradict each other.
+var ErrContradiction = errors.New("files of one load contradict each other")
+
 // Calendar brings in a calendar under its name, in the place of an earlier one of that name.
 func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 	var earlier calendarRow
@@ -155,6 +181,9 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 		return RowCounts{Same: 1}, nil
 	default:
 		change.Changed = 1
+		if earlier.LoadID == l.record.ID {
+			break // another file of the load has brought it: what stood before is kept already
+		}
 		before := fmt.Sprintf("INSERT INTO changes (load_id, kind, record_key, before) SELECT %d, 'calendars', lower(name), to_jsonb(c) FROM calendars c WHERE id = %d", l.record.ID, earlier.ID)
 		if err := l.tx.Exec(before).Error; err != nil {
 			return change, err

@@ -39,7 +39,7 @@ function behind(row: OpenRow, keys: readonly string[], open: string) {
 /** What an amount holds, each currency by itself. */
 const holds = (a: Amount) =>
   [
-    a.units === undefined ? '' : `${a.units} units`,
+    a.units === undefined ? '' : a.units === '' ? 'units not known' : `${a.units} units`,
     ...a.values.map((v) => `${v.value} ${v.currency || '(no currency)'}`),
   ].filter(Boolean)
 </script>

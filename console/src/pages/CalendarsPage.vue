@@ -68,7 +68,7 @@ const facts = computed(() => {
     c.orders > 0
       ? `counts ${count(c.orders)} orders${c.sites.length > 0 ? ` of ${c.sites.join(', ')}` : ''}`
       : 'counts no order',
-    c.coverage_from ? `holidays known ${c.coverage_from} to ${c.coverage_to}` : 'no holidays known',
+    c.coverage ? `holidays known ${c.coverage}` : 'no holidays known',
   ]
 })
 </script>

@@ -739,7 +739,7 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	one := ask(days, galway)
 	assert.Equal(t, []string{"a working day with nothing", "weekend", "weekend", "holiday (Saint Patrick's Day)", "", "a working day with nothing", "holiday (Spring Day)", "a working day with nothing", "weekend"}, reasons(one))
 	assert.Equal(t, []int{9, 4, 1}, []int{one.CalendarDays, one.WorkingDays, one.Parts[0].Tables[0].With}, "three means have three denominators")
-	assert.Equal(t, "outside the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
+	assert.Equal(t, "not in the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
 	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)), "what is asked about and known of the month")
 
 	assert.Equal(t, reasons(ask(days, nil)), reasons(ask(Request{Each: "day", Period: days.Period, Show: "median"}, nil)), "a day with orders that have no length yet is not empty")

@@ -117,6 +117,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	t := p.scan()
 	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
 		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Several: t.several}
+	a.Bounds = p.bounds()
 	a.Lacking = summary.LacksOf(t.lacking)
 	sites := p.sitesOf(t)
 	for d := max(p.first, a.Bounds.FirstDay); d <= min(p.last, a.Bounds.DataDate); d++ {
@@ -352,7 +353,7 @@ func (p *plan) heads(at int, holds func(codes []int) bool, size func(codes []int
 		}
 	}
 	if asked.Cut == summary.Weekday && axis.OfBasis() {
-		for d := max(p.first, p.book.Bounds().FirstDay); d <= min(p.last, p.book.Bounds().DataDate); d++ {
+		for d := max(p.first, p.bounds().FirstDay); d <= min(p.last, p.bounds().DataDate); d++ {
 			heads[asked.Cut.Place(d)].Days++
 		}
 	}
@@ -385,7 +386,7 @@ func (p *plan) greatestFirst(heads []Head, size func(codes []int) Cell) {
 // monthsOfYear gathers the months of an axis by their names, with the years behind each.
 func (p *plan) monthsOfYear(axis *summary.Axis) []Head {
 	heads := make([]Head, summary.MonthOfYear.Round())
-	first, last := max(p.first, p.book.Bounds().FirstDay), min(p.last, p.book.Bounds().DataDate)
+	first, last := max(p.first, p.bounds().FirstDay), min(p.last, p.bounds().DataDate)
 	for m := range heads {
 		heads[m].Key = summary.MonthOfYear.Name(m)
 	}
@@ -568,12 +569,21 @@ func (p *plan) holds(t *tally, k, lane int, days day.Span) bool {
 	return first <= last && slices.Contains(t.withDay[p.dayAt(k, lane, first):p.dayAt(k, lane, last)+1], true)
 }
 
+// bounds are those of what is known by the dates: with a plan among them there is no last day.
+func (p *plan) bounds() period.Bounds {
+	bounds := p.book.Bounds()
+	for _, m := range p.question.Bases {
+		bounds = bounds.By(m)
+	}
+	return bounds
+}
+
 // why says why nothing lies in some days: outside the book, not worked, or worked and without anything. Over several
 // calendars days are not worked only where all rest.
 func (p *plan) why(days day.Span, sites []site) string {
-	bounds := p.book.Bounds()
+	bounds := p.bounds()
 	if days.LastDay() < bounds.FirstDay || days.From > bounds.DataDate {
-		return "outside the book"
+		return "not in the book"
 	}
 	if days.Days() > 1 {
 		worked := 0

@@ -100,6 +100,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, request.Refuse("period", r.Period, "want one period, in which all dates are placed")
 	}
 	q.Period = q.Periods[0]
+	whole := q.Period.Unbounded()
 	for i, name := range r.Bases {
 		at := milestone.Index(b.Milestones(), name)
 		switch {
@@ -109,6 +110,13 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, request.Refuse("basis", name, "named twice")
 		}
 		q.Bases = append(q.Bases, b.Milestones()[at])
+	}
+	if whole { // plans are known whatever their day: the axis runs to the last of them
+		for _, m := range q.Bases {
+			if _, last := b.Range(milestone.Index(b.Milestones(), m.Name)); m.Plan {
+				q.Period.Span.To = max(q.Period.Span.To, last+1)
+			}
+		}
 	}
 	if len(q.Bases) > maxBases {
 		return q, request.Refuse("basis", strings.Join(r.Bases, ","), fmt.Sprintf("at most %d dates side by side", maxBases))

@@ -42,7 +42,6 @@ func newPlan(b *book.Book, q Question) *plan {
 		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
 	axisPeriod := q.Period
 	if q.Period.Unbounded() {
-		p.first, p.last = b.Bounds().FirstDay, b.Bounds().DataDate
 		axisPeriod.Text, axisPeriod.Span = p.first.String()+"/"+p.last.String(), day.Through(p.first, p.last)
 	}
 	p.days = int(p.last-p.first) + 1

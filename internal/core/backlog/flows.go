@@ -15,12 +15,14 @@ import (
 type Amount struct {
 	Orders int
 	Units  int64   // thousandths
+	Told   int     // orders of which the units of some line are known
 	Values []int64 // minor units, by the code of the currency; nil where they were not asked for
 }
 
 func (a *Amount) add(other Amount, sign int64) {
 	a.Orders += int(sign) * other.Orders
 	a.Units += sign * other.Units
+	a.Told += int(sign) * other.Told
 	if a.Values == nil && other.Values != nil {
 		a.Values = make([]int64, len(other.Values))
 	}
@@ -96,12 +98,19 @@ type tally struct {
 	space        book.GoodsSpace
 }
 
-// dimensions are orders, then units, then the value of each currency.
+// What lies in the cells beyond orders: units, orders that tell them, then the value of each currency.
+const (
+	ofUnits = iota + 1
+	ofTold
+	ofValues
+)
+
+// dimensions are orders, then units, orders that tell them, and the value of each currency.
 func (p *plan) dimensions(holdings bool) int {
 	if !holdings {
 		return 1
 	}
-	return 2 + len(p.book.Values(book.Currency))
+	return ofValues + len(p.book.Values(book.Currency))
 }
 
 // mostCells bounds the table of what flows.
@@ -199,29 +208,30 @@ func (p *plan) hold(t *tally, block *book.Block, row int, life Life, a axis, cel
 	if !block.Valued[row] {
 		t.withoutValue++
 	}
-	currency := 2 + int(block.Codes[book.Currency][row])
-	add := func(d day.Day, kind int, units, value int64) {
+	currency := ofValues + int(block.Codes[book.Currency][row])
+	add := func(d day.Day, kind int, units, told, value int64) {
 		at := (a.step(d)*kinds + kind) * dims
-		cells[at+1] += units
+		cells[at+ofUnits] += units
+		cells[at+ofTold] += told
 		cells[at+currency] += value
 	}
-	add(life.Start, opened, whole.units, whole.value)
+	add(life.Start, opened, whole.units, whole.told, whole.value)
 	left := leave{}
 	t.leaves = parts.leaves(block, row, life, t.leaves, &t.space)
 	for _, l := range t.leaves {
-		add(l.day, closed, l.units, l.value)
+		add(l.day, closed, l.units, 0, l.value)
 		left.units, left.value = left.units+l.units, left.value+l.value
 	}
 	if life.Close == 0 {
 		return
 	}
-	add(life.Close, closed, whole.units-left.units, whole.value-left.value)
+	add(life.Close, closed, whole.units-left.units, whole.told, whole.value-left.value)
 	// What is not open at all on its closing day counts with what it still held.
 	switch step := a.step(life.Close); {
 	case life.Close == life.Start:
-		add(life.Close, sameDay, whole.units-left.units, whole.value-left.value)
+		add(life.Close, sameDay, whole.units-left.units, whole.told, whole.value-left.value)
 	case life.Close == a.first(step):
-		add(life.Close, onFirst, whole.units-left.units, whole.value-left.value)
+		add(life.Close, onFirst, whole.units-left.units, whole.told, whole.value-left.value)
 	}
 }
 
@@ -229,7 +239,7 @@ func (p *plan) hold(t *tally, block *book.Block, row int, life Life, a axis, cel
 func amount(cells []int64, dims int) Amount {
 	a := Amount{Orders: int(cells[0])}
 	if dims > 1 {
-		a.Units, a.Values = cells[1], slices.Clone(cells[2:dims])
+		a.Units, a.Told, a.Values = cells[ofUnits], int(cells[ofTold]), slices.Clone(cells[ofValues:dims])
 	}
 	return a
 }

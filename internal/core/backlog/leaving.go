@@ -12,6 +12,7 @@ type holding struct {
 	units   int64 // thousandths, of the lines whose units are known
 	value   int64 // minor units
 	counted bool  // the units of all its lines are known
+	told    int64 // 1 where those of some are
 }
 
 // A leave is a part of an order that leaves before the order closes.
@@ -49,7 +50,7 @@ func (*parted) whole(block *book.Block, row int) holding {
 			h.counted = false
 			continue
 		}
-		h.units += units
+		h.units, h.told = h.units+units, 1
 	}
 	return h
 }

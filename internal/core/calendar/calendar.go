@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"maps"
 	"reflect"
 	"slices"
 	"sort"
@@ -87,8 +88,8 @@ type Definition struct {
 	Hours []DailyHours
 	// HalfDays are worked whatever the pattern and the holidays say, in hours of their own.
 	HalfDays []HalfDay
-	// Coverage are the days for which holidays are known. The zero Span derives it: the whole years that
-	// have a holiday; where years are missing in between, the longest run of years, the later of two.
+	// Coverage are the days for which holidays are known, where that is stated. The zero Span derives them: the whole years,
+	// each by itself, that have a holiday, but for those with under half of the usual number of the others.
 	Coverage day.Span
 }
 
@@ -125,6 +126,8 @@ type Calendar struct {
 	// totals[d+1] is the number of working days on or before d, so that totals[d] is the number before d.
 	totals []int32
 	times  *worktimes
+	// coverage are the days for which holidays are known, in order; no two adjoin.
+	coverage []day.Span
 	// stated says that the coverage was not derived.
 	stated bool
 }
@@ -159,10 +162,10 @@ func New(def Definition) (*Calendar, error) {
 	if c.definition.Hours, err = checkHours(def.Name, def.Hours); err != nil {
 		return nil, err
 	}
-	if def.Coverage == (day.Span{}) {
-		c.definition.Coverage = covered(c.definition.Holidays)
+	if c.stated = def.Coverage != (day.Span{}); c.stated {
+		c.coverage = []day.Span{def.Coverage}
 	} else {
-		c.stated = true
+		c.coverage = covered(c.definition.Holidays)
 	}
 	// The earliest week and hours hold before their days, too.
 	c.definition.Patterns[0].From = day.First
@@ -205,31 +208,106 @@ func index(calendar, kind string, days []NamedDay) (map[day.Day]string, []NamedD
 	return names, once, nil
 }
 
-// covered is the derived coverage of Definition.
-func covered(holidays []NamedDay) day.Span {
-	known := map[int]bool{}
+// covered is the derived coverage of Definition. The usual number of holidays is the median of the other years that have any: one
+// stray New Year's Day does not make a year known.
+func covered(holidays []NamedDay) (spans []day.Span) {
+	counts := map[int]int{}
 	for _, h := range holidays {
 		if year, _, _ := h.Day.Date(); !h.Unbounded {
-			known[year] = true
+			counts[year]++
 		}
 	}
-	best, bestFrom := 0, 0
-	for year := range known {
-		if known[year-1] {
+	years := slices.Sorted(maps.Keys(counts))
+	for _, year := range years {
+		var others []int
+		for _, other := range years {
+			if other != year {
+				others = append(others, counts[other])
+			}
+		}
+		slices.Sort(others)
+		if n := len(others); n > 0 && 4*counts[year] < others[(n-1)/2]+others[n/2] {
 			continue
 		}
-		run := 1
-		for known[year+run] {
-			run++
+		whole := day.Through(day.Of(year, 1, 1), day.Of(year, 12, 31))
+		if last := len(spans) - 1; last >= 0 && spans[last].To == whole.From {
+			spans[last].To = whole.To
+			continue
 		}
-		if run > best || run == best && year > bestFrom {
-			best, bestFrom = run, year
+		spans = append(spans, whole)
+	}
+	return spans
+}
+
+// Merge is what two definitions of one calendar say together, where they speak of different things or say the same. The error
+// says where they contradict.
+func Merge(a, b Definition) (Definition, error) {
+	contradict := func(what string) error {
+		return fmt.Errorf("calendar %q: two files of one load say different things about %s; want one of them", a.Name, what)
+	}
+	if len(a.Patterns) > 0 && len(b.Patterns) > 0 && !slices.Equal(a.Patterns, b.Patterns) {
+		return a, contradict("its week")
+	}
+	if len(a.Hours) > 0 && len(b.Hours) > 0 && !slices.EqualFunc(a.Hours, b.Hours, func(x, y DailyHours) bool { return x.From == y.From && slices.Equal(x.Hours, y.Hours) }) {
+		return a, contradict("its daily hours")
+	}
+	if a.Coverage != (day.Span{}) && b.Coverage != (day.Span{}) && a.Coverage != b.Coverage {
+		return a, contradict("the days for which its holidays are known")
+	}
+	if len(a.Patterns) == 0 {
+		a.Patterns = b.Patterns
+	}
+	if len(a.Hours) == 0 {
+		a.Hours = b.Hours
+	}
+	if a.Coverage == (day.Span{}) {
+		a.Coverage = b.Coverage
+	}
+	kinds := map[day.Day]string{}
+	note := func(kind string, d day.Day) error {
+		if other, known := kinds[d]; known && other != kind {
+			return contradict(fmt.Sprintf("%v, which is a %s and a %s", d, other, kind))
+		}
+		kinds[d] = kind
+		return nil
+	}
+	for _, def := range []Definition{a, b} {
+		for _, h := range def.Holidays {
+			if err := note("holiday", h.Day); err != nil {
+				return a, err
+			}
+		}
+		for _, e := range def.Extra {
+			if err := note("working day", e.Day); err != nil {
+				return a, err
+			}
 		}
 	}
-	if best == 0 {
-		return day.Span{}
+	a.Holidays, a.Extra, a.HalfDays = slices.Concat(a.Holidays, b.Holidays), slices.Concat(a.Extra, b.Extra), slices.Concat(a.HalfDays, b.HalfDays)
+	_, err := New(a)
+	return a, err
+}
+
+// Over is a definition that takes the place of an earlier one. One that states no week is a list of days alone: it leaves the
+// week and the daily hours as they were, and half days and extra working days where it has none.
+func (d Definition) Over(earlier Definition) Definition {
+	if len(d.Patterns) > 0 {
+		return d
 	}
-	return day.Through(day.Of(bestFrom, 1, 1), day.Of(bestFrom+best-1, 12, 31))
+	d.Patterns = earlier.Patterns
+	if len(d.Hours) == 0 {
+		d.Hours = earlier.Hours
+	}
+	if len(d.Extra) == 0 {
+		d.Extra = earlier.Extra
+	}
+	if len(d.HalfDays) == 0 {
+		d.HalfDays = earlier.HalfDays
+	}
+	if len(d.Holidays) == 0 {
+		d.Holidays, d.Coverage = earlier.Holidays, earlier.Coverage
+	}
+	return d
 }
 
 func (c *Calendar) total() {
@@ -277,18 +355,36 @@ func EveryDay() *Calendar {
 // Name is the name that the calendar was defined under.
 func (c *Calendar) Name() string { return c.definition.Name }
 
-// Definition is the calendar as New understood it: sorted, folded, with its coverage. It must not be changed.
+// Definition is the calendar as New understood it: sorted and folded. It must not be changed.
 func (c *Calendar) Definition() Definition { return c.definition }
 
-// Coverage is the span of days for which holidays are known; empty where none is.
-func (c *Calendar) Coverage() day.Span { return c.definition.Coverage }
+// Coverage are the spans of days for which holidays are known, in order, with days between that are not; none where no holiday
+// is known.
+func (c *Calendar) Coverage() []day.Span { return c.coverage }
+
+// Known says whether holidays are known for a day.
+func (c *Calendar) Known(d day.Day) bool { return c.Covers(d, d) }
+
+// CoverageWords name the days for which holidays are known: "2025-01-01 to 2026-12-31"; empty where none are.
+func (c *Calendar) CoverageWords() string {
+	words := make([]string, len(c.coverage))
+	for i, s := range c.coverage {
+		words[i] = fmt.Sprintf("%v to %v", s.From, s.LastDay())
+	}
+	return strings.Join(words, " and ")
+}
 
 // CoverageStated says whether the coverage was given, not derived from the holidays.
 func (c *Calendar) CoverageStated() bool { return c.stated }
 
-// Covers says whether both days lie in the coverage, so that no holiday between them is unknown.
+// Covers says whether holidays are known for every day from one to another, whichever comes first.
 func (c *Calendar) Covers(start, end day.Day) bool {
-	return c.Coverage().Holds(start) && c.Coverage().Holds(end)
+	for _, s := range c.coverage {
+		if s.Holds(start) {
+			return s.Holds(end)
+		}
+	}
+	return false
 }
 
 // Totals is the running total itself, for loops over columns of days: Totals()[d+1] is the number of

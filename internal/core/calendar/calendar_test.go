@@ -1,6 +1,7 @@
 package calendar
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -102,18 +103,21 @@ func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
 	}{
 		{"none", nil, ""},
 		{"only a rule without an end", []NamedDay{yearly}, ""},
-		{"one year", []NamedDay{holiday("2025-05-05"), yearly}, "2025-01-01 2025-12-31"},
-		{"years in a row", []NamedDay{holiday("2026-05-05"), holiday("2025-12-25")}, "2025-01-01 2026-12-31"},
-		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")}, "2025-01-01 2026-12-31"},
-		{"two runs alike", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01")}, "2025-01-01 2025-12-31"},
+		{"one year", []NamedDay{holiday("2025-05-05"), yearly}, "2025-01-01 to 2025-12-31"},
+		{"years in a row", []NamedDay{holiday("2026-05-05"), holiday("2025-12-25")}, "2025-01-01 to 2026-12-31"},
+		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")}, "2020-01-01 to 2020-12-31 and 2025-01-01 to 2026-12-31"},
+		{"one stray New Year's Day", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2025-12-25"), holiday("2026-01-01")}, "2025-01-01 to 2025-12-31"},
+		{"half of the usual number is enough", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2026-01-01")}, "2025-01-01 to 2026-12-31"},
+		{"the usual number is the median", []NamedDay{holiday("2024-01-01"), holiday("2025-01-01"), holiday("2025-05-01"), holiday("2026-01-01"), holiday("2026-05-01"), holiday("2026-05-02"), holiday("2026-05-03"), holiday("2026-05-04"), holiday("2026-05-05")}, "2025-01-01 to 2026-12-31"},
 	} {
 		c, err := New(Definition{Name: tt.name, Holidays: tt.holidays})
 		require.NoError(t, err)
-		got := ""
-		if c.Coverage().Days() > 0 {
-			got = c.Coverage().From.String() + " " + c.Coverage().LastDay().String()
-		}
-		assert.Equal(t, tt.want, got, tt.name)
+		assert.Equal(t, tt.want, c.CoverageWords(), tt.name)
+	}
+	c, err := New(Definition{Name: "gaps", Holidays: []NamedDay{holiday("2020-05-01"), holiday("2025-05-01")}})
+	require.NoError(t, err)
+	for days, covers := range map[[2]string]bool{{"2020-01-01", "2020-12-31"}: true, {"2020-12-31", "2021-01-01"}: false, {"2019-12-31", "2020-01-01"}: false, {"2020-05-01", "2025-05-01"}: false, {"2025-12-31", "2025-01-01"}: true} {
+		assert.Equal(t, covers, c.Covers(d(t, days[0]), d(t, days[1])), days)
 	}
 }
 
@@ -172,7 +176,10 @@ func drawCalendar(t *rapid.T) *Calendar {
 	// Shifts begin and end where the clocks of no zone are put back, so that a walk by the clock means the same.
 	shifts := []Hours{{{8 * 3600, 16*3600 + 1800}}, {{0, 4 * 3600}, {20 * 3600, 24 * 3600}}, {{0, 24 * 3600}}, {{9 * 3600, 12 * 3600}, {13 * 3600, 17 * 3600}}}
 	for range rapid.IntRange(0, 10).Draw(t, "halves") {
-		def.HalfDays = append(def.HalfDays, HalfDay{NamedDay{Day: anyDay("half")}, rapid.SampledFrom(shifts).Draw(t, "hours")})
+		half := HalfDay{NamedDay{Day: anyDay("half")}, rapid.SampledFrom(shifts).Draw(t, "hours")}
+		if !slices.ContainsFunc(def.HalfDays, func(h HalfDay) bool { return h.Day == half.Day }) {
+			def.HalfDays = append(def.HalfDays, half)
+		}
 	}
 	for from := range map[day.Day]bool{anyDay("hours from"): true, anyDay("hours from"): true} {
 		def.Hours = append(def.Hours, DailyHours{from, rapid.SampledFrom(shifts).Draw(t, "hours")})
@@ -318,6 +325,54 @@ func TestWorkingHoursAgreeWithAWalkMinuteByMinute(t *testing.T) {
 			t.Fatalf("from %v to %v in %v: %d s worked, a walk counts %d", start, end, zone, got, walked)
 		}
 	})
+}
+
+// Where the clocks are put forward over the beginning or the end of daily hours, they begin or end with the change.
+func TestHoursThatAClockChangeSkips(t *testing.T) {
+	zone, err := time.LoadLocation("Pacific/Auckland") // 02:00 becomes 03:00 on 2026-09-27, a Sunday
+	require.NoError(t, err)
+	sunday := d(t, "2026-09-27")
+	for hours, minutes := range map[string]int{"02:30-03:10": 10, "02:15-02:45": 0, "01:00-02:30": 60, "02:00-03:00": 0, "01:30-03:30": 60, "02:30-04:00 05:00-06:00": 120} {
+		shifts, err := ParseHours(hours)
+		require.NoError(t, err)
+		c, err := New(Definition{Name: "skipped", Patterns: []Pattern{{day.First, 0x7f}}, Hours: []DailyHours{{day.First, shifts}}})
+		require.NoError(t, err)
+		local := Local{c, zone}
+		from, to := sunday.At(0, zone), sunday.At(24*3600, zone)
+		assert.Equal(t, 60*minutes, local.WorkedSeconds(from, to), hours)
+		totals := local.worktime()
+		assert.Equal(t, int64(60*minutes), totals[sunday+1]-totals[sunday], hours)
+	}
+}
+
+// What two files of one load say of one calendar, and what a file of holidays leaves as it was.
+func TestDefinitionsTogether(t *testing.T) {
+	on := func(text, name string) []NamedDay { return []NamedDay{{Day: d(t, text), Name: name}} }
+	week := []Pattern{{day.First, 1}}
+	eve := func(hours Hours) []HalfDay { return []HalfDay{{on("2026-12-24", "eve")[0], hours}} }
+	morning, noon := Hours{{8 * 3600, 12 * 3600}}, Hours{{8 * 3600, 13 * 3600}}
+	base := Definition{Name: "Galway", Patterns: week, Holidays: on("2026-05-01", "May Day"), HalfDays: eve(morning)}
+	both, err := Merge(base, Definition{Name: "galway", Holidays: append(on("2026-12-25", "Christmas"), on("2026-05-01", "again")...), HalfDays: eve(morning)})
+	require.NoError(t, err)
+	c, err := New(both)
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 1}, []int{len(c.Definition().Holidays), len(c.Definition().HalfDays)}, "a day given twice is one")
+	assert.Equal(t, week, both.Patterns)
+	for what, other := range map[string]Definition{
+		"its week":                           {Patterns: []Pattern{{day.First, 2}}},
+		"2026-05-01, which is a holiday and": {Extra: on("2026-05-01", "worked")},
+		"two kinds of hours":                 {HalfDays: eve(noon)},
+	} {
+		_, err := Merge(base, other)
+		assert.ErrorContains(t, err, what)
+	}
+	_, err = New(Definition{Name: "twice", HalfDays: append(eve(morning), eve(noon)...)})
+	assert.ErrorContains(t, err, "two kinds of hours, 08:00-12:00 and 08:00-13:00")
+
+	later := Definition{Name: "Galway", Holidays: on("2027-05-01", "May Day")}.Over(base)
+	assert.Equal(t, []any{week, on("2027-05-01", "May Day"), eve(morning)}, []any{later.Patterns, later.Holidays, later.HalfDays}, "a file of holidays leaves the week")
+	whole := Definition{Name: "Galway", Patterns: []Pattern{{day.First, 2}}}
+	assert.Equal(t, whole, whole.Over(base), "a file with a week is the whole calendar")
 }
 
 func TestHoursAsText(t *testing.T) {

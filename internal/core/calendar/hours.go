@@ -123,10 +123,23 @@ func (l Local) workedBefore(totals []int64, at day.Instant) int64 {
 	}
 	sum := totals[d]
 	for _, s := range l.Hours(d) {
-		from, to := d.At(s.From, l.Zone), d.At(s.To, l.Zone)
+		from, to := l.reached(d, s.From), l.reached(d, s.To)
 		sum += int64(max(0, min(at, to)-from))
 	}
 	return sum
+}
+
+// reached is the instant at which the clocks of the zone have come to so many seconds since midnight on a day: where they are
+// put forward over that time, the instant of the change.
+func (l Local) reached(d day.Day, seconds int) day.Instant {
+	at := d.At(seconds, l.Zone)
+	shown := at.In(l.Zone)
+	if hour, minute, second := shown.Clock(); hour*3600+minute*60+second != seconds%(24*3600) {
+		if change, _ := shown.ZoneBounds(); !change.IsZero() {
+			return day.InstantOf(change)
+		}
+	}
+	return at
 }
 
 // worktimes keeps the running totals of a calendar by zone: they are made on first use.
@@ -151,7 +164,7 @@ func (l Local) worktime() []int64 {
 			if d < steadyUntil {
 				sum += int64(s.To - s.From)
 			} else {
-				sum += int64(d.At(s.To, l.Zone) - d.At(s.From, l.Zone))
+				sum += int64(l.reached(d, s.To) - l.reached(d, s.From))
 			}
 		}
 		totals[d+1] = totals[d] + sum
@@ -181,9 +194,13 @@ func indexHalves(calendar string, halves []HalfDay) (map[day.Day]HalfDay, []Half
 		if err := h.Hours.check(); err != nil || len(h.Hours) == 0 {
 			return nil, nil, fmt.Errorf("calendar %q: the half day %v wants hours of its own such as 08:00-12:00 (has %q)", calendar, h.Day, h.Hours)
 		}
-		if _, twice := by[h.Day]; !twice {
+		earlier, twice := by[h.Day]
+		switch {
+		case !twice:
 			by[h.Day] = h
 			once = append(once, h)
+		case !slices.Equal(earlier.Hours, h.Hours):
+			return nil, nil, fmt.Errorf("calendar %q: the half day %v has two kinds of hours, %v and %v; want one", calendar, h.Day, earlier.Hours, h.Hours)
 		}
 	}
 	slices.SortFunc(once, func(a, b HalfDay) int { return int(a.Day - b.Day) })

@@ -19,6 +19,14 @@ func Count(n int) string {
 	return sign + digits
 }
 
+// Has is a number of things with its verb: "1 order has", "2 orders have".
+func Has(n int, noun string) string {
+	if n == 1 {
+		return Counted(n, noun) + " has"
+	}
+	return Counted(n, noun) + " have"
+}
+
 // Counted writes a count with its noun, which takes an s for any number but one: "1 order", "1,204 orders".
 func Counted(n int, noun string) string {
 	if n != 1 {

@@ -1,6 +1,7 @@
 package list
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"math"
@@ -171,7 +172,7 @@ func (s *sums) words(i int, decimals, least func(currency string) int) string {
 	}
 	var words []string
 	for _, currency := range slices.Sorted(maps.Keys(totals)) {
-		words = append(words, strings.TrimSpace(figure.Decimal(totals[currency], decimals(currency), least(currency))+" "+currency))
+		words = append(words, figure.Decimal(totals[currency], decimals(currency), least(currency))+" "+cmp.Or(currency, "without a currency"))
 	}
 	if len(words) == 0 {
 		return "0"

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 )
 
 // A Period is a stretch of whole days under the text by which it was asked for.
@@ -22,6 +23,14 @@ type Period struct {
 // Bounds are the two ends of the book between which its records are complete.
 type Bounds struct {
 	FirstDay, DataDate day.Day
+}
+
+// By are the bounds of what is known by a milestone: a plan is known whatever its day, and so has no last one.
+func (b Bounds) By(m milestone.Milestone) Bounds {
+	if m.Plan {
+		b.DataDate = day.Last
+	}
+	return b
 }
 
 // An Error says which text was no period, and why.
@@ -56,7 +65,10 @@ func (p Period) Part(b Bounds) string {
 	case p.Unbounded():
 		return ""
 	case p.Span.From > b.DataDate || p.Span.LastDay() < b.FirstDay:
-		return fmt.Sprintf("outside the book, whose records run from %v to %v", b.FirstDay, b.DataDate)
+		if b.DataDate == day.Last {
+			return fmt.Sprintf("not in the book: the records begin on %v", b.FirstDay)
+		}
+		return fmt.Sprintf("not in the book: the records run from %v to %v", b.FirstDay, b.DataDate)
 	case p.Span.From < b.FirstDay && p.Span.LastDay() > b.DataDate:
 		return fmt.Sprintf("part of a period: the records run from %v to %v", b.FirstDay, b.DataDate)
 	case p.Span.From < b.FirstDay:

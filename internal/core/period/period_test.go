@@ -86,8 +86,8 @@ func TestPartSaysHowTheBookCutsAPeriod(t *testing.T) {
 		{"2026", "the records end on 2026-10-31"},
 		{"2024-12-01/2025-01-31", "the records begin on 2025-01-01"},
 		{"2024-12-01/2026-11-01", "from 2025-01-01 to 2026-10-31"},
-		{"2027", "outside the book"},
-		{"2024", "outside the book"},
+		{"2027", "not in the book"},
+		{"2024", "not in the book"},
 	} {
 		got, err := Parse(tt.text, bounds(t))
 		require.NoError(t, err)

@@ -87,7 +87,7 @@ func between(on calendar.Local, r Request, a Answer) (Answer, error) {
 	if s.End, s.EndAt, err = moment(on, "to", r.To); err != nil {
 		return a, err
 	}
-	a.Sentence = fmt.Sprintf("How long from %s to %s, in %s, %s, by the calendar %s?", written(s.Start, r.From), written(s.End, r.To), a.Measure.Unit.Words(), a.Measure.RuleWords(), on.Name())
+	a.Sentence = fmt.Sprintf("How long from %s to %s, in %s, %s, by the calendar %s?", written(s.Start, r.From), written(s.End, r.To), a.Measure.Unit.Words(), a.Measure.RuleWords(), on.Name()+inZone(on, a.Measure.Unit))
 	length, lacking := a.Measure.Length(on, s)
 	switch lacking {
 	case leg.NoTime:
@@ -102,6 +102,14 @@ func between(on calendar.Local, r Request, a Answer) (Answer, error) {
 	a.Length, a.Strip = &length, a.Measure.Strip(on, s)
 	a.Words = a.Measure.Unit.Length(length)
 	return a, nil
+}
+
+// inZone names the zone in which times of day are read, where they play a part.
+func inZone(on calendar.Local, unit leg.Unit) string {
+	if !unit.Timed() || on.Zone == nil {
+		return ""
+	}
+	return ", times in " + on.Zone.String()
 }
 
 // away is the day so many days after another, or before it.

@@ -104,8 +104,27 @@ type Group struct {
 	Step day.Span
 }
 
+// Stepped is the milestone whose days a group's step of time is of: that which a grouping cuts, or else the basis.
+func (q Question) Stepped() milestone.Milestone {
+	m := q.Basis
+	for _, g := range q.By {
+		if g.Cut != NoCut && g.of != nil {
+			m = *g.of
+		}
+	}
+	return m
+}
+
+// InBook says whether the records can hold something of a group's step of time: by a fact, nothing after the data date is in
+// the book.
+func (p Part) InBook(g Group, q Question, bounds period.Bounds) bool {
+	bounds = bounds.By(q.Stepped())
+	return g.Step.From == 0 || g.Step.LastDay() >= bounds.FirstDay && g.Step.From <= bounds.DataDate
+}
+
 // Cut says that the records, or the period that was asked about, do not cover a group's step of time whole.
-func (p Part) Cut(g Group, bounds period.Bounds) bool {
+func (p Part) Cut(g Group, q Question, bounds period.Bounds) bool {
+	bounds = bounds.By(q.Stepped())
 	first, last := bounds.FirstDay, bounds.DataDate
 	if !p.Period.Unbounded() {
 		first, last = max(first, p.Period.Span.From), min(last, p.Period.Span.LastDay())
@@ -534,7 +553,7 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 		notes = append(notes, Note{code, orders, fmt.Sprintf(format, values...)})
 	}
 	q, bounds := p.question, p.book.Bounds()
-	if cut := asked.Part(bounds); cut != "" {
+	if cut := asked.Part(bounds.By(q.Basis)); cut != "" {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
 	if n := part.Total.negative(q.Measure.Unit); n > 0 {
@@ -583,10 +602,7 @@ func (p *plan) coverages() string {
 	first, last := legDays(p.book, p.start, p.end)
 	var names []string
 	for _, c := range p.book.Locals(p.question.Side) {
-		name := c.Name() + " knows none"
-		if c.Coverage().Days() > 0 {
-			name = fmt.Sprintf("%s knows %v to %v", c.Name(), c.Coverage().From, c.Coverage().LastDay())
-		}
+		name := c.Name() + " knows " + cmp.Or(c.CoverageWords(), "none")
 		if !c.Covers(first, last) && !slices.Contains(names, name) {
 			names = append(names, name)
 		}

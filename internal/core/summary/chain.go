@@ -100,7 +100,7 @@ func (p *plan) countEvery(block *book.Block, from, to int, codes, locals []uint3
 	legs := p.every.legs
 	for j, l := range legs {
 		reckoned := e.reckoned[j][:to-from]
-		if !tabulated(p.question.Measure.Unit) {
+		if !l.tabulated {
 			for i := range reckoned {
 				reckoned[i] = notReckoned
 			}

@@ -1,6 +1,7 @@
 package summary
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"testing"
@@ -10,7 +11,9 @@ import (
 	"pgregory.net/rapid"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 )
@@ -162,4 +165,46 @@ func TestTiesStandInNaturalOrder(t *testing.T) {
 		names = append(names, g.Keys[0])
 	}
 	assert.Equal(t, []string{"Galway", "Pier 2", "Pier 9", "Pier 10"}, names)
+}
+
+// Years without holidays lie between others: each length that leaves what is known is marked, few such years or many.
+func TestLengthsOverYearsWithoutHolidays(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		def := calendar.Definition{Name: "default"}
+		for year := 2010; year < 2026; year++ {
+			if rapid.SampledFrom([]bool{true, true, false}).Draw(t, "known") {
+				def.Holidays = append(def.Holidays, calendar.NamedDay{Day: day.Of(year, 7, 1)})
+			}
+		}
+		c, err := calendar.New(def)
+		require.NoError(t, err)
+		calendars, err := book.NewCalendars([]*calendar.Calendar{c})
+		require.NoError(t, err)
+		b := book.NewBuilder(book.BuiltIn())
+		want := 0
+		for id := range rapid.IntRange(1, 20).Draw(t, "orders") {
+			edge := day.Of(rapid.IntRange(2010, 2025).Draw(t, "year"), 1, 1)
+			start := edge + day.Day(rapid.SampledFrom([]int{-1, 0, 1, 180}).Draw(t, "start"))
+			end := start + day.Day(rapid.SampledFrom([]int{0, 1, 2, 364, 365, 366, 1500, 4000}).Draw(t, "length"))
+			o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn()))}
+			o.Days[0], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Shipped)] = start, end
+			b.Put(o)
+			for d := start; d <= end; d++ {
+				year, _, _ := d.Date()
+				if !slices.ContainsFunc(def.Holidays, func(h calendar.NamedDay) bool { known, _, _ := h.Day.Date(); return known == year }) {
+					want++
+					break
+				}
+			}
+		}
+		bk := b.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2009, 1, 1), DataDate: day.Of(2040, 1, 1)}})
+		for _, by := range [][]string{nil, {"year"}} {
+			q, err := Parse(bk, Request{By: by})
+			require.NoError(t, err)
+			part := Ask(bk, q).Parts[0]
+			require.Equal(t, want, part.Total.HolidaysUnknown)
+			require.Equal(t, bk.Orders(), part.Total.Lengths.Orders())
+			require.Equal(t, 0, part.Total.ByDefault-bk.Orders(), "the default stands in for all")
+		}
+	})
 }

@@ -143,6 +143,7 @@ type Grouping struct {
 	// Line is the column of lines, plus one, by which lines are put into groups; 0 is none.
 	Line int
 	name string
+	of   *milestone.Milestone // of Of
 }
 
 // String is the grouping's name in the API and on the command line.
@@ -204,8 +205,12 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 	cut, of, named := strings.Cut(strings.TrimSuffix(name, ")"), "(")
 	if i := slices.Index(cutNames[:], cut); i > 0 && (!named || strings.HasSuffix(name, ")")) {
 		if g.Cut = Cut(i); named {
-			m, err := findMilestone(b, word, of)
-			g.Of = m.Name
+			i := milestone.Index(b.Milestones(), of)
+			if i >= 0 {
+				g.Of, g.of = of, &b.Milestones()[i]
+				return g, nil
+			}
+			_, err := findMilestone(b, word, of)
 			return g, err
 		}
 		return g, nil

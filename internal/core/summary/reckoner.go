@@ -1,6 +1,8 @@
 package summary
 
 import (
+	"slices"
+
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
@@ -59,6 +61,28 @@ func newReckoner(b *book.Book, m leg.Measure, side book.Side, start, end, low, s
 	return r
 }
 
+// fewGaps says whether no leg of the book can leave the known holidays more often than a plane can count: each calendar has at
+// most three stretches of days without them.
+func fewGaps(b *book.Book, m leg.Measure, side book.Side, start, end int) bool {
+	first, last := legDays(b, start, end)
+	return !slices.ContainsFunc(b.Locals(side), func(own book.Local) bool {
+		gaps, from := 0, first
+		for _, known := range m.Calendar(own.Calendar).Coverage() {
+			if known.From > last || known.To <= first {
+				continue
+			}
+			if known.From > from {
+				gaps++
+			}
+			from = known.To
+		}
+		if from <= last {
+			gaps++
+		}
+		return gaps > outsideCoverage
+	})
+}
+
 // tabulated says whether a unit's lengths are differences of running totals.
 func tabulated(u leg.Unit) bool {
 	switch u {
@@ -80,11 +104,19 @@ func legDays(b *book.Book, start, end int) (first, last day.Day) {
 
 func (r *reckoner) tabulate(how reckoning, m leg.Measure, first, last day.Day, low int) {
 	total, coverage := runningTotal(how.calendar, m.Unit), how.calendar.Coverage()
+	gaps, next := uint32(0), 0 // stretches of days without known holidays that have begun, and the next span with them
 	always, plane := uint32(-low), uint32(1)<<r.shift
 	if how.stand {
 		always += byDefault * plane
 	}
 	for d := first; d <= last; d++ {
+		for next < len(coverage) && d >= coverage[next].To {
+			next++
+		}
+		known := next < len(coverage) && d >= coverage[next].From
+		if !known && (d == first || next > 0 && d == coverage[next-1].To) {
+			gaps++
+		}
 		// What the start takes away and the end adds is at least what lies before the start, so that no
 		// entry and no difference is negative.
 		end := total(d) + plane
@@ -92,10 +124,9 @@ func (r *reckoner) tabulate(how reckoning, m leg.Measure, first, last day.Day, l
 		if m.Rule == leg.BothEnds {
 			start = total(d-1) + plane
 		}
-		if d >= coverage.To {
-			end += plane
-		}
-		if d < coverage.From {
+		// A leg leaves what is known where a gap begins on its way, or where it starts in one.
+		end += gaps * plane
+		if start += gaps * plane; !known {
 			start -= plane
 		}
 		r.entries = append(r.entries, entry{end + always, start})

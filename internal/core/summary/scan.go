@@ -44,6 +44,7 @@ type plan struct {
 	where      *predicate.Bound // nil where no condition picks the orders
 	axes       []axis
 	groups     int
+	tabulated  bool // lengths are differences of the reckoner's entries
 	reckoner   reckoner
 	promise    *promisePlan // nil where none is asked about
 	every      *everyPlan   // nil without a chain
@@ -75,6 +76,7 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 		pl.axes = append(pl.axes, a)
 		pl.groups *= len(a.labels)
 	}
+	pl.tabulated = tabulated(q.Measure.Unit) && fewGaps(b, q.Measure, q.Side, pl.start, pl.end)
 	pl.promise, pl.every = pl.newPromise(), pl.newEvery()
 	shift := pl.chooseTable()
 	pl.reckoner = newReckoner(b, q.Measure, q.Side, pl.start, pl.end, pl.low, shift)
@@ -102,7 +104,7 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	// Both days counted, a length is one more than the days lie apart.
 	longest := max(0, int(lastEnd-firstStart)+1)
-	if shift := bits.Len(uint(longest - p.low)); tabulated(p.question.Measure.Unit) && p.groups == 1 && p.unbounded() && p.where == nil && wholeTurns*planes<<shift <= wholeCells {
+	if shift := bits.Len(uint(longest - p.low)); p.tabulated && p.groups == 1 && p.unbounded() && p.where == nil && wholeTurns*planes<<shift <= wholeCells {
 		p.width, p.turns = 1<<shift, wholeTurns
 		return shift
 	}
@@ -240,7 +242,7 @@ func (p *plan) scanChunk(block *book.Block, from, to int, space *scratch, t *tal
 	switch {
 	case p.turns == wholeTurns:
 		others = p.reckoner.countWhole((*[wholeCells]uint32)(t.cells), start, end, locals, &space.others)
-	case !tabulated(p.question.Measure.Unit):
+	case !p.tabulated:
 		reckoned := space.reckoned[:to-from]
 		clear(reckoned)
 		if p.where != nil {
