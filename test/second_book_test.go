@@ -142,6 +142,10 @@ func TestTheSecondBookAgainstThePromise(t *testing.T) {
 					orders["cancelled"]++
 					continue
 				}
+				if k.ordered == "" && o.ordered != "" {
+					orders["not-begun"]++
+					continue
+				}
 				if k.ordered == "" {
 					orders["no-promise"]++
 					continue

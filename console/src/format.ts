@@ -40,7 +40,7 @@ export function keyName(key: string): string {
 }
 
 /** The name of a group's key, with what a reader has to know of its step of time. */
-export function stepName(group: { step?: { cut: boolean; begins: boolean } }, key: string): string {
+export function stepName(group: { step?: { cut: boolean; outside?: boolean; begins: boolean } }, key: string): string {
   return (
     keyName(key) +
     (group.step?.cut ? ' (part)' : '') +
@@ -52,7 +52,7 @@ export function stepName(group: { step?: { cut: boolean; begins: boolean } }, ke
 /** The names of a group's keys. */
 export function keysOf(group: {
   keys: readonly string[]
-  step?: { key: number; cut: boolean; begins: boolean }
+  step?: { key: number; cut: boolean; outside?: boolean; begins: boolean }
 }): string[] {
   return group.keys.map((key, i) => (group.step?.key === i ? stepName(group, key) : keyName(key)))
 }

@@ -189,7 +189,7 @@ type TimeStep struct {
 	From    string `json:"from" format:"date"`
 	To      string `json:"to" format:"date"`
 	Cut     bool   `json:"cut" doc:"The records, or the period, do not cover it whole."`
-	Outside bool   `json:"outside,omitempty" doc:"By a fact it lies outside the book: before its first day, or after the data date."`
+	Outside bool   `json:"outside" doc:"By a fact it lies outside the book: before its first day, or after the data date."`
 	Begins  bool   `json:"begins" doc:"Orders begun before the book are missing from it."`
 }
 

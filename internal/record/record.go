@@ -96,7 +96,7 @@ func Kinds() []*Kind {
 }
 
 func orderColumns() []Column {
-	columns := []Column{{OrderColumn, Text}, {"customer", Text}, {"site", Text}, {"country", Text}, {"place", Text}, {"channel", Text}, {"currency", Currency}}
+	columns := []Column{{OrderColumn, Text}, {"customer", Text}, {"site", Text}, {"country", Text}, {"place", Text}, {"channel", Text}, {"currency", Currency}, {"region", Text}}
 	for _, m := range milestone.BuiltIn() {
 		columns = append(columns, Column{m.Name, Day})
 	}

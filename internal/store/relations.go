@@ -21,7 +21,7 @@ var related = []struct {
 	{record.Customers, book.Customer, false, "customer", []string{"contact", "telephone", "country", "region", "place"},
 		[]string{"customer-contact", "customer-telephone", "customer-country", "customer-region", "customer-place"}},
 	{record.Sites, book.Site, false, "site", []string{"region", "country"}, []string{"site-region", "site-country"}},
-	{record.Places, book.Place, false, "place || CASE WHEN country <> '' THEN ', ' || country ELSE '' END", []string{"region"}, []string{"place-region"}},
+	{record.Places, book.Place, false, "place", []string{"region", "country"}, []string{"place-region"}},
 	{record.Products, 0, true, "product", []string{"product-name", "category"}, []string{"product-name", "category"}},
 }
 
@@ -51,6 +51,15 @@ func (s *Store) Relations(ctx context.Context) ([]book.Relation, error) {
 			var cells []string
 			if err := rows.Scan(&key, &cells); err != nil {
 				return nil, err
+			}
+			if r.kind == record.Places {
+				// An order may say the region itself; of one that does not, the only place of its name tells it.
+				region, country := cells[0], cells[1]
+				relation.Rows[book.PlaceKey{Name: key, Country: country, Region: region}.Text()] = []string{region}
+				if region == "" {
+					continue
+				}
+				key, cells = book.PlaceKey{Name: key, Country: country}.Text(), []string{region}
 			}
 			if _, twice := relation.Rows[key]; twice {
 				cells = make([]string, len(cells))

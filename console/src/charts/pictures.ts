@@ -100,7 +100,7 @@ export function pictureOf(
     }
     case 'running':
       return curvePicture(
-        part.total.estimate ?? { points: [], running: 0, median: null, words: '' },
+        part.total.estimate ?? { points: [], running: 0, cancelled: 0, median: null, words: '' },
         { heading, unit, to: answer.to },
         ordersBehind(question, { state: 'running' }),
         t,

@@ -30,10 +30,11 @@ const (
 	Place
 	Channel
 	Currency
+	Region // of the country to which it goes
 	Fields // how many there are
 )
 
-var fieldNames = [Fields]string{"customer", "site", "country", "place", "channel", "currency"}
+var fieldNames = [Fields]string{"customer", "site", "country", "place", "channel", "currency", "region"}
 
 // FieldNames lists the fields that every book has, in the order of their values.
 func FieldNames() []string { return fieldNames[:] }
@@ -224,7 +225,7 @@ func (b *Book) Orders() int {
 }
 
 // Values lists the values of a field by code; code 0 is the empty text, "none".
-func (b *Book) Values(f Field) []string { return b.dictionaries[f].values }
+func (b *Book) Values(f Field) []string { return b.dictionaries[f].texts() }
 
 // Ranks are the places of a field's values in natural order, by code.
 func (b *Book) Ranks(f Field) []uint32 { return b.dictionaries[f].ranks() }
@@ -271,6 +272,7 @@ func (b *Book) At(row int) Order {
 	for f := range Fields {
 		o.Fields[f] = b.dictionaries[f].values[block.Codes[f][i]]
 	}
+	o.Fields[Place] = b.Place(block.Codes[Place][i]).Name
 	for f := range b.layout.Extra {
 		o.Extra = append(o.Extra, b.Text(Fields+Field(f), row))
 	}
@@ -280,7 +282,7 @@ func (b *Book) At(row int) Order {
 
 // Text is the value of a field of the order in a row; empty where it has none.
 func (b *Book) Text(f Field, row int) string {
-	return b.dictionaries[f].values[b.blocks[row/BlockSize].Codes[f][row%BlockSize]]
+	return b.Values(f)[b.blocks[row/BlockSize].Codes[f][row%BlockSize]]
 }
 
 // KnownAt are the days of an order as known at the data date, by milestone.

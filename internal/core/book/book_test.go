@@ -3,6 +3,7 @@ package book
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -49,7 +50,7 @@ func drawOrder(t *rapid.T, id int64) Order {
 	for range rapid.IntRange(0, 2).Draw(t, "lines") {
 		value := quantity()
 		o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(), Cancelled: quantity(),
-			Value: value.Thousandths, Valued: value.Known, Shipped: on(), Delivered: on(), Extra: []string{text.Draw(t, "engraving")}})
+			Value: value.Thousandths, Valued: value.Known, Shipped: on(), Delivered: on(), CancelledOn: on(), Extra: []string{text.Draw(t, "engraving")}})
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "shipments") {
 		o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Carrier: text.Draw(t, "carrier"), Line: text.Draw(t, "of line"), Units: quantity(), Shipped: on(), Delivered: on()})
@@ -110,9 +111,6 @@ func requireTold(t *rapid.T, b *Book, row int, o Order) {
 
 // seen is the order as a book gives it back.
 func seen(o Order) Order {
-	if o.Fields[Place] != "" && o.Fields[Country] != "" {
-		o.Fields[Place] += ", " + o.Fields[Country]
-	}
 	o.Statuses = parts.InOrder(o.Statuses)
 	return o
 }
@@ -287,6 +285,55 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 	}
 }
 
+// A place is country, region and name, never a text taken apart: each is shown by its name, and with what else is needed.
+func TestPlacesAreToldApart(t *testing.T) {
+	calendars, err := NewCalendars(nil)
+	require.NoError(t, err)
+	place := func(name, country, region string) PlaceKey { return PlaceKey{name, country, region} }
+	b := NewBuilder(Layout{Milestones: milestones})
+	put := func(keys ...PlaceKey) *Book {
+		for _, k := range keys {
+			id := int64(1)
+			if n := len(b.blocks); n > 0 {
+				id = b.blocks[n-1].IDs[len(b.blocks[n-1].IDs)-1] + 1
+			}
+			o := Order{ID: id, Number: fmt.Sprint(id), Days: make([]day.Day, 3)}
+			o.Fields[Place], o.Fields[Country], o.Fields[Region] = k.Name, k.Country, k.Region
+			b.Put(o)
+		}
+		return b.Finish(Ends{Calendars: calendars})
+	}
+	texts := func(b *Book) (all []string) {
+		for row := range b.Orders() {
+			all = append(all, b.Text(Place, row))
+		}
+		return all
+	}
+	first := put(place("Perth", "Scotland", ""), place("Cork", "Ireland", "Munster"), place("", "Ireland", ""), place("Cork", "Ireland", "Munster"))
+	assert.Equal(t, []string{"Perth", "Cork", "", "Cork"}, texts(first))
+	b = first.Next()
+	second := put(place("Perth", "Australia", ""), place("Newport", "Ireland", "Mayo"), place("Newport", "Ireland", "Tipperary"), place("Split, CA", "US", ""), place("Split", "CA", ""), place("Split", "HR", ""), place("Split, CA", "CA", ""))
+	assert.Equal(t, []string{"Perth, Scotland", "Cork", "", "Cork", "Perth, Australia", "Newport, Mayo, Ireland", "Newport, Tipperary, Ireland", "Split, CA, US", "Split, CA", "Split, HR", "Split, CA, CA"}, texts(second))
+	assert.Equal(t, []string{"Perth", "Cork", "", "Cork"}, texts(first), "an earlier snapshot stays as it was")
+	assert.Equal(t, place("Split, CA", "US", ""), second.Place(second.Blocks()[0].Codes[Place][7]))
+	assert.Equal(t, "Split, CA", second.At(7).Fields[Place])
+	for _, tt := range []struct {
+		row             int
+		country, region bool
+		want            string
+	}{{4, true, false, "Perth"}, {4, false, true, "Perth, Australia"}, {5, true, false, "Newport, Mayo, Ireland"}, {5, true, true, "Newport"}, {1, false, false, "Cork"}} {
+		assert.Equal(t, tt.want, second.PlaceBeside(second.Blocks()[0].Codes[Place][tt.row], tt.country, tt.region), "%+v", tt)
+	}
+	b = second.Next()
+	odd := put(place("a, b", "c", ""), place("a", "c", "b"), place("a", "c", ""))
+	shown := texts(odd)[11:]
+	assert.Len(t, shown, 3)
+	assert.NotEqual(t, shown[0], shown[1], "names that could be taken for each other are told apart all the same")
+	for code := range odd.Values(Place) {
+		assert.Equal(t, 1, len(slices.DeleteFunc(slices.Clone(odd.Values(Place)), func(v string) bool { return v != odd.Values(Place)[code] })), odd.Values(Place)[code])
+	}
+}
+
 // Cut-off of Galway: 14:00. 2026-07-03 is a Friday.
 func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
 	zone, err := time.LoadLocation("Europe/Dublin")
@@ -310,6 +357,9 @@ func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
 		{"Galway", friday, at(friday, "14:00"), friday + 3},
 		{"Galway", friday + 1, at(friday+1, "09:00"), friday + 3},
 		{"Galway", friday, 0, friday},                      // no time of day
+		{"Galway", friday + 1, 0, friday + 3},              // on a day off none is needed
+		{"Unzoned", friday + 1, 0, friday + 3},             // nor a zone
+		{"Unzoned", friday, at(friday, "23:00"), friday},   // which a time of day wants
 		{"Muscat", friday, at(friday, "23:00"), friday},    // no cut-off
 		{"Galway", friday + 30, at(friday+30, "23:00"), 0}, // after the data date
 	}
@@ -318,7 +368,7 @@ func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
 		order.Fields[Site] = o.site
 		b.Put(order)
 	}
-	ends := Ends{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}}}
+	ends := Ends{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}, {Name: "Unzoned", CutOff: 14 * 3600}}}
 	finished := b.Finish(ends)
 	for i, o := range ordered {
 		assert.Equalf(t, o.moved, finished.Blocks()[0].Moved[i], "order %d", i)

@@ -16,11 +16,22 @@ type dictionary struct {
 	values []string
 	codes  map[string]uint32
 	ranks  func() []uint32 // of the values in natural order, by code; made when first asked for
+	// Of places, whose values are the texts of their keys: how they are shown, and what of each is shown to tell it apart.
+	shown []string
+	told  []uint8
+}
+
+// texts are the values as people read them, by code.
+func (d *dictionary) texts() []string {
+	if d.shown != nil {
+		return d.shown
+	}
+	return d.values
 }
 
 // finish lets the dictionary rank its values.
 func (d *dictionary) finish() {
-	values := d.values
+	values := d.texts()
 	d.ranks = sync.OnceValue(func() []uint32 { return ranked(values) })
 }
 
@@ -204,16 +215,14 @@ func (b *Builder) owned(at int) *Block {
 	return b.blocks[at]
 }
 
-// code is the code of the order's value of a field. A place is the place of its country: two of one name
-// stay two.
+// code is the code of the order's value of a field.
 func (b *Builder) code(f Field, o Order) uint32 {
-	text := b.scratch[:0]
-	text = append(text, o.Fields[f]...)
-	if f == Place && len(text) > 0 && o.Fields[Country] != "" {
-		text = append(append(text, ", "...), o.Fields[Country]...)
+	text := o.Fields[f]
+	if f == Place {
+		text = PlaceKey{text, o.Fields[Country], o.Fields[Region]}.Text()
 	}
-	b.scratch = text
-	return b.codeOf(&b.dictionaries[f], text)
+	b.scratch = append(b.scratch[:0], text...)
+	return b.codeOf(&b.dictionaries[f], b.scratch)
 }
 
 // codeOf is the code of a value in one of the builder's dictionaries.
@@ -263,6 +272,9 @@ func (b *Builder) Finish(ends Ends) *Book {
 	}
 	for i, block := range b.blocks {
 		b.replaceParts(block, b.replaced[i])
+	}
+	if places := &b.dictionaries[Place]; places.ranks == nil {
+		places.showPlaces()
 	}
 	for _, all := range append(b.parts[:], b.dictionaries) {
 		for i := range all {

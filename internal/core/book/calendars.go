@@ -178,45 +178,30 @@ func (b *Book) resolve() {
 		c, standsIn := first(s.Calendar, name, s.Region, s.Country)
 		b.locals[AtSite] = append(b.locals[AtSite], Local{calendar.Local{Calendar: c, Zone: s.Zone}, standsIn, s.CutOff})
 	}
-	regions := map[[2]string]string{}
+	// Of an order that says no region it is that of the only place of its name in its country.
+	regions := map[PlaceKey]string{}
 	for _, p := range ends.Places {
-		key := [2]string{p.Place, p.Country}
+		key := PlaceKey{Name: p.Place, Country: p.Country}
 		if earlier, known := regions[key]; known && earlier != p.Region {
-			regions[key] = "" // two places of one name: which of them is not known
+			regions[key] = ""
 			continue
 		}
 		regions[key] = p.Region
-	}
-	countries := map[string]bool{}
-	for _, c := range b.Values(Country) {
-		countries[c] = c != ""
 	}
 	add := func(names ...string) {
 		c, standsIn := first(names...)
 		b.locals[AtDestination] = append(b.locals[AtDestination], Local{calendar.Local{Calendar: c}, standsIn, -1})
 	}
-	for _, name := range b.Values(Place) {
-		place, country := splitPlace(name, countries)
-		add(place, regions[[2]string{place, country}], country)
+	for code := range b.Values(Place) {
+		key := b.Place(uint32(code))
+		if key.Region == "" {
+			key.Region = regions[key]
+		}
+		add(key.Name, key.Region, key.Country)
 	}
 	for _, country := range b.Values(Country) {
 		add(country)
 	}
-}
-
-// splitPlace takes the name of a place in a book apart.
-func splitPlace(name string, countries map[string]bool) (place, country string) {
-	for i := strings.Index(name, ", "); i >= 0; {
-		if countries[name[i+2:]] {
-			return name[:i], name[i+2:]
-		}
-		next := strings.Index(name[i+2:], ", ")
-		if next < 0 {
-			break
-		}
-		i += 2 + next
-	}
-	return name, ""
 }
 
 // moveStarts finds the days as which orders count after the cut-offs of their sites: one that came at or after it, or

@@ -95,8 +95,9 @@ type boundColumn struct {
 	// shows how long they have, by soFar.
 	asked bool
 	soFar predicate.Reader
-	// bare: the column shows places without their country, which has a column of its own.
-	bare bool
+	// places: the column shows places; their country, or their region, may have a column of its own.
+	places                  bool
+	withCountry, withRegion bool
 }
 
 type partColumn struct {
@@ -106,10 +107,11 @@ type partColumn struct {
 	single bool // rows are those of this part
 }
 
-// A book tells places apart by their country, which their name ends with.
+// What tells places apart.
 var (
 	placeColumn   predicate.Operand = predicate.Field("place")
 	countryColumn predicate.Operand = predicate.Field("country")
+	regionColumn  predicate.Operand = predicate.Field("region")
 )
 
 // bind resolves a column. Of parts that the rows are not of, all values stand in one cell.
@@ -127,7 +129,10 @@ func bind(b *book.Book, c Column, r Request) boundColumn {
 	if field, is := bound.reader.Field(); is {
 		bound.field, bound.ranks = field, b.Ranks(field)
 	}
-	bound.bare = c.Operand == placeColumn && slices.ContainsFunc(r.Columns, func(other Column) bool { return other.Operand == countryColumn })
+	shows := func(o predicate.Operand) bool {
+		return slices.ContainsFunc(r.Columns, func(other Column) bool { return other.Operand == o })
+	}
+	bound.places, bound.withCountry, bound.withRegion = c.Operand == placeColumn, shows(countryColumn), shows(regionColumn)
 	if asked := (predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side}); c.Operand == predicate.Operand(asked) {
 		asked.SoFar = true
 		bound.asked, bound.soFar = true, predicate.Read(b, asked, decimals)
@@ -209,8 +214,8 @@ func (c *boundColumn) content(p *predicate.Place) Cell {
 	switch {
 	case kind == predicate.OfText:
 		cell := Cell{Text: text}
-		if c.bare {
-			cell.Text = strings.TrimSuffix(text, ", "+c.book.Values(book.Country)[p.Block.Codes[book.Country][p.Row]])
+		if c.places {
+			cell.Text = c.book.PlaceBeside(p.Block.Codes[book.Place][p.Row], c.withCountry, c.withRegion)
 		}
 		if c.part != nil && c.part.holds == book.OnDay {
 			cell.Day, _ = day.Parse(text)

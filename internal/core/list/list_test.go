@@ -1,6 +1,7 @@
 package list
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -67,6 +68,7 @@ var columns = []Column{
 	{Text: "lines", Operand: predicate.Count{Of: book.Lines}},
 	{Text: "waiting", Condition: waiting},
 	{Text: "number", Operand: predicate.Number{}},
+	{Text: "asked", Operand: predicate.Length{Leg: soFar.Leg, Measure: soFar.Measure}}, // of the list's own leg: so far while it runs
 }
 
 // slowCell is what a column shows, told from the order as a record, and what it is sorted by. Line is negative where the
@@ -101,7 +103,7 @@ func slowCell(o book.Order, line int, column string) (text, sorted string) {
 		}
 		d := decimals(o.Fields[book.Currency])
 		return strings.ReplaceAll(figure.Decimal(o.Value, d, d), ",", ""), wide(o.Value * map[int]int64{2: 10, 3: 1}[d])
-	case "length":
+	case "length", "asked":
 		end := o.Days[3]
 		if end == 0 || end > dataDate {
 			end = dataDate
@@ -212,6 +214,9 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 			}
 			late := row.Cells[1].Text > dataDate.String()
 			require.Equal(t, late, row.Cells[1].Ahead)
+			shipped := orders[w.order].Days[3]
+			runs := row.Cells[9].Text != "" && (shipped == 0 || shipped > dataDate)
+			require.Equal(t, []bool{runs, runs}, []bool{row.Cells[9].SoFar, row.Cells[3].SoFar}, "marked as so far")
 			isWaiting, _ := cell(w, "waiting")
 			require.Equal(t, map[string]int{Yes: 1, No: 2}[isWaiting], row.Mark)
 			require.Equal(t, 0, row.Marks[1])
@@ -221,7 +226,7 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 }
 
 func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
-	values, valued, units, known, lines, lengths, counted, yes := map[string]int64{}, 0, int64(0), 0, 0, 0, 0, 0
+	values, valued, units, known, lines, lengths, counted, yes, finished, ended := map[string]int64{}, 0, int64(0), 0, 0, 0, 0, 0, 0, 0
 	for _, o := range orders {
 		if o.Valued {
 			values[o.Fields[book.Currency]] += o.Value
@@ -239,6 +244,9 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 			_, _ = fmt.Sscan(text, &n)
 			lengths += n
 			counted++
+			if o.Days[3] != 0 && o.Days[3] <= dataDate {
+				finished, ended = finished+1, ended+n
+			}
 		}
 		if text, _ := slowCell(o, -1, "waiting"); text == Yes {
 			yes++
@@ -247,7 +255,7 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 	money := []string{}
 	for _, currency := range []string{"", "OMR"} {
 		if total := values[currency]; total != 0 {
-			money = append(money, strings.TrimSpace(figure.Decimal(total, decimals(currency), decimals(currency))+" "+currency))
+			money = append(money, figure.Decimal(total, decimals(currency), decimals(currency))+" "+cmp.Or(currency, "without a currency"))
 		}
 	}
 	want := make([]Foot, len(columns))
@@ -268,6 +276,9 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 	}
 	if yes > 0 {
 		want[7] = Foot{figure.Count(yes), "orders"}
+	}
+	if finished > 0 { // those that still run are in no mean
+		want[9] = Foot{fmt.Sprintf("%.2f of %d", float64(ended)/float64(finished), finished), "mean per order"}
 	}
 	require.Equal(t, want, a.Foot)
 }

@@ -1,0 +1,100 @@
+package book
+
+import (
+	"encoding/binary"
+	"fmt"
+)
+
+// A PlaceKey is a place: two of one name in two countries, or in two regions of one, are two.
+type PlaceKey struct{ Name, Country, Region string }
+
+// Text is the key as one text, for tables of places: it can be taken apart again whatever the names hold. That of no place, which
+// has no name, is empty.
+func (k PlaceKey) Text() string {
+	if k.Name == "" {
+		return ""
+	}
+	text := binary.AppendUvarint(nil, uint64(len(k.Name)))
+	text = append(text, k.Name...)
+	text = binary.AppendUvarint(text, uint64(len(k.Country)))
+	return string(append(append(text, k.Country...), k.Region...))
+}
+
+// placeOf takes a text of a key apart.
+func placeOf(text string) (k PlaceKey) {
+	if text == "" {
+		return k
+	}
+	for _, part := range []*string{&k.Name, &k.Country} {
+		n, at := binary.Uvarint([]byte(text))
+		*part, text = text[at:at+int(n)], text[at+int(n):]
+	}
+	k.Region = text
+	return k
+}
+
+// Place is the place behind a code of the field Place.
+func (b *Book) Place(code uint32) PlaceKey { return placeOf(b.dictionaries[Place].values[code]) }
+
+// PlaceBeside is how a place is shown beside its country, or its region: by its name, with what else is needed to tell it from
+// others.
+func (b *Book) PlaceBeside(code uint32, country, region bool) string {
+	told := b.dictionaries[Place].told[code]
+	if told == byName || country && told == byCountry || country && region {
+		return b.Place(code).Name
+	}
+	return b.Values(Place)[code]
+}
+
+// What tells a place from all others.
+const (
+	byName = iota
+	byCountry
+	byRegion
+	byAll // its names could be taken for those of another
+	tellings
+)
+
+// shown is a place with what tells it apart.
+func (k PlaceKey) shown(by uint8) string {
+	join := func(name, more string) string {
+		if more == "" {
+			return name
+		}
+		return name + ", " + more
+	}
+	switch by {
+	case byName:
+		return k.Name
+	case byCountry:
+		return join(k.Name, k.Country)
+	case byRegion:
+		return join(join(k.Name, k.Region), k.Country)
+	}
+	return fmt.Sprintf("%q in region %q of %q", k.Name, k.Region, k.Country)
+}
+
+// showPlaces gives the places of a dictionary the shortest texts that tell each from all others.
+func (d *dictionary) showPlaces() {
+	d.shown, d.told = make([]string, len(d.values)), make([]uint8, len(d.values))
+	open := make([]int, 0, len(d.values))
+	for code := range d.values {
+		open = append(open, code)
+	}
+	for by := range uint8(tellings) {
+		times := map[string]int{}
+		for _, code := range open {
+			d.told[code], d.shown[code] = by, placeOf(d.values[code]).shown(by)
+		}
+		for _, text := range d.shown {
+			times[text]++
+		}
+		next := open[:0]
+		for _, code := range open {
+			if code != 0 && times[d.shown[code]] > 1 {
+				next = append(next, code)
+			}
+		}
+		open = next
+	}
+}
