@@ -338,8 +338,8 @@ func TestTakingListsAway(t *testing.T) {
 	text := string(take("csv", false))
 	assert.Contains(t, text, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-07? All orders asked about: 2 orders in 2 rows")
 	assert.Contains(t, text, "2 orders asked about = 1 counted + 1 still running.")
-	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\r\n")
-	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far\"\r\n")
+	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"ordered → shipped, working days, elapsed: holidays unknown on some day\"\r\n")
+	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far, holidays unknown on some day\"\r\n")
 	assert.Contains(t, string(take("csv", true)), "number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",mark,remarks\r\n", "a condition on a contact tells it too")
 
 	var whole struct {

@@ -20,7 +20,13 @@ import (
 	"prairiedusk/internal/export"
 )
 
-var million = sync.OnceValue(func() *book.Book { return demobook.New(1_000_000) })
+// million is a book of a million orders; short tests run each benchmark once, on fewer.
+var million = sync.OnceValue(func() *book.Book {
+	if testing.Short() {
+		return demobook.New(10_000)
+	}
+	return demobook.New(1_000_000)
+})
 
 // resident is the memory that the process holds, in bytes.
 func resident(b *testing.B) int64 {

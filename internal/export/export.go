@@ -146,8 +146,8 @@ func (h Head) besides(r list.Row) (cells []string) {
 func (h Head) remarks(r list.Row) string {
 	var words []string
 	for i, c := range r.Cells {
-		for _, remark := range c.Words() {
-			words = append(words, h.Columns[i].Heading+": "+remark)
+		if remarks := c.Words(); len(remarks) > 0 {
+			words = append(words, h.Columns[i].Heading+": "+strings.Join(remarks, ", "))
 		}
 	}
 	return strings.Join(words, "; ")

@@ -5,7 +5,9 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
@@ -30,7 +32,21 @@ func (s *server) guard(c *gin.Context) {
 	case secret(r.URL.Path) && !s.tokenShown(r) && !s.cookieShown(r):
 		c.Header("WWW-Authenticate", "Bearer")
 		refuse(c, http.StatusUnauthorized, "a client has to show the token of this service; it lies in the file `token` of the data folder")
+	case !isText(r.URL):
+		refuse(c, http.StatusBadRequest, "the address holds characters that are no text: NUL, or others than UTF-8 has")
 	}
+}
+
+// isText says whether an address, and every value in it, is text: what is not can be the name of nothing here, and PostgreSQL
+// refuses it.
+func isText(address *url.URL) bool {
+	bad := func(text string) bool { return strings.ContainsRune(text, 0) || !utf8.ValidString(text) }
+	for name, values := range address.Query() {
+		if bad(name) || slices.ContainsFunc(values, bad) {
+			return false
+		}
+	}
+	return !bad(address.Path)
 }
 
 func loopbackHost(host string) bool {

@@ -109,7 +109,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 			return "", nil, fmt.Errorf("%w: the files ended early: %v", ErrBadFile, err)
 		}
 		files++
-		return path.Base(part.FileName()), part, nil
+		return fileName(part.FileName()), part, nil
 	}, in.CheckOnly)
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -122,6 +122,11 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		body.Statuses = unlisted(stays.Of(s.Snapshot()).Catalogue)
 	}
 	return &answered[api.Load]{body}, nil
+}
+
+// fileName is the last part of a name that a client gives a file, as text that a record can hold.
+func fileName(given string) string {
+	return path.Base(strings.ReplaceAll(strings.ToValidUTF8(given, "\uFFFD"), "\x00", "\uFFFD"))
 }
 
 // unlisted are the statuses that are not in the list of statuses, where there is one.

@@ -15,7 +15,13 @@ import (
 	"prairiedusk/internal/demo/demobook"
 )
 
-var million = sync.OnceValue(func() *book.Book { return demobook.New(1_000_000) })
+// million is a book of a million orders; short tests run each benchmark once, on fewer.
+var million = sync.OnceValue(func() *book.Book {
+	if testing.Short() {
+		return demobook.New(10_000)
+	}
+	return demobook.New(1_000_000)
+})
 
 // The first page of a million orders, by what they can be sorted and picked by; milliseconds a page. Ranks of fields
 // are made once a book, before the clock runs.

@@ -35,7 +35,7 @@ func TestReckoning(t *testing.T) {
 			"8 working days", "06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
 		{Request{From: "2026-06-26", To: "2026-06-27", Count: "both-ends"}, "How long from Fri 2026-06-26 to Sat 2026-06-27, in working days, both ends counted, by the calendar Saskatoon?",
 			"1 working day", "06-26 to 06-27: 2 days = 1 counted + 1 weekend"},
-		{Request{From: "2026-07-03T15:30", To: "2026-07-06T09:00", In: "working-hours"}, "How long from Fri 2026-07-03 (2026-07-03T15:30) to Mon 2026-07-06 (2026-07-06T09:00), in working hours, between the instants, by the calendar Saskatoon?",
+		{Request{From: "2026-07-03T15:30", To: "2026-07-06T09:00", In: "working-hours"}, "How long from Fri 2026-07-03 (2026-07-03T15:30) to Mon 2026-07-06 (2026-07-06T09:00), in working hours, between the instants, by the calendar Saskatoon, times in America/Regina?",
 			"1.50 working hours", "07-03 to 07-06: 4 days = 2 worked + 2 weekend; 1.50 working hours = 0.50 + 1"},
 		{Request{From: "2026-01-31", To: "2026-02-28", In: "months"}, "How long from Sat 2026-01-31 to Sat 2026-02-28, in months completed, elapsed, by the calendar Saskatoon?",
 			"1 month completed", "01-31 to 02-28: 29 days = 1 start + 28 counted; 1 month to 2026-02-28, and the next is complete on 2026-03-31"},

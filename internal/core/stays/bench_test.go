@@ -19,7 +19,10 @@ import (
 // BenchmarkStays folds ten million daily and event records of a million orders into stays, beside a bare pass that finds where
 // runs of one code begin and writes them down.
 func BenchmarkStays(b *testing.B) {
-	const orders, each = 1_000_000, 10
+	orders, each := 1_000_000, 10
+	if testing.Short() {
+		orders = 10_000
+	}
 	random, builder := rand.New(rand.NewPCG(1, 2)), book.NewBuilder(book.BuiltIn())
 	for id := range int64(orders) {
 		o := book.Order{ID: id + 1, Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn()))}
@@ -74,7 +77,7 @@ func BenchmarkStays(b *testing.B) {
 	timed := func(f func()) float64 {
 		begin := time.Now()
 		f()
-		return float64(time.Since(begin).Nanoseconds()) / (orders * each)
+		return float64(time.Since(begin).Nanoseconds()) / float64(orders*each)
 	}
 	for b.Loop() {
 		ours = append(ours, timed(func() { NewHistory(snapshot, Either, 0) }))
