@@ -40,7 +40,10 @@ export function keyName(key: string): string {
 }
 
 /** The name of a group's key, with what a reader has to know of its step of time. */
-export function stepName(group: { step?: { cut: boolean; outside?: boolean; begins: boolean } }, key: string): string {
+export function stepName(
+  group: { step?: { cut: boolean; outside?: boolean; begins: boolean } },
+  key: string,
+): string {
   return (
     keyName(key) +
     (group.step?.cut ? ' (part)' : '') +
