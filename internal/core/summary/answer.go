@@ -289,9 +289,16 @@ func (p *plan) answer(asked period.Period) Part {
 // groupsAt turns what was counted into the groups with some numbers.
 func (p *plan) groupsAt(places []int, t *tally, counts []groupCount) []Group {
 	groups, keys := make([]Group, len(places)), make([]string, len(places)*len(p.axes))
-	inParts(len(places), func(from, to int) {
-		for i := from; i < to; i++ {
-			p.fill(&groups[i], places[i], &counts[places[i]], t, keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
+	position := make([]int32, p.groups) // from 1
+	for i, place := range places {
+		position[place] = int32(i) + 1
+	}
+	// Where there are very many groups, reading what was counted from front to back is much faster.
+	inParts(p.groups, func(from, to int) {
+		for place := from; place < to; place++ {
+			if i := int(position[place]) - 1; i >= 0 {
+				p.fill(&groups[i], place, &counts[place], t, keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
+			}
 		}
 	})
 	if p.question.Waiting {
@@ -357,7 +364,7 @@ func (p *plan) fill(group *Group, g int, count *groupCount, t *tally, keys []str
 		group.States[s] = int(t.states[g*int(leg.States)+int(s)])
 	}
 	// The scan counts negative legs as a state and as a length; complete ones only as a length.
-	group.States[leg.Complete] = count.lengths.Orders() - group.States[leg.Negative]
+	group.States[leg.Complete] = count.orders - group.States[leg.Negative]
 	for _, n := range group.States {
 		group.Orders += n
 	}
@@ -511,16 +518,16 @@ func (q Question) first() Statistic {
 // of says what each is.
 func sortPlaces(places []int, by Statistic, of func(place int) (order day.Day, lengths Distribution, rank int64)) {
 	type ranked struct {
-		step    day.Day // of a cut; those without one come last
 		longest float64 // −∞ where nothing is counted
 		rank    int64
+		step    day.Day // of a cut; those without one come last
 		place   int32
 	}
 	ranking := make([]ranked, len(places))
 	inParts(len(places), func(from, to int) {
 		for i := from; i < to; i++ {
 			order, lengths, rank := of(places[i])
-			r := ranked{order, math.Inf(-1), rank, int32(places[i])}
+			r := ranked{math.Inf(-1), rank, order, int32(places[i])}
 			if value := by.Of(lengths); !math.IsNaN(value) {
 				r.longest = value
 			}

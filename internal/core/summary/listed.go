@@ -140,11 +140,26 @@ func sortByCounting(stretches [][]listedLength, keys int, by digit) (sorted []li
 	return sorted, ends
 }
 
+// at are the lengths of a group.
+func (by groupedLengths) at(group int) []listedLength {
+	return by.lengths[by.ends[group]:by.ends[group+1]]
+}
+
 // of are the lengths of a group, the shortest first.
 func (by groupedLengths) of(group int) []listedLength {
-	own := by.lengths[by.ends[group]:by.ends[group+1]]
+	own := by.at(group)
 	if !by.sorted {
 		slices.Sort(own)
 	}
 	return own
+}
+
+// bars is how many different lengths there are among some of one group, the shortest first.
+func bars(own []listedLength) (n int) {
+	for i, l := range own {
+		if i == 0 || l.length() != own[i-1].length() {
+			n++
+		}
+	}
+	return n
 }

@@ -4,7 +4,6 @@ import (
 	"math"
 	"math/bits"
 	"runtime"
-	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -491,13 +490,20 @@ var oneGroup [chunkRows]uint32
 
 // A groupCount is what a tally comes to for one group.
 type groupCount struct {
+	orders          int
 	lengths         Distribution
 	outsideCoverage int
 	byDefault       int
 }
 
 func (g *groupCount) add(length int, plane uint32, orders int) {
+	g.orders += orders
 	g.lengths = g.lengths.with(length, orders)
+	g.remark(plane, orders)
+}
+
+// remark counts what the plane of some lengths says of them.
+func (g *groupCount) remark(plane uint32, orders int) {
 	if plane&outsideCoverage != 0 {
 		g.outsideCoverage += orders
 	}
@@ -529,23 +535,31 @@ func (p *plan) gather(t *tally) []groupCount {
 	return all
 }
 
+// sharing is how many groups share the memory of their distributions.
+const sharing = 1 << 10
+
 // gatherListed is gather where all lengths are listed: there can be very many groups, which share the memory of their
 // distributions.
 func (p *plan) gatherListed(t *tally, all []groupCount) {
 	by := byGroup(t.listed, p.groups)
 	inParts(p.groups, func(first, beyond int) {
-		shared := make(Distribution, 0, by.ends[beyond]-by.ends[first])
-		for g := first; g < beyond; g++ {
-			own := by.of(g)
-			if len(own) == 0 {
-				continue
+		for ; first < beyond; first += sharing {
+			last, room := min(first+sharing, beyond), 0
+			for g := first; g < last; g++ {
+				room += bars(by.of(g))
 			}
-			all[g].lengths = shared[len(shared):]
-			for _, l := range own {
-				all[g].add(l.length(), l.plane(), 1)
+			shared := make(Distribution, 0, room)
+			for g := first; g < last; g++ {
+				own, begin := by.at(g), len(shared)
+				for i, l := range own {
+					if length := l.length(); i == 0 || length != own[i-1].length() {
+						shared = append(shared, Bar{Length: length})
+					}
+					shared[len(shared)-1].Orders++
+					all[g].remark(l.plane(), 1)
+				}
+				all[g].orders, all[g].lengths = len(own), shared[begin:len(shared):len(shared)]
 			}
-			shared = shared[:len(shared)+len(all[g].lengths)]
-			all[g].lengths = slices.Clip(all[g].lengths)
 		}
 	})
 }
