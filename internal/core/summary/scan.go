@@ -551,6 +551,9 @@ func (p *plan) gatherListed(t *tally, all []groupCount) {
 			shared := make(Distribution, 0, room)
 			for g := first; g < last; g++ {
 				own, begin := by.at(g), len(shared)
+				if len(own) == 0 {
+					continue
+				}
 				for i, l := range own {
 					if length := l.length(); i == 0 || length != own[i-1].length() {
 						shared = append(shared, Bar{Length: length})
