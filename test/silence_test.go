@@ -1,0 +1,131 @@
+package test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/client"
+)
+
+// No two days are missing alike: G/1 has both and they are the same, G/2 has one, G/3 none, G/4 two that differ.
+const gaps = "number,site,ordered,wanted,shipped,delivered,cancelled\n" +
+	"G/1,Galway,2026-07-01,2026-07-01,2026-07-08,2026-07-08,\n" +
+	"G/2,Galway,2026-07-02,,2026-07-09,,\n" +
+	"G/3,Muscat,2026-07-03,,,,\n" +
+	"G/4,Muscat,2026-07-06,2026-07-07,2026-07-13,2026-07-14,\n"
+
+// What is missing equals nothing and differs from all else, wherever a condition stands; where that selects orders, the answer
+// says how many.
+func TestWhatIsMissingEqualsNothing(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", gaps)})
+	require.NoError(t, err)
+	for where, want := range map[string]struct {
+		orders  []string
+		lacking int
+	}{
+		"shipped == delivered":                    {[]string{"G/1"}, 0},
+		"shipped != delivered":                    {[]string{"G/2", "G/3", "G/4"}, 2},
+		"!(shipped == delivered)":                 {[]string{"G/2", "G/3", "G/4"}, 0},
+		`shipped in ["2026-07-08", "2026-07-09"]`: {[]string{"G/1", "G/2"}, 0},
+		"delivered != null":                       {[]string{"G/1", "G/4"}, 0},
+		`ordered == wanted || shipped != wanted`:  {[]string{"G/1", "G/2", "G/3", "G/4"}, 2},
+	} {
+		marked := client.Selection{Columns: "number, " + where + ` as "Is"`, Marks: []string{"plum: " + where}}
+		all, err := s.Orders(t.Context(), client.Question{}, marked)
+		require.NoError(t, err, where)
+		var shown, coloured []string
+		for _, row := range all.List {
+			if row.Cells[1] == "yes" {
+				shown = append(shown, row.Number)
+			}
+			if row.Mark >= 0 {
+				coloured = append(coloured, row.Number)
+			}
+		}
+		assert.Equal(t, want.orders, shown, "the column %s", where)
+		assert.Equal(t, want.orders, coloured, "the mark %s", where)
+
+		list, err := s.Orders(t.Context(), client.Question{Where: where}, client.Selection{})
+		require.NoError(t, err)
+		var picked []string
+		for _, row := range list.List {
+			picked = append(picked, row.Number)
+		}
+		assert.Equal(t, want.orders, picked, "where %s", where)
+		answer, err := s.Took(t.Context(), client.Question{Where: where})
+		require.NoError(t, err)
+		lacking := 0
+		for _, n := range answer.Parts[0].Notes {
+			if n.Code == "unequal-missing" {
+				lacking = n.Orders
+			}
+		}
+		assert.Equal(t, want.lacking, lacking, "the note on %s", where)
+
+		share := s.across(t, client.AcrossQuestion{Show: []string{"share"}, Meets: where})
+		total := share.Figures[0].Parts[0].Tables[0].Total
+		assert.Equal(t, 4, total.Total.N, where)
+		assert.InDelta(t, float64(len(want.orders))/4, *total.Total.Value/100, 1e-9, "the share %s", where)
+
+		label, err := s.TryLabel(t.Context(), "same", api.LabelDefinition{Rules: []api.LabelRule{{Where: where, Text: "is"}}, Rest: "is not"})
+		require.NoError(t, err)
+		assert.Contains(t, label.Counts, api.LabelCount{Text: "is", Orders: len(want.orders)}, "the label %s", where)
+	}
+}
+
+// A row whose orders have no length yet stays, and says how many there are.
+func TestRowsWithoutALengthStay(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nN/1,Galway,2026-07-01,2026-07-03\nN/2,Muscat,2026-07-02,\nN/3,Muscat,2026-07-03,\n")})
+	require.NoError(t, err)
+	a := s.across(t, client.AcrossQuestion{Show: []string{"mean"}, Rows: "site"})
+	rows := a.Figures[0].Parts[0].Tables[0].Rows
+	require.Len(t, rows, 2)
+	assert.Equal(t, []any{"Muscat", 0, 2}, []any{rows[1].Key, rows[1].Total.N, rows[1].Total.Orders})
+	assert.Nil(t, rows[1].Total.Value)
+	assert.Contains(t, rows[1].Total.Of, "none of 2")
+}
+
+// Ages stand at the last day of the period asked about; an order that was cancelled before it was ordered was never open, even
+// where it shipped.
+func TestAgesOfAPeriodAndOddOrders(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped,cancelled\n"+
+		"O/1,Galway,2026-07-01,,\nO/2,Galway,2026-07-30,2026-08-05,\nO/3,Galway,2026-07-31,,\nO/4,Galway,2026-08-01,2026-08-06,\nO/5,Galway,2026-07-20,2026-07-22,2026-07-10\n")})
+	require.NoError(t, err)
+	ages, err := s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07", In: "days"}})
+	require.NoError(t, err)
+	assert.Equal(t, "2026-07-31", ages.At)
+	assert.Equal(t, []any{3, 1.0}, []any{ages.Total.Orders, *ages.Total.Median}, "30 days, 1 and 0")
+	_, err = s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07,2026-08"}})
+	assert.ErrorContains(t, err, "period")
+	open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07"}})
+	require.NoError(t, err)
+	require.Len(t, open.Parts[0].Unplaced, 1)
+	assert.Equal(t, 1, open.Parts[0].Unplaced[0].Orders)
+	assert.Contains(t, open.Parts[0].ReconciliationLine, "cancelled before `ordered`")
+}
+
+// Files of one load say together what a calendar is, in whatever order they come; where they contradict, nothing of them is kept.
+func TestTwoFilesOfOneCalendar(t *testing.T) {
+	week := write(t, "week.csv", "calendar,kind,day,name,weekdays\nGalway,week,,,Mon Tue Wed Thu\n")
+	fair := write(t, "fair.csv", "calendar,kind,day,name,weekdays\nGalway,holiday,2026-07-01,Fair day,\n")
+	orders := write(t, "orders.csv", "number,site,ordered,shipped\nC/1,Galway,2026-06-29,2026-07-06\n")
+	for _, files := range [][]string{{week, fair, orders}, {orders, fair, week}} {
+		s := startService(t)
+		_, err := s.Load(t.Context(), files)
+		require.NoError(t, err)
+		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}), "Tuesday, Thursday and Monday")
+		other := write(t, "other.csv", "calendar,kind,day,name,weekdays\nGalway,week,,,Sun Mon\n")
+		_, err = s.Load(t.Context(), []string{week, other})
+		assert.ErrorContains(t, err, "two files of one load say different things about its week")
+		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}))
+		_, err = s.Load(t.Context(), []string{other})
+		require.NoError(t, err)
+		assert.NotEqual(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}), "a load by itself replaces it")
+	}
+}
