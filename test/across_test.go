@@ -172,6 +172,15 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 				want = 1
 			}
 			require.Equal(t, want, *step.Amount.Value, "%s: %s, %s", show, step.From, step.To)
+			sign, label := 0, "Ordered and shipped in 2025-03"
+			switch {
+			case step.To != "inside":
+				sign, label = -1, "Ordered in it, shipped "
+			case step.From != "inside":
+				sign, label = 1, "Shipped in it, ordered "
+			}
+			require.Equal(t, sign, step.Sign, "%s: %s, %s", show, step.From, step.To)
+			require.True(t, strings.HasPrefix(strings.ToLower(step.Label), strings.ToLower(label)), step.Label)
 			if step.From == "inside" {
 				first += want
 			}

@@ -414,6 +414,8 @@ func TestStrangersAreRefused(t *testing.T) {
 		{"a page of another port", header("Origin", "http://127.0.0.1:1"), 403},
 		{"a page without an origin", header("Origin", "null"), 403},
 		{"an image of another page", header("Sec-Fetch-Site", "cross-site"), 403},
+		{"a page of another port, without an origin", header("Sec-Fetch-Site", "same-site"), 403},
+		{"the same name by TLS", header("Origin", strings.Replace(s.address, "http:", "https:", 1)), 403},
 	} {
 		for _, path := range []string{"/api/v1/book", "/api/v1/took", "/metrics", "/api/openapi.json"} {
 			status, body := s.get(t, path, tt.change)

@@ -240,6 +240,24 @@ func TestRowsThatAreSetAside(t *testing.T) {
 	}
 }
 
+// What is just within a limit is taken, whole.
+func TestLimitsAreReached(t *testing.T) {
+	text, name := strings.Repeat("x", maxText), strings.Repeat("n", maxExtraName)
+	rows, aside, table, err := readAll("order,customer,note," + name + "," + name + "n\nA," + text + "," + text + ",1,2\nB,,x" + text + ",,\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "customer": text, "note": text, name: "1"}}, rows[0])
+	assert.Equal(t, []string{name + "n"}, table.Unused())
+	require.Len(t, aside, 1)
+	assert.Contains(t, aside[0].Reason, "501 bytes long")
+	rows, _, _, err = readAll("order,customer" + strings.Repeat(",", maxColumns-2) + "\nA" + strings.Repeat(",", maxColumns-1) + "\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A"}}, rows[0])
+	rows, aside, _, err = readAll("place,latitude,longitude\nQuay,-180,180\nMole,-180.000001,0\nPier,0,180.000001\n")
+	require.NoError(t, err)
+	assert.Len(t, rows[0], 1)
+	assert.Len(t, aside, 2)
+}
+
 func TestFilesThatAreRefused(t *testing.T) {
 	for _, tt := range []struct{ name, text, want string }{
 		{"empty", "", "the file is empty"},

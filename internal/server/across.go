@@ -307,6 +307,9 @@ func acrossNotes(a across.Answer) []api.Note {
 	if a.WithoutLines > 0 && q.Show.Kind != across.Value {
 		note("without-lines", a.WithoutLines, "%s no line", figure.Has(a.WithoutLines, "order"))
 	}
+	if a.Differing > 0 {
+		note("difference", a.Differing, "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", figure.Counted(a.Differing, "order"))
+	}
 	if a.WithoutValue > 0 {
 		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))
 	}

@@ -208,6 +208,12 @@ func TestNamesThatAreNearlyEqual(t *testing.T) {
 	require.Equal(t, []string{"On hold and on-hold", "deliverd and delivered", "Checked out and checked  out!"},
 		nearlyEqual([]string{"packed", "picked", "On hold", "on-hold", "deliverd", "delivered", "new", "now", "Checked out", "checked  out!"}))
 	require.Empty(t, nearlyEqual([]string{"a", "ab", "returned", "refunded", "shipped", "checked"}))
+	for names, alike := range map[[2]string]bool{
+		{"hol", "hold"}: false, {"hold", "holds"}: true, {"hold", "holdss"}: false, // four letters or more
+		{"backing", "packing"}: false, {"stacking", "stocking"}: true, // eight or more
+	} {
+		require.Equal(t, alike, len(nearlyEqual(names[:])) == 1, names)
+	}
 }
 
 // Whoever asks for the rows of a file that has none, or of one among several, is told which there are.
@@ -224,6 +230,19 @@ func TestWaitingRowsOfSeveralFiles(t *testing.T) {
 	for _, name := range []string{"", "c.csv"} {
 		_, err = s.Waiting(t.Context(), loaded.ID, name)
 		require.EqualError(t, err, "say of which file: a.csv, b.csv")
+	}
+	require.NoError(t, s.records.Exec("UPDATE set_aside_rows SET kind = 'orders', record_key = raw WHERE raw = 'B'").Error)
+	require.NoError(t, s.records.Exec("INSERT INTO set_aside_rows (file_id, row_number, column_name, value, reason, raw, kind, record_key) SELECT file_id, 3, '', '', 'short', 'C', kind, record_key || '2' FROM set_aside_rows WHERE raw = 'B'").Error)
+	load(t, s, part(record.Customers, "customer"), "B") // a customer is no order
+	for waiting, bring := range []string{"B", "B2"} {
+		load(t, s, part(record.Orders, "order"), bring)
+		text, err := s.Waiting(t.Context(), loaded.ID, "b.csv")
+		if waiting == 0 {
+			require.NoError(t, err)
+			require.Equal(t, "order,set aside because\nC,\"short\"\n", text, "what a later load has brought waits no more")
+			continue
+		}
+		require.EqualError(t, err, "say of which file: a.csv")
 	}
 	text, err := s.Waiting(t.Context(), loaded.ID, "a.csv")
 	require.NoError(t, err)

@@ -374,7 +374,10 @@ func TestStateOfTheBook(t *testing.T) {
 	assert.Equal(t, State{Layout: book.BuiltIn()}, state)
 
 	early, late := day.FromTime(monday)-2, day.FromTime(monday)+1
-	_, loaded := load(t, s, part(record.Orders, "order ordered shipped promised"), fmt.Sprintf("A %v - -", early-1), fmt.Sprintf("B %v %v %v", early, late, late+400))
+	_, loaded := load(t, s, part(record.Orders, "order ordered"), fmt.Sprintf("Z %v", day.FromTime(monday)))
+	assert.Equal(t, day.FromTime(monday), loaded.DataDay(), "a fact on the day of the load is known")
+	require.NoError(t, s.Undo(t.Context(), loaded.ID, monday))
+	_, loaded = load(t, s, part(record.Orders, "order ordered shipped promised"), fmt.Sprintf("A %v - -", early-1), fmt.Sprintf("B %v %v %v", early, late, late+400))
 	assert.Equal(t, early, loaded.DataDay(), "facts after the day of the load, and plans, do not move the data date")
 	galway := calendar.Definition{Name: "Galway", Holidays: []calendar.NamedDay{{Day: early, Name: "Fair"}}}
 	for i, want := range []RowCounts{{New: 1}, {Same: 1}, {Changed: 1}} {

@@ -106,7 +106,9 @@ type Answer struct {
 	Parts                []Part
 	// Lines whose units, and orders whose value, are not known; and orders without a line: they count in no such amount.
 	WithoutUnits, WithoutValue, WithoutLines int
-	Several                                  int // orders that lie in several cells, and once in the sums
+	// Differing orders have another value than the sum of their lines; the difference lies under no line.
+	Differing int
+	Several   int // orders that lie in several cells, and once in the sums
 	// CalendarDays and WorkingDays are those of Days that are in the book; the second is worked at some site.
 	CalendarDays, WorkingDays int
 }
@@ -116,7 +118,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	p := newPlan(b, q)
 	t := p.scan()
 	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
-		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Several: t.several}
+		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several}
 	a.Bounds = p.bounds()
 	a.Lacking = summary.LacksOf(t.lacking)
 	sites := p.sitesOf(t)

@@ -132,6 +132,7 @@ type tally struct {
 	withoutUnits         int   // lines whose units are not known
 	withoutValue         int   // orders whose value is not known
 	withoutLines         int   // orders without a line, of goods
+	differing            int   // orders whose value differs from the sum of their lines, where that is placed by goods
 	inCurrency           []int // orders with a value, by currency
 	spool                spool
 	codes                [2][predicate.Chunk]uint32
@@ -198,6 +199,7 @@ func (t *tally) add(o *tally) {
 		t.lacking[name] += n
 	}
 	t.asked, t.unmet, t.several = t.asked+o.asked, t.unmet+o.unmet, t.several+o.several
+	t.differing += o.differing
 	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue, t.withoutLines+o.withoutLines
 	for i, n := range o.inCurrency {
 		t.inCurrency[i] += n
@@ -435,6 +437,9 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 		t.inCurrency[lane]++
 	}
 	pieces := p.goods.pieces(at.block, at.row, &t.spool)
+	if kind == Value && p.goods.Differs(at.block, at.row) {
+		t.differing++
+	}
 	if kind == Lines {
 		pieces = linesOf(pieces, from, to)
 	}

@@ -368,13 +368,10 @@ func (s *Space) worths(o *Order) (sum int64) {
 		return !slices.ContainsFunc(o.Lines, func(l Line) bool { return of(l) == None })
 	}
 	if known(func(l Line) int64 { return l.Value }) {
-		scale, passed := int64(1), int64(0)
-		for range 4 - o.Decimals {
-			scale *= 10
-		}
+		passed := int64(0)
 		for _, l := range o.Lines {
 			passed += l.Value
-			worth(rounded(passed, scale))
+			worth(Minor(passed, o.Decimals))
 		}
 		return sum
 	}
@@ -394,10 +391,15 @@ func (s *Space) worths(o *Order) (sum int64) {
 	return sum
 }
 
-// rounded is n ÷ scale to the nearest, halves away from zero.
-func rounded(n, scale int64) int64 {
-	if n < 0 {
-		return -rounded(-n, scale)
+// Minor is a value of lines, in ten-thousandths of the unit of a currency, in the minor units of which it has so many decimals: to
+// the nearest, halves away from zero.
+func Minor(value int64, decimals int) int64 {
+	if value < 0 {
+		return -Minor(-value, decimals)
 	}
-	return (n + scale/2) / scale
+	scale := int64(1)
+	for range 4 - decimals {
+		scale *= 10
+	}
+	return (value + scale/2) / scale
 }

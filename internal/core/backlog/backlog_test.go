@@ -94,6 +94,45 @@ func TestTheExampleOfTheRulesLetterByLetter(t *testing.T) {
 	assert.Equal(t, []string{"A carried through", "L carried through, still open", "B carried in, closed inside", "F carried in, closed inside", "M opened and closed inside"}, reasons[:5])
 }
 
+// An order around a period from the 10th to the 20th, with its start and its end on each side of each of its days.
+func TestLivesOnBothSidesOfEachDay(t *testing.T) {
+	days := day.Through(10, 20)
+	for _, tt := range []struct {
+		start, end, cancelled day.Day
+		fate                  Fate
+		in, out               bool // open at some time, with the closing day and without
+		atStart, atEnd        bool // open at the end of the 9th, and of the 20th
+	}{
+		{5, 9, 0, ClosedBefore, false, false, false, false},
+		{5, 10, 0, CarriedIn, true, false, true, false},
+		{5, 11, 0, CarriedIn, true, true, true, false},
+		{9, 20, 0, CarriedIn, true, true, true, false},
+		{9, 21, 0, CarriedThrough, true, true, true, true},
+		{9, 0, 0, CarriedThrough, true, true, true, true},
+		{10, 10, 0, OpenedAndClosed, true, false, false, false},
+		{10, 20, 0, OpenedAndClosed, true, true, false, false},
+		{10, 21, 0, Opened, true, true, false, true},
+		{20, 20, 0, OpenedAndClosed, true, false, false, false},
+		{20, 0, 0, Opened, true, true, false, true},
+		{21, 0, 0, OpenedAfter, false, false, false, false},
+		{21, 21, 0, OpenedAfter, false, false, false, false},
+		{12, 15, 14, OpenedAndClosed, true, true, false, false},
+		{12, 0, 20, OpenedAndClosed, true, true, false, false},
+		{12, 0, 12, OpenedAndClosed, true, false, false, false},
+		{12, 0, 11, CancelledBeforeStart, false, false, false, false},
+		{12, 13, 11, CancelledBeforeStart, false, false, false, false},
+		{12, 11, 0, EndBeforeStart, false, false, false, false},
+		{0, 15, 0, NoStart, false, false, false, false},
+	} {
+		life := LifeOf(leg.Dates{Start: tt.start, End: tt.end}, tt.cancelled)
+		assert.Equal(t, tt.fate, life.Fate(days), "%+v", tt)
+		assert.Equal(t, []bool{tt.in, tt.out, tt.atStart, tt.atEnd}, []bool{life.OpenIn(days, false), life.OpenIn(days, true), life.OpenAt(9), life.OpenAt(20)}, "%+v", tt)
+	}
+	assert.False(t, LifeOf(leg.Dates{Start: 12, End: 15}, 15).Cancelled, "it got there on the day of its cancelling")
+	assert.True(t, LifeOf(leg.Dates{Start: 12, End: 15}, 14).Cancelled)
+	assert.Equal(t, NotYetBegun, LifeOf(leg.Dates{RawStart: 30}, 0).Fate(days))
+}
+
 func TestQuestionsThatAreRefused(t *testing.T) {
 	b := example(t)
 	for _, tt := range []struct {

@@ -86,20 +86,17 @@ func rawDay(cell int64) day.Day {
 	return day.Day(cell)
 }
 
-// Differs says whether the value of an order is another than the sum of its lines, all of which have one.
+// Differs says whether the value of an order, which has one, is another than the sum of its lines, all of which have one.
 func (g *Goods) Differs(block *Block, row int) bool {
 	from, to := block.Parts[Lines].Of(row)
-	sum, scale := int64(0), int64(1)
+	sum := int64(0)
 	for _, n := range block.Parts[Lines].Columns[LineValue].Numbers[from:to] {
 		if n == None {
 			return false
 		}
 		sum += n
 	}
-	for range 4 - g.decimals[block.Codes[Currency][row]] {
-		scale *= 10
-	}
-	return from < to && sum != block.Values[row]*scale
+	return from < to && allocation.Minor(sum, g.decimals[block.Codes[Currency][row]]) != block.Values[row]
 }
 
 // Together says that nothing tells parts of an order's goods apart: it has at most one shipment, which names no line, and none

@@ -104,6 +104,8 @@ func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
 		{"none", nil, ""},
 		{"only a rule without an end", []NamedDay{yearly}, ""},
 		{"one year", []NamedDay{holiday("2025-05-05"), yearly}, "2025-01-01 to 2025-12-31"},
+		{"a day that was looked up, and that a rule has too", []NamedDay{holiday("2030-12-25"), yearly}, "2030-01-01 to 2030-12-31"},
+		{"the other way round", []NamedDay{yearly, holiday("2030-12-25")}, "2030-01-01 to 2030-12-31"},
 		{"years in a row", []NamedDay{holiday("2026-05-05"), holiday("2025-12-25")}, "2025-01-01 to 2026-12-31"},
 		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")}, "2020-01-01 to 2020-12-31 and 2025-01-01 to 2026-12-31"},
 		{"one stray New Year's Day", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2025-12-25"), holiday("2026-01-01")}, "2025-01-01 to 2025-12-31"},
@@ -113,6 +115,17 @@ func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
 		c, err := New(Definition{Name: tt.name, Holidays: tt.holidays})
 		require.NoError(t, err)
 		assert.Equal(t, tt.want, c.CoverageWords(), tt.name)
+	}
+	derived := Definition{Name: "derived", Holidays: []NamedDay{holiday("2025-05-05")}}
+	same := derived
+	same.Coverage = day.Through(d(t, "2025-01-01"), d(t, "2025-12-31"))
+	assert.False(t, Same(derived, same), "the next holiday makes its year known in one of them alone")
+	assert.True(t, Same(same, same))
+	stated, err := New(Definition{Name: "stated", Coverage: day.Through(d(t, "2026-03-01"), d(t, "2026-05-31"))})
+	require.NoError(t, err)
+	assert.Equal(t, "2026-03-01 to 2026-05-31", stated.CoverageWords())
+	for text, known := range map[string]bool{"2026-02-28": false, "2026-03-01": true, "2026-05-31": true, "2026-06-01": false} {
+		assert.Equal(t, known, stated.Known(d(t, text)), text)
 	}
 	c, err := New(Definition{Name: "gaps", Holidays: []NamedDay{holiday("2020-05-01"), holiday("2025-05-01")}})
 	require.NoError(t, err)

@@ -40,6 +40,7 @@ type rules struct {
 	lines    bool            // some order has lines
 	timed    map[uint32]bool // by code of site: some order came with a time of day
 	statuses *stays.History
+	goods    *book.Goods
 	named    []namedStatus // that have the name of a milestone
 }
 
@@ -140,6 +141,11 @@ var all = []Doubt{
 	{"shipped-differs", "the order's own `shipped` day is another than its shipments'", "The shipments' day counts. Ask whoever keeps the order's.", found(parts.ShippedDiffers)},
 	{"delivered-differs", "the order's own `delivered` day is another than its shipments'", "The shipments' day counts.", found(parts.DeliveredDiffers)},
 	{"paid-differs", "the order's own `paid` day is another than its payments'", "The payments' day counts.", found(parts.PaidDiffers)},
+	{"shipped-beyond", "more units shipped than ordered", "They are told apart from what was ordered, and move no day. Is a shipment there twice, or a line missing?", found(parts.ShippedBeyond)},
+	{"paid-beyond", "a payment after the value was reached", "It moves no day. Is a payment there twice, or the value too low?", found(parts.PaidBeyond)},
+	{"cancelled-units-undated", "units cancelled on no day that is known", "They count as cancelled from the order's start on. Load `line-cancelled`.", found(parts.CancelledUnitsUndated)},
+	{"value-differs", "a value that is another than the sum of its lines", "The difference goes with the order, and lies under no line or product. One of the two is likely wrong.",
+		func(o order) bool { return o.block.Valued[o.row] && o.rules.goods.Differs(o.block, o.row) }},
 	{"completeness-unknown", "shipments that do not say whether more follow", "They count as complete with the last shipment. Load lines, or units of shipments.", found(parts.CompletenessUnknown)},
 	{"status-ambiguous", "two statuses at one moment", "Nothing tells which came first; the later row counts. Load times of day, or a sequence.",
 		func(o order) bool { return o.rules.statuses.Flags(o.block, o.row)&stays.Ambiguous != 0 }},
@@ -156,7 +162,7 @@ var all = []Doubt{
 func All() []Doubt { return all }
 
 func rulesOf(b *book.Book) *rules {
-	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}, statuses: stays.Of(b)}
+	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}, statuses: stays.Of(b), goods: b.Goods()}
 	for i, m := range b.Milestones() {
 		r.index[m.Name] = i
 		if m.Plan {

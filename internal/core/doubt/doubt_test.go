@@ -70,18 +70,22 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 			set(o, milestone.Ordered, 46090)
 			set(o, milestone.Cancelled, 46099)
 		}, nil},
-		"wanted-before-ordered": {on(milestone.Wanted, 46099), nil},
-		"fact-ahead":            {on(milestone.Paid, dataDate+1), nil},
-		"plan-far-ahead":        {on(milestone.Promised, dataDate+doubt.FarAhead+1), nil},
-		"no-site":               {func(o *book.Order) { o.Fields[book.Site] = "" }, nil},
-		"no-customer":           {func(o *book.Order) { o.Fields[book.Customer] = "" }, nil},
-		"no-currency":           {func(o *book.Order) { o.Fields[book.Currency] = "" }, nil},
-		"no-lines":              {func(o *book.Order) { o.Findings = 0 }, nil},
-		"shipped-differs":       {finds(parts.ShippedDiffers), nil},
-		"delivered-differs":     {finds(parts.DeliveredDiffers), nil},
-		"paid-differs":          {finds(parts.PaidDiffers), nil},
-		"completeness-unknown":  {finds(parts.CompletenessUnknown), nil},
-		"payment-unclear":       {finds(parts.PaidUnknown), nil},
+		"wanted-before-ordered":   {on(milestone.Wanted, 46099), nil},
+		"fact-ahead":              {on(milestone.Paid, dataDate+1), nil},
+		"plan-far-ahead":          {on(milestone.Promised, dataDate+doubt.FarAhead+1), nil},
+		"no-site":                 {func(o *book.Order) { o.Fields[book.Site] = "" }, nil},
+		"no-customer":             {func(o *book.Order) { o.Fields[book.Customer] = "" }, nil},
+		"no-currency":             {func(o *book.Order) { o.Fields[book.Currency] = "" }, nil},
+		"no-lines":                {func(o *book.Order) { o.Findings = 0 }, nil},
+		"shipped-differs":         {finds(parts.ShippedDiffers), nil},
+		"delivered-differs":       {finds(parts.DeliveredDiffers), nil},
+		"paid-differs":            {finds(parts.PaidDiffers), nil},
+		"shipped-beyond":          {finds(parts.ShippedBeyond), nil},
+		"paid-beyond":             {finds(parts.PaidBeyond), nil},
+		"cancelled-units-undated": {finds(parts.CancelledUnitsUndated), nil},
+		"value-differs":           {func(o *book.Order) { o.Lines = []parts.Line{{Number: "1", Value: 9_949, Valued: true}} }, nil},
+		"completeness-unknown":    {finds(parts.CompletenessUnknown), nil},
+		"payment-unclear":         {finds(parts.PaidUnknown), nil},
 	}
 	says := func(records ...parts.StatusRecord) func(*book.Order) {
 		return func(o *book.Order) { o.Statuses = records }
@@ -126,13 +130,18 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 func TestWhatIsNoFault(t *testing.T) {
 	withoutValue := sound()
 	withoutValue.Valued, withoutValue.Fields[book.Currency] = false, ""
+	withoutValue.Lines = []parts.Line{{Number: "1", Value: 9_949, Valued: true}}
+	fractions := sound()
+	fractions.Lines = []parts.Line{{Number: "1", Value: 4_975, Valued: true}, {Number: "2", Value: 4_975, Valued: true}} // 0.995, which is 1.00
+	withoutLineValue := sound()
+	withoutLineValue.Lines = []parts.Line{{Number: "1", Value: 1, Valued: true}, {Number: "2"}}
 	running := sound()
 	set(&running, milestone.Shipped, 0)
 	set(&running, milestone.Delivered, 0)
 	cancelledSameDay := running
 	cancelledSameDay.Days = append([]day.Day(nil), running.Days...)
 	set(&cancelledSameDay, milestone.Cancelled, 46100)
-	assert.Zero(t, sum(doubt.Count(bookOf(t, withoutValue, running, cancelledSameDay))))
+	assert.Zero(t, sum(doubt.Count(bookOf(t, withoutValue, running, cancelledSameDay, fractions, withoutLineValue))))
 	bare := sound()
 	bare.Findings = 0
 	assert.Zero(t, sum(doubt.Count(bookOf(t, bare))), "lines are missed only where some order has them")

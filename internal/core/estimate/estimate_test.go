@@ -53,6 +53,34 @@ func TestPublishedRemissionTimes(t *testing.T) {
 	assert.Empty(t, ProductLimit(nil, counts(1)))
 }
 
+// The published data with others that were cancelled, some on the lengths of ends: they count as known to have taken longer, as
+// going through the lengths one by one has it.
+func TestPublishedRemissionTimesWithCancelledOnes(t *testing.T) {
+	ended := []int{6, 6, 6, 7, 10, 13, 16, 22, 23}
+	censored := []int{6, 9, 10, 11, 17, 19, 20, 25, 32, 32, 34, 35, 3, 6, 7, 8, 22, 23, 40} // from 3 on those that were cancelled
+	curve := ProductLimit(counts(ended...), counts(censored...))
+	beyond, sum := 1.0, 0.0
+	for i, length := range []int{6, 7, 10, 13, 16, 22, 23} {
+		atRisk, ends := 0, 0
+		for _, l := range append(slices.Clone(ended), censored...) {
+			if l >= length {
+				atRisk++
+			}
+		}
+		for _, l := range ended {
+			if l == length {
+				ends++
+			}
+		}
+		beyond *= 1 - float64(ends)/float64(atRisk)
+		sum += float64(ends) / float64(atRisk*(atRisk-ends))
+		assert.Equal(t, []int{length, atRisk, ends}, []int{curve[i].Length, curve[i].AtRisk, curve[i].Ended})
+		assert.InDelta(t, beyond, curve[i].Beyond, 1e-12)
+		assert.InDelta(t, beyond*math.Sqrt(sum), curve[i].StandardError, 1e-12)
+	}
+	assert.Len(t, curve, 7)
+}
+
 // When nothing runs the curve is the plain share, and its median the plain median; with running legs it agrees with going
 // through every length by itself, and the shares leave the rest to what waits.
 func TestCurvesAgreeWithThePlainFigures(t *testing.T) {

@@ -132,11 +132,35 @@ func TestAStartAfterTheCutOffCountsAsTheNextWorkingDay(t *testing.T) {
 		{Measure{Unit: WorkingDays, Rule: BothEnds}, monday + 2, 3, "07-03 to 07-08: 6 days = 3 after cut-off + 3 counted"},
 		{Measure{Unit: Days, Rule: Elapsed}, monday + 2, 5, "07-03 to 07-08: 6 days = 1 start + 5 counted"},
 		{Measure{Unit: WorkingDays, Rule: BothEnds}, friday + 1, 0, "07-03 to 07-04: 2 days = 2 after cut-off"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, monday, 1, "07-03 to 07-06: 4 days = 3 after cut-off + 1 counted"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, friday, 0, "07-03 to 07-03: 1 day = 1 after cut-off"},
 		{Measure{Unit: Weeks, Rule: Elapsed}, monday + 4, 7, "07-03 to 07-10: 8 days = 1 start + 7 counted; 7 / 7 = 1 weeks"},
 	} {
 		s := tt.measure.Strip(calendar.Local{Calendar: c}, Stretch{Start: friday, Moved: monday, End: tt.end})
 		assert.Equal(t, tt.want, s.Length, tt.line)
 		assert.Equal(t, tt.line, s.String())
+	}
+}
+
+// Only the days that are counted ask for holidays: from the start as the cut-off has it, or the end alone.
+func TestHolidaysAreAskedForWhereDaysAreCounted(t *testing.T) {
+	first := parse(t, "2027-01-01") // a Friday
+	c, err := calendar.New(calendar.Definition{Name: "next year's", Coverage: day.Through(first, first+364)})
+	require.NoError(t, err)
+	for _, tt := range []struct {
+		start, moved, end day.Day
+		unit              Unit
+		unknown           bool
+	}{
+		{first, 0, first + 364, WorkingDays, false},
+		{first, 0, first + 365, WorkingDays, true},
+		{first - 1, 0, first, WorkingDays, true},
+		{first - 1, 0, first, Days, false},
+		{first - 1, first, first + 1, WorkingDays, false},
+		{first - 1, first + 3, first, WorkingDays, false}, // only the moved start is after the end: nothing is counted
+		{first - 2, first - 1, first, WorkingDays, true},
+	} {
+		assert.Equal(t, tt.unknown, Measure{Unit: tt.unit}.HolidaysUnknown(c, Stretch{Start: tt.start, Moved: tt.moved, End: tt.end}), "%+v", tt)
 	}
 }
 

@@ -64,6 +64,30 @@ func TestWhenAnOrderIsShipped(t *testing.T) {
 	}
 }
 
+// An order is cancelled on the day of its last line, once all its units are, and not before the data date has come.
+func TestWhenAnOrderIsCancelled(t *testing.T) {
+	line := func(number string, cancelled int64, d day.Day) Line {
+		return Line{Number: number, Units: units(3), Cancelled: units(cancelled), CancelledOn: on(d)}
+	}
+	for _, tt := range []struct {
+		name     string
+		lines    []Line
+		day      day.Day
+		findings Finding
+	}{
+		{"the last line comes last", []Line{line("1", 3, 90), line("2", 3, 95)}, 95, AllCancelled},
+		{"the last line comes first", []Line{line("1", 3, 95), line("2", 3, 90)}, 95, AllCancelled},
+		{"a unit is left", []Line{line("1", 3, 95), line("2", 2, 90)}, 0, 0},
+		{"on the data date", []Line{line("1", 3, today)}, today, AllCancelled},
+		{"after the data date", []Line{line("1", 3, today+1)}, 0, 0},
+		{"on no known day", []Line{line("1", 3, 0)}, 0, AllCancelled | CancelledUnitsUndated},
+		{"one of them on no known day", []Line{line("1", 3, 90), line("2", 3, 0)}, 90, AllCancelled | CancelledUnitsUndated},
+	} {
+		told := Tell(Order{Lines: tt.lines}, today)
+		assert.Equal(t, []any{tt.day, tt.findings}, []any{told.Cancelled.Day, told.Findings &^ WithLines}, tt.name)
+	}
+}
+
 func TestDeliveredNeedsEveryShipment(t *testing.T) {
 	order := Order{Shipments: []Shipment{{Shipped: on(100), Delivered: on(103)}, {Shipped: on(101)}}}
 	told := Tell(order, today)
@@ -117,6 +141,7 @@ func TestWhenAnOrderIsPaid(t *testing.T) {
 		{"a credit note, by a small payment", -10000, []Payment{pay(100, 100, "")}, 0, 100, PartPaid},
 		{"a credit note, downwards", -10000, []Payment{pay(100, -400000, ""), pay(103, -600000, "")}, 103, 100, 0},
 		{"a credit note, a cent short", -10000, []Payment{pay(100, -999900, "")}, 0, 100, PartPaid},
+		{"twice, and all of it given back", 10000, []Payment{pay(100, 1000000, ""), pay(101, 1000000, ""), pay(102, -2000000, "")}, 0, 100, PartPaid},
 		{"without an amount", 10000, []Payment{{Paid: on(100)}}, 0, 100, PaidUnknown},
 		{"no value", none, []Payment{pay(100, 1, ""), pay(103, 1, "")}, 103, 100, 0},
 		{"no value, the last in another currency", none, []Payment{pay(100, 1, ""), pay(103, 1, "USD")}, 100, 100, 0},

@@ -36,6 +36,8 @@ func TestParseReadsEveryForm(t *testing.T) {
 		{"last-quarter", "2026-07-01 to 2026-09-30"},
 		{"last-year", "2025-01-01 to 2025-12-31"},
 		{"last-90-days", "2026-08-03 to 2026-10-31"},
+		{"last-1-days", "2026-10-31 to 2026-10-31"},
+		{"last-46325-days", "1900-01-01 to 2026-10-31"},
 		{"", "2025-01-01 to 2026-10-31"},
 	} {
 		got, err := Parse(tt.text, bounds(t))
@@ -88,6 +90,12 @@ func TestPartSaysHowTheBookCutsAPeriod(t *testing.T) {
 		{"2024-12-01/2026-11-01", "from 2025-01-01 to 2026-10-31"},
 		{"2027", "not in the book"},
 		{"2024", "not in the book"},
+		{"2024-12-31", "not in the book"},
+		{"2025-01-01", ""},
+		{"2024-12-31/2025-01-01", "the records begin on 2025-01-01"},
+		{"2026-10-31", ""},
+		{"2026-10-31/2026-11-01", "the records end on 2026-10-31"},
+		{"2026-11-01", "not in the book"},
 	} {
 		got, err := Parse(tt.text, bounds(t))
 		require.NoError(t, err)

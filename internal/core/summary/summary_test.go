@@ -1110,6 +1110,55 @@ func TestTheAnswerInWords(t *testing.T) {
 	assert.Equal(t, 2, months[1].Orders)
 }
 
+// The steps that the records, or the period, cut: from the first day to the last, one day more and one day less.
+func TestStepsThatAreCut(t *testing.T) {
+	ordered, promised := milestone.BuiltIn()[0], milestone.BuiltIn()[milestone.Index(milestone.BuiltIn(), milestone.Promised)]
+	june, july := day.Of(2026, 6, 1), day.Of(2026, 7, 31)
+	bounds := period.Bounds{FirstDay: june, DataDate: july}
+	for _, tt := range []struct {
+		name        string
+		first, last day.Day
+		period      string
+		basis       milestone.Milestone
+		inBook, cut bool
+	}{
+		{"the whole book", june, july, "", ordered, true, false},
+		{"a day before it", june - 1, july, "", ordered, true, true},
+		{"a day after it", june, july + 1, "", ordered, true, true},
+		{"its first day alone", june, june, "", ordered, true, false},
+		{"its last day alone", july, july, "", ordered, true, false},
+		{"the day before it", june - 1, june - 1, "", ordered, false, true},
+		{"the day after it", july + 1, july + 1, "", ordered, false, true},
+		{"the day after it, by a plan", july + 1, july + 1, "", promised, true, false},
+		{"the period", june + 9, june + 18, "2026-06-10/2026-06-19", ordered, true, false},
+		{"a day before the period", june + 8, june + 18, "2026-06-10/2026-06-19", ordered, true, true},
+		{"a day after the period", june + 9, june + 19, "2026-06-10/2026-06-19", ordered, true, true},
+	} {
+		periods, err := period.Parse(tt.period, bounds)
+		require.NoError(t, err)
+		part, g, q := Part{Period: periods[0]}, Group{Step: day.Through(tt.first, tt.last)}, Question{Basis: tt.basis}
+		assert.Equal(t, []bool{tt.inBook, tt.cut}, []bool{part.InBook(g, q, bounds), part.Cut(g, q, bounds)}, tt.name)
+	}
+	assert.True(t, Part{BeginsUntil: june + 1}.Begins(Group{Step: day.Through(june, july)}))
+	assert.False(t, Part{BeginsUntil: june}.Begins(Group{Step: day.Through(june, july)}))
+	assert.False(t, Part{BeginsUntil: june}.Begins(Group{}))
+}
+
+// Orders of the first days of the book that were placed by their end may have begun before it: up to the day that the 95th
+// percentile of the leg comes to.
+func TestUntilWhenOrdersBegunBeforeTheBookAreMissing(t *testing.T) {
+	b := smallBook(t) // ordered from 2026-06-29 on; the legs take 11 and 3 days, and less than none
+	for text, begins := range map[string]bool{"2026-06-28": false, "2026-06-29": true, "2026-07-09": true, "2026-07-10": false} {
+		q, err := Parse(b, Request{Period: text, Basis: "shipped"})
+		require.NoError(t, err)
+		part := Ask(b, q).Parts[0]
+		assert.Equal(t, begins, part.BeginsUntil != 0, text)
+		if begins {
+			assert.Equal(t, "2026-07-10", part.BeginsUntil.String(), "10.6 days after the first")
+		}
+	}
+}
+
 func TestRequestsThatAreRefused(t *testing.T) {
 	b := smallBook(t)
 	for _, tt := range []struct {
