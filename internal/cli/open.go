@@ -67,6 +67,7 @@ they were open, and never a filter on when they were ordered: what was carried i
 	flags := cmd.Flags()
 	q.questionFlags.add(flags)
 	_ = flags.MarkHidden("basis")
+	_ = flags.MarkHidden("cut-off") // ages run from the day as it was recorded
 	flags.Lookup("period").Usage = "`period` in which something was open: 2026, 2026-Q3, 2026-07, 2026-07-06/2026-08-02, last-month, …;\nseveral with commas; default from the first day to the data date"
 	flags.StringVar(&q.ClosingDay, "closing-day", "in", "whether an order counts as open on the day on which it closes: `in` or out")
 	flags.StringVar(&q.Each, "each", "", "each `step` of the period: day, week, month, quarter or year")

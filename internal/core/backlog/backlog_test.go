@@ -191,13 +191,15 @@ func drawBook(t *rapid.T) (d drawn) {
 	d.works = func(o book.Order, at day.Day) bool {
 		return at.Weekday() != 0 && at.Weekday() != 6 && !holidays[o.Fields[book.Site]][at]
 	}
+	dataDate := day.Day(rapid.Int32Range(from+10, to).Draw(t, "data date"))
+	edges := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 1, from + 5, from + 6, from + 7, int32(dataDate) - 1, int32(dataDate), int32(dataDate) + 1}))
 	builder := book.NewBuilder(book.BuiltIn())
 	a := rapid.Float64Range(0, 1)
 	for id := range rapid.IntRange(0, 20).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		for _, name := range []string{"ordered", "shipped", "delivered", "paid", "cancelled"} {
 			if a.Draw(t, "given") < map[string]float64{"ordered": 0.9, "cancelled": 0.2}[name]+0.4 {
-				o.Days[index(name)] = day.Day(rapid.Int32Range(from, to).Draw(t, name))
+				o.Days[index(name)] = day.Day(edges.Draw(t, name))
 			}
 		}
 		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
@@ -207,20 +209,20 @@ func drawBook(t *rapid.T) (d drawn) {
 		for l := range rapid.IntRange(0, 3).Draw(t, "lines") {
 			line := parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive", Units: parts.Quantity{Thousandths: int64(rapid.IntRange(1, 9).Draw(t, "units")) * 1000, Known: true}}
 			if a.Draw(t, "own day") < 0.2 {
-				line.Shipped = parts.Day{Day: day.Day(rapid.Int32Range(from, to).Draw(t, "line shipped"))}
+				line.Shipped = parts.Day{Day: day.Day(edges.Draw(t, "line shipped"))}
 			}
 			o.Lines = append(o.Lines, line)
 		}
 		names := rapid.SampledFrom([][]string{{"1", "2", "3"}, {"", "9"}}).Draw(t, "names")
 		for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
-			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom(names[:min(len(names), max(1, len(o.Lines)))]).Draw(t, "line"), Shipped: parts.Day{Day: day.Day(rapid.Int32Range(from, to).Draw(t, "left"))}}
+			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom(names[:min(len(names), max(1, len(o.Lines)))]).Draw(t, "line"), Shipped: parts.Day{Day: day.Day(edges.Draw(t, "left"))}}
 			shipment.Units = parts.Quantity{Thousandths: int64(rapid.IntRange(1, 12).Draw(t, "sent")) * 1000, Known: true}
 			o.Shipments = append(o.Shipments, shipment)
 		}
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: day.Day(rapid.Int32Range(from+10, to).Draw(t, "data date"))}})
+	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: dataDate}})
 	return d
 }
 
@@ -278,8 +280,8 @@ func drawQuestion(t *rapid.T, d drawn) Question {
 		r.Count = "both-ends"
 	}
 	last := d.book.Bounds().DataDate
-	a := day.Day(rapid.Int32Range(from-3, int32(last)).Draw(t, "first"))
-	r.Period = a.String() + "/" + day.Day(rapid.Int32Range(int32(a), to+5).Draw(t, "last")).String()
+	a := day.Day(rapid.OneOf(rapid.Int32Range(from-3, int32(last)), rapid.SampledFrom([]int32{from, from + 1, from + 6, int32(last)})).Draw(t, "first"))
+	r.Period = a.String() + "/" + day.Day(rapid.OneOf(rapid.Int32Range(int32(a), to+5), rapid.SampledFrom([]int32{int32(a), max(int32(a), int32(last)), int32(last) + 1})).Draw(t, "last")).String()
 	q, err := Parse(d.book, r, rapid.SampledFrom([]string{"in", "out"}).Draw(t, "closing day"))
 	require.NoError(t, err)
 	if rapid.Bool().Draw(t, "where") {

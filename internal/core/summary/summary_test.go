@@ -157,13 +157,16 @@ func drawBook(t *rapid.T) drawn {
 	}
 	calendars, err := book.NewCalendars(loaded)
 	require.NoError(t, err)
+	// Days lie on the edges of the coverage, of the periods that are asked about and of the book more often than by chance.
+	dataDate := day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))
+	days := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 4, from + 5, from + 9, from + 10, from + 30, from + 31, from + 50, from + 51, int32(dataDate), int32(dataDate) + 1}))
 	builder := book.NewBuilder(book.BuiltIn())
 	rare := rapid.Float64Range(0, 1)
 	for id := range rapid.IntRange(0, 60).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		for m := range o.Days {
 			if rare.Draw(t, "given") < 0.7 {
-				o.Days[m] = day.Day(rapid.Int32Range(from, to).Draw(t, "day"))
+				o.Days[m] = day.Day(days.Draw(t, "day"))
 			}
 		}
 		if rare.Draw(t, "far") < 0.05 { // beyond the dense table of lengths
@@ -183,7 +186,7 @@ func drawBook(t *rapid.T) drawn {
 		builder.Put(o)
 	}
 	d.ends = book.Ends{
-		Bounds:    period.Bounds{FirstDay: from, DataDate: day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))},
+		Bounds:    period.Bounds{FirstDay: from, DataDate: dataDate},
 		Calendars: calendars, Sites: records,
 	}
 	d.book = builder.Finish(d.ends)
