@@ -7,6 +7,8 @@ export interface Question {
   in?: string
   count?: string
   calendar?: string
+  /** Whether cut-offs count: on, which is the default, or off. */
+  cut_off?: string
   basis?: string
   period?: string
   by?: string
@@ -26,6 +28,7 @@ const words = [
   'in',
   'count',
   'calendar',
+  'cut_off',
   'basis',
   'period',
   'by',

@@ -299,7 +299,7 @@ var cellMarks = []struct {
 	sign, legend string
 	of           func(api.ListRow) []int
 }{
-	{"+", "+ still running: the length so far, up to the data date; in no mean", func(r api.ListRow) []int { return r.SoFar }},
+	{"+", "+ still running: the length so far, up to the data date; in the mean of a column of lengths so far alone", func(r api.ListRow) []int { return r.SoFar }},
 	{"^", "^ counted from the next working day, after the cut-off of the site", func(r api.ListRow) []int { return r.Moved }},
 	{"?", unknownLegend, func(r api.ListRow) []int { return r.Unknown }},
 	{"*", "* lies after the data date: recorded, and not known yet", func(r api.ListRow) []int { return r.Ahead }},

@@ -52,12 +52,15 @@ const choices = computed<Record<Word, readonly string[]>>(() => {
       (a, b) => place(a) - place(b) || a.length - b.length, // the destination's after the site's
     ),
     count: units.value.find((u) => u.name === answer.unit)?.rules ?? [],
+    cut_off: Object.keys(cutOffs),
     period: ['all orders', ...(book?.value?.periods ?? [])],
   }
 })
 
 const plans = computed(() => known.value.filter((m) => m.plan).map((m) => m.name))
 const noPromise = 'no promise'
+/** Words that an address leaves out. */
+const defaults = ['all orders', noPromise, 'on']
 /** Numbers of working days to pick from; others can be typed. */
 const workingDays = ['1', '2', '3', '5', '10', '20']
 
@@ -71,6 +74,7 @@ function names(part: Part): Record<string, string> | undefined {
   if (part.slot && ['from', 'to', 'through', 'basis'].includes(part.slot)) {
     return Object.fromEntries(milestones.value.map((m) => [m, milestoneName(m)]))
   }
+  if (part.slot === 'cut_off') return cutOffs
   return part.slot === 'count' && refused.value ? { elapsed: part.text } : undefined
 }
 
@@ -85,6 +89,9 @@ const promiseNames = computed(() => ({
 function place(unit: string): number {
   return units.value.findIndex((u) => u.name === unit.split('@')[0])
 }
+
+/** Whether an order after the cut-off of its site counts as one of the next working day. */
+const cutOffs = { on: 'after cut-offs', off: 'without cut-offs' }
 
 /** What can be typed besides the choices. */
 const examples: Partial<Record<Slot, string>> = {
@@ -101,6 +108,7 @@ const chosen = computed<Record<Word, string>>(() => ({
   to: answer.to,
   in: answer.unit + (answer.calendar === 'destination' ? atDestination : ''),
   count: answer.count_rule,
+  cut_off: question.cut_off ?? 'on',
   basis: answer.basis,
   promise: answer.promise ?? noPromise,
   period: question.period ?? 'all orders',
@@ -169,7 +177,7 @@ function pick(slot: Slot, word: string) {
     })
     return
   }
-  emit('change', { ...question, [slot]: word === 'all orders' || word === noPromise ? undefined : word })
+  emit('change', { ...question, [slot]: defaults.includes(word) ? undefined : word })
 }
 
 function group(place: number, word: string) {
