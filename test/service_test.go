@@ -127,6 +127,27 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 }
 
 // An order's parts, from three files in any order, tell when it was shipped and paid.
+// The answer to a load lists the first rows that were set aside and counts them all; a check alone names no status as new, since
+// it keeps none.
+func TestWhatTheAnswerToALoadLists(t *testing.T) {
+	s := startService(t)
+	for _, bad := range []int{20, 21} {
+		check, err := s.Check(t.Context(), []string{write(t, "orders.csv", "number,ordered\n"+strings.Repeat("A,soon\n", bad))})
+		require.NoError(t, err)
+		assert.Equal(t, []any{int64(bad), 20}, []any{check.SetAside, len(check.Rows)})
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,ordered\nA,2026-07-01\n"), write(t, "list.csv", "status,step\npacked,1\n"),
+		write(t, "first.csv", "order,status,at\nA,queued,2026-07-01\n")})
+	require.NoError(t, err)
+	path := write(t, "statuses.csv", "order,status,at\nA,packed,2026-07-02\nA,lost,2026-07-03\n")
+	check, err := s.Check(t.Context(), []string{path})
+	require.NoError(t, err)
+	assert.Empty(t, check.Statuses)
+	load, err := s.Load(t.Context(), []string{path})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"queued", "lost"}, load.Statuses)
+}
+
 func TestPartsTellMilestones(t *testing.T) {
 	s := startService(t)
 	load := func(name, text string) {

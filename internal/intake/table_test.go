@@ -227,6 +227,9 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "UTF-8"},
 		{"not UTF-8", "N,2026-07-06,Caf\xe9,1,EUR", "", "", "UTF-8"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
+		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST", "already stands in row 2"},
+		{"the number again, a day later", "FIRST,2026-07-07,C,1,EUR", "number", "FIRST", "already stands in row 2"},
+		{"the number again, without its value", "FIRST,2026-07-06,C,,EUR", "number", "FIRST", "already stands in row 2"},
 	} {
 		rows, aside, _, err := readAll(header + "FIRST,2026-07-06,C,1,EUR\n" + tt.row + "\nLAST,2026-07-06,C,1,EUR\n")
 		require.NoError(t, err, tt.name)
