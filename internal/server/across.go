@@ -295,8 +295,14 @@ func acrossNotes(a across.Answer) []api.Note {
 		notes = append(notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 	}
 	q := a.Question
-	if cut := q.Period.Part(a.Bounds); cut != "" && !q.Period.Unbounded() {
-		note("part-period", 0, "%s is %s", q.Period.Text, cut)
+	whole := q.Period.Part(a.Bounds)
+	if whole != "" {
+		note("part-period", 0, "%s is %s", q.Period.Text, whole)
+	}
+	for _, basis := range q.Bases { // a fact is not known beyond the data date, where a plan beside it is
+		if cut := q.Period.Part(a.Book.By(basis)); cut != "" && cut != whole {
+			note("part-period", 0, "by `%s`, %s is %s", basis.Name, q.Period.Text, cut)
+		}
 	}
 	if a.Several > 0 {
 		note("several", a.Several, "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", map[bool]string{true: "1 order lies", false: figure.Count(a.Several) + " orders lie"}[a.Several == 1])
@@ -410,7 +416,7 @@ func (w cellWriter) means(a across.Answer, t across.Table) *api.AcrossMeans {
 		}
 		return w.mean(total / float64(days))
 	}
-	return &api.AcrossMeans{CalendarDays: a.CalendarDays, WorkingDays: a.WorkingDays, DaysWith: t.With, PerCalendarDay: of(a.CalendarDays), PerWorkingDay: of(a.WorkingDays), PerDayWith: of(t.With)}
+	return &api.AcrossMeans{CalendarDays: t.CalendarDays, WorkingDays: t.WorkingDays, DaysWith: t.With, PerCalendarDay: of(t.CalendarDays), PerWorkingDay: of(t.WorkingDays), PerDayWith: of(t.With)}
 }
 
 func (w cellWriter) bridge(a across.Answer, b across.Bridge) api.AcrossBridge {

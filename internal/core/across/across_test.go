@@ -738,8 +738,14 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	galway := predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}
 	one := ask(days, galway)
 	assert.Equal(t, []string{"a working day with nothing", "weekend", "weekend", "holiday (Saint Patrick's Day)", "", "a working day with nothing", "holiday (Spring Day)", "a working day with nothing", "weekend"}, reasons(one))
-	assert.Equal(t, []int{9, 4, 1}, []int{one.CalendarDays, one.WorkingDays, one.Parts[0].Tables[0].With}, "three means have three denominators")
+	assert.Equal(t, []int{9, 4, 1}, []int{one.Parts[0].Tables[0].CalendarDays, one.Parts[0].Tables[0].WorkingDays, one.Parts[0].Tables[0].With}, "three means have three denominators")
 	assert.Equal(t, "not in the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
+	both := ask(Request{Each: "day", Bases: []string{"ordered", "promised"}, Period: "2026-02-10/2026-02-12"}, nil)
+	const working = "a working day with nothing"
+	assert.Equal(t, []string{working, "not in the book by `ordered`; " + working, "not in the book by `ordered`; " + working}, reasons(both), "a plan is known whatever its day")
+	for i, days := range []int{1, 3} {
+		assert.Equal(t, []int{days, days}, []int{both.Parts[0].Tables[i].CalendarDays, both.Parts[0].Tables[i].WorkingDays}, "each date has its own denominators")
+	}
 	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)), "what is asked about and known of the month")
 
 	assert.Equal(t, reasons(ask(days, nil)), reasons(ask(Request{Each: "day", Period: days.Period, Show: "median"}, nil)), "a day with orders that have no length yet is not empty")

@@ -64,6 +64,9 @@ type Table struct {
 	// NaN where there is none.
 	PerWhole []float64
 	With     int // days with something
+	// CalendarDays and WorkingDays are those of the answer's Days that are in the book by the date; the second is worked at
+	// some site.
+	CalendarDays, WorkingDays int
 }
 
 // A Place is what lies inside, before or after the days asked about, or in none of them for some reason.
@@ -98,7 +101,8 @@ type BridgeStep struct {
 // An Answer is what a question comes to. InBook = Asked + Unmet + those that lack what the condition asks about.
 type Answer struct {
 	Question             Question
-	Bounds               period.Bounds
+	Bounds               period.Bounds // of what is known by any of the dates
+	Book                 period.Bounds
 	Version              int64
 	Days                 day.Span // on which the dates are placed
 	InBook, Asked, Unmet int
@@ -109,25 +113,16 @@ type Answer struct {
 	// Differing orders have another value than the sum of their lines; the difference lies under no line.
 	Differing int
 	Several   int // orders that lie in several cells, and once in the sums
-	// CalendarDays and WorkingDays are those of Days that are in the book; the second is worked at some site.
-	CalendarDays, WorkingDays int
 }
 
 // Ask computes the answer: one pass over the orders, and another where rows that are gathered must count an order once.
 func Ask(b *book.Book, q Question) (Answer, error) {
 	p := newPlan(b, q)
 	t := p.scan()
-	a := Answer{Question: q, Bounds: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
+	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
 		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several}
-	a.Bounds = p.bounds()
 	a.Lacking = summary.LacksOf(t.lacking)
 	sites := p.sitesOf(t)
-	for d := max(p.first, a.Bounds.FirstDay); d <= min(p.last, a.Bounds.DataDate); d++ {
-		a.CalendarDays++
-		if slices.ContainsFunc(sites, func(s site) bool { return s.calendar.Works(d) }) {
-			a.WorkingDays++
-		}
-	}
 	for lane := range p.lanes {
 		if q.Show.Kind != Value && lane > 0 {
 			break
@@ -142,6 +137,9 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 			}
 		}
 		p.explain(&part, t, sites)
+		for i := range part.Tables {
+			p.countDays(&part.Tables[i], sites)
+		}
 		a.Parts = append(a.Parts, part)
 	}
 	// Most orders first; those of no currency last.
@@ -548,6 +546,17 @@ func (p *plan) sitesOf(t *tally) (sites []site) {
 	return sites
 }
 
+// countDays counts the days of a table that are in the book by its date, and those of them that some site works.
+func (p *plan) countDays(t *Table, sites []site) {
+	bounds := p.book.Bounds().By(t.Basis)
+	for d := max(p.first, bounds.FirstDay); d <= min(p.last, bounds.DataDate); d++ {
+		t.CalendarDays++
+		if slices.ContainsFunc(sites, func(s site) bool { return s.calendar.Works(d) }) {
+			t.WorkingDays++
+		}
+	}
+}
+
 // explain says of each empty step why nothing lies in it.
 func (p *plan) explain(part *Part, t *tally, sites []site) {
 	if p.axes[0] == nil || !p.axes[0].OfBasis() || p.axes[0].OfLines() {
@@ -559,6 +568,11 @@ func (p *plan) explain(part *Part, t *tally, sites []site) {
 			continue
 		}
 		why := p.why(head.Step, sites)
+		for _, basis := range p.question.Bases {
+			if why != notInTheBook && head.Step.From > p.book.Bounds().By(basis).DataDate {
+				why = notInTheBook + " by `" + basis.Name + "`; " + why
+			}
+		}
 		for k := range part.Tables {
 			part.Tables[k].Rows[i].Why = why
 		}
@@ -580,12 +594,14 @@ func (p *plan) bounds() period.Bounds {
 	return bounds
 }
 
+const notInTheBook = "not in the book"
+
 // why says why nothing lies in some days: outside the book, not worked, or worked and without anything. Over several
 // calendars days are not worked only where all rest.
 func (p *plan) why(days day.Span, sites []site) string {
 	bounds := p.bounds()
 	if days.LastDay() < bounds.FirstDay || days.From > bounds.DataDate {
-		return "not in the book"
+		return notInTheBook
 	}
 	if days.Days() > 1 {
 		worked := 0
