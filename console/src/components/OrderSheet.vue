@@ -223,7 +223,8 @@ dt {
 
 .milestones .day {
   display: inline-block;
-  width: 172px;
+  width: 196px; /* a weekday, a day and a time */
+  white-space: nowrap;
 }
 
 .plan {
