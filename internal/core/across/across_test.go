@@ -33,11 +33,12 @@ type drawn struct {
 	dataDate day.Day
 }
 
-func drawDay(t *rapid.T, name string, likely float64) day.Day {
+// drawDay draws days on both sides of the data date more often than by chance.
+func drawDay(t *rapid.T, name string, likely float64, dataDate day.Day) day.Day {
 	if rapid.Float64Range(0, 1).Draw(t, name+" given") > likely {
 		return 0
 	}
-	return day.Day(rapid.Int32Range(from, to).Draw(t, name))
+	return day.Day(rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{int32(dataDate), int32(dataDate) + 1})).Draw(t, name))
 }
 
 func likely(t *rapid.T, name string) bool {
@@ -49,12 +50,13 @@ func likely(t *rapid.T, name string) bool {
 func drawBook(t *rapid.T) (d drawn) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
+	d.dataDate = day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))
 	builder := book.NewBuilder(book.BuiltIn())
 	quantity := func(n int) parts.Quantity { return parts.Quantity{Thousandths: int64(n) * 1000, Known: true} }
 	for id := range rapid.IntRange(1, 16).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		for i, name := range []string{"ordered", "wanted", "shipped", "delivered", "invoiced", "cancelled"} {
-			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i])
+			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i], d.dataDate)
 		}
 		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
 		o.Fields[book.Currency] = rapid.SampledFrom([]string{"EUR", "OMR", ""}).Draw(t, "currency")
@@ -65,22 +67,27 @@ func drawBook(t *rapid.T) (d drawn) {
 			line.Units.Known = likely(t, "units known")
 			line.Cancelled = quantity(rapid.SampledFrom([]int{0, 0, 0, 1, 9}).Draw(t, "cancelled units"))
 			line.Value, line.Valued = int64(rapid.IntRange(0, 900).Draw(t, "line value"))*100, likely(t, "line valued")
-			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1)}, parts.Day{Day: drawDay(t, "line delivered", 0.1)}
+			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1, d.dataDate)}, parts.Day{Day: drawDay(t, "line delivered", 0.1, d.dataDate)}
 			o.Lines = append(o.Lines, line)
 		}
 		for s := range rapid.SampledFrom([]int{1, 0, 2, 3}).Draw(t, "shipments") {
 			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: quantity(rapid.IntRange(1, 5).Draw(t, "sent")),
-				Shipped: parts.Day{Day: drawDay(t, "left", 0.9)}, Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7)}}
+				Shipped: parts.Day{Day: drawDay(t, "left", 0.9, d.dataDate)}, Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7, d.dataDate)}}
 			if lines > 1 && (shipment.Line == "" || shipment.Line == "9" || shipment.Line == "2" && lines < 2) {
 				shipment.Units = quantity(99)
 			}
 			shipment.Units.Known = likely(t, "sent known")
+			if s == 0 && rapid.IntRange(0, 3).Draw(t, "all in one") == 0 {
+				shipment.Line, shipment.Units = "", quantity(0)
+				for _, l := range o.Lines {
+					shipment.Units.Thousandths += l.Units.Thousandths
+				}
+			}
 			o.Shipments = append(o.Shipments, shipment)
 		}
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.dataDate = day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))
 	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: d.dataDate}})
 	return d
 }
