@@ -54,7 +54,7 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 	calendars, err := book.NewCalendars([]*calendar.Calendar{quay})
 	require.NoError(t, err)
 	builder, ordered := book.NewBuilder(book.BuiltIn()), milestone.Index(milestone.BuiltIn(), milestone.Ordered)
-	for i, text := range []string{"2026-12-24T18:00", "2026-12-31T09:00", "2026-12-31T18:00", ""} {
+	for i, text := range []string{"2025-12-31T09:00", "2026-12-24T18:00", "2026-12-31T09:00", "2026-12-31T18:00", ""} {
 		o := book.Order{ID: int64(i), Number: text, Days: make([]day.Day, len(milestone.BuiltIn())), Instants: make([]day.Instant, len(milestone.BuiltIn()))}
 		if text != "" {
 			m, err := day.ParseMoment(text)
@@ -64,7 +64,7 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 		o.Fields[book.Site] = "Quay"
 		builder.Put(o)
 	}
-	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2026, 12, 1), DataDate: day.Of(2026, 12, 31)},
+	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2025, 12, 1), DataDate: day.Of(2026, 12, 31)},
 		Sites: []book.SiteRecord{{Name: "Quay", Zone: time.UTC, CutOff: 14 * 3600}}})
 	when := When{From: milestone.Milestone{Name: milestone.Ordered}}
 	for _, tt := range []struct {
@@ -72,10 +72,10 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 		noCutOff bool
 		want     []string
 	}{
-		{1, false, []string{"2026-12-28 false", "2027-01-01 true", "2027-01-04 true", " false"}},
-		{0, false, []string{"2026-12-25 false", "2026-12-31 false", "2027-01-01 true", " false"}},
-		{0, true, []string{"2026-12-24 false", "2026-12-31 false", "2026-12-31 false", " false"}},
-		{1, true, []string{"2026-12-25 false", "2027-01-01 true", "2027-01-01 true", " false"}},
+		{1, false, []string{"2026-01-01 true", "2026-12-28 false", "2027-01-01 true", "2027-01-04 true", " false"}},
+		{0, false, []string{"2025-12-31 true", "2026-12-25 false", "2026-12-31 false", "2027-01-01 true", " false"}},
+		{0, true, []string{"2025-12-31 true", "2026-12-24 false", "2026-12-31 false", "2026-12-31 false", " false"}},
+		{1, true, []string{"2026-01-01 true", "2026-12-25 false", "2027-01-01 true", "2027-01-01 true", " false"}},
 	} {
 		when.After, when.NoCutOff = tt.after, tt.noCutOff
 		dues := NewDues(b, when, book.AtSite)
