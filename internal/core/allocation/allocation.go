@@ -46,6 +46,8 @@ type Order struct {
 	// Value counts the minor units of a currency that has so many Decimals, or is None.
 	Value    int64
 	Decimals int
+	// DataDate is the day up to which anything is known: units that are cancelled on a later day are not cancelled yet.
+	DataDate day.Day
 }
 
 // A Kind says what became of a piece.
@@ -77,10 +79,21 @@ type Space struct {
 	lines  []open
 	shares []int64
 	dues   []due
+	runs   []run
 }
 
-// A due is what a line has to give, and what is taken of it.
-type due struct{ of, taken int64 }
+// A due is what is taken of a line, and what that lacks of its exact share: whole thousandths, and the remainder of one.
+type due struct {
+	line         int
+	taken, lacks int64
+	remainder    uint64
+}
+
+// A run is how far the pieces of a line have come.
+type run struct {
+	units, value int64
+	last         int // the latest of them; −1 before the first
+}
 
 // open is what is left of a line.
 type open struct {
@@ -161,7 +174,7 @@ func (s *Space) sort(shipments []Shipment) {
 func (s *Space) begin(o *Order, i int) {
 	line, units := &o.Lines[i], max(0, o.Lines[i].Units)
 	own := line.Days != [Goals]day.Day{}
-	if gone := min(units, line.Cancelled); gone > 0 {
+	if gone := min(units, line.Cancelled); gone > 0 && line.CancelledOn <= o.DataDate {
 		s.pieces = append(s.pieces, Piece{Line: i, Kind: Cancelled, Shipment: -1, Units: gone, CancelledOn: line.CancelledOn})
 		if units -= gone; units == 0 {
 			s.lines[i].settled = own // what else is shipped of it is beyond
@@ -196,7 +209,7 @@ func (s *Space) reserve(o *Order) {
 		case sent == None || o.Lines[line].Units == None:
 			s.lines[line].rest, s.lines[line].settled = at, true
 		default:
-			s.lines[line].reserved += max(0, sent)
+			s.lines[line].reserved = sum(s.lines[line].reserved, max(0, sent))
 		}
 	}
 }
@@ -254,7 +267,7 @@ func (s *Space) share(units int64, of func(open) int64) int64 {
 	left := func(i int) int64 { return min(of(s.lines[i]), s.lines[i].units-s.shares[i]) }
 	for i := range s.lines {
 		n := left(i)
-		if all += n; n%whole != 0 {
+		if all = sum(all, n); n%whole != 0 {
 			unit = 1
 		}
 	}
@@ -267,42 +280,31 @@ func (s *Space) share(units int64, of func(open) int64) int64 {
 	s.dues = s.dues[:0]
 	given := int64(0)
 	for i := range s.lines {
-		d := due{of: left(i)}
-		d.taken = part(units, d.of, all) / unit * unit
-		given += d.taken
-		s.dues = append(s.dues, d)
+		high, low := bits.Mul64(uint64(units), uint64(left(i)))
+		exact, remainder := bits.Div64(high, low, uint64(all))
+		taken := int64(exact) / unit * unit
+		given += taken
+		s.dues = append(s.dues, due{i, taken, int64(exact) - taken, remainder})
 	}
-	for ; given < units; given += unit {
-		most, best := int64(0), -1
-		for i, d := range s.dues {
-			// What it lacks of its share, in parts of all; never more than the line has.
-			if lack := lacks(units, d.of, all, d.taken); d.taken < d.of && lack > most {
-				most, best = lack, i
-			}
+	// Each lacks less than a unit, so that those that lack most get one each.
+	slices.SortStableFunc(s.dues, func(a, b due) int {
+		return cmp.Or(cmp.Compare(b.lacks, a.lacks), cmp.Compare(b.remainder, a.remainder))
+	})
+	for _, d := range s.dues {
+		if given < units {
+			d.taken, given = d.taken+unit, given+unit
 		}
-		s.dues[best].taken += unit
+		s.shares[d.line] += d.taken
 	}
-	for i, d := range s.dues {
-		s.shares[i] += d.taken
-	}
-	return units
+	return given
 }
 
-// part is units × of ÷ all, rounded down.
-func part(units, of, all int64) int64 {
-	if all <= 0 {
-		return 0
+// sum adds numbers that are not negative, up to the greatest there is.
+func sum(a, b int64) int64 {
+	if a > math.MaxInt64-b {
+		return math.MaxInt64
 	}
-	high, low := bits.Mul64(uint64(units), uint64(of))
-	quotient, _ := bits.Div64(high, low, uint64(all))
-	return int64(quotient)
-}
-
-// lacks is units × of ÷ all − given, in parts of all: it orders remainders exactly.
-func lacks(units, of, all, given int64) int64 {
-	high, low := bits.Mul64(uint64(units), uint64(of))
-	quotient, remainder := bits.Div64(high, low, uint64(all))
-	return (int64(quotient)-given)*all + int64(remainder)
+	return a + b
 }
 
 // Share is value × units ÷ of, rounded to the nearest, halves away from zero; all of the value from of on.
@@ -325,23 +327,25 @@ func Share(value, units, of int64) int64 {
 // its units so far. Where the order's value differs from the sum of its lines, the difference is a piece of its own.
 func (s *Space) value(o *Order) {
 	given := s.worths(o)
-	for i, worth := range s.shares {
-		all := max(0, o.Lines[i].Units)
-		units, before, last := int64(0), int64(0), -1
-		for j := range s.pieces {
-			p := &s.pieces[j]
-			if p.Line != i || p.Kind == Beyond {
-				continue
-			}
-			last = j
-			if all > 0 {
-				units += p.Units
-				upTo := Share(worth, units, all)
-				p.Value, before = upTo-before, upTo
-			}
+	s.runs = s.runs[:0]
+	for range s.shares {
+		s.runs = append(s.runs, run{last: -1})
+	}
+	for j := range s.pieces {
+		p := &s.pieces[j]
+		if p.Kind == Beyond {
+			continue
 		}
-		if all == 0 && last >= 0 {
-			s.pieces[last].Value = worth
+		r := &s.runs[p.Line]
+		if r.last = j; o.Lines[p.Line].Units > 0 {
+			r.units += p.Units
+			upTo := Share(s.shares[p.Line], r.units, o.Lines[p.Line].Units)
+			p.Value, r.value = upTo-r.value, upTo
+		}
+	}
+	for i, r := range s.runs {
+		if o.Lines[i].Units <= 0 && r.last >= 0 {
+			s.pieces[r.last].Value = s.shares[i]
 		}
 	}
 	if o.Value != given {
@@ -352,17 +356,17 @@ func (s *Space) value(o *Order) {
 // Worths are what the lines of an order with a value are worth, in minor units, and by how much that value differs from their
 // sum.
 func Worths(o *Order, s *Space) (worths []int64, difference int64) {
-	sum := s.worths(o)
-	return s.shares, o.Value - sum
+	given := s.worths(o)
+	return s.shares, o.Value - given
 }
 
 // worths leaves in shares what each line is worth, in minor units, and gives their sum: by the lines' values where all are
 // known, else by their units, else alike.
-func (s *Space) worths(o *Order) (sum int64) {
+func (s *Space) worths(o *Order) (given int64) {
 	s.shares = s.shares[:0]
 	worth := func(upTo int64) {
-		s.shares = append(s.shares, upTo-sum)
-		sum = upTo
+		s.shares = append(s.shares, upTo-given)
+		given = upTo
 	}
 	known := func(of func(Line) int64) bool {
 		return !slices.ContainsFunc(o.Lines, func(l Line) bool { return of(l) == None })
@@ -373,33 +377,37 @@ func (s *Space) worths(o *Order) (sum int64) {
 			passed += l.Value
 			worth(Minor(passed, o.Decimals))
 		}
-		return sum
+		return given
 	}
 	weight := func(l Line) int64 { return max(0, l.Units) }
 	all := int64(0)
 	for _, l := range o.Lines {
-		all += weight(l)
+		all = sum(all, weight(l))
 	}
 	if all == 0 || !known(func(l Line) int64 { return l.Units }) {
 		weight, all = func(Line) int64 { return 1 }, int64(len(o.Lines))
 	}
 	passed := int64(0)
 	for _, l := range o.Lines {
-		passed += weight(l)
+		passed = sum(passed, weight(l))
 		worth(Share(o.Value, passed, all))
 	}
-	return sum
+	return given
 }
 
 // Minor is a value of lines, in ten-thousandths of the unit of a currency, in the minor units of which it has so many decimals: to
 // the nearest, halves away from zero.
 func Minor(value int64, decimals int) int64 {
-	if value < 0 {
-		return -Minor(-value, decimals)
-	}
 	scale := int64(1)
 	for range 4 - decimals {
 		scale *= 10
 	}
-	return (value + scale/2) / scale
+	minor, rest := value/scale, value%scale
+	switch {
+	case 2*rest >= scale:
+		minor++
+	case -2*rest >= scale:
+		minor--
+	}
+	return minor
 }

@@ -53,17 +53,18 @@ func TestWhichUnitsLeaveOnWhichDay(t *testing.T) {
 		{"the last shipment that does not tell takes the rest", []Line{ordered(5_000)}, []Shipment{left(0, None, 104), left(0, None, 102), left(0, 1_000, 109)}, []piece{{0, Gone, 1_000, 109}, {0, Gone, 4_000, 104}}},
 		{"of a line without units nothing is beyond", []Line{ordered(None)}, []Shipment{left(0, 3_000, 100), left(0, 1_000, 102)}, []piece{{0, Gone, 0, 102}}},
 		{"no line and no units: it goes with the order", []Line{ordered(5_000)}, []Shipment{left(Whole, None, 104)}, []piece{{0, Left, 5_000, 0}}},
+		{"cancelled after the data date", []Line{{Units: 2_000, Cancelled: 2_000, Value: None, CancelledOn: 201}}, nil, []piece{{0, Left, 2_000, 0}}},
 		{"all cancelled, and yet shipped", []Line{{Units: 2_000, Cancelled: 9_000, Value: None}}, []Shipment{left(0, 1_000, 100)}, []piece{{0, Cancelled, 2_000, 0}, {0, Beyond, 1_000, 100}}},
 		{"no goods", []Line{ordered(0)}, nil, []piece{{0, Left, 0, 0}}},
 		{"taken back", []Line{ordered(-2_000)}, nil, []piece{{0, Left, -2_000, 0}}},
 	} {
 		var got []piece
-		for _, p := range Allocate(&Order{Lines: tt.lines, Shipments: tt.shipments, Value: None}, &Space{}) {
+		for _, p := range Allocate(&Order{DataDate: 200, Lines: tt.lines, Shipments: tt.shipments, Value: None}, &Space{}) {
 			got = append(got, piece{p.Line, p.Kind, p.Units, p.Days[Shipped]})
 		}
 		assert.Equal(t, tt.want, got, tt.name)
 	}
-	assert.Equal(t, day.Day(95), Allocate(&Order{Lines: []Line{cancelled}, Value: None}, &Space{})[0].CancelledOn)
+	assert.Equal(t, day.Day(95), Allocate(&Order{DataDate: 200, Lines: []Line{cancelled}, Value: None}, &Space{})[0].CancelledOn)
 }
 
 // What is what worth: by the lines' values, by units, or alike; by running total, so that cents are neither lost nor made.
@@ -92,7 +93,7 @@ func TestWhatPiecesAreWorth(t *testing.T) {
 		{"no lines", 900, 2, nil, nil, []int64{900}},
 	} {
 		var got []int64
-		for _, p := range Allocate(&Order{Lines: tt.lines, Shipments: tt.shipments, Value: tt.value, Decimals: tt.decimals}, &Space{}) {
+		for _, p := range Allocate(&Order{DataDate: 200, Lines: tt.lines, Shipments: tt.shipments, Value: tt.value, Decimals: tt.decimals}, &Space{}) {
 			got = append(got, p.Value)
 		}
 		slices.Sort(got)
@@ -101,11 +102,25 @@ func TestWhatPiecesAreWorth(t *testing.T) {
 	}
 }
 
+// Units beyond all measure are shared without an overflow; nobody orders so many, but a file can say so.
+func TestUnitsBeyondAllMeasure(t *testing.T) {
+	const huge = math.MaxInt64 / 1000 * 1000
+	o := Order{Value: 900, Decimals: 2, Lines: []Line{ordered(huge), ordered(huge), ordered(huge)}, Shipments: []Shipment{left(Whole, huge, 100), left(Whole, huge, 101), left(0, huge, 102), left(0, huge, 103)}}
+	units := make([]int64, 3)
+	for _, p := range Allocate(&o, &Space{}) {
+		if p.Kind != Beyond && p.Kind != Difference {
+			units[p.Line] += p.Units
+		}
+	}
+	assert.Equal(t, []int64{huge, huge, huge}, units)
+	assert.Equal(t, int64(-922337203685478), Minor(math.MinInt64, 0))
+}
+
 // However shipments share the lines of an order: not a unit and not a minor unit of its value is lost, none of a line leaves
 // twice, each piece is worth its share, and shares differ from exact ones by less than a unit.
 func TestNothingIsLostAndNothingTwice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		o := Order{Value: rapid.Int64Range(-1000, 1_000_000_007).Draw(t, "value"), Decimals: rapid.IntRange(0, 3).Draw(t, "decimals")}
+		o := Order{DataDate: 200, Value: rapid.Int64Range(-1000, 1_000_000_007).Draw(t, "value"), Decimals: rapid.IntRange(0, 3).Draw(t, "decimals")}
 		whole := rapid.Bool().Draw(t, "whole units")
 		quantity := func(name string) int64 {
 			if whole {

@@ -49,7 +49,7 @@ func (g *Goods) Worths(block *Block, row int, s *GoodsSpace) (worths []int64, di
 
 func (g *Goods) read(block *Block, row int, s *GoodsSpace) {
 	o := &s.order
-	o.Lines, o.Shipments = o.Lines[:0], o.Shipments[:0]
+	o.Lines, o.Shipments, o.DataDate = o.Lines[:0], o.Shipments[:0], g.dataDate
 	if o.Value = allocation.None; block.Valued[row] {
 		o.Value, o.Decimals = block.Values[row], g.decimals[block.Codes[Currency][row]]
 	}
@@ -58,9 +58,6 @@ func (g *Goods) read(block *Block, row int, s *GoodsSpace) {
 	for l := from; l < to; l++ {
 		o.Lines = append(o.Lines, allocation.Line{Units: lines.Columns[LineUnits].Numbers[l], Cancelled: lines.Columns[LineCancelled].Numbers[l], Value: lines.Columns[LineValue].Numbers[l],
 			Days: [allocation.Goals]day.Day{rawDay(lines.Columns[LineShipped].Numbers[l]), rawDay(lines.Columns[LineDelivered].Numbers[l])}, CancelledOn: rawDay(lines.Columns[LineCancelledOn].Numbers[l])})
-		if made := &o.Lines[l-from]; made.CancelledOn > g.dataDate {
-			made.Cancelled = None // that has not happened
-		}
 	}
 	first, last := shipments.Of(row)
 	for sh := first; sh < last; sh++ {

@@ -172,7 +172,7 @@ func (o *Order) allocated(dataDate day.Day) []allocation.Piece {
 	if len(o.Lines) == 0 {
 		return nil
 	}
-	made := allocation.Order{Lines: make([]allocation.Line, len(o.Lines)), Shipments: make([]allocation.Shipment, len(o.Shipments)), Value: allocation.None}
+	made := allocation.Order{Lines: make([]allocation.Line, len(o.Lines)), Shipments: make([]allocation.Shipment, len(o.Shipments)), Value: allocation.None, DataDate: dataDate}
 	place := map[string]int{}
 	quantity := func(q Quantity) int64 {
 		if !q.Known {
@@ -182,9 +182,6 @@ func (o *Order) allocated(dataDate day.Day) []allocation.Piece {
 	}
 	for i, l := range o.Lines {
 		made.Lines[i] = allocation.Line{Units: quantity(l.Units), Cancelled: quantity(l.Cancelled), Days: [allocation.Goals]day.Day{l.Shipped.Day, l.Delivered.Day}, CancelledOn: l.CancelledOn.Day}
-		if l.CancelledOn.Day > dataDate {
-			made.Lines[i].Cancelled = allocation.None // that has not happened
-		}
 		if _, taken := place[l.Number]; !taken {
 			place[l.Number] = i
 		}
