@@ -137,9 +137,6 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 			}
 		}
 		p.explain(&part, t, sites)
-		for i := range part.Tables {
-			p.countDays(&part.Tables[i], sites)
-		}
 		a.Parts = append(a.Parts, part)
 	}
 	// Most orders first; those of no currency last.
@@ -152,6 +149,12 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 			return a, err
 		}
 		a.Parts = append(a.Parts, part)
+	}
+	days := p.daysOf(sites)
+	for _, part := range a.Parts {
+		for k := range part.Tables {
+			part.Tables[k].CalendarDays, part.Tables[k].WorkingDays = days[k][0], days[k][1]
+		}
 	}
 	return a, nil
 }
@@ -546,15 +549,25 @@ func (p *plan) sitesOf(t *tally) (sites []site) {
 	return sites
 }
 
-// countDays counts the days of a table that are in the book by its date, and those of them that some site works.
-func (p *plan) countDays(t *Table, sites []site) {
-	bounds := p.book.Bounds().By(t.Basis)
-	for d := max(p.first, bounds.FirstDay); d <= min(p.last, bounds.DataDate); d++ {
-		t.CalendarDays++
-		if slices.ContainsFunc(sites, func(s site) bool { return s.calendar.Works(d) }) {
-			t.WorkingDays++
+// daysOf counts, for each date, the days that are in the book by it, and those of them that some site works.
+func (p *plan) daysOf(sites []site) (days [][2]int) {
+	var calendars []*calendar.Calendar
+	for _, s := range sites {
+		if !slices.Contains(calendars, s.calendar) {
+			calendars = append(calendars, s.calendar)
 		}
 	}
+	for _, basis := range p.question.Bases {
+		counts, bounds := [2]int{}, p.book.Bounds().By(basis)
+		for d := max(p.first, bounds.FirstDay); d <= min(p.last, bounds.DataDate); d++ {
+			counts[0]++
+			if slices.ContainsFunc(calendars, func(c *calendar.Calendar) bool { return c.Works(d) }) {
+				counts[1]++
+			}
+		}
+		days = append(days, counts)
+	}
+	return days
 }
 
 // explain says of each empty step why nothing lies in it.

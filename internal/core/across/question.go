@@ -61,7 +61,7 @@ type Request struct {
 	In      string   //
 	Count   string   //
 	Side    string   //
-	CutOff  string   //
+	CutOff  string   // on or off, as summary.Request has it
 	Bases   []string // milestones; default ordered
 	Period  string   // one; default all orders
 	Rows    string   // a grouping; default none

@@ -256,6 +256,14 @@ func (s *span) ends() (first, last Day) {
 	return first, last
 }
 
+// upTo is a day of the latest addition, without a time of day where others of that day have none.
+func (s *span) upTo(d Day) Day {
+	if s.lastUntimed {
+		d.At, d.Clock = 0, 0
+	}
+	return d
+}
+
 // at is the day on which a line, or a shipment, came to its goal.
 func (l *Line) at(goal int) Day     { return [...]Day{l.Shipped, l.Delivered}[goal] }
 func (s *Shipment) at(goal int) Day { return [...]Day{s.Shipped, s.Delivered}[goal] }
@@ -342,7 +350,9 @@ func (o *Order) mayHold(s *Shipment) bool {
 // after moves no day. Payments in other currencies, or without an amount, leave open whether it is paid.
 func (o *Order) pay(dataDate day.Day, findings *Finding) (Told, completeness) {
 	payments := slices.Clone(o.Payments)
-	slices.SortStableFunc(payments, func(a, b Payment) int { return cmp.Compare(a.Paid.Day, b.Paid.Day) })
+	slices.SortStableFunc(payments, func(a, b Payment) int {
+		return cmp.Or(cmp.Compare(a.Paid.Day, b.Paid.Day), cmp.Compare(a.Paid.At, b.Paid.At), cmp.Compare(a.Paid.Clock, b.Paid.Clock))
+	})
 	value := o.Value
 	for range 4 - o.Decimals {
 		value *= 10
@@ -372,7 +382,7 @@ func (o *Order) pay(dataDate day.Day, findings *Finding) (Told, completeness) {
 		}
 		if sum += p.Amount; (sum >= value) == (value > 0) || sum == value {
 			if reached.Day == 0 {
-				reached = p.Paid
+				reached = days.upTo(p.Paid)
 			}
 		} else {
 			reached = Day{}

@@ -64,6 +64,25 @@ func TestWhenAnOrderIsShipped(t *testing.T) {
 	}
 }
 
+// Payments of one day come by their times of day; where one has none, nobody knows when the value was reached.
+func TestAtWhatTimeAnOrderIsPaid(t *testing.T) {
+	at := func(clock day.Instant, amount int64) Payment {
+		return Payment{Paid: Day{Day: 100, At: clock}, Amount: amount, Known: true}
+	}
+	for _, tt := range []struct {
+		name     string
+		payments []Payment
+		want     day.Instant
+	}{
+		{"by the clock, and not by the key", []Payment{at(1400, 600000), at(900, 400000)}, 1400},
+		{"what comes after moves nothing", []Payment{at(1800, 100), at(1400, 600000), at(900, 400000)}, 1400},
+		{"one without a time", []Payment{at(900, 400000), at(0, 600000)}, 0},
+	} {
+		told := Tell(Order{Payments: tt.payments, Value: 10000, Valued: true, Decimals: 2}, today)
+		assert.Equal(t, Day{Day: 100, At: tt.want}, told.Paid.Day, tt.name)
+	}
+}
+
 // An order is cancelled on the day of its last line, once all its units are, and not before the data date has come.
 func TestWhenAnOrderIsCancelled(t *testing.T) {
 	line := func(number string, cancelled int64, d day.Day) Line {
