@@ -309,7 +309,7 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
 		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(), Small: g.Small(),
-		Running: figure.Percent(g.States[leg.Running], g.Orders),
+		Running: figure.Percent(int(g.States[leg.Running]), g.Orders),
 		Mean:    length(g.Lengths.Mean()), Median: length(g.Lengths.Quantile(0.5)),
 		P10: length(g.Lengths.Quantile(0.1)), P25: length(g.Lengths.Quantile(0.25)), P75: length(g.Lengths.Quantile(0.75)), P90: length(g.Lengths.Quantile(0.9)),
 		StandardDeviation: length(g.Lengths.StandardDeviation()),

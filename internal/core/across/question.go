@@ -57,10 +57,10 @@ func FigureNames() []string {
 type Request struct {
 	Show    string   // a figure; default orders
 	From    string   // with a statistic: its leg, unit, rule and calendar, as in summary.Request
-	To      string   //
-	In      string   //
-	Count   string   //
-	Side    string   //
+	To      string
+	In      string
+	Count   string
+	Side    string
 	CutOff  string   // on or off, as summary.Request has it
 	Bases   []string // milestones; default ordered
 	Period  string   // one; default all orders

@@ -93,7 +93,7 @@ func (l Lacks) Words() string {
 type Group struct {
 	Keys            []string // by grouping; empty text is "none"
 	Orders          int      // asked about
-	States          [leg.States]int
+	States          StateCounts
 	Lengths         Distribution
 	HolidaysUnknown int      // lengths that leave the coverage of their calendar
 	ByDefault       int      // lengths counted by the default calendar, as a stand-in
@@ -147,10 +147,10 @@ const Counted = "counted"
 
 // Reconciliation divides the group's orders: counted, then each kind left out, kinds without orders too.
 func (g Group) Reconciliation(l leg.Leg) []ReconciliationPart {
-	parts := []ReconciliationPart{{Counted, l.Label(leg.Complete), g.States[leg.Complete] + g.States[leg.Negative]}}
+	parts := []ReconciliationPart{{Counted, l.Label(leg.Complete), int(g.States[leg.Complete] + g.States[leg.Negative])}}
 	for s := leg.State(0); s < leg.States; s++ {
 		if !s.Counted() {
-			parts = append(parts, ReconciliationPart{s.String(), l.Label(s), g.States[s]})
+			parts = append(parts, ReconciliationPart{s.String(), l.Label(s), int(g.States[s])})
 		}
 	}
 	return parts
@@ -254,7 +254,7 @@ func (p *plan) answer(asked period.Period) Part {
 	part.Placement.Undecided = part.Lacking.Orders()
 	part.Placement.Asked = part.Placement.InBook - t.outside - t.undated - t.unmet - part.Placement.Undecided
 	counts := p.gather(t)
-	places := p.arrange(t, counts)
+	places := p.arrange(counts)
 	groups := p.groupsAt(places, t, counts)
 	if part.Total = total(groups); len(groups) == 0 {
 		part.Total = p.groupsAt([]int{0}, t, counts)[0] // that of none, which is empty
@@ -297,7 +297,7 @@ func (p *plan) groupsAt(places []int, t *tally, counts []groupCount) []Group {
 	inParts(p.groups, func(from, to int) {
 		for place := from; place < to; place++ {
 			if i := int(position[place]) - 1; i >= 0 {
-				p.fill(&groups[i], place, &counts[place], t, keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
+				p.fill(&groups[i], place, &counts[place], keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
 			}
 		}
 	})
@@ -358,15 +358,13 @@ func (p *plan) codes(place int) (codes [maxGroupings]int) {
 }
 
 // fill gives a group what was counted under its number, and its keys a place of their own.
-func (p *plan) fill(group *Group, g int, count *groupCount, t *tally, keys []string) {
+func (p *plan) fill(group *Group, g int, count *groupCount, keys []string) {
 	group.Lengths, group.HolidaysUnknown, group.ByDefault, group.Keys = count.lengths, count.outsideCoverage, count.byDefault, keys
-	for s := range leg.States {
-		group.States[s] = int(t.states[g*int(leg.States)+int(s)])
-	}
 	// The scan counts negative legs as a state and as a length; complete ones only as a length.
-	group.States[leg.Complete] = count.orders - group.States[leg.Negative]
+	group.States = count.states
+	group.States[leg.Complete] = uint32(count.orders) - group.States[leg.Negative]
 	for _, n := range group.States {
-		group.Orders += n
+		group.Orders += int(n)
 	}
 	codes := p.codes(g)
 	for i := range p.axes {
@@ -487,15 +485,14 @@ func merged(each ...Distribution) (all Distribution) {
 
 // arrange gives the numbers of the groups that are shown, in their order: those without an order are left out, but for the
 // steps of a cut that stands alone. Without a grouping it is the one group.
-func (p *plan) arrange(t *tally, counts []groupCount) []int {
+func (p *plan) arrange(counts []groupCount) []int {
 	if len(p.axes) == 0 {
 		return []int{0}
 	}
-	var none [leg.States]uint32
 	cutAlone := len(p.axes) == 1 && p.axes[0].grouping.Cut != NoCut
 	var places []int
 	for g := range counts {
-		if cutAlone && g > 0 || len(counts[g].lengths) > 0 || [leg.States]uint32(t.states[g*int(leg.States):]) != none {
+		if cutAlone && g > 0 || len(counts[g].lengths) > 0 || counts[g].states != (StateCounts{}) {
 			places = append(places, g)
 		}
 	}
@@ -669,7 +666,7 @@ func (p *plan) cutOff(block *book.Block, row int) string {
 // negative is the number of lengths that count backwards; between instants also those within a day.
 func (g Group) negative(u leg.Unit) int {
 	if !u.Timed() {
-		return g.States[leg.Negative]
+		return int(g.States[leg.Negative])
 	}
 	n := 0
 	for _, bar := range g.Lengths {

@@ -129,6 +129,8 @@ type tally struct {
 	cells  []uint32   // the table of the plan: orders by length
 	states []uint32   // groups × leg.States: orders that are not complete
 	listed lengthList // lengths without a cell
+	// Where there is no table of lengths, there is none of states either: they are listed, each as if it were a length.
+	listedStates lengthList
 	// Legs without an end, where the question asks for them: counted as group × asRunning or asCancelled × denseWidth where
 	// lengths have a table, and else listed.
 	waitingCells []uint32
@@ -148,10 +150,12 @@ func (p *plan) newTally() *tally {
 	}
 	t := &tally{
 		cells:   make([]uint32, cells),
-		states:  make([]uint32, p.groups*int(leg.States)),
 		lacking: map[string]int{},
 		kept:    p.newKept(),
 		every:   p.newEveryCount(),
+	}
+	if p.width > 0 {
+		t.states = make([]uint32, p.groups*int(leg.States))
 	}
 	if p.question.Waiting && p.width > 0 {
 		t.waitingCells = make([]uint32, p.groups*asUntold*denseWidth)
@@ -167,6 +171,7 @@ func (t *tally) add(other *tally) {
 		t.states[i] += n
 	}
 	t.listed.join(other.listed)
+	t.listedStates.join(other.listedStates)
 	t.waiting.join(other.waiting)
 	for i, n := range other.waitingCells {
 		t.waitingCells[i] += n
@@ -314,8 +319,12 @@ func (p *plan) countOthers(block *book.Block, from int, others []int32, codes, l
 		if p.question.Waiting && (state == leg.Running || state == leg.Cancelled) {
 			p.countWaiting(block, from+int(i), codes[i], locals[i], d, state, t)
 		}
-		if state != leg.Complete {
+		switch {
+		case state == leg.Complete:
+		case p.width > 0:
 			t.states[int(codes[i])*int(leg.States)+int(state)]++
+		default:
+			t.listedStates.add(listed(codes[i], int(state), 0))
 		}
 	}
 }
@@ -491,10 +500,14 @@ var oneGroup [chunkRows]uint32
 // A groupCount is what a tally comes to for one group.
 type groupCount struct {
 	orders          int
+	states          StateCounts // but for complete ones
 	lengths         Distribution
 	outsideCoverage int
 	byDefault       int
 }
+
+// StateCounts are a group's orders by the state of their leg. They are small numbers: there can be very many groups.
+type StateCounts [leg.States]uint32
 
 func (g *groupCount) add(length int, plane uint32, orders int) {
 	g.orders += orders
@@ -521,6 +534,7 @@ func (p *plan) gather(t *tally) []groupCount {
 	}
 	by := byGroup(t.listed, p.groups)
 	for g := range all {
+		all[g].states = StateCounts(t.states[g*int(leg.States):])
 		own := by.of(g)
 		// Lengths without a cell lie below or above all that have one.
 		for len(own) > 0 && own[0].length() < p.low {
@@ -541,7 +555,7 @@ const sharing = 1 << 10
 // gatherListed is gather where all lengths are listed: there can be very many groups, which share the memory of their
 // distributions.
 func (p *plan) gatherListed(t *tally, all []groupCount) {
-	by := byGroup(t.listed, p.groups)
+	by, states := byGroup(t.listed, p.groups), byGroup(t.listedStates, p.groups)
 	inParts(p.groups, func(first, beyond int) {
 		for ; first < beyond; first += sharing {
 			last, room := min(first+sharing, beyond), 0
@@ -550,6 +564,9 @@ func (p *plan) gatherListed(t *tally, all []groupCount) {
 			}
 			shared := make(Distribution, 0, room)
 			for g := first; g < last; g++ {
+				for _, l := range states.at(g) {
+					all[g].states[l.length()]++
+				}
 				own, begin := by.at(g), len(shared)
 				if len(own) == 0 {
 					continue

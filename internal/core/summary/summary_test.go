@@ -220,7 +220,7 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 
 // plainGroup is a group as the slow version finds it.
 type plainGroup struct {
-	states  [leg.States]int
+	states  StateCounts
 	lengths []int
 	unknown int
 	notes   map[string]int
@@ -623,7 +623,7 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided, CancelledOver: got.Cancelled} {
 					requireOrdersBehind(t, d.book, limited, Selection{Beyond: beyond, Keys: g.Keys}, orders)
 				}
-				require.Equal(t, g.Orders-g.States[leg.Cancelled], got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
+				require.Equal(t, g.Orders-int(g.States[leg.Cancelled]), got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
 			}
 		}
 	})
@@ -911,7 +911,7 @@ func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
 // othersOf are the orders of a group that neither end nor run nor were cancelled.
 func othersOf(g Group) (orders int) {
 	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NoEnd, leg.NotYetBegun, leg.NoTime, leg.NoHours} {
-		orders += g.States[s]
+		orders += int(g.States[s])
 	}
 	return orders
 }
