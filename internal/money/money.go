@@ -4,7 +4,6 @@ package money
 import (
 	"errors"
 	"fmt"
-	"math"
 	"strconv"
 	"strings"
 
@@ -28,6 +27,10 @@ func Decimals(code string) (int, error) {
 	return decimals, nil
 }
 
+// mostDigits is how many digits may stand before the point: sums of many such numbers, in the smallest unit of any currency, still
+// fit into 64 bits.
+const mostDigits = 12
+
 // Parse reads a plain decimal exactly, as minor units of a currency with so many decimals.
 func Parse(text string, decimals int) (int64, error) {
 	wrong := func(why string) error {
@@ -45,8 +48,8 @@ func Parse(text string, decimals int) (int64, error) {
 	switch {
 	case whole == "" || strings.Trim(whole+fraction, "0123456789") != "":
 		return 0, wrong("it is not digits with at most one point")
-	case err != nil || units > math.MaxInt64:
-		return 0, wrong("it is too large")
+	case err != nil || len(strings.TrimLeft(whole, "0")) > mostDigits:
+		return 0, wrong("it is too large: at most 12 digits can stand before the point")
 	case negative:
 		return -int64(units), nil
 	}

@@ -22,13 +22,19 @@ func TestDecimalsFollowTheCurrency(t *testing.T) {
 func TestWhatIsWrittenIsRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		code := rapid.SampledFrom([]string{"EUR", "OMR", "JPY", ""}).Draw(t, "currency")
-		units := rapid.Int64Range(-math.MaxInt64, math.MaxInt64).Draw(t, "units")
 		decimals, err := Decimals(code)
 		require.NoError(t, err)
+		most := int64(math.Pow10(mostDigits+decimals)) - 1
+		units := rapid.Int64Range(-most, most).Draw(t, "units")
 		got, err := Parse(Format(units, code), decimals)
 		require.NoError(t, err)
 		require.Equal(t, units, got)
 	})
+	got, err := Parse("000999999999999.99", 2)
+	require.NoError(t, err)
+	assert.EqualValues(t, 99_999_999_999_999, got)
+	_, err = Parse("-1000000000000", 0)
+	assert.ErrorContains(t, err, "it is too large: at most 12 digits")
 	assert.Equal(t, "-0.05", Format(-5, "EUR"))
 	assert.Equal(t, "0.005", Format(5, "OMR"))
 }

@@ -55,8 +55,8 @@ func FigureNames() []string {
 
 // A Request is a question in words. Empty words take their defaults.
 type Request struct {
-	Show    string   // a figure; default orders
-	From    string   // with a statistic: its leg, unit, rule and calendar, as in summary.Request
+	Show    string // a figure; default orders
+	From    string // with a statistic: its leg, unit, rule and calendar, as in summary.Request
 	To      string
 	In      string
 	Count   string
