@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"net/http"
+	"net/url"
 	"slices"
 	"strings"
 	"testing"
@@ -174,6 +176,21 @@ func TestStaysOfASmallBook(t *testing.T) {
 	assert.False(t, order.Statuses.Ambiguous, "the sequence tells")
 	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, client.Question{Where: `status == "cut" && status_age > 5`}, client.Selection{}))
 	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, client.Question{Where: `statuses.exists(s, s.status == "cut" && s.at == "2025-03-04")`}, client.Selection{}))
+	// What is told of statuses, and labels, group and pick orders in every answer on statuses.
+	_, err = s.SaveLabel(t.Context(), "came-back", api.LabelDefinition{Rules: []api.LabelRule{{Where: "returns > 0", Text: "yes"}}, Rest: "no"}, false)
+	require.NoError(t, err)
+	for _, answer := range []string{"latest", "times", "moves", "stays"} {
+		words := url.Values{"where": {"returns > 0"}}
+		if answer == "latest" || answer == "times" {
+			words.Set("by", "came-back")
+		}
+		code, body := s.get(t, "/api/v1/status/"+answer+"?"+words.Encode())
+		require.Equal(t, http.StatusOK, code, "%s: %v", answer, body)
+		if answer == "latest" {
+			assert.Equal(t, `L/1`, s.numbersOf(t, client.Question{Where: words.Get("where")}, client.Selection{})[0])
+			assert.Contains(t, fmt.Sprint(body["groups"]), "yes")
+		}
+	}
 	for want, q := range map[string]client.StatusQuestion{"nothing is known of it": {At: "2025-04-01"}, "from 1 to 1000": {MaxGap: "many"}, "no such status": {Status: "lost"}} {
 		show := map[bool]string{true: client.ShowLatest, false: client.ShowStays}[q.At != ""]
 		if show == client.ShowLatest {

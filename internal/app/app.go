@@ -24,6 +24,7 @@ import (
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/pgcluster"
 	"prairiedusk/internal/server"
@@ -262,7 +263,11 @@ func (a *App) Refresh(ctx context.Context) error {
 		return err
 	}
 	a.snapshot.Store(next)
-	go next.NumberRanks() // for the first list, which would wait for them
+	go func() { // for the first list, which would wait for them
+		if err := work.Do(func() { next.NumberRanks() }); err != nil {
+			a.settings.Log.Error("order numbers could not be ranked", "error", err)
+		}
+	}()
 	a.load, a.undone, a.zones = state.Load, state.Undone, zones
 	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(), "milliseconds", time.Since(begin).Milliseconds())
 	return nil

@@ -71,7 +71,7 @@ func BenchmarkTakeAway(b *testing.B) {
 						}
 					}
 				}()
-				a, err := list.Ask(b.Context(), orders, list.Request{Question: q, Columns: columns, Sort: []list.Key{{Column: columns[0]}}, Decimals: func(string) int { return 2 }})
+				a, err := list.Ask(orders, list.Request{Question: q, Columns: columns, Sort: []list.Key{{Column: columns[0]}}, Decimals: func(string) int { return 2 }})
 				if err != nil {
 					b.Fatal(err)
 				}

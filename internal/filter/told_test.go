@@ -77,7 +77,7 @@ func TestToldFieldsAndNumbers(t *testing.T) {
 	require.NoError(t, err)
 	sort, err := ParseSort(b, q, columns, "-status-age")
 	require.NoError(t, err)
-	answer, err := list.Ask(t.Context(), b, list.Request{Question: q, Columns: columns, Sort: sort, Decimals: decimals})
+	answer, err := list.Ask(b, list.Request{Question: q, Columns: columns, Sort: sort, Decimals: decimals})
 	require.NoError(t, err)
 	var rows [][]string
 	for i := range answer.Len() {

@@ -91,7 +91,7 @@ func (s *server) across(ctx context.Context, in *AcrossInput) (*answered[api.Acr
 
 // acrossAnswer sends at most so many rows of each table, and as many columns.
 func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*api.Across, error) {
-	questions, b, err := in.questions(s.Snapshot())
+	questions, b, err := in.questions(s.snapshot(ctx))
 	if err != nil {
 		return nil, err
 	}

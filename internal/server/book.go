@@ -20,7 +20,7 @@ import (
 )
 
 func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	state, err := s.Records.State(ctx)
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -105,7 +105,7 @@ type valuesInput struct {
 }
 
 func (s *server) values(ctx context.Context, in *valuesInput) (*answered[api.Values], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	if column, found := filter.PartColumn(b, in.Name); found {
 		return &answered[api.Values]{valuesBody(filter.PartValues(b, column), in.Like, in.Limit)}, nil
 	}

@@ -30,8 +30,8 @@ func (s *server) registerCalendars(to huma.API) {
 	huma.Register(to, huma.Operation{OperationID: "save-calendar", Method: http.MethodPut, Path: api.BasePath + "/calendars/{name}", Summary: "Bring in a calendar, in the place of the one of its name"}, s.saveCalendar)
 }
 
-func (s *server) calendars(_ context.Context, _ *struct{}) (*answered[api.Calendars], error) {
-	b := s.Snapshot()
+func (s *server) calendars(ctx context.Context, _ *struct{}) (*answered[api.Calendars], error) {
+	b := s.snapshot(ctx)
 	var body api.Calendars
 	orders := b.CountedBy()
 	for _, c := range b.Calendars().All() {
@@ -82,11 +82,11 @@ func findCalendar(b *book.Book, name string) (*calendar.Calendar, error) {
 	return c, nil
 }
 
-func (s *server) calendar(_ context.Context, in *struct {
+func (s *server) calendar(ctx context.Context, in *struct {
 	NamedCalendarInput
 	YearInput
 }) (*answered[api.Calendar], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	c, err := findCalendar(b, in.Name)
 	if err != nil {
 		return nil, err
@@ -232,7 +232,7 @@ func (s *server) calendarFile(ctx context.Context, in *struct {
 	NamedCalendarInput
 	Form string `query:"form" enum:"ics,csv" default:"ics" doc:"iCalendar (RFC 5545) or CSV."`
 }) (*file, error) {
-	c, err := findCalendar(s.Snapshot(), in.Name)
+	c, err := findCalendar(s.snapshot(ctx), in.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -244,12 +244,12 @@ func (s *server) calendarFile(ctx context.Context, in *struct {
 	return &file{kind, `attachment; filename="calendar.` + in.Form + `"`, text.Bytes()}, nil
 }
 
-func (s *server) calendarDifferences(_ context.Context, in *struct {
+func (s *server) calendarDifferences(ctx context.Context, in *struct {
 	NamedCalendarInput
 	YearInput
 	With string `query:"with" required:"true" doc:"The other calendar."`
 }) (*answered[api.CalendarComparison], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	one, err := findCalendar(b, in.Name)
 	if err != nil {
 		return nil, err
@@ -283,7 +283,7 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	LegInput
 	Body api.CalendarDefinition
 }) (*answered[api.CalendarEffect], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	c, err := readDefinition(in.Name, in.Body)
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -329,7 +329,7 @@ func (s *server) saveCalendar(ctx context.Context, in *struct {
 	if err := s.SaveCalendar(ctx, c.Definition()); err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	saved, err := findCalendar(b, in.Name)
 	if err != nil {
 		return nil, err

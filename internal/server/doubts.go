@@ -30,7 +30,7 @@ var recordWords = map[string][2]string{
 }
 
 func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	if last := s.doubted.Load(); last != nil && last.Version == b.Version() {
 		return &answered[api.Doubts]{*last}, nil
 	}

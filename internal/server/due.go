@@ -34,7 +34,7 @@ type reckonInput struct {
 const longestStrip = 800
 
 func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Reckoning], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	c := usual(b)
 	if in.Calendar != "" {
 		var found bool
@@ -111,7 +111,7 @@ type dueInput struct {
 }
 
 func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, CutOff: in.CutOff, Within: in.Within, Period: in.Period})
 	if err != nil {
 		return nil, s.failed(ctx, err)

@@ -75,6 +75,11 @@ func (s *server) tokenShown(r *http.Request) bool {
 
 // refuse ends a request with problem details.
 func refuse(c *gin.Context, status int, detail string) {
+	answerProblem(c, &huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
+}
+
+// answerProblem ends a request with an error that s.failed has made.
+func answerProblem(c *gin.Context, problem huma.StatusError) {
 	c.Header("Content-Type", "application/problem+json")
-	c.AbortWithStatusJSON(status, huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
+	c.AbortWithStatusJSON(problem.GetStatus(), problem)
 }

@@ -43,7 +43,7 @@ func (s *server) registerImmediate(to huma.API) {
 }
 
 func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[api.Immediate], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := in.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -147,7 +147,7 @@ func (s *server) immediateCustomers(ctx context.Context, in *struct {
 	Offset int    `query:"offset" minimum:"0"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"100000" default:"100"`
 }) (*answered[api.AskingCustomers], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	in.Orders = immediate.FirstOrders.String()
 	q, err := in.question(b)
 	if err != nil {

@@ -119,7 +119,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		body.Rows = append(body.Rows, setAsideBody(r))
 	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
-		body.Statuses = unlisted(stays.Of(s.Snapshot()).Catalogue)
+		body.Statuses = unlisted(stays.Of(s.snapshot(ctx)).Catalogue)
 	}
 	return &answered[api.Load]{body}, nil
 }

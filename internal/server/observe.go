@@ -14,6 +14,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/work"
 )
 
 // metrics are what the service tells about itself; never a value of anybody's orders.
@@ -62,8 +63,12 @@ func (s *server) observe(c *gin.Context) {
 	defer func() {
 		fault := recover()
 		if fault != nil && fault != http.ErrAbortHandler {
-			s.Log.Error("request panicked", "request_id", id, "fault", fault, "stack", string(debug.Stack()))
-			refuse(c, http.StatusInternalServerError, "the service failed; its log says why, under request "+id)
+			failure := s.failed(c.Request.Context(), panicked(fault))
+			if c.Writer.Written() {
+				fault = http.ErrAbortHandler // an answer that has begun must not look whole
+			} else {
+				answerProblem(c, failure)
+			}
 		}
 		route, took := c.FullPath(), time.Since(begin)
 		s.metrics.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
@@ -74,6 +79,17 @@ func (s *server) observe(c *gin.Context) {
 		}
 	}()
 	c.Next()
+}
+
+// panicked is the error that a request panicked with: that of one of its workers, or of its own.
+func panicked(fault any) error {
+	switch fault := fault.(type) {
+	case *work.Fault:
+		return fault
+	case *work.Stop:
+		return fault
+	}
+	return &work.Fault{Value: fault, Stack: debug.Stack()}
 }
 
 // healthy says that the process serves.

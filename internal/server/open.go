@@ -51,7 +51,7 @@ type openInput struct {
 }
 
 func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], error) {
-	q, b, err := in.question(s.Snapshot())
+	q, b, err := in.question(s.snapshot(ctx))
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -126,7 +126,7 @@ func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.Daily, error) {
 	if known, found := d.by[leg]; found {
 		return known, nil
 	}
-	made, err := backlog.NewDaily(b, q)
+	made, err := backlog.NewDaily(b.Unbound(), q) // it outlives this request
 	if err != nil {
 		return nil, err
 	}
@@ -230,7 +230,7 @@ func (s *server) ages(ctx context.Context, in *agesInput) (*answered[api.Ages], 
 }
 
 func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, error) {
-	q, b, err := in.question(s.Snapshot())
+	q, b, err := in.question(s.snapshot(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -302,7 +302,7 @@ type lanesInput struct {
 }
 
 func (s *server) laneList(ctx context.Context, in *lanesInput) (*answered[api.Lanes], error) {
-	q, b, err := in.question(s.Snapshot())
+	q, b, err := in.question(s.snapshot(ctx))
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

@@ -124,8 +124,8 @@ func (a askedList) selected() string {
 	return strings.Replace(words, "all orders asked about", "orders", 1) + " " + a.open
 }
 
-func (s *server) asked(in *OrdersInput) (a askedList, err error) {
-	words, b := in.QuestionInput, s.Snapshot()
+func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err error) {
+	words, b := in.QuestionInput, s.snapshot(ctx)
 	if in.Open != "" || in.Status != "" || in.Immediate != "" || in.Figure != "" {
 		words.Period = ""
 	}
@@ -280,7 +280,7 @@ func soFar(c predicate.Condition) (l leg.Leg, asks bool) {
 }
 
 func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Orders], error) {
-	asked, err := s.asked(&in.OrdersInput)
+	asked, err := s.asked(ctx, &in.OrdersInput)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -319,7 +319,10 @@ func (s *server) list(ctx context.Context, asked askedList) (*list.Answer, error
 		return nil, err
 	}
 	defer end()
-	return list.Ask(ctx, asked.book, asked.Request)
+	// A file of the list may be sent for longer than a question is computed.
+	ctx, cancel := context.WithTimeoutCause(ctx, questionTimeout, errTooLong)
+	defer cancel()
+	return list.Ask(asked.book.Within(ctx), asked.Request)
 }
 
 // lists remembers the last lists, so that whoever scrolls does not wait for the same list to be made again and again.
@@ -571,7 +574,7 @@ type orderInput struct {
 }
 
 func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, b, err := QuestionInput{LegInput: in.LegInput}.question(b)
 	if err != nil {
 		return nil, s.failed(ctx, err)

@@ -22,7 +22,7 @@ func (s *server) registerOverview(to huma.API) {
 
 // overview asks of each month what the pages ask; it computes nothing of its own.
 func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overview], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	bounds := b.Bounds()
 	if b.Orders() == 0 {
 		return &answered[api.Overview]{api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(), Version: b.Version(), Figures: []api.OverviewFigure{}}}, nil
@@ -91,9 +91,9 @@ func (s *server) overviewOrders(ctx context.Context, month, before string) ([]ap
 	return []api.OverviewFigure{f}, nil
 }
 
-func (s *server) overviewOpen(_ context.Context, month, before string) ([]api.OverviewFigure, error) {
+func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
 	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: address("/open", map[string]string{"period": month}), Behind: "ordered and not yet shipped"}
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	for i, of := range []string{month, before} {
 		q, b, err := OpenInput{Period: of}.question(b)
 		if err != nil {
@@ -131,7 +131,7 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 		return fmt.Sprintf("%.1f", *n)
 	}
 	now, earlier := one.Parts[0].Total, then.Parts[0].Total
-	q, _, err := QuestionInput{Period: month}.question(s.Snapshot())
+	q, _, err := QuestionInput{Period: month}.question(s.snapshot(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -160,8 +160,8 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 	return []api.OverviewFigure{median, late}, nil
 }
 
-func (s *server) overviewImmediate(_ context.Context, month, before string) ([]api.OverviewFigure, error) {
-	b := s.Snapshot()
+func (s *server) overviewImmediate(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
+	b := s.snapshot(ctx)
 	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: wanted on the day of the order", Address: address("/immediate", map[string]string{"period": month})}
 	for i, of := range []string{month, before} {
 		q, err := ImmediateInput{Period: of}.question(b)

@@ -24,6 +24,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/labels"
 	"prairiedusk/internal/store"
 )
@@ -35,7 +36,12 @@ const (
 	writeTimeout  = 2 * time.Minute
 	idleTimeout   = 2 * time.Minute
 	bodyLimit     = 1 << 20
+	// questionTimeout is how long a question may be computed; its answer then has the rest of writeTimeout.
+	questionTimeout = 90 * time.Second
 )
+
+// errTooLong says that a question took longer than questionTimeout.
+var errTooLong = fmt.Errorf("this took longer than %.0f seconds and was ended; ask about a shorter period, fewer periods or fewer groups", questionTimeout.Seconds())
 
 // Config is what a server is made with; every field is needed.
 type Config struct {
@@ -130,6 +136,9 @@ func (s *server) turn(ctx context.Context) (end func(), err error) {
 	return func() { s.turns.Release(1) }, nil
 }
 
+// snapshot is the order book as it stands, for one request: what is computed over it ends when the request does.
+func (s *server) snapshot(ctx context.Context) *book.Book { return s.Snapshot().Within(ctx) }
+
 // New makes the handler of all routes.
 func New(config Config) http.Handler {
 	s := &server{Config: config, metrics: newMetrics(config.Snapshot), turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
@@ -143,9 +152,28 @@ func New(config Config) http.Handler {
 	router.GET("/healthz", s.healthy)
 	router.GET("/readyz", s.ready)
 	router.GET("/metrics", gin.WrapH(s.metrics.handler()))
-	s.register(humagin.New(router, apiConfig()))
+	api := humagin.New(router, apiConfig())
+	api.UseMiddleware(limitTime)
+	s.register(api)
 	return router
 }
+
+// limitTime ends questions that take too long. What comes as a stream takes as long as somebody reads.
+func limitTime(c huma.Context, next func(huma.Context)) {
+	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == progressOperation {
+		next(c)
+		return
+	}
+	ctx, cancel := context.WithTimeoutCause(c.Context(), questionTimeout, errTooLong)
+	defer cancel()
+	next(huma.WithContext(c, ctx))
+}
+
+// The operations that stream.
+const (
+	takeAwayOperation = "take-away"
+	progressOperation = "progress"
+)
 
 // newRouter is a router that prints nothing of its own.
 func newRouter() *gin.Engine {
@@ -193,7 +221,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("ages", "/open/ages", "How old what was open was"), s.ages)
 	huma.Register(to, get("lanes", "/open/lanes", "The orders that were open, over their days"), s.laneList)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
-	huma.Register(to, get("take-away", "/orders-file", "A whole list of orders as a file"), s.takeAway)
+	huma.Register(to, get(takeAwayOperation, "/orders-file", "A whole list of orders as a file"), s.takeAway)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)
 	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
 	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
@@ -209,7 +237,7 @@ func (s *server) register(to huma.API) {
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 	huma.Register(to, get("waiting-rows", "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
-	sse.Register(to, get("progress", "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
+	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
 	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Take the last load back"}, s.undo)
 }
 
@@ -224,12 +252,15 @@ func Describe() ([]byte, error) {
 	return documented.OpenAPI().MarshalJSON()
 }
 
+// statusGone is the status in the log of a request whose client has gone.
+const statusGone = 499
+
 // answered wraps a body as a successful answer.
 type answered[T any] struct{ Body T }
 
 // failed turns an error into the answer that says so. What is nobody's fault but ours is logged, and its text
 // stays here.
-func (s *server) failed(ctx context.Context, err error) error {
+func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 	var request *request.Error
 	switch {
 	case errors.As(err, &request):
@@ -240,14 +271,21 @@ func (s *server) failed(ctx context.Context, err error) error {
 		return huma.Error404NotFound(err.Error())
 	case errors.Is(err, store.ErrLoadRunning), errors.Is(err, store.ErrTaken):
 		return huma.Error409Conflict(err.Error())
-	case errors.Is(err, context.Canceled):
-		return huma.NewError(499, "the request was cancelled")
+	case errors.Is(err, errTooLong):
+		return huma.Error503ServiceUnavailable(err.Error())
+	case errors.Is(err, context.Canceled), errors.As(err, new(*work.Stop)):
+		return huma.NewError(statusGone, "the request was cancelled")
 	}
 	var stale *StaleError
 	if errors.As(err, &stale) {
 		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
 		return huma.Error500InternalServerError(stale.Error())
 	}
-	s.Log.ErrorContext(ctx, "request failed", "request_id", requestID(ctx), "error", err)
+	fault := []any{"request_id", requestID(ctx), "error", err}
+	var panicked *work.Fault
+	if errors.As(err, &panicked) {
+		fault = append(fault, "stack", string(panicked.Stack))
+	}
+	s.Log.ErrorContext(ctx, "request failed", fault...)
 	return huma.Error500InternalServerError("the service failed; its log says why, under request " + requestID(ctx))
 }

@@ -68,7 +68,7 @@ func (s *server) statusLatest(ctx context.Context, in *struct {
 	By string `query:"by" doc:"One grouping of orders."`
 	At string `query:"at" doc:"The day at whose end; default the data date."`
 }) (*answered[api.StatusAnswer], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := in.question(b, status.Request{By: in.By, At: in.At})
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -99,7 +99,7 @@ func (s *server) statusTimes(ctx context.Context, in *struct {
 	Period string `query:"period" doc:"In which stays begin; default all."`
 	Each   string `query:"each" doc:"day, week, month, quarter or year in which stays began, instead of a grouping."`
 }) (*answered[api.StatusAnswer], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := in.question(b, status.Request{By: in.By, Period: in.Period, Each: in.Each})
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -251,7 +251,7 @@ func (s *server) statusMoves(ctx context.Context, in *struct {
 	StatusInput
 	Period string `query:"period" doc:"In which the stay before a move begins, and that of a return; paths are of whole orders. Default all."`
 }) (*answered[api.StatusMoves], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := in.question(b, status.Request{Period: in.Period})
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -309,7 +309,7 @@ func (s *server) statusStays(ctx context.Context, in *struct {
 	Offset int    `query:"offset" minimum:"0"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"100000" default:"100"`
 }) (*answered[api.StatusStays], error) {
-	b := s.Snapshot()
+	b := s.snapshot(ctx)
 	q, err := in.question(b, status.Request{Period: in.Period})
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -367,8 +367,8 @@ func orderStatuses(b *book.Book, row int, asked summary.Question) api.OrderStatu
 	return body
 }
 
-func (s *server) statuses(context.Context, *struct{}) (*answered[api.StatusList], error) {
-	b := s.Snapshot()
+func (s *server) statuses(ctx context.Context, _ *struct{}) (*answered[api.StatusList], error) {
+	b := s.snapshot(ctx)
 	return &answered[api.StatusList]{api.StatusList{Statuses: statusNames(stays.Of(b)), Colours: record.Colours(), Version: b.Version()}}, nil
 }
 

@@ -35,7 +35,7 @@ var grounds = map[string]string{"amber": "F6D9A0", "teal": "BFE3DE", "plum": "E3
 
 // takeAway streams a whole list as a file.
 func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamResponse, error) {
-	asked, err := s.asked(&in.OrdersInput)
+	asked, err := s.asked(ctx, &in.OrdersInput)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

@@ -130,7 +130,7 @@ func unequalNotes(b *book.Book, q summary.Question, p period.Period) []api.Note 
 func (s *server) condition(ctx context.Context, in *struct {
 	Text string `query:"text" required:"true" maxLength:"10000" doc:"In CEL."`
 }) (*answered[api.Condition], error) {
-	picks, joined, err := filter.Picks(s.Snapshot(), in.Text)
+	picks, joined, err := filter.Picks(s.snapshot(ctx), in.Text)
 	if err != nil {
 		return nil, s.failed(ctx, request.Refuse("text", in.Text, err.Error()))
 	}
@@ -172,7 +172,7 @@ func (s *server) took(ctx context.Context, in *TookInput) (*answered[api.Took], 
 const mostGroups = 2000
 
 func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.Took, error) {
-	q, b, err := in.question(s.Snapshot())
+	q, b, err := in.question(s.snapshot(ctx))
 	if err != nil {
 		return nil, err
 	}

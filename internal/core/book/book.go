@@ -4,6 +4,8 @@
 package book
 
 import (
+	"context"
+	"iter"
 	"slices"
 	"sort"
 	"sync"
@@ -13,6 +15,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/work"
 )
 
 // BlockSize is the number of orders in every block but the last.
@@ -109,7 +112,8 @@ type Book struct {
 	bounds       period.Bounds
 	movesAny     bool
 	numberRanks  func() []uint32
-	memory       *sync.Map // see Remember
+	memory       *sync.Map       // see Remember
+	asked        context.Context // see Within; nil where nothing ends a computation
 }
 
 // A Block is a stretch of orders by column. Its slices are equally long and must not be changed.
@@ -215,6 +219,39 @@ func (b *Book) Version() int64 { return b.ends.Version }
 
 // Blocks are the columns, in the order of the orders' identities.
 func (b *Book) Blocks() []*Block { return b.blocks }
+
+// Within is the book as one request sees it: what is computed over it ends with a *work.Stop when the context does.
+func (b *Book) Within(ctx context.Context) *Book {
+	within := *b
+	within.asked = ctx
+	return &within
+}
+
+// Unbound is the book for what outlives a request: nothing ends what is computed over it.
+func (b *Book) Unbound() *Book {
+	unbound := *b
+	unbound.asked = nil
+	return &unbound
+}
+
+// Pause ends the computation at hand if its request has ended. Whoever looks at many orders calls it now and then.
+func (b *Book) Pause() {
+	if b.asked != nil {
+		work.Check(b.asked)
+	}
+}
+
+// Scan shows the blocks one after the other, and pauses before each.
+func (b *Book) Scan() iter.Seq2[int, *Block] {
+	return func(yield func(int, *Block) bool) {
+		for i, block := range b.blocks {
+			b.Pause()
+			if !yield(i, block) {
+				return
+			}
+		}
+	}
+}
 
 // Orders is the number of orders.
 func (b *Book) Orders() int {

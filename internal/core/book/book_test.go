@@ -2,6 +2,7 @@ package book
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -17,6 +18,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/work"
 )
 
 var milestones = []milestone.Milestone{{Name: milestone.Ordered}, {Name: milestone.Promised, Plan: true}, {Name: milestone.Shipped}}
@@ -209,10 +211,21 @@ func TestSnapshotsRemember(t *testing.T) {
 	require.NoError(t, err)
 	b := NewBuilder(Layout{Milestones: milestones}).Finish(Ends{Calendars: calendars})
 	for _, snapshot := range []*Book{b, b, b.With("label", []string{""}, func(*Block, []uint32) {})} {
-		require.Equal(t, 1, snapshot.Remember(key{}, func() any { made++; return made }))
+		require.Equal(t, 1, snapshot.Remember(key{}, func(*Book) any { made++; return made }))
 	}
 	next := b.Next().Finish(Ends{Calendars: calendars})
-	require.Equal(t, 2, next.Remember(key{}, func() any { made++; return made }))
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	type broken struct{}
+	for range 2 { // a fault is not remembered
+		require.ErrorContains(t, work.Do(func() { next.Remember(broken{}, func(*Book) any { panic("broken") }) }), "broken")
+	}
+	require.Equal(t, 2, next.Within(ctx).Remember(key{}, func(b *Book) any {
+		b.Pause() // what all will have is made although who asked for it has gone
+		made++
+		return made
+	}))
+	require.ErrorIs(t, work.Do(next.Within(ctx).Pause), context.Canceled)
 }
 
 func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/work"
 )
 
 // A StandInError says why one milestone cannot stand in for another.
@@ -49,23 +50,32 @@ func (b *Book) WithStandIns(names ...string) (*Book, error) {
 
 // standIn gives the columns of a milestone with its stand-in, by block. They are made once for a book.
 func (b *Book) standIn(of, standIn int) []Column {
-	return b.Remember(standInKey{of, standIn}, func() any {
+	return b.Remember(standInKey{of, standIn}, func(b *Book) any {
 		columns := make([]Column, len(b.blocks))
-		var done sync.WaitGroup
-		for i, block := range b.blocks {
-			done.Go(func() { columns[i] = block.Columns[of].or(block.Columns[standIn]) })
-		}
-		done.Wait()
+		work.Each(len(b.blocks), func(i int) { columns[i] = b.blocks[i].Columns[of].or(b.blocks[i].Columns[standIn]) })
 		return columns
 	}).([]Column)
 }
 
 type standInKey struct{ of, standIn int }
 
-// Remember gives what is made once for a snapshot, whatever labels it has, by a key of a type of its own.
-func (b *Book) Remember(key any, make func() any) any {
-	made, _ := b.memory.LoadOrStore(key, sync.OnceValue(make))
-	return made.(func() any)()
+// Remember gives what is made once for a snapshot, whatever labels it has, by a key of a type of its own. It is made to its end,
+// whoever asked for it; of a make that fails nothing is remembered.
+func (b *Book) Remember(key any, make func(*Book) any) any {
+	kept, _ := b.memory.LoadOrStore(key, &remembered{})
+	r := kept.(*remembered)
+	r.making.Lock()
+	defer r.making.Unlock()
+	if !r.made {
+		r.value, r.made = make(b.Unbound()), true
+	}
+	return r.value
+}
+
+type remembered struct {
+	making sync.Mutex
+	made   bool
+	value  any
 }
 
 // or is a column with the days of another where it has none that is known.

@@ -174,7 +174,7 @@ func rulesOf(b *book.Book) *rules {
 			}
 		}
 	}
-	for _, block := range b.Blocks() {
+	for _, block := range b.Scan() {
 		r.lines = r.lines || slices.ContainsFunc(block.Findings, func(f parts.Finding) bool { return f&parts.WithLines != 0 })
 		for row, at := range block.Columns[r.index[milestone.Ordered]].Instants {
 			if at != 0 {
@@ -200,7 +200,7 @@ func Test(b *book.Book, code string) (func(block *book.Block, row int) bool, boo
 func Count(b *book.Book) []int {
 	r := rulesOf(b)
 	counts := make([]int, len(all))
-	for _, block := range b.Blocks() {
+	for _, block := range b.Scan() {
 		for row := range block.IDs {
 			o := order{block, row, r}
 			for i := range all {
@@ -227,7 +227,7 @@ func Milestones(b *book.Book) []Known {
 	for m, at := range b.Milestones() {
 		k := &known[m]
 		k.Milestone = at
-		for _, block := range b.Blocks() {
+		for _, block := range b.Scan() {
 			for _, d := range block.Columns[m].Raw {
 				if d == 0 {
 					k.Missing++

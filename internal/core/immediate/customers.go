@@ -56,7 +56,7 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 	})
 	ordered, wanted := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Wanted)
 	later := make([][AskedKinds]int, len(chosen))
-	for at, block := range b.Blocks() {
+	for at, block := range b.Scan() {
 		for row, d := range block.Columns[ordered].Known {
 			if customer := block.Codes[book.Customer][row]; d != 0 && chosen[customer] && !plan.firsts.Is(customer, at*book.BlockSize+row) {
 				later[customer][AskedOf(d, block.Columns[wanted].Known[row])]++

@@ -88,7 +88,7 @@ type Count struct {
 func Counts(b *book.Book, l Label) []Count {
 	field, _ := b.ParseField(l.Name)
 	orders := make([]int, len(b.Values(field)))
-	for _, block := range b.Blocks() {
+	for _, block := range b.Scan() {
 		for _, code := range block.Codes[field] {
 			orders[code]++
 		}

@@ -56,7 +56,7 @@ func BenchmarkFirstPage(b *testing.B) {
 			}
 			r := list.Request{Question: q, Columns: append(slices.Clip(show), by.more...), Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
 			for b.Loop() {
-				if _, err := list.Ask(b.Context(), orders, r); err != nil {
+				if _, err := list.Ask(orders, r); err != nil {
 					b.Fatal(err)
 				}
 			}

@@ -2,7 +2,6 @@ package list
 
 import (
 	"cmp"
-	"context"
 	"iter"
 	"math"
 	"runtime"
@@ -14,6 +13,7 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/work"
 )
 
 // A Key sorts by a column.
@@ -89,52 +89,49 @@ type ref struct {
 const workRows = summary.WalkRows
 
 // Ask makes a list. The error is a *request.Error, or the context's.
-func Ask(ctx context.Context, b *book.Book, r Request) (*Answer, error) {
+func Ask(b *book.Book, r Request) (*Answer, error) {
 	selected, err := summary.Select(b, r.Question, r.Selection)
 	if err != nil {
 		return nil, err
 	}
-	a := &Answer{book: b, question: r.Question, marked: r.Marks}
+	a := &Answer{book: b.Unbound(), question: r.Question, marked: r.Marks} // it outlives its request
 	for _, c := range r.Columns {
-		bound := bind(b, c, r)
+		bound := bind(a.book, c, r)
 		a.columns, a.Kinds = append(a.columns, bound), append(a.Kinds, bound.kind)
 	}
 	for _, m := range r.Marks {
-		a.marks = append(a.marks, predicate.Bind(b, m.Condition, r.Decimals))
+		a.marks = append(a.marks, predicate.Bind(a.book, m.Condition, r.Decimals))
 	}
 	order := newOrdering(b, r)
 	stretches := (b.Orders() + workRows - 1) / workRows
 	var next atomic.Int64
 	var together sync.Mutex
 	var found [][]ref
-	var workers sync.WaitGroup
 	whole, sums := page{most: r.Most, order: order}, newSums(a.columns)
-	for range runtime.GOMAXPROCS(0) {
-		workers.Go(func() {
-			w := worker{request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(a.columns), book: b}
-			for ctx.Err() == nil {
-				nth := int(next.Add(1)) - 1
-				if nth >= stretches {
-					break
-				}
-				from := scattered(nth, stretches) * workRows
-				selected.Walk(from, min(from+workRows, b.Orders()), w.take)
+	work.Each(runtime.GOMAXPROCS(0), func(int) {
+		w := worker{request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(a.columns), book: b}
+		for {
+			nth := int(next.Add(1)) - 1
+			if nth >= stretches {
+				break
 			}
-			together.Lock()
-			defer together.Unlock()
-			a.Rows, a.Orders, a.Finished, a.Waiting = a.Rows+w.rows, a.Orders+w.orders, a.Finished+w.finished, a.Waiting+w.waiting
-			sums.add(w.sums)
-			found = append(found, w.page.all()...)
-		})
-	}
-	workers.Wait()
+			b.Pause()
+			from := scattered(nth, stretches) * workRows
+			selected.Walk(from, min(from+workRows, b.Orders()), w.take)
+		}
+		together.Lock()
+		defer together.Unlock()
+		a.Rows, a.Orders, a.Finished, a.Waiting = a.Rows+w.rows, a.Orders+w.orders, a.Finished+w.finished, a.Waiting+w.waiting
+		sums.add(w.sums)
+		found = append(found, w.page.all()...)
+	})
 	whole.kept = slices.Concat(found...)
 	found = nil
 	for _, r := range whole.sorted() {
 		a.kept = append(slices.Grow(a.kept, len(whole.kept)-len(a.kept)), r.chosen)
 	}
 	a.Foot = sums.feet(r.Decimals)
-	return a, ctx.Err()
+	return a, nil
 }
 
 // scattered visits the stretches in an order of its own, so that a page soon holds rows from all over: in their own

@@ -22,6 +22,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/work"
 )
 
 const dataDate = day.Day(46030)
@@ -199,7 +200,7 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 			}
 			sort.SliceStable(rows, func(i, j int) bool { return group(rows[i]) < group(rows[j]) })
 		}
-		a, err := Ask(context.Background(), b, r)
+		a, err := Ask(b, r)
 		require.NoError(t, err)
 		require.Equal(t, []int{len(rows), len(orders)}, []int{a.Rows, a.Orders})
 		if r.Most > 0 {
@@ -286,14 +287,16 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 func TestAListEndsWithItsRequest(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := book.NewBuilder(book.BuiltIn()).Finish(book.Ends{Calendars: calendars})
+	builder := book.NewBuilder(book.BuiltIn())
+	builder.Put(book.Order{ID: 1, Number: "SD-1", Days: make([]day.Day, len(book.BuiltIn().Milestones))})
+	b := builder.Finish(book.Ends{Calendars: calendars})
 	q, err := summary.Parse(b, summary.Request{})
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	_, err = Ask(ctx, b, Request{Question: q})
+	err = work.Do(func() { _, _ = Ask(b.Within(ctx), Request{Question: q}) })
 	assert.ErrorIs(t, err, context.Canceled)
-	_, err = Ask(t.Context(), b, Request{Question: q, Selection: summary.Selection{State: "lost"}})
+	_, err = Ask(b, Request{Question: q, Selection: summary.Selection{State: "lost"}})
 	assert.ErrorContains(t, err, "lost")
 }
 

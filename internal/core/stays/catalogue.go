@@ -98,7 +98,7 @@ const sampledRecords = 1 << 16
 func earliness(b *book.Book) []float64 {
 	n := len(b.PartValues(book.Statuses, book.StatusName))
 	sums, counts := make([]float64, n), make([]float64, n)
-	for _, block := range b.Blocks() {
+	for _, block := range b.Scan() {
 		records := &block.Parts[book.Statuses]
 		for row := range block.IDs {
 			from, to := records.Of(row)

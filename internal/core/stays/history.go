@@ -2,13 +2,13 @@ package stays
 
 import (
 	"runtime"
-	"sync"
 	"sync/atomic"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/work"
 )
 
 // A Source says which records make an order's stays.
@@ -64,9 +64,12 @@ type blockStays struct {
 
 type historyKey struct{}
 
-// Of gives the history of a book from either source without a limit of silence; it is made once for a book.
+// Of gives the history of a book from either source without a limit of silence. It is made once for a snapshot, and bound to
+// the book that asks: one with all fields that were told of it since.
 func Of(b *book.Book) *History {
-	return b.Remember(historyKey{}, func() any { return NewHistory(b, Either, 0) }).(*History)
+	h := *b.Remember(historyKey{}, func(b *book.Book) any { return NewHistory(b, Either, 0) }).(*History)
+	h.book = b
+	return &h
 }
 
 // NewHistory folds the records of a book, split over the processors.
@@ -77,15 +80,12 @@ func NewHistory(b *book.Book, source Source, maxGap int) *History {
 		h.places[block.IDs[0]] = i
 	}
 	var next atomic.Int64
-	var done sync.WaitGroup
-	for range min(runtime.GOMAXPROCS(0), len(h.blocks)) {
-		done.Go(func() {
-			for i := int(next.Add(1)) - 1; i < len(h.blocks); i = int(next.Add(1)) - 1 {
-				h.blocks[i] = h.fold(b.Blocks()[i])
-			}
-		})
-	}
-	done.Wait()
+	work.Each(min(runtime.GOMAXPROCS(0), len(h.blocks)), func(int) {
+		for i := int(next.Add(1)) - 1; i < len(h.blocks); i = int(next.Add(1)) - 1 {
+			b.Pause()
+			h.blocks[i] = h.fold(b.Blocks()[i])
+		}
+	})
 	return h
 }
 

@@ -15,6 +15,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/work"
 )
 
 // An Answer is what a question comes to, one part for each of its periods.
@@ -294,7 +295,7 @@ func (p *plan) groupsAt(places []int, t *tally, counts []groupCount) []Group {
 		position[place] = int32(i) + 1
 	}
 	// Where there are very many groups, reading what was counted from front to back is much faster.
-	inParts(p.groups, func(from, to int) {
+	work.Split(p.groups, func(from, to int) {
 		for place := from; place < to; place++ {
 			if i := int(position[place]) - 1; i >= 0 {
 				p.fill(&groups[i], place, &counts[place], keys[i*len(p.axes):][:len(p.axes):len(p.axes)])
@@ -394,10 +395,10 @@ func (p *plan) step(codes [maxGroupings]int) (step day.Span) {
 
 // total adds the groups' orders up; each order lies in exactly one group.
 func total(groups []Group) Group {
-	if half := len(groups) / 2; half > fewest {
+	if half := len(groups) / 2; half > work.Fewest {
 		halves := [][]Group{groups[:half], groups[half:]}
 		sums := make([]Group, 2)
-		each(2, func(i int) { sums[i] = total(halves[i]) })
+		work.Each(2, func(i int) { sums[i] = total(halves[i]) })
 		return total(sums)
 	}
 	var sum Group
@@ -521,7 +522,7 @@ func sortPlaces(places []int, by Statistic, of func(place int) (order day.Day, l
 		place   int32
 	}
 	ranking := make([]ranked, len(places))
-	inParts(len(places), func(from, to int) {
+	work.Split(len(places), func(from, to int) {
 		for i := from; i < to; i++ {
 			order, lengths, rank := of(places[i])
 			r := ranked{math.Inf(-1), rank, order, int32(places[i])}
@@ -534,7 +535,7 @@ func sortPlaces(places []int, by Statistic, of func(place int) (order day.Day, l
 			ranking[i] = r
 		}
 	})
-	sortInParts(ranking, func(a, b ranked) int {
+	work.Sort(ranking, func(a, b ranked) int {
 		switch {
 		case a.step != b.step:
 			return cmp.Compare(a.step, b.step)

@@ -4,6 +4,8 @@ import (
 	"math"
 	"runtime"
 	"slices"
+
+	"prairiedusk/internal/core/work"
 )
 
 // A listedLength is the length of one order of a group, with the plane that remarks about it put it in. Its number grows by
@@ -80,8 +82,8 @@ func byGroup(list lengthList, groups int) groupedLengths {
 func (l lengthList) remarks() (least, most uint64) {
 	parts := len(l.stretches)
 	lows, highs := make([]uint64, parts), make([]uint64, parts)
-	inParts(parts*fewest, func(from, to int) {
-		for i := from / fewest; i < to/fewest; i++ {
+	work.Split(parts*work.Fewest, func(from, to int) {
+		for i := from / work.Fewest; i < to/work.Fewest; i++ {
 			low, high := uint64(math.MaxUint64), uint64(0)
 			for _, length := range l.stretches[i] {
 				low, high = min(low, length.remark()), max(high, length.remark())
@@ -109,7 +111,7 @@ func sortByCounting(stretches [][]listedLength, keys int, by digit) (sorted []li
 		return stretches[part*len(stretches)/parts : (part+1)*len(stretches)/parts]
 	}
 	next := make([][]int32, parts)
-	each(parts, func(part int) {
+	work.Each(parts, func(part int) {
 		counts := make([]int32, keys)
 		for _, stretch := range of(part) {
 			for _, l := range stretch {
@@ -127,7 +129,7 @@ func sortByCounting(stretches [][]listedLength, keys int, by digit) (sorted []li
 		ends[k+1] = at
 	}
 	sorted = make([]listedLength, at)
-	each(parts, func(part int) {
+	work.Each(parts, func(part int) {
 		places := next[part]
 		for _, stretch := range of(part) {
 			for _, l := range stretch {

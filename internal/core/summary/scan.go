@@ -4,7 +4,6 @@ import (
 	"math"
 	"math/bits"
 	"runtime"
-	"sync"
 	"sync/atomic"
 
 	"prairiedusk/internal/core/book"
@@ -13,6 +12,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/work"
 )
 
 const (
@@ -202,33 +202,30 @@ func walk[A any](b *book.Book, fresh func() A, visit func(block *book.Block, fro
 		block    *book.Block
 		from, to int
 	}
-	var work []stretch
+	var stretches []stretch
 	for _, block := range b.Blocks() {
 		for from := 0; from < len(block.IDs); from += workRows {
-			work = append(work, stretch{block, from, min(from+workRows, len(block.IDs))})
+			stretches = append(stretches, stretch{block, from, min(from+workRows, len(block.IDs))})
 		}
 	}
-	accumulators := make([]A, max(1, min(runtime.GOMAXPROCS(0), len(work))))
+	accumulators := make([]A, max(1, min(runtime.GOMAXPROCS(0), len(stretches))))
 	var next atomic.Int64
-	var done sync.WaitGroup
-	for w := range accumulators {
-		done.Go(func() {
-			a := fresh()
-			space := spaces.Get().(*scratch)
-			defer spaces.Put(space)
-			for {
-				i := int(next.Add(1)) - 1
-				if i >= len(work) {
-					break
-				}
-				for from := work[i].from; from < work[i].to; from += chunkRows {
-					visit(work[i].block, from, min(from+chunkRows, work[i].to), space, a)
-				}
+	work.Each(len(accumulators), func(w int) {
+		a := fresh()
+		space := spaces.Get().(*scratch)
+		defer spaces.Put(space)
+		for {
+			i := int(next.Add(1)) - 1
+			if i >= len(stretches) {
+				break
 			}
-			accumulators[w] = a
-		})
-	}
-	done.Wait()
+			b.Pause()
+			for from := stretches[i].from; from < stretches[i].to; from += chunkRows {
+				visit(stretches[i].block, from, min(from+chunkRows, stretches[i].to), space, a)
+			}
+		}
+		accumulators[w] = a
+	})
 	return accumulators
 }
 
@@ -556,7 +553,7 @@ const sharing = 1 << 10
 // distributions.
 func (p *plan) gatherListed(t *tally, all []groupCount) {
 	by, states := byGroup(t.listed, p.groups), byGroup(t.listedStates, p.groups)
-	inParts(p.groups, func(first, beyond int) {
+	work.Split(p.groups, func(first, beyond int) {
 		for ; first < beyond; first += sharing {
 			last, room := min(first+sharing, beyond), 0
 			for g := first; g < last; g++ {

@@ -25,6 +25,7 @@ import (
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/work"
 )
 
 // drawn is a random book beside the plain orders and calendars that it was made from.
@@ -1206,7 +1207,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 func TestManyGroups(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		random := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
-		groups := rapid.IntRange(1, 9*fewest).Draw(t, "groups")
+		groups := rapid.IntRange(1, 9*work.Fewest).Draw(t, "groups")
 		var list, more lengthList
 		slow := make([]Distribution, groups)
 		for range rapid.IntRange(0, 3*stretchLengths).Draw(t, "lengths") {

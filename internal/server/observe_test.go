@@ -1,0 +1,66 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/work"
+)
+
+const testToken = "a token of 26 letters long"
+
+// newTestServer is the service over a snapshot, with its log.
+func newTestServer(snapshot func() *book.Book) (http.Handler, *bytes.Buffer) {
+	var log bytes.Buffer
+	return New(Config{Token: testToken, Snapshot: snapshot, Log: slog.New(slog.NewJSONHandler(&log, nil))}), &log
+}
+
+func ask(ctx context.Context, handler http.Handler, method, path string) *httptest.ResponseRecorder {
+	request := httptest.NewRequestWithContext(ctx, method, "http://127.0.0.1"+path, nil)
+	request.Header.Set("Authorization", "Bearer "+testToken)
+	answer := httptest.NewRecorder()
+	handler.ServeHTTP(answer, request)
+	return answer
+}
+
+func TestAFaultOfAWorkerFailsItsRequestAlone(t *testing.T) {
+	handler, log := newTestServer(func() *book.Book {
+		work.Each(2, func(part int) {
+			if part == 0 {
+				panic("index out of range")
+			}
+		})
+		return nil
+	})
+	answer := ask(t.Context(), handler, http.MethodGet, "/api/v1/book")
+	require.Equal(t, http.StatusInternalServerError, answer.Code)
+	require.Equal(t, "application/problem+json", answer.Header().Get("Content-Type"))
+	id := answer.Header().Get("X-Request-Id")
+	require.Contains(t, answer.Body.String(), "under request "+id)
+	require.NotContains(t, answer.Body.String(), "index out of range")
+	var logged struct {
+		Stack     string
+		RequestID string `json:"request_id"`
+	}
+	require.NoError(t, json.NewDecoder(log).Decode(&logged))
+	require.Equal(t, id, logged.RequestID)
+	require.Contains(t, logged.Stack, "TestAFaultOfAWorkerFailsItsRequestAlone", "the stack of the worker")
+}
+
+func TestAQuestionEndsWithItsClient(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	handler, _ := newTestServer(func() *book.Book {
+		cancel()
+		work.Check(ctx)
+		return nil
+	})
+	require.Equal(t, statusGone, ask(ctx, handler, http.MethodGet, "/api/v1/book").Code)
+}
