@@ -504,3 +504,37 @@ func TestLogsAndMetricsKeepSecrets(t *testing.T) {
 		assert.NotContains(t, string(metrics), secret)
 	}
 }
+
+// A book without an order has no data date; what is loaded and set changes the answers all the same.
+func TestABookWithoutADataDate(t *testing.T) {
+	s := startService(t)
+	holidays := func(name, uid string) string {
+		return write(t, name, "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//made up//EN\r\nBEGIN:VEVENT\r\nUID:"+uid+"\r\nDTSTART;VALUE=DATE:20260101\r\nSUMMARY:New Year\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
+	}
+	pin := func(day string) {
+		book, err := s.SetEnds(t.Context(), api.Ends{DataDate: day})
+		require.NoError(t, err)
+		require.Equal(t, day, book.Ends.DataDate)
+	}
+	for i, file := range []string{
+		write(t, "sites.csv", "site,zone\nQuay,Europe/Dublin\n"), write(t, "customers.csv", "customer,contact\nHive,Ann\n"),
+		holidays("Quay.ics", "1"), holidays("Mill.ics", "2"),
+	} {
+		_, err := s.Load(t.Context(), []string{file})
+		require.NoError(t, err)
+		if i%2 == 1 {
+			pin("2026-06-30")
+			pin("")
+		}
+	}
+	pin("2026-06-30")
+	loaded, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nQ/1,Quay,2026-07-01T23:30,\n")})
+	require.NoError(t, err)
+	pin("")
+	require.Equal(t, []string{"Q/1"}, s.numbersOf(t, client.Question{}, client.Selection{State: "running"}))
+	_, err = s.Undo(t.Context(), loaded.Number)
+	require.NoError(t, err)
+	book, err := s.Book(t.Context())
+	require.NoError(t, err)
+	require.Zero(t, book.Orders)
+}
