@@ -109,6 +109,11 @@ func run(script string) chromedp.Action[chromedp.Void] {
 	})
 }
 
+// press clicks something that may still be on its way to its place.
+func press(name string) chromedp.Action[chromedp.Void] {
+	return run(fmt.Sprintf("document.querySelector(%q).click()", test(name)))
+}
+
 // prefers emulates the system's choice of light or dark.
 func prefers(scheme string) chromedp.Action[chromedp.Void] {
 	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
@@ -459,8 +464,11 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
 	b.text(test("loaded"), "Load 2 is in")
 	b.do(chromedp.Click(test("undo-2"), chromedp.NodeVisible))
-	b.text(test("undo-2"), "sure?")
-	b.do(chromedp.Click(test("undo-2")))
+	b.text(test("undo-dialog"), "Undo load 2?")
+	b.do(chromedp.WaitReady(test("undo-sure")), press("undo-sure"), chromedp.WaitNotPresent(test("undo-dialog")))
+	b.do(chromedp.Click(test("redo-2"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("redo-2")))
+	b.text(test("shown"), "as of load 2")
+	b.do(chromedp.Click(test("undo-2"), chromedp.NodeVisible), chromedp.WaitReady(test("undo-sure")), press("undo-sure"))
 	b.text(test("undo-1"), "Undo")
 	book, err = s.Book(t.Context())
 	require.NoError(t, err)

@@ -8,12 +8,14 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net"
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -163,6 +165,39 @@ func (p program) requireLists(folder string) {
 	assert.NotContains(t, out, "customer-contact\"")
 }
 
+// Whoever closes the terminal stops the service in order; one that was killed leaves a note, and a client that finds it sends
+// nothing to who listens there.
+func TestTheNoteOfTheService(t *testing.T) {
+	p := newProgram(t)
+	cmd, address := p.up()
+	note := filepath.Join(p.folder, "service.json")
+	require.NoError(t, cmd.Process.Signal(syscall.SIGHUP))
+	require.NoError(t, cmd.Wait())
+	assert.NoFileExists(t, note)
+	assert.False(t, p.postgresRuns())
+
+	cmd, address = p.up("--listen", strings.TrimPrefix(address, "http://"))
+	require.NoError(t, cmd.Process.Kill())
+	_ = cmd.Wait()
+	require.FileExists(t, note)
+	var asked atomic.Int32
+	thief := &http.Server{Handler: http.HandlerFunc(func(http.ResponseWriter, *http.Request) { asked.Add(1) })}
+	listener, err := net.Listen("tcp", strings.TrimPrefix(address, "http://"))
+	require.NoError(t, err)
+	go func() { _ = thief.Serve(listener) }()
+	defer thief.Close()
+	status, _, messages := p.run("took")
+	assert.Equal(t, 1, status)
+	assert.Contains(t, messages, "has ended without saying so")
+	assert.Contains(t, messages, "nothing was sent there")
+	assert.Zero(t, asked.Load())
+	_, _, messages = p.run("up", "--listen", strings.TrimPrefix(address, "http://"))
+	assert.Contains(t, messages, "choose another port")
+	assert.Zero(t, asked.Load())
+	cmd, _ = p.up()
+	p.down(cmd)
+}
+
 // From an empty folder to an answer, and back after a restart.
 func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	p := newProgram(t)
@@ -210,7 +245,19 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	status, _, _ = p.run("load", mended)
 	assert.Equal(t, 3, status)
 	assert.Equal(t, before.Parts[0].Total.Asked+1, took(t, p).Parts[0].Total.Asked)
-	status, out, _ = p.run("loads", "undo", fmt.Sprint(load.Number+1))
+	second := fmt.Sprint(load.Number + 1)
+	status, _, messages = p.run("loads", "undo", second)
+	assert.Equal(t, 2, status, "nobody was there to be asked")
+	assert.Contains(t, messages, "changed ones are as before")
+	assert.Contains(t, messages, "nothing was undone: without a terminal, say --yes")
+	for _, step := range [][]string{{"undo", second, "--yes"}, {"redo", second}} {
+		status, _, messages = p.run(append([]string{"loads"}, step...)...)
+		require.Zerof(t, status, "%v: %s", step, messages)
+	}
+	status, _, messages = p.run("loads", "redo", second)
+	assert.Equal(t, 1, status)
+	assert.Contains(t, messages, "only the load that was undone last comes back")
+	status, out, _ = p.run("loads", "undo", second, "--yes")
 	assert.Zero(t, status)
 	assert.Contains(t, out, fmt.Sprintf("load %d was undone", load.Number+1))
 	assert.Equal(t, before.Parts[0].Total.Asked, took(t, p).Parts[0].Total.Asked)
@@ -337,11 +384,7 @@ func TestKilledInTheMiddleOfALoad(t *testing.T) {
 		if kill%2 == 1 {
 			victim, _ = p.postmaster()
 		}
-		require.NoError(t, syscall.Kill(victim, syscall.SIGKILL))
-		_ = load.Wait()
-		_ = cmd.Wait()
-
-		cmd, _ = p.up()
+		cmd = p.kill(cmd, victim, load)
 		after := p.ordersInBook()
 		assert.Containsf(t, []int{before, before + orders}, after, "kill %d, of process %d, after %d rows", kill, victim, seen)
 		if load.ProcessState.ExitCode() == 0 || load.ProcessState.ExitCode() == 3 {
@@ -362,10 +405,7 @@ func TestKilledInTheMiddleOfALoad(t *testing.T) {
 		if kill%2 == 1 {
 			victim, _ = p.postmaster()
 		}
-		require.NoError(t, syscall.Kill(victim, syscall.SIGKILL))
-		_ = load.Wait()
-		_ = cmd.Wait()
-		cmd, _ = p.up()
+		cmd = p.kill(cmd, victim, load)
 		after := p.tables()
 		for table, n := range after {
 			more := n > tables[table]
@@ -376,6 +416,35 @@ func TestKilledInTheMiddleOfALoad(t *testing.T) {
 	}
 	p.down(cmd)
 	assert.GreaterOrEqualf(t, proven, proofs, "rows of the load lay in PostgreSQL at %d of %d kills", proven, kills)
+}
+
+// kill kills a process of the service while a load runs, and waits until it serves again: where it was not its PostgreSQL alone,
+// which it starts again by itself, the next start does.
+func (p program) kill(service *exec.Cmd, victim int, load *exec.Cmd) *exec.Cmd {
+	require.NoError(p.t, syscall.Kill(victim, syscall.SIGKILL))
+	_ = load.Wait()
+	if victim == service.Process.Pid {
+		_ = service.Wait()
+		service, _ = p.up()
+		return service
+	}
+	require.Eventually(p.t, func() bool {
+		text, err := os.ReadFile(filepath.Join(p.folder, "postgres", "cluster", "postmaster.pid"))
+		return err == nil && !strings.HasPrefix(string(text), fmt.Sprintf("%d\n", victim))
+	}, 30*time.Second, 10*time.Millisecond)
+	text, err := os.ReadFile(filepath.Join(p.folder, "service.json"))
+	require.NoError(p.t, err)
+	var note struct{ Address string }
+	require.NoError(p.t, json.Unmarshal(text, &note))
+	require.Eventually(p.t, func() bool {
+		response, err := http.Get(note.Address + "/readyz")
+		if err != nil {
+			return false
+		}
+		defer response.Body.Close()
+		return response.StatusCode == http.StatusOK
+	}, 30*time.Second, 20*time.Millisecond)
+	return service
 }
 
 // prefixed are copies of the files of records in a folder, of orders with other numbers.

@@ -22,6 +22,7 @@ import (
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/demo"
+	"prairiedusk/internal/pgcluster/clustertest"
 )
 
 const fewOrders = "number,site,place,country,ordered,promised,shipped,value,currency\n" +
@@ -464,6 +465,50 @@ func TestTheFolderIsOursAlone(t *testing.T) {
 	_, err := app.Start(t.Context(), app.Settings{Folder: s.folder, Listen: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler)})
 	assert.ErrorContains(t, err, "already runs on the data folder")
 	assert.ErrorContains(t, err, s.address)
+
+	// A folder with other things in it is not taken, and nothing in it is touched; nor is a link followed.
+	start := func(folder string) error {
+		running, err := app.Start(t.Context(), app.Settings{Folder: folder, Listen: "127.0.0.1:0", DatabaseURL: clustertest.Database(t), Log: slog.New(slog.DiscardHandler)})
+		if err == nil {
+			require.NoError(t, running.Stop())
+		}
+		return err
+	}
+	for name, spoil := range map[string]func(folder string) error{
+		"holds other things, letters": func(folder string) error { return os.Mkdir(folder+"/letters", 0o755) },
+		"a link":                      func(folder string) error { return os.Symlink("/etc/hostname", folder+"/lock") },
+		"or no postgres":              func(folder string) error { return os.Symlink(t.TempDir(), folder+"/postgres") },
+	} {
+		folder := t.TempDir()
+		require.NoError(t, os.Chmod(folder, 0o755))
+		require.NoError(t, spoil(folder))
+		assert.ErrorContains(t, start(folder), name)
+		info, err := os.Stat(folder)
+		require.NoError(t, err)
+		assert.Equal(t, os.FileMode(0o755), info.Mode().Perm())
+		entries, err := os.ReadDir(folder)
+		require.NoError(t, err)
+		assert.Len(t, entries, 1)
+	}
+	link := t.TempDir() + "/link"
+	require.NoError(t, os.Symlink(t.TempDir(), link))
+	assert.ErrorContains(t, start(link), "symbolic link")
+
+	// Of a first start that was cut short something may be left; a token that is none lets nobody in.
+	short := t.TempDir()
+	for _, name := range []string{"lock", "format.unfinished", "token.unfinished"} {
+		require.NoError(t, os.WriteFile(short+"/"+name, nil, 0o600))
+	}
+	require.NoError(t, start(short))
+	token, err := app.Token(short)
+	require.NoError(t, err)
+	for _, bad := range []string{"", "\n", token[:19]} {
+		require.NoError(t, os.WriteFile(short+"/token", []byte(bad), 0o600))
+		assert.ErrorContains(t, start(short), "Remove it and start the service again")
+		assert.NoFileExists(t, short+"/service.json")
+	}
+	require.NoError(t, os.Remove(short+"/token"))
+	require.NoError(t, start(short))
 
 	newer := t.TempDir()
 	require.NoError(t, os.WriteFile(newer+"/format", []byte("99\n"), 0o600))

@@ -21,6 +21,7 @@ import { computed, nextTick, provide, ref } from 'vue'
 import { useTheme } from 'vuetify'
 import ReckonPanel from './components/ReckonPanel.vue'
 import StateNotice from './components/StateNotice.vue'
+import { notice } from './api/client'
 import { useBook } from './composables/useBook'
 import { BOOK, CHANGED } from './keys'
 import { pages } from './router'
@@ -96,6 +97,7 @@ function reload() {
       </button>
     </nav>
     <main id="main" tabindex="-1">
+      <p v-if="notice" class="newer panel" role="alert" data-test="notice">{{ notice }}</p>
       <p v-if="newer" class="newer panel" role="status" data-test="newer">
         A newer load has come. <button type="button" @click="reload">Show it</button>
       </p>

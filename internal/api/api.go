@@ -5,6 +5,10 @@ package api
 // BasePath is where the resources lie.
 const BasePath = "/api/v1"
 
+// NoticeHeader is the header of an answer that says what its reader has to know of the service now: that it answers from memory
+// alone, say.
+const NoticeHeader = "Prairie-Dusk-Notice"
+
 // Book describes the order book as a whole.
 type Book struct {
 	Version    int64       `json:"version" doc:"Grows with every load and every setting."`
@@ -697,6 +701,7 @@ type NamedDay struct {
 // Loads lists what was brought in, the last first.
 type Loads struct {
 	Loads []Load `json:"loads" nullable:"false"`
+	Shown int64  `json:"shown" doc:"The last load that the answers show; 0 for none."`
 }
 
 // Load is one bringing-in of files.
@@ -706,6 +711,7 @@ type Load struct {
 	LoadedBy string        `json:"loaded_by" doc:"Operating-system user of the service."`
 	DataDate string        `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
 	UndoneAt string        `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
+	Redoable bool          `json:"redoable,omitempty" doc:"It was undone and can be brought back."`
 	Files    []LoadFile    `json:"files" nullable:"false"`
 	SetAside int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
 	Rows     []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`

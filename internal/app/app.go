@@ -56,21 +56,27 @@ type App struct {
 	snapshot  atomic.Pointer[book.Book]
 	progress  atomic.Pointer[server.Progress] // of the running load
 	refresh   sync.Mutex                      // one refresh at a time; guards what follows, down to relations
-	load      int64                           // the last load that the snapshot holds
-	undone    int64                           // how many loads were undone before it
-	zones     map[string]*time.Location       // of the sites, by which it reads times of day
-	related   int64                           // the last load of what the relations tell
+	shown     atomic.Int64                    // the last load that stands and that the snapshot holds
+	ends      atomic.Pointer[store.Settings]  // of the snapshot
+	condition condition
+	look      chan struct{}             // see follow
+	load      int64                     // the last load that the snapshot holds
+	undone    int64                     // how many loads were undone before it
+	zones     map[string]*time.Location // of the sites, by which it reads times of day
+	related   int64                     // the last load of what the relations tell
 	relations []book.Relation
 	listener  net.Listener
 	http      *http.Server
 	stopping  context.CancelFunc // ends requests that would not end in time
+	besides   sync.WaitGroup     // what runs besides requests, until quiet
+	quiet     context.CancelFunc
 	served    chan error
 	user      string
 }
 
 // Start brings everything up: the folder, PostgreSQL, the tables, the book, the service. The caller stops it.
 func Start(ctx context.Context, settings Settings) (_ *App, err error) {
-	a := &App{settings: settings, served: make(chan error, 1)}
+	a := &App{settings: settings, served: make(chan error, 1), look: make(chan struct{}, 1)}
 	defer func() {
 		if err != nil {
 			err = errors.Join(err, a.Stop())
@@ -100,6 +106,13 @@ func Start(ctx context.Context, settings Settings) (_ *App, err error) {
 	if err := a.Refresh(ctx); err != nil {
 		return nil, err
 	}
+	background, quiet := context.WithCancel(context.Background())
+	a.quiet = quiet
+	a.besides.Go(func() { a.watch(background) })
+	a.besides.Go(func() { a.follow(background) })
+	if a.cluster != nil {
+		a.besides.Go(func() { a.cluster.Keep(background) })
+	}
 	if account, err := user.Current(); err == nil {
 		a.user = account.Username
 	}
@@ -111,7 +124,7 @@ func (a *App) startCluster(ctx context.Context, folder string) (*pgcluster.Clust
 	if os.Geteuid() == 0 {
 		if account, err := user.Lookup("postgres"); err == nil {
 			uid, _ := strconv.Atoi(account.Uid)
-			if err := os.Chown(a.folder.path, uid, -1); err != nil {
+			if err := os.Lchown(a.folder.path, uid, -1); err != nil {
 				return nil, err
 			}
 		}
@@ -146,7 +159,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.Progress, Undo: a.Undo, SaveCalendar: a.SaveCalendar, SaveStatuses: a.SaveStatuses, SetEnds: a.SetEnds, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.SaveCalendar, SaveStatuses: a.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -173,25 +186,21 @@ func (a *App) Entry() (string, error) {
 
 // Wait returns when the context ends, or with an error when a part of the service does.
 func (a *App) Wait(ctx context.Context) error {
-	var gone <-chan struct{}
-	if a.cluster != nil {
-		gone = a.cluster.Exited()
-	}
 	select {
 	case <-ctx.Done():
 		return nil
 	case err := <-a.served:
 		return err
-	case <-gone:
-		return errors.New("PostgreSQL has ended; its last messages are in postgres/server.log of the data folder")
 	}
 }
 
 // Stop ends the service, then PostgreSQL. Requests may end; a load that does not is rolled back.
 func (a *App) Stop() error {
 	var errs []error
-	if a.http != nil {
+	if a.folder != nil {
 		errs = append(errs, a.folder.announce(""))
+	}
+	if a.http != nil {
 		ctx, cancel := context.WithTimeout(context.Background(), stopTimeout)
 		if a.http.Shutdown(ctx) != nil {
 			a.stopping()
@@ -201,6 +210,10 @@ func (a *App) Stop() error {
 		a.stopping()
 	} else if a.listener != nil {
 		errs = append(errs, a.listener.Close())
+	}
+	if a.quiet != nil {
+		a.quiet()
+		a.besides.Wait()
 	}
 	if a.store != nil {
 		a.store.Close()
@@ -214,14 +227,17 @@ func (a *App) Stop() error {
 	return errors.Join(errs...)
 }
 
-// Refresh makes the next snapshot from what has come since the last one.
-func (a *App) Refresh(ctx context.Context) error {
+// read makes the next snapshot from what has come since the last one.
+func (a *App) read(ctx context.Context) error {
 	a.refresh.Lock()
 	defer a.refresh.Unlock()
 	begin := time.Now()
 	state, err := a.store.State(ctx)
 	if err != nil {
 		return err
+	}
+	if shown := a.snapshot.Load(); shown != nil && shown.Version() == state.Version {
+		return nil // nothing has changed
 	}
 	ends, err := ends(state)
 	if err != nil {
@@ -263,6 +279,8 @@ func (a *App) Refresh(ctx context.Context) error {
 		return err
 	}
 	a.snapshot.Store(next)
+	a.ends.Store(&state.Settings)
+	a.shown.Store(state.Standing)
 	go func() { // for the first list, which would wait for them
 		if err := work.Do(func() { next.NumberRanks() }); err != nil {
 			a.settings.Log.Error("order numbers could not be ranked", "error", err)
@@ -328,18 +346,17 @@ func sameZone(a, b *time.Location) bool { return a.String() == b.String() }
 
 // SetEnds changes the ends of the book.
 func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {
-	if err := a.store.Set(ctx, settings); err != nil {
-		return err
-	}
-	return a.Refresh(ctx)
+	return a.changed(ctx, a.store.Set(ctx, settings))
 }
 
 // Undo takes the last load back and makes the next snapshot.
 func (a *App) Undo(ctx context.Context, load int64) error {
-	if err := a.store.Undo(ctx, load, time.Now()); err != nil {
-		return err
-	}
-	return a.Refresh(context.WithoutCancel(ctx))
+	return a.changed(ctx, a.store.Undo(ctx, load, time.Now()))
+}
+
+// Redo brings the load that was undone last back and makes the next snapshot.
+func (a *App) Redo(ctx context.Context, load int64) error {
+	return a.changed(ctx, a.store.Redo(ctx, load))
 }
 
 // DescribeAPI is the OpenAPI document of the service, as JSON.

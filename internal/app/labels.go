@@ -54,16 +54,10 @@ func (a *App) SaveLabel(ctx context.Context, d labels.Definition) error {
 	if err != nil {
 		return err
 	}
-	if err := a.store.SaveLabel(ctx, store.KeptLabel{Name: d.Name, Definition: text, SavedAt: time.Now()}); err != nil {
-		return err
-	}
-	return a.Refresh(context.WithoutCancel(ctx))
+	return a.changed(ctx, a.store.SaveLabel(ctx, store.KeptLabel{Name: d.Name, Definition: text, SavedAt: time.Now()}))
 }
 
 // DeleteLabel forgets a label and makes the next snapshot without it.
 func (a *App) DeleteLabel(ctx context.Context, name string) error {
-	if err := a.store.DeleteLabel(ctx, name); err != nil {
-		return err
-	}
-	return a.Refresh(context.WithoutCancel(ctx))
+	return a.changed(ctx, a.store.DeleteLabel(ctx, name))
 }

@@ -66,15 +66,20 @@ func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (ser
 		return loaded, nil
 	case errors.As(err, &refused):
 		return loaded, fmt.Errorf("%w: %w", server.ErrBadFile, refused)
-	case err != nil:
-		return loaded, err
+	case err == nil:
+		progress.phase(server.Rebuilding)
 	}
-	progress.phase(server.Rebuilding)
-	// The load stands, whether or not its client still listens.
-	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
-		return loaded, &server.StaleError{Load: record.ID, Err: err}
+	return loaded, a.loaded(ctx, record, err)
+}
+
+// loaded brings the answers up to date after a load that ended in some way. The error is a *server.StaleError where the load
+// stands.
+func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) error {
+	shown := a.changed(ctx, err)
+	if err == nil && shown != nil {
+		return &server.StaleError{Load: record.ID, Err: shown}
 	}
-	return loaded, nil
+	return shown
 }
 
 // publishEvery is how many rows go by between two reports.
@@ -224,13 +229,7 @@ func (a *App) SaveCalendar(ctx context.Context, def calendar.Definition) error {
 		file.SHA256 = hex.EncodeToString(hash[:])
 		return l.AddFile(file, nil)
 	})
-	if err != nil {
-		return err
-	}
-	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
-		return &server.StaleError{Load: record.ID, Err: err}
-	}
-	return nil
+	return a.loaded(ctx, record, err)
 }
 
 // SaveStatuses says of statuses what they are, as a load of its own, so that it can be undone like any other.
@@ -269,13 +268,7 @@ func (a *App) SaveStatuses(ctx context.Context, settings []book.StatusSetting) e
 		file.SHA256 = hex.EncodeToString(hash[:])
 		return l.AddFile(file, nil)
 	})
-	if err != nil {
-		return err
-	}
-	if err := a.Refresh(context.WithoutCancel(ctx)); err != nil {
-		return &server.StaleError{Load: saved.ID, Err: err}
-	}
-	return nil
+	return a.loaded(ctx, saved, err)
 }
 
 func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {

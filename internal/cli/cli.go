@@ -74,6 +74,7 @@ func Version() string {
 // environment holds what all commands share.
 type environment struct {
 	settings *viper.Viper
+	messages io.Writer // standard error
 }
 
 func newRoot() *cobra.Command {
@@ -139,6 +140,7 @@ func reportMisuse(cmd *cobra.Command) {
 
 // readSettings gathers the settings of a command, the strongest first: flags, environment, file.
 func (e *environment) readSettings(cmd *cobra.Command, _ []string) error {
+	e.messages = cmd.ErrOrStderr()
 	v := e.settings
 	v.SetEnvPrefix("prairie_dusk")
 	v.SetEnvKeyReplacer(strings.NewReplacer("-", "_"))
@@ -191,15 +193,29 @@ func (e *environment) client() (*client.Client, error) {
 		if errors.Is(err, fs.ErrNotExist) {
 			return nil, fmt.Errorf("no service runs on the data folder %s; start one with `prairie-dusk up`, or name another folder with --data", folder)
 		}
+		if errors.Is(err, app.ErrStale) {
+			return nil, fmt.Errorf("the service of the data folder %s has ended without saying so, and what listens at its address now may be another program: nothing was sent there. Start the service again with `prairie-dusk up`", folder)
+		}
 		if err != nil {
 			return nil, err
 		}
 	}
 	token, err := app.Token(folder)
-	if err != nil {
-		return nil, fmt.Errorf("the service's token cannot be read: %w; name the service's data folder with --data", err)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("there is no token in the data folder %s; name the folder of the service with --data", folder)
 	}
-	return client.New(address, token), nil
+	if err != nil {
+		return nil, err
+	}
+	c := client.New(address, token)
+	said := "" // once a command
+	c.Notice = func(text string) {
+		if text != said {
+			said = text
+			fmt.Fprintln(e.messages, text)
+		}
+	}
+	return c, nil
 }
 
 // questionFlags are the words of a question.

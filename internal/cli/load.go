@@ -2,8 +2,10 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -189,34 +191,90 @@ func newLoads(e *environment) *cobra.Command {
 	cmd.Flags().BoolVar(&filter.Waiting, "waiting", false, "only rows that no later load has brought")
 	cmd.Flags().IntVar(&offset, "offset", 0, "leave out the first so many `rows`")
 	addFormat(cmd)
-	cmd.AddCommand(newUndo(e), newMend(e))
+	cmd.AddCommand(newUndo(e), newRedo(e), newMend(e))
 	return cmd
 }
 
 func newUndo(e *environment) *cobra.Command {
+	var yes bool
 	cmd := &cobra.Command{
-		Use:     "undo NUMBER",
-		Short:   "Take the last load back: what it brought goes, what it changed is as before",
-		Example: `  prairie-dusk loads undo 3`,
+		Use:   "undo NUMBER",
+		Short: "Undo the last load: what it brought goes, what it changed is as before",
+		Long: `Undo the last load: what it brought goes, and what it changed is as before. The command says
+what that is and asks. Until something else is loaded, prairie-dusk loads redo brings it back.`,
+		Example: `  prairie-dusk loads undo 3
+  prairie-dusk loads undo 3 --yes`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return e.changeLoads(cmd, args[0], func(c *client.Client, load int64) (*api.Loads, error) {
+				loads, err := c.Loads(cmd.Context())
+				if err != nil {
+					return nil, err
+				}
+				last := slices.IndexFunc(loads.Loads, func(l api.Load) bool { return l.UndoneAt == "" })
+				if !yes && last >= 0 && loads.Loads[last].Number == load { // any other is refused
+					for _, line := range undoWords(loads.Loads[last]) {
+						fmt.Fprintln(cmd.ErrOrStderr(), line)
+					}
+					if !atTerminal(cmd) {
+						return nil, misuse{fmt.Errorf("nothing was undone: without a terminal, say --yes to undo load %d", load)}
+					}
+					if !asksAtTerminal(cmd, fmt.Sprintf("Undo load %d?", load)) {
+						return nil, errors.New("nothing was undone")
+					}
+				}
+				return c.Undo(cmd.Context(), load)
+			})
+		},
+	}
+	cmd.Flags().BoolVar(&yes, "yes", false, "do not ask")
+	addFormat(cmd)
+	return cmd
+}
+
+func newRedo(e *environment) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:     "redo NUMBER",
+		Short:   "Bring the load that was undone last back, as long as nothing was loaded since",
+		Example: `  prairie-dusk loads redo 3`,
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			number, err := loadNumber(args[0])
-			if err != nil {
-				return err
-			}
-			c, err := e.client()
-			if err != nil {
-				return err
-			}
-			loads, err := c.Undo(cmd.Context(), number)
-			if err != nil {
-				return err
-			}
-			return e.print(cmd, loadsSheet(loads))
+			return e.changeLoads(cmd, args[0], func(c *client.Client, load int64) (*api.Loads, error) { return c.Redo(cmd.Context(), load) })
 		},
 	}
 	addFormat(cmd)
 	return cmd
+}
+
+// changeLoads changes the list of loads by the number of one, and shows it.
+func (e *environment) changeLoads(cmd *cobra.Command, number string, change func(c *client.Client, load int64) (*api.Loads, error)) error {
+	load, err := loadNumber(number)
+	if err != nil {
+		return err
+	}
+	c, err := e.client()
+	if err != nil {
+		return err
+	}
+	loads, err := change(c, load)
+	if err != nil {
+		return err
+	}
+	return e.print(cmd, loadsSheet(loads))
+}
+
+// undoWords say what goes when a load is undone.
+func undoWords(l api.Load) []string {
+	lines := []string{fmt.Sprintf("Load %d of %s, by %s:", l.Number, l.LoadedAt, l.LoadedBy)}
+	for _, f := range l.Files {
+		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, figure.Counted(int(f.New), "new record")+map[bool]string{true: " goes", false: " go"}[f.New == 1])
+		line += ", " + figure.Counted(int(f.Changed), "changed one") + map[bool]string{true: " is", false: " are"}[f.Changed == 1] + " as before"
+		if f.SetAside > 0 {
+			line += ", " + figure.Counted(int(f.SetAside), "row") + " set aside " + map[bool]string{true: "goes", false: "go"}[f.SetAside == 1]
+		}
+		lines = append(lines, line)
+	}
+	return lines
 }
 
 func newMend(e *environment) *cobra.Command {
@@ -260,11 +318,18 @@ func loadNumber(text string) (int64, error) {
 
 func loadsSheet(loads *api.Loads) sheet {
 	s := sheet{title: "Loads, the last first", answer: loads}
+	if loads.Shown > 0 {
+		s.below = []string{fmt.Sprintf("Answers show the records as of load %d.", loads.Shown)}
+	}
 	s.columns = append(numbers("load"), texts("at", "by", "data date", "file", "kind")...)
 	s.columns = append(s.columns, numbers("new", "changed", "same", "set aside")...)
 	for _, l := range loads.Loads {
 		if l.UndoneAt != "" {
-			s.below = append(s.below, fmt.Sprintf(notePrefix+"load %d was undone at %s", l.Number, l.UndoneAt))
+			below := fmt.Sprintf(notePrefix+"load %d was undone at %s", l.Number, l.UndoneAt)
+			if l.Redoable {
+				below += fmt.Sprintf("; prairie-dusk loads redo %d brings it back", l.Number)
+			}
+			s.below = append(s.below, below)
 		}
 		for _, f := range l.Files {
 			s.rows = append(s.rows, []string{strconv.FormatInt(l.Number, 10), l.LoadedAt, l.LoadedBy, l.DataDate, f.Name, f.Kind,

@@ -24,7 +24,7 @@ func newUp(e *environment) *cobra.Command {
 		Use:   "up",
 		Short: "Start PostgreSQL on loopback and the service, until Ctrl-C",
 		Long: `Start a private PostgreSQL in the data folder, made on first use, and the service on one
-loopback address, and keep them up until Ctrl-C or SIGTERM. The service stops first.
+loopback address, and keep them up until Ctrl-C, SIGTERM or SIGHUP. The service stops first.
 
 With --database-url a PostgreSQL that is already there is used. Put an address with a
 password into the environment (PRAIRIE_DUSK_DATABASE_URL) or the settings file: other

@@ -186,13 +186,18 @@ func (k *keeper) keep(e *environment, cmd *cobra.Command, c *client.Client, page
 	return err
 }
 
+// atTerminal says whether somebody sits there who can answer.
+func atTerminal(cmd *cobra.Command) bool {
+	in, ok := cmd.InOrStdin().(*os.File)
+	return ok && term.IsTerminal(int(in.Fd()))
+}
+
 // asksAtTerminal asks a question of whoever sits there; nobody there means no.
 func asksAtTerminal(cmd *cobra.Command, question string) bool {
-	in, ok := cmd.InOrStdin().(*os.File)
-	if !ok || !term.IsTerminal(int(in.Fd())) {
+	if !atTerminal(cmd) {
 		return false
 	}
 	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
-	answer, _ := bufio.NewReader(in).ReadString('\n')
+	answer, _ := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
 	return strings.EqualFold(strings.TrimSpace(answer), "y")
 }

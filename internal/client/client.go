@@ -26,11 +26,14 @@ type Client struct {
 	address string
 	token   string
 	http    *http.Client
+	// Notice is told what the service says that whoever reads its answer has to know: that it answers from memory alone, say. Nil
+	// tells nobody.
+	Notice func(text string)
 }
 
 // New makes a client for the service at an address such as http://127.0.0.1:8765, which knows it by a token.
 func New(address, token string) *Client {
-	return &Client{strings.TrimSuffix(address, "/"), token, &http.Client{}}
+	return &Client{address: strings.TrimSuffix(address, "/"), token: token, http: &http.Client{}}
 }
 
 // ErrNoService is returned, wrapped, where nothing answers at the address.
@@ -328,6 +331,11 @@ func (c *Client) Undo(ctx context.Context, load int64) (*api.Loads, error) {
 	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/undo", load), nil, nil)
 }
 
+// Redo brings the load that was undone last back.
+func (c *Client) Redo(ctx context.Context, load int64) (*api.Loads, error) {
+	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/redo", load), nil, nil)
+}
+
 // Waiting gives the rows of a load that wait to be mended as CSV, in the shape of their file.
 func (c *Client) Waiting(ctx context.Context, load int64, file string) ([]byte, error) {
 	v := url.Values{}
@@ -469,6 +477,9 @@ func send(ctx context.Context, c *Client, method, path string, query url.Values,
 			return nil, ctx.Err()
 		}
 		return nil, fmt.Errorf("%w at %s: %w", ErrNoService, c.address, err)
+	}
+	if notice := response.Header.Get(api.NoticeHeader); notice != "" && c.Notice != nil {
+		c.Notice(notice)
 	}
 	if response.StatusCode >= 400 {
 		defer response.Body.Close()

@@ -33,7 +33,8 @@ var ErrNotInstalled = errors.New("PostgreSQL's server is not installed; install 
 const installed = "/usr/lib/postgresql"
 
 const (
-	role         = "prairie_dusk"
+	keeper       = "prairie_dusk"         // made the cluster, and may do anything in it
+	servant      = "prairie_dusk_service" // owns the records, and nothing else
 	database     = "postgres"
 	startTimeout = 60 * time.Second
 	fastTimeout  = 60 * time.Second
@@ -48,8 +49,10 @@ type Cluster struct {
 	bin      string
 	owner    *owner // nil: ourselves
 	port     int
-	password string
+	password string // of the keeper
+	serving  string // the servant's password, anew at every start and in memory alone
 	process  *exec.Cmd
+	log      *slog.Logger
 	exited   chan struct{} // closed once the server is gone
 }
 
@@ -63,7 +66,7 @@ type owner struct {
 // "cluster", the password in "password" and the server's messages in "server.log". Where we are root it is
 // given to the user postgres.
 func Start(ctx context.Context, folder string, log *slog.Logger) (*Cluster, error) {
-	c := &Cluster{folder: folder, exited: make(chan struct{})}
+	c := &Cluster{folder: folder, log: log, exited: make(chan struct{})}
 	var err error
 	if c.bin, err = c.binaries(); err != nil {
 		return nil, err
@@ -77,25 +80,89 @@ func Start(ctx context.Context, folder string, log *slog.Logger) (*Cluster, erro
 	if err := c.create(ctx, log); err != nil {
 		return nil, err
 	}
-	if err := c.stopOrphan(ctx, log); err != nil {
+	if err := c.stopOrphan(ctx); err != nil {
 		return nil, err
 	}
 	if err := c.start(ctx); err != nil {
 		return nil, err
 	}
+	if err := c.appoint(ctx); err != nil {
+		return nil, errors.Join(fmt.Errorf("PostgreSQL: %w", err), c.Stop())
+	}
 	log.Info("PostgreSQL is up", "port", c.port, "version", filepath.Base(filepath.Dir(c.bin)))
 	return c, nil
 }
 
-// URL is the address of the server's database, with the password.
-func (c *Cluster) URL() string {
-	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, c.password),
+// URL is the address of the server's database, with the password, for a role that may use and change it, and is no superuser.
+func (c *Cluster) URL() string { return c.url(servant, c.serving) }
+
+// KeeperURL is the same for the superuser.
+func (c *Cluster) KeeperURL() string { return c.url(keeper, c.password) }
+
+func (c *Cluster) url(role, password string) string {
+	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, password),
 		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), Path: database, RawQuery: "sslmode=disable"}
 	return u.String()
 }
 
-// Exited is closed when the server is gone, asked for or not.
-func (c *Cluster) Exited() <-chan struct{} { return c.exited }
+// appoint gives the database to the role that uses it, with what an earlier version has made there as the keeper.
+func (c *Cluster) appoint(ctx context.Context) error {
+	connection, err := pgx.Connect(ctx, c.KeeperURL())
+	if err != nil {
+		return err
+	}
+	defer connection.Close(context.WithoutCancel(ctx))
+	c.serving = rand.Text() // letters and digits alone
+	_, err = connection.Exec(ctx, fmt.Sprintf(`
+		DO $$ BEGIN
+			IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '%[1]s') THEN CREATE ROLE %[1]s; END IF;
+		END $$;
+		ALTER ROLE %[1]s LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD '%[2]s';
+		GRANT CREATE, CONNECT, TEMPORARY ON DATABASE %[3]s TO %[1]s;
+		ALTER SCHEMA public OWNER TO %[1]s;
+		DO $$ DECLARE made regclass; BEGIN
+			FOR made IN SELECT oid FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind IN ('r', 'v') AND relowner <> '%[1]s'::regrole LOOP
+				EXECUTE format('ALTER TABLE %%s OWNER TO %[1]s', made);
+			END LOOP;
+		END $$`, servant, c.serving, database))
+	return err
+}
+
+// Keep starts the server again whenever it ends by itself, on the port that it had, until the context ends. Only then may Stop
+// be called.
+func (c *Cluster) Keep(ctx context.Context) {
+	for wait := restartSoonest; ; {
+		select {
+		case <-ctx.Done():
+			return
+		case <-c.exited:
+		}
+		c.log.Error("PostgreSQL has ended; starting it again", "last_words", c.lastWords())
+		begin := time.Now()
+		err := c.stopOrphan(ctx)
+		if err == nil {
+			err = c.startOnPort(ctx)
+		}
+		if err == nil {
+			c.log.Info("PostgreSQL is up again", "port", c.port, "milliseconds", time.Since(begin).Milliseconds())
+			wait = restartSoonest
+			continue
+		}
+		c.log.Error("PostgreSQL could not be started again", "error", err)
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(wait):
+		}
+		wait = min(2*wait, restartLatest)
+	}
+}
+
+// A server that does not start is started again after a while, which doubles.
+const (
+	restartSoonest = 500 * time.Millisecond
+	restartLatest  = 15 * time.Second
+)
 
 // Pid is the server's process.
 func (c *Cluster) Pid() int { return c.process.Process.Pid }
@@ -150,7 +217,7 @@ func (c *Cluster) handOver() error {
 	if c.owner == nil {
 		return nil
 	}
-	if err := os.Chown(c.folder, int(c.owner.uid), int(c.owner.gid)); err != nil {
+	if err := os.Lchown(c.folder, int(c.owner.uid), int(c.owner.gid)); err != nil {
 		return err
 	}
 	test := exec.Command("/usr/bin/test", "-w", c.folder)
@@ -180,11 +247,14 @@ func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
 	}
 	log.Info("making a PostgreSQL cluster", "folder", c.folder)
 	c.password = rand.Text()
-	if err := os.WriteFile(passwordFile, []byte(c.password), 0o600); err != nil {
+	if err := os.Remove(passwordFile); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if err := writeNew(passwordFile, c.password); err != nil {
 		return err
 	}
 	if c.owner != nil {
-		if err := os.Chown(passwordFile, int(c.owner.uid), int(c.owner.gid)); err != nil {
+		if err := os.Lchown(passwordFile, int(c.owner.uid), int(c.owner.gid)); err != nil {
 			return err
 		}
 	}
@@ -192,7 +262,7 @@ func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
 	if err := os.RemoveAll(unfinished); err != nil {
 		return err
 	}
-	initdb := exec.CommandContext(ctx, filepath.Join(c.bin, "initdb"), "-D", unfinished, "-U", role, "--pwfile", passwordFile,
+	initdb := exec.CommandContext(ctx, filepath.Join(c.bin, "initdb"), "-D", unfinished, "-U", keeper, "--pwfile", passwordFile,
 		"--auth", "scram-sha-256", "--encoding", "UTF8", "--locale", "C.UTF-8", "--data-checksums", "--no-instructions")
 	c.runAsOwner(initdb)
 	if out, err := initdb.CombinedOutput(); ctx.Err() != nil {
@@ -203,26 +273,89 @@ func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
 	return os.Rename(unfinished, c.data())
 }
 
-// stopOrphan stops a server that an earlier, killed process has left running on this cluster.
-func (c *Cluster) stopOrphan(ctx context.Context, log *slog.Logger) error {
-	if _, err := os.Stat(filepath.Join(c.data(), "postmaster.pid")); errors.Is(err, fs.ErrNotExist) {
+// writeNew writes a file that is not there yet, for its owner alone, and makes sure that it is on the disk.
+func writeNew(path, text string) error {
+	file, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = file.WriteString(text)
+	return errors.Join(err, file.Sync(), file.Close())
+}
+
+// stopOrphan stops a server that an earlier, killed process has left running on this cluster. Its note of its process may be of
+// long ago: another program can have the number by now, which must neither be signalled nor keep the server from starting.
+func (c *Cluster) stopOrphan(ctx context.Context) error {
+	note := filepath.Join(c.data(), "postmaster.pid")
+	text, err := os.ReadFile(note)
+	if errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
-	status := exec.CommandContext(ctx, filepath.Join(c.bin, "pg_ctl"), "status", "-D", c.data())
-	c.runAsOwner(status)
-	if status.Run() != nil {
-		return nil // a stale file: the server itself clears it
+	if err != nil {
+		return err
 	}
-	log.Warn("stopping a PostgreSQL server that an earlier run left behind", "folder", c.folder)
-	stop := exec.CommandContext(ctx, filepath.Join(c.bin, "pg_ctl"), "stop", "-D", c.data(), "-m", "fast", "-w")
-	c.runAsOwner(stop)
-	if out, err := stop.CombinedOutput(); err != nil {
-		if _, gone := os.Stat(filepath.Join(c.data(), "postmaster.pid")); errors.Is(gone, fs.ErrNotExist) {
-			return nil // it has ended by itself meanwhile
+	first, _, _ := strings.Cut(string(text), "\n")
+	pid, err := strconv.Atoi(strings.TrimSpace(first))
+	if err != nil || pid <= 1 || c.process != nil && pid == c.process.Process.Pid {
+		return c.forget(note)
+	}
+	// The handle stays that of this process, whoever has its number later.
+	process, err := os.FindProcess(pid)
+	if err != nil {
+		return err
+	}
+	defer process.Release()
+	if !c.ours(pid) {
+		return c.forget(note)
+	}
+	c.log.Warn("stopping a PostgreSQL server that an earlier run left behind", "folder", c.folder)
+	for _, signal := range []syscall.Signal{syscall.SIGINT, syscall.SIGQUIT} {
+		if err := process.Signal(signal); err != nil && !errors.Is(err, os.ErrProcessDone) {
+			return fmt.Errorf("a PostgreSQL server of an earlier run, process %d, could not be stopped: %w", pid, err)
 		}
-		return fmt.Errorf("a PostgreSQL server of an earlier run could not be stopped: %w\n%s", err, out)
+		for until := time.Now().Add(fastTimeout); time.Now().Before(until); time.Sleep(20 * time.Millisecond) {
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if !c.ours(pid) {
+				return nil
+			}
+		}
+	}
+	return fmt.Errorf("a PostgreSQL server of an earlier run, process %d, does not stop", pid)
+}
+
+// ours says whether a process is a PostgreSQL server that works in the cluster's folder.
+func (c *Cluster) ours(pid int) bool {
+	of := func(link string) string {
+		target, _ := os.Readlink(filepath.Join("/proc", strconv.Itoa(pid), link)) // none of a process that has ended
+		return strings.TrimSuffix(target, " (deleted)")
+	}
+	folder, err := filepath.EvalSymlinks(c.data())
+	return err == nil && filepath.Base(of("exe")) == "postgres" && of("cwd") == folder
+}
+
+// forget removes the note of a server that runs no more. A helper of it that still lives keeps the next one out: the two would
+// write the same files.
+func (c *Cluster) forget(note string) error {
+	for until := time.Now().Add(helpersTimeout); c.helpersLive(); time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(until) {
+			return fmt.Errorf("processes of a PostgreSQL server that was killed still work in %s; end them, or restart the machine", c.data())
+		}
+	}
+	if err := os.Remove(note); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
 	}
 	return nil
+}
+
+// helpersLive says whether any PostgreSQL process works in the cluster's folder.
+func (c *Cluster) helpersLive() bool {
+	processes, _ := filepath.Glob("/proc/[0-9]*")
+	return slices.ContainsFunc(processes, func(path string) bool {
+		pid, err := strconv.Atoi(filepath.Base(path))
+		return err == nil && c.ours(pid)
+	})
 }
 
 // start runs the server on a free port and waits until it answers. It tries again where another process took
@@ -253,7 +386,7 @@ func freePort() (int, error) {
 }
 
 func (c *Cluster) startOnPort(ctx context.Context) error {
-	messages, err := os.OpenFile(filepath.Join(c.folder, "server.log"), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
+	messages, err := os.OpenFile(filepath.Join(c.folder, "server.log"), os.O_CREATE|os.O_TRUNC|os.O_WRONLY|syscall.O_NOFOLLOW, 0o600)
 	if err != nil {
 		return err
 	}
@@ -302,7 +435,7 @@ func (c *Cluster) waitUntilReady(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, startTimeout)
 	defer cancel()
 	for {
-		if connection, err := pgx.Connect(ctx, c.URL()); err == nil {
+		if connection, err := pgx.Connect(ctx, c.KeeperURL()); err == nil {
 			return connection.Close(ctx)
 		}
 		select {

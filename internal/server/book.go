@@ -21,16 +21,13 @@ import (
 
 func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], error) {
 	b := s.snapshot(ctx)
-	state, err := s.Records.State(ctx)
-	if err != nil {
-		return nil, s.failed(ctx, err)
-	}
+	settings := s.Settings()
 	body := api.Book{
 		Version:       b.Version(),
 		Orders:        b.Orders(),
 		FirstDay:      b.Bounds().FirstDay.String(),
 		DataDate:      b.Bounds().DataDate.String(),
-		Ends:          api.Ends{FirstDay: state.Settings.FirstDay.String(), DataDate: state.Settings.DataDate.String()},
+		Ends:          api.Ends{FirstDay: settings.FirstDay.String(), DataDate: settings.DataDate.String()},
 		Groupings:     summary.GroupingNames(b),
 		LineGroupings: summary.LineGroupingNames(b),
 		Units:         unitsBody(),

@@ -68,9 +68,13 @@ func sameOrigin(r *http.Request) bool {
 	return err == nil && from.Scheme == "http" && strings.EqualFold(from.Host, r.Host)
 }
 
+// ShortestToken is how long the token has to be. A shorter one, such as none, opens nothing.
+const ShortestToken = 20
+
+// tokenShown says whether a request shows the token, after a word for its scheme in whatever capitals (RFC 9110).
 func (s *server) tokenShown(r *http.Request) bool {
-	shown, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-	return ok && subtle.ConstantTimeCompare([]byte(shown), []byte(s.Token)) == 1
+	scheme, shown, _ := strings.Cut(r.Header.Get("Authorization"), " ")
+	return strings.EqualFold(scheme, "Bearer") && len(s.Token) >= ShortestToken && subtle.ConstantTimeCompare([]byte(strings.TrimSpace(shown)), []byte(s.Token)) == 1
 }
 
 // refuse ends a request with problem details.

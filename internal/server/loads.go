@@ -182,7 +182,7 @@ func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], 
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	body := api.Loads{Loads: []api.Load{}}
+	body := api.Loads{Loads: []api.Load{}, Shown: s.Shown()}
 	for _, r := range records {
 		body.Loads = append(body.Loads, loadBody(r))
 	}
@@ -190,7 +190,7 @@ func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], 
 }
 
 func loadBody(r store.LoadRecord) api.Load {
-	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Files: []api.LoadFile{}, Rows: []api.SetAsideRow{}}
+	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Redoable: r.Redoable, Files: []api.LoadFile{}, Rows: []api.SetAsideRow{}}
 	if r.UndoneAt != nil {
 		body.UndoneAt = r.UndoneAt.Format(time.RFC3339)
 	}
@@ -269,9 +269,23 @@ type undoInput struct {
 }
 
 func (s *server) undo(ctx context.Context, in *undoInput) (*answered[api.Loads], error) {
-	if err := s.Undo(ctx, in.Number); errors.Is(err, store.ErrNotLast) {
+	return s.afterwards(ctx, s.Undo(ctx, in.Number))
+}
+
+type redoInput struct {
+	Number int64 `path:"number" doc:"Of the load that was undone last."`
+}
+
+func (s *server) redo(ctx context.Context, in *redoInput) (*answered[api.Loads], error) {
+	return s.afterwards(ctx, s.Redo(ctx, in.Number))
+}
+
+// afterwards lists the loads after an undoing or redoing that ended in some way.
+func (s *server) afterwards(ctx context.Context, err error) (*answered[api.Loads], error) {
+	if errors.Is(err, store.ErrNotLast) || errors.Is(err, store.ErrNotUndone) {
 		return nil, huma.Error409Conflict(err.Error())
-	} else if err != nil {
+	}
+	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	return s.loads(ctx, nil)

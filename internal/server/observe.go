@@ -13,6 +13,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/work"
 )
@@ -60,6 +61,9 @@ func (s *server) observe(c *gin.Context) {
 	c.Header("X-Request-Id", id)
 	c.Header("X-Content-Type-Options", "nosniff")
 	c.Header("Cache-Control", "no-store")
+	if notice := s.Notice(); notice != "" && secret(c.Request.URL.Path) {
+		c.Header(api.NoticeHeader, notice)
+	}
 	defer func() {
 		fault := recover()
 		if fault != nil && fault != http.ErrAbortHandler {
@@ -95,12 +99,10 @@ func panicked(fault any) error {
 // healthy says that the process serves.
 func (s *server) healthy(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok"}) }
 
-// ready says that questions can be answered and files be loaded.
+// ready says that answers show the records as they are, and that files can be loaded.
 func (s *server) ready(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
-	defer cancel()
-	if err := s.Records.Ping(ctx); err != nil {
-		refuse(c, http.StatusServiceUnavailable, "the database does not answer")
+	if notice := s.Notice(); notice != "" {
+		refuse(c, http.StatusServiceUnavailable, notice)
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"status": "ready"})

@@ -58,6 +58,8 @@ type Config struct {
 	Progress func() *Progress
 	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
 	Undo func(ctx context.Context, load int64) error
+	// Redo brings the load that was undone last back; the error wraps store.ErrNotUndone for any other.
+	Redo func(ctx context.Context, load int64) error
 	// SaveCalendar brings in a calendar, as a load of its own.
 	SaveCalendar func(context.Context, calendar.Definition) error
 	// SaveStatuses says of statuses what they are, as a load of its own.
@@ -68,6 +70,12 @@ type Config struct {
 	DeleteLabel func(ctx context.Context, name string) error
 	// SetEnds changes the ends of the book.
 	SetEnds func(context.Context, store.Settings) error
+	// Settings are what the snapshot was made with.
+	Settings func() *store.Settings
+	// Notice says what everybody has to know who reads an answer now; empty where there is nothing. Shown is the last load that
+	// the answers show.
+	Notice func() string
+	Shown  func() int64
 	// UploadLimit bounds the body of a load, in bytes.
 	UploadLimit int64
 	Log         *slog.Logger
@@ -111,7 +119,7 @@ type StaleError struct {
 }
 
 func (e *StaleError) Error() string {
-	return fmt.Sprintf("the files are in, as load %d, but answers do not show them yet: the order book could not be read anew. Loading the same files again tries once more, and changes nothing else", e.Load)
+	return fmt.Sprintf("the files are in, as load %d, but answers do not show them yet: the records could not be read. They are being read again until that succeeds; there is nothing to do", e.Load)
 }
 
 func (e *StaleError) Unwrap() error { return e.Err }
@@ -238,7 +246,8 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 	huma.Register(to, get("waiting-rows", "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
 	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
-	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Take the last load back"}, s.undo)
+	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Undo the last load"}, s.undo)
+	huma.Register(to, huma.Operation{OperationID: "redo", Method: http.MethodPost, Path: loadsPath + "/{number}/redo", Summary: "Bring the load that was undone last back, as long as nothing was loaded since"}, s.redo)
 }
 
 func get(id, path, summary string) huma.Operation {
@@ -262,7 +271,11 @@ type answered[T any] struct{ Body T }
 // stays here.
 func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 	var request *request.Error
+	var stale *StaleError
 	switch {
+	case errors.As(err, &stale):
+		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
+		return huma.Error500InternalServerError(stale.Error())
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):
@@ -271,15 +284,15 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		return huma.Error404NotFound(err.Error())
 	case errors.Is(err, store.ErrLoadRunning), errors.Is(err, store.ErrTaken):
 		return huma.Error409Conflict(err.Error())
+	case store.Unavailable(err):
+		s.Log.ErrorContext(ctx, "the database does not answer", "request_id", requestID(ctx), "error", err)
+		return huma.Error503ServiceUnavailable("PostgreSQL does not answer: what needs the records themselves has to wait until it is back. Questions are answered from memory meanwhile")
+	case store.TookTooLong(err):
+		return huma.Error503ServiceUnavailable(errTooLong.Error())
 	case errors.Is(err, errTooLong):
 		return huma.Error503ServiceUnavailable(err.Error())
 	case errors.Is(err, context.Canceled), errors.As(err, new(*work.Stop)):
 		return huma.NewError(statusGone, "the request was cancelled")
-	}
-	var stale *StaleError
-	if errors.As(err, &stale) {
-		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
-		return huma.Error500InternalServerError(stale.Error())
 	}
 	fault := []any{"request_id", requestID(ctx), "error", err}
 	var panicked *work.Fault

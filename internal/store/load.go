@@ -30,6 +30,7 @@ type LoadRecord struct {
 	LoadedBy string     // operating-system user
 	DataDate *date      // see DataDay
 	UndoneAt *time.Time // null: it stands
+	Redoable bool       `gorm:"-"` // see Redo
 	Files    []LoadFile `gorm:"foreignKey:LoadID"`
 }
 
@@ -110,6 +111,9 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 			return err
 		}
 		if err := fill(l); err != nil {
+			return err
+		}
+		if err := forgetUndone(tx); err != nil {
 			return err
 		}
 		if l.latest == 0 {
@@ -194,9 +198,17 @@ func (l *Load) Calendar(def calendar.Definition) (change RowCounts, err error) {
 
 // Loads lists the loads with their files, the last first.
 func (s *Store) Loads(ctx context.Context) (loads []LoadRecord, err error) {
-	err = s.records.WithContext(ctx).Preload("Files", func(tx *gorm.DB) *gorm.DB {
+	tx := s.records.WithContext(ctx)
+	again, err := redoable(tx)
+	if err != nil {
+		return nil, err
+	}
+	err = tx.Preload("Files", func(tx *gorm.DB) *gorm.DB {
 		return tx.Select("load_files.*, (SELECT count(*) FROM set_aside_rows r WHERE r.file_id = load_files.id AND r.cleared_by IS NULL) AS waiting").Order("id")
 	}).Order("id DESC").Find(&loads).Error
+	for i := range loads {
+		loads[i].Redoable = again != 0 && loads[i].ID == again
+	}
 	return loads, err
 }
 

@@ -312,7 +312,7 @@ func (r *reading) begin() (*pgxpool.Conn, error) {
 		}
 	}
 	// The parts of a whole book are sorted once.
-	_, err = conn.Exec(r.ctx, "SET LOCAL work_mem = '256MB'")
+	_, err = conn.Exec(r.ctx, "SET LOCAL work_mem = '256MB'; "+unlimited)
 	return conn, err
 }
 

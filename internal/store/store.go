@@ -39,6 +39,8 @@ type Store struct {
 	pool    *pgxpool.Pool
 	db      *sql.DB
 	records *gorm.DB
+	link    *link
+	probing *pgx.ConnConfig // of connections that only ask whether the server answers
 }
 
 // Open connects and brings the tables up to date. Errors never contain the password of the address.
@@ -75,15 +77,16 @@ const connections = 12
 
 func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
 	config.MaxConns = max(config.MaxConns, connections)
+	if err := migrate(ctx, config.ConnConfig.Copy()); err != nil {
+		return nil, err
+	}
+	s := &Store{link: &link{}, probing: config.ConnConfig.Copy()}
+	s.link.limit(config)
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{pool: pool, db: stdlib.OpenDBFromPool(pool)}
-	if err := s.migrate(ctx); err != nil {
-		s.Close()
-		return nil, err
-	}
+	s.pool, s.db = pool, stdlib.OpenDBFromPool(pool)
 	s.records, err = gorm.Open(postgres.New(postgres.Config{Conn: s.db}), &gorm.Config{
 		TranslateError: true,
 		// Statements can hold people's data; what fails comes back as an error.
@@ -96,7 +99,10 @@ func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
 	return s, nil
 }
 
-func (s *Store) migrate(ctx context.Context) error {
+// migrate brings the tables up to date, however long that takes.
+func migrate(ctx context.Context, config *pgx.ConnConfig) error {
+	db := stdlib.OpenDB(*config)
+	defer db.Close()
 	files, err := fs.Sub(migrationFiles, "migrations")
 	if err != nil {
 		return err
@@ -105,7 +111,7 @@ func (s *Store) migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, s.db, files, goose.WithSessionLocker(oneAtATime), goose.WithDisableGlobalRegistry(true))
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(oneAtATime), goose.WithDisableGlobalRegistry(true))
 	if err != nil {
 		return err
 	}
@@ -126,9 +132,6 @@ func (s *Store) Close() {
 	s.pool.Close()
 }
 
-// Ping says whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
-
 // Settings are what people have set about the book; a zero day follows from the records.
 type Settings struct {
 	FirstDay, DataDate day.Day
@@ -141,7 +144,9 @@ type State struct {
 	Latest day.Day
 	// Load is the last load, 0 where there is none. Version grows with every load and every setting.
 	Load, Version int64
-	Calendars     []calendar.Definition
+	// Standing is the last load that was not undone, 0 where there is none.
+	Standing  int64
+	Calendars []calendar.Definition
 	// Layout names the book's columns: the built-in ones, those that files brought, and where orders have
 	// parts the first days of those.
 	Layout book.Layout
@@ -205,6 +210,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var settings settingsRow
 		var last struct {
 			ID       int64
+			Standing int64
 			DataDate *date
 			Undone   int64
 			Related  int64
@@ -218,7 +224,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 		var statuses []statusRow
 		if err := errors.Join(
 			tx.Take(&settings).Error,
-			tx.Raw("SELECT coalesce(max(id), 0) AS id, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone, (SELECT coalesce(max(load_id), 0) FROM load_files WHERE kind IN ?) AS related FROM loads", relatedKinds()).Scan(&last).Error,
+			tx.Raw("SELECT coalesce(max(id), 0) AS id, coalesce(max(id) FILTER (WHERE undone_at IS NULL), 0) AS standing, max(data_date) FILTER (WHERE undone_at IS NULL) AS data_date, count(undone_at) AS undone, (SELECT coalesce(max(load_id), 0) FROM load_files WHERE kind IN ?) AS related FROM loads", relatedKinds()).Scan(&last).Error,
 			tx.Raw("SELECT EXISTS (SELECT FROM order_lines) OR EXISTS (SELECT FROM shipments) OR EXISTS (SELECT FROM payments)").Scan(&parts).Error,
 			tx.Where("kind IN ?", []string{record.Orders.Name, record.Lines.Name}).Order("id").Find(&extras).Error,
 			tx.Order("name").Find(&calendars).Error,
@@ -233,6 +239,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			Settings: Settings{settings.FirstDay.day(), settings.DataDate.day()},
 			Latest:   last.DataDate.day(),
 			Load:     last.ID,
+			Standing: last.Standing,
 			Version:  last.ID + settings.Changes + last.Undone,
 			Layout:   layout(extras, parts),
 			Undone:   last.Undone,

@@ -315,7 +315,35 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 		{third.ID, "orders", []string{}, "hive-colour", "", "white"}, {third.ID, "orders", []string{}, "shipped", "2026-07-03", ""}, {third.ID, "orders", []string{}, "site", "Lisbon", "Porto"},
 	}, history)
 
+	// Undone and redone, any number of times, everything is as it was, and no version of the book comes twice.
+	after, versions := stored(t, s, Since{}), map[int64]bool{}
+	everything := func() (text string) {
+		for _, table := range []string{"orders", "order_lines", "extra_columns", "set_aside_rows", "changes", "loads", "load_files"} {
+			var rows string
+			require.NoError(t, s.records.Raw("SELECT coalesce(string_agg(t::text, E'\\n' ORDER BY t::text), '') FROM "+table+" t").Scan(&rows).Error)
+			text += table + ":\n" + rows + "\n"
+		}
+		state, err := s.State(t.Context())
+		require.NoError(t, err)
+		require.NotContains(t, versions, state.Version)
+		versions[state.Version] = true
+		return text
+	}
 	assert.ErrorIs(t, s.Undo(t.Context(), 1, monday), ErrNotLast)
+	assert.ErrorIs(t, s.Redo(t.Context(), third.ID), ErrNotUndone)
+	whole := everything()
+	for range 2 {
+		for load := third.ID; load > 1; load-- {
+			require.NoError(t, s.Undo(t.Context(), load, monday))
+		}
+		everything()
+		assert.ErrorIs(t, s.Redo(t.Context(), third.ID), ErrNotUndone, "the one that was undone last comes first")
+		for load := int64(2); load <= third.ID; load++ {
+			require.NoError(t, s.Redo(t.Context(), load))
+		}
+		assert.Equal(t, whole, everything())
+		assert.Equal(t, after, stored(t, s, Since{}))
+	}
 	require.NoError(t, s.Undo(t.Context(), third.ID, monday))
 	assert.Equal(t, before, stored(t, s, Since{}))
 	waiting, _, err = s.SetAsideRows(t.Context(), aside.ID, SetAsideFilter{}, 0, 10)
@@ -324,6 +352,15 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	state, err := s.State(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, state.Layout.Extra, "its columns have gone too")
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	assert.True(t, loads[0].Redoable)
+	load(t, s, plain, "D Faro 2026-07-02 - -")
+	assert.ErrorIs(t, s.Redo(t.Context(), third.ID), ErrNotUndone, "another load has come")
+	var kept int
+	require.NoError(t, s.records.Raw("SELECT count(*) FROM pg_namespace WHERE nspname LIKE 'undone%'").Scan(&kept).Error)
+	assert.Zero(t, kept)
+	require.NoError(t, s.Undo(t.Context(), third.ID+1, monday))
 	for load := third.ID - 1; load > 0; load-- {
 		require.NoError(t, s.Undo(t.Context(), load, monday))
 	}

@@ -1,3 +1,4 @@
+import { ref } from 'vue'
 import type { components } from './schema'
 
 type Schemas = components['schemas']
@@ -136,6 +137,9 @@ export function sendJSON<T>(
   return call<T>(path, query, { method, body: JSON.stringify(body), headers, signal })
 }
 
+/** What the service says that whoever reads its answers has to know now; empty where there is nothing. */
+export const notice = ref('')
+
 async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {
   let response: Response
   try {
@@ -144,6 +148,7 @@ async function call<T>(path: string, query: Query, request: RequestInit): Promis
     if (request.signal?.aborted) throw error
     throw new Problem(0, 'The service does not answer. Is it still up?')
   }
+  notice.value = response.headers.get('Prairie-Dusk-Notice') ?? ''
   if (response.ok) return (await response.json()) as T
   const body = (await response.json().catch(() => ({}))) as {
     detail?: string

@@ -6,7 +6,7 @@ import SetAsideRows from '@/components/SetAsideRows.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { useLoad } from '@/composables/useLoad'
-import { count } from '@/format'
+import { count, counted } from '@/format'
 
 // Drop files, see what they are taken for, bring them in, watch, read what became of them, mend the rest.
 const { looks, progress, loaded, problem, running, add, remove, bringIn, cancel } = useLoad()
@@ -37,17 +37,13 @@ async function start() {
   round.value++
 }
 
-const undoing = ref<number>()
+const undoing = ref<Load>()
 const refused = ref<Problem>()
-async function undo(load: Load) {
-  if (undoing.value !== load.number) {
-    undoing.value = load.number
-    return
-  }
+async function change(load: Load, how: 'undo' | 'redo') {
   undoing.value = undefined
   refused.value = undefined
   try {
-    await send<Loads>(`/loads/${load.number}/undo`, {})
+    await send<Loads>(`/loads/${load.number}/${how}`, {})
     loaded.value = undefined
   } catch (error) {
     refused.value = error instanceof Problem ? error : new Problem(0, String(error))
@@ -171,7 +167,18 @@ function size(n: number): string {
       <StateNotice v-if="refused" :problem="refused" @retry="round++" />
       <LoadFiles :loads="earlier.loads" numbered>
         <template #last="{ load }">
-          <span v-if="load.undone_at">undone</span>
+          <template v-if="load.undone_at">
+            undone
+            <button
+              v-if="load.redoable"
+              type="button"
+              class="undo"
+              :data-test="`redo-${load.number}`"
+              @click="change(load, 'redo')"
+            >
+              Redo
+            </button>
+          </template>
           <template v-else>
             <a
               v-for="f in waiting(load)"
@@ -187,13 +194,35 @@ function size(n: number): string {
               type="button"
               class="undo"
               :data-test="`undo-${load.number}`"
-              @click="undo(load)"
+              @click="undoing = load"
             >
-              {{ undoing === load.number ? 'Undo it all: sure?' : 'Undo' }}
+              Undo
             </button>
           </template>
         </template>
       </LoadFiles>
+      <p v-if="earlier.shown" class="muted" data-test="shown">
+        Answers show the records as of load {{ earlier.shown }}.
+      </p>
+      <v-dialog :model-value="!!undoing" max-width="34rem" @update:model-value="undoing = undefined">
+        <v-card v-if="undoing" :title="`Undo load ${undoing.number}?`" data-test="undo-dialog">
+          <v-card-text>
+            <p v-for="f in undoing.files" :key="f.name + f.kind">
+              <b>{{ f.name }}</b> ({{ f.kind.replace(/-/g, ' ') }}): {{ counted(f.new, 'new record') }}
+              {{ f.new === 1 ? 'goes' : 'go' }}, {{ counted(f.changed, 'changed one') }}
+              {{ f.changed === 1 ? 'is' : 'are' }} as before.
+            </p>
+            <p>Until something else is loaded, Redo brings it back.</p>
+          </v-card-text>
+          <v-card-actions>
+            <v-spacer />
+            <v-btn @click="undoing = undefined">Keep it</v-btn>
+            <v-btn color="primary" variant="flat" data-test="undo-sure" @click="change(undoing, 'undo')"
+              >Undo it</v-btn
+            >
+          </v-card-actions>
+        </v-card>
+      </v-dialog>
     </section>
   </div>
 </template>

@@ -48,16 +48,16 @@ func run(m *testing.M) int {
 // Database makes an empty database and gives its address.
 func Database(t testing.TB) string {
 	t.Helper()
-	conn, err := pgx.Connect(t.Context(), cluster.URL())
+	conn, err := pgx.Connect(t.Context(), cluster.KeeperURL())
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
 	making.Lock()
 	defer making.Unlock()
 	made++
 	name := fmt.Sprintf("test_%d", made)
-	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name)
-	require.NoError(t, err)
 	address, err := url.Parse(cluster.URL())
+	require.NoError(t, err)
+	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name+" OWNER "+address.User.Username())
 	require.NoError(t, err)
 	address.Path = name
 	return address.String()
