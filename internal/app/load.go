@@ -140,7 +140,7 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	var aside []store.SetAsideRow
 	switch format {
 	case intake.Calendar, intake.CalendarTable:
-		counts, err := loadCalendars(l, format, name, whole)
+		counts, err := loadCalendars(ctx, l, format, name, whole)
 		if err != nil {
 			return nil, err
 		}
@@ -190,12 +190,12 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 }
 
 // loadCalendars brings the calendars of a file in.
-func loadCalendars(l *store.Load, format intake.Format, name string, content io.Reader) (counts store.RowCounts, err error) {
+func loadCalendars(ctx context.Context, l *store.Load, format intake.Format, name string, content io.Reader) (counts store.RowCounts, err error) {
 	defs := make([]calendar.Definition, 1)
 	if format == intake.CalendarTable {
-		defs, err = calendarfile.ReadCSV(intake.Stem(name), content)
+		defs, err = calendarfile.ReadCSV(ctx, intake.Stem(name), content)
 	} else {
-		defs[0], err = calendarfile.ReadICalendar(intake.Stem(name), content)
+		defs[0], err = calendarfile.ReadICalendar(ctx, intake.Stem(name), content)
 	}
 	if err != nil {
 		return counts, &intake.FileError{File: name, Err: err}

@@ -4,6 +4,7 @@ package calendarfile
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -15,6 +16,7 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/harmless"
 )
 
 // A Form is a form of files.
@@ -93,8 +95,12 @@ func named(header []string) []string {
 // ReadCSV reads the calendars of a CSV file, in the order in which they come. A row without a calendar is of the one
 // that bears the given name. A row that cannot be used refuses the file, since a calendar that lacks a day counts
 // wrong; the error is then a *RowError.
-func ReadCSV(name string, r io.Reader) ([]calendar.Definition, error) {
-	reader := csv.NewReader(r)
+func ReadCSV(ctx context.Context, name string, r io.Reader) ([]calendar.Definition, error) {
+	text, err := readText(r)
+	if err != nil {
+		return nil, err
+	}
+	reader := csv.NewReader(bytes.NewReader(text))
 	header, err := reader.Read()
 	if err != nil {
 		return nil, fmt.Errorf("the header cannot be read: %w", err)
@@ -110,7 +116,11 @@ func ReadCSV(name string, r io.Reader) ([]calendar.Definition, error) {
 	}
 	var defs []*calendar.Definition
 	by := map[string]*calendar.Definition{}
+	var bounds bounds
 	for {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		cells, err := reader.Read()
 		if errors.Is(err, io.EOF) {
 			break
@@ -121,7 +131,7 @@ func ReadCSV(name string, r io.Reader) ([]calendar.Definition, error) {
 		row := row{cells: map[string]string{}}
 		row.number, _ = reader.FieldPos(0)
 		for i, column := range names {
-			row.cells[column] = oneLine(strings.TrimSpace(cells[i]))
+			row.cells[column] = oneLine(harmless.Back(strings.TrimSpace(cells[i])))
 		}
 		of := row.cells[columnCalendar]
 		if of == "" {
@@ -133,7 +143,7 @@ func ReadCSV(name string, r io.Reader) ([]calendar.Definition, error) {
 			by[strings.ToLower(of)] = def
 			defs = append(defs, def)
 		}
-		if err := row.add(def); err != nil {
+		if err := row.add(def, &bounds); err != nil {
 			return nil, err
 		}
 	}
@@ -161,7 +171,7 @@ func (r row) wrong(column, reason string) error {
 }
 
 // add takes what the row says into a definition.
-func (r row) add(def *calendar.Definition) error {
+func (r row) add(def *calendar.Definition, bounds *bounds) error {
 	kind := strings.ToLower(r.cells[columnKind])
 	if !slices.Contains(kinds, kind) {
 		return r.wrong(columnKind, "not a kind of row; want one of "+strings.Join(kinds, ", "))
@@ -207,6 +217,9 @@ func (r row) add(def *calendar.Definition) error {
 		def.Coverage = day.Through(from, last)
 		return nil
 	}
+	if err := bounds.name(int(last - from + 1)); err != nil {
+		return r.wrong(columnDay, err.Error())
+	}
 	for d := from; d <= last; d++ {
 		named := calendar.NamedDay{Day: d, Name: r.cells[columnName], Unbounded: kind == kindByRule}
 		switch kind {
@@ -226,7 +239,7 @@ func WriteCSV(w io.Writer, c *calendar.Calendar) error {
 	out, def := csv.NewWriter(w), c.Definition()
 	var failed error
 	write := func(kind string, from, until day.Day, name, weekdays, hours string) {
-		failed = errors.Join(failed, out.Write([]string{def.Name, kind, from.String(), until.String(), name, weekdays, hours}))
+		failed = errors.Join(failed, out.Write([]string{harmless.Out(def.Name), kind, from.String(), until.String(), harmless.Out(name), weekdays, hours}))
 	}
 	failed = out.Write(columns)
 	for _, p := range def.Patterns {

@@ -2,6 +2,7 @@ package calendarfile
 
 import (
 	"bytes"
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -30,7 +31,7 @@ func calendarFile(head string, events ...string) string {
 }
 
 func readCalendar(t *testing.T, text string) *calendar.Calendar {
-	def, err := ReadICalendar("lisbon", strings.NewReader(text))
+	def, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(text))
 	require.NoError(t, err)
 	c, err := calendar.New(def)
 	require.NoError(t, err)
@@ -98,9 +99,14 @@ func TestCalendarsThatAreRefused(t *testing.T) {
 		{"hours across midnight", calendarFile("", "DTSTART:20260706T200000\nDTEND:20260707T040000\nRRULE:FREQ=DAILY\nCATEGORIES:WORKING HOURS"), "across midnight"},
 		{"hours in a zone", calendarFile("", "DTSTART;TZID=Europe/Lisbon:20260706T200000\nCATEGORIES:HALF DAY"), "not a local time"},
 		{"two sorts of weeks", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=SA\nCATEGORIES:WEEKEND", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=MO\nCATEGORIES:WORKING WEEK"), "both WEEKEND and WORKING WEEK"},
+		{"NUL", calendarFile("NAME:a\x00b"), "the character NUL"},
+		{"every day of three centuries, twice", calendarFile("", "DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY", "DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY"), "event 2, \"\": up to here the file names more than 200,000 days"},
+		{"long events that come again", calendarFile("", "DTSTART;VALUE=DATE:20000101\nDTEND;VALUE=DATE:20990101\nRRULE:FREQ=YEARLY;COUNT=20"), "names more than 200,000 days"},
+		{"rules that never apply", calendarFile("", slices.Repeat([]string{"DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1000)...), "go on for too long; want fewer rules"},
+		{"rules with a count that never apply", calendarFile("", slices.Repeat([]string{"DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30;COUNT=5"}, 1000)...), "go on for too long"},
 		{"beyond the days", calendarFile("", "DTSTART;VALUE=DATE:21991231\nDTEND;VALUE=DATE:22000103\nSUMMARY:Late"), "outside the supported days"},
 	} {
-		_, err := ReadICalendar("lisbon", strings.NewReader(tt.text))
+		_, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(tt.text))
 		assert.ErrorContains(t, err, tt.want, tt.name)
 	}
 }
@@ -121,7 +127,7 @@ func TestHoursAndHalfDaysFromEvents(t *testing.T) {
 }
 
 func TestCalendarsFromCSV(t *testing.T) {
-	defs, err := ReadCSV("sites", strings.NewReader("\uFEFFCalendar,kind,day,until,name,hours,weekdays\n"+
+	defs, err := ReadCSV(t.Context(), "sites", strings.NewReader("\uFEFFCalendar,kind,day,until,name,hours,weekdays\n"+
 		"Muscat,week,,,,,\"Sun, Mon,Tue,Wed,thursday\"\nMuscat,Holiday,2026-07-06,2026-07-07,Feast,,\n,half day,2026-12-24,,Eve,08:00-12:00,\nMUSCAT,working day,2026-07-10,,,,\n"))
 	require.NoError(t, err)
 	require.Len(t, defs, 2)
@@ -141,7 +147,7 @@ func TestCalendarsFromCSV(t *testing.T) {
 		{"kind,day,weekdays\nweek,2026-07-06,Funday\n", `"Funday" is not a weekday`},
 		{"kind,day,weekdays\nweek,,Mon\nweek,,Tue\n", "two weeks begin on 1900-01-01"},
 	} {
-		_, err := ReadCSV("sites", strings.NewReader(tt.text))
+		_, err := ReadCSV(t.Context(), "sites", strings.NewReader(tt.text))
 		assert.ErrorContains(t, err, tt.want)
 	}
 	assert.True(t, IsCSV([]byte("Kind, Day\nholiday,2026-07-06\n")))
@@ -191,10 +197,10 @@ func TestRoundTrips(t *testing.T) {
 			var again []calendar.Definition
 			if form == CSV {
 				require.True(t, IsCSV(text.Bytes()))
-				again, err = ReadCSV("other", &text)
+				again, err = ReadCSV(t.Context(), "other", &text)
 			} else {
 				again = make([]calendar.Definition, 1)
-				again[0], err = ReadICalendar("other", &text)
+				again[0], err = ReadICalendar(t.Context(), "other", &text)
 			}
 			require.NoError(t, err)
 			require.Len(t, again, 1)
@@ -209,15 +215,26 @@ func TestRoundTrips(t *testing.T) {
 	})
 }
 
+func TestReadingACalendarEndsWithItsRequest(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := ReadICalendar(ctx, "lisbon", strings.NewReader(calendarFile("", "DTSTART;VALUE=DATE:20260706")))
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = ReadCSV(ctx, "lisbon", strings.NewReader("kind,day\nholiday,2026-07-06\n"))
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = ReadCSV(t.Context(), "lisbon", strings.NewReader("kind,day,until\nholiday,1900-01-01,2199-12-31\nworking day,1900-01-01,2199-12-31\n"))
+	require.ErrorContains(t, err, "row 3, column \"day\", \"1900-01-01\": up to here the file names more than 200,000 days")
+}
+
 // Whatever comes in: a calendar or an error, and never a panic.
 func FuzzCalendar(f *testing.F) {
 	f.Add("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20250101T000000Z\r\nDTSTART;VALUE=DATE:20250101\r\nSUMMARY:New Year\r\nRRULE:FREQ=YEARLY;COUNT=3\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
 	f.Add("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nBEGIN:VEVENT\nUID:1\nDTSTAMP:20250101T000000Z\nDTSTART;VALUE=DATE:20250103\nCATEGORIES:WEEKEND\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA\nEND:VEVENT\nEND:VCALENDAR\n")
 	f.Add("BEGIN:VCALENDAR\n\x00")
 	f.Fuzz(func(t *testing.T, text string) {
-		if def, err := ReadICalendar("file", strings.NewReader(text)); err == nil {
+		if def, err := ReadICalendar(t.Context(), "file", strings.NewReader(text)); err == nil {
 			require.NotEmpty(t, def.Name)
 		}
-		_, _ = ReadCSV("file", strings.NewReader(text))
+		_, _ = ReadCSV(t.Context(), "file", strings.NewReader(text))
 	})
 }

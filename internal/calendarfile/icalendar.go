@@ -1,7 +1,9 @@
 package calendarfile
 
 import (
+	"bytes"
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -48,8 +50,14 @@ const (
 //     UNTIL; without any the week is Monday to Friday
 //   - WORKING HOURS: daily, a stretch of local time that is worked on working days from its start on
 //   - COVERAGE: the whole days for which holidays are known
-func ReadICalendar(name string, r io.Reader) (calendar.Definition, error) {
-	decoded, err := decodeCalendar(r)
+//
+// The error is that of the context where it ends meanwhile, and a *TooMuchError past the bounds of a file.
+func ReadICalendar(ctx context.Context, name string, r io.Reader) (calendar.Definition, error) {
+	text, err := readText(r)
+	if err != nil {
+		return calendar.Definition{}, err
+	}
+	decoded, err := decodeCalendar(bytes.NewReader(text))
 	if err != nil {
 		if errors.Is(err, io.EOF) {
 			err = errors.New("it ends before END:VCALENDAR")
@@ -61,7 +69,7 @@ func ReadICalendar(name string, r io.Reader) (calendar.Definition, error) {
 		reading.definition.Name = strings.TrimSpace(name)
 	}
 	for i, event := range decoded.Events() {
-		if err := reading.add(event); err != nil {
+		if err := cmp.Or(ctx.Err(), reading.add(event)); err != nil {
 			summary, _ := event.Props.Text(ical.PropSummary)
 			return calendar.Definition{}, fmt.Errorf("event %d, %q: %w", i+1, summary, err)
 		}
@@ -92,6 +100,7 @@ type reading struct {
 	halves     map[day.Day]*calendar.HalfDay
 	hours      map[day.Day]calendar.Hours
 	hoursEnd   []day.Day // last days of daily hours that end
+	bounds     bounds
 }
 
 // A week names days of the week over a span of days.
@@ -137,11 +146,11 @@ func (r *reading) add(event ical.Event) error {
 	case categoryCoverage:
 		return r.addCoverage(event)
 	case categoryWorking:
-		days, err := expand(event, rule)
+		days, err := r.expand(event, rule)
 		def.Extra = append(def.Extra, days...)
 		return err
 	}
-	days, err := expand(event, rule)
+	days, err := r.expand(event, rule)
 	for i := range days {
 		days[i].Unbounded = days[i].Unbounded || byRule
 	}
@@ -262,7 +271,7 @@ func (r *reading) addHalf(event ical.Event, rule *rrule.ROption) error {
 	if err != nil {
 		return err
 	}
-	starts, err := occurrences(event, start, floating, rule)
+	starts, err := r.occurrences(event, start, floating, rule, 1)
 	if err != nil {
 		return err
 	}
@@ -362,7 +371,7 @@ func workingWeeks(weeks []week) []calendar.Pattern {
 }
 
 // expand lists the days of an event, each repetition with all its days.
-func expand(event ical.Event, rule *rrule.ROption) ([]calendar.NamedDay, error) {
+func (r *reading) expand(event ical.Event, rule *rrule.ROption) ([]calendar.NamedDay, error) {
 	name, err := nameOf(event)
 	if err != nil {
 		return nil, err
@@ -377,7 +386,7 @@ func expand(event ical.Event, rule *rrule.ROption) ([]calendar.NamedDay, error) 
 	}
 	length := max(1, int(end.Sub(start).Hours()/24))
 	unbounded := rule != nil && rule.Count == 0 && rule.Until.IsZero()
-	starts, err := occurrences(event, start, wholeDay, rule)
+	starts, err := r.occurrences(event, start, wholeDay, rule, length)
 	if err != nil {
 		return nil, err
 	}
@@ -394,10 +403,18 @@ func expand(event ical.Event, rule *rrule.ROption) ([]calendar.NamedDay, error) 
 	return days, nil
 }
 
-// occurrences are the starts of an event by its RRULE, RDATE and EXDATE, up to the last supported day.
-func occurrences(event ical.Event, start time.Time, form string, rule *rrule.ROption) ([]time.Time, error) {
+// occurrences are the starts of an event by its RRULE, RDATE and EXDATE, up to the last supported day; each stands for so many
+// days.
+func (r *reading) occurrences(event ical.Event, start time.Time, form string, rule *rrule.ROption, length int) ([]time.Time, error) {
 	var set rrule.Set
 	if rule != nil {
+		last := day.Last.Time().AddDate(0, 0, 1).Add(-time.Second)
+		if rule.Count == 0 && (rule.Until.IsZero() || rule.Until.After(last)) {
+			rule.Until = last
+		}
+		if err := r.bounds.follow(*rule, start); err != nil {
+			return nil, err
+		}
 		rule.Dtstart = start
 		repeats, err := rrule.NewRRule(*rule)
 		if err != nil {
@@ -418,7 +435,17 @@ func occurrences(event ical.Event, start time.Time, form string, rule *rrule.ROp
 			}
 		}
 	}
-	return set.Between(day.First.Time(), day.Last.Time().AddDate(0, 0, 1).Add(-time.Second), true), nil
+	var starts []time.Time
+	next := set.Iterator()
+	for at, more := next(); more && !at.After(day.Last.Time().AddDate(0, 0, 1).Add(-time.Second)); at, more = next() {
+		if err := r.bounds.name(length); err != nil {
+			return nil, err
+		}
+		if !at.Before(day.First.Time()) {
+			starts = append(starts, at)
+		}
+	}
+	return starts, nil
 }
 
 // WriteICalendar writes a calendar so that ReadICalendar reads the same one. The stamp is the DTSTAMP of all events.

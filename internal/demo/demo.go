@@ -5,6 +5,7 @@ package demo
 
 import (
 	"bytes"
+	"context"
 	"embed"
 	"fmt"
 	"iter"
@@ -65,7 +66,7 @@ func newMaker(o Options) *maker {
 	files := Calendars()
 	for _, s := range sites {
 		name := strings.ToLower(s.name) + ".ics"
-		def, err := calendarfile.ReadICalendar(s.name, bytes.NewReader(files[name]))
+		def, err := calendarfile.ReadICalendar(context.Background(), s.name, bytes.NewReader(files[name]))
 		if err != nil {
 			panic(err) // embedded above
 		}

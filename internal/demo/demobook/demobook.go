@@ -3,6 +3,7 @@ package demobook
 
 import (
 	"bytes"
+	"context"
 
 	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
@@ -16,7 +17,7 @@ import (
 func New(orders int, more ...func(*book.Order)) *book.Book {
 	var loaded []*calendar.Calendar
 	for name, text := range demo.Calendars() {
-		def, err := calendarfile.ReadICalendar(name, bytes.NewReader(text))
+		def, err := calendarfile.ReadICalendar(context.Background(), name, bytes.NewReader(text))
 		if err != nil {
 			panic(err)
 		}
