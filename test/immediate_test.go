@@ -97,7 +97,7 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 	// Who booked the first order ahead is planted; the fields and the list of customers agree with it.
 	ahead := s.numbersOf(t, client.Question{Where: `asked == "booked ahead" && first_order == "yes"`}, client.Selection{})
 	assert.Equal(t, ahead, s.numbersOf(t, client.Question{}, client.Selection{Immediate: "booked-ahead", Which: "first"}))
-	customers, err := s.ImmediateCustomersAt(t.Context(), client.ImmediateQuestion{}.Words(), 0, 100_000)
+	customers, err := s.ImmediateCustomersAt(t.Context(), client.ImmediateQuestion{}.Words(), 0, 20_000)
 	require.NoError(t, err)
 	assert.Equal(t, len(first), customers.All)
 	var early, alone, planted []string

@@ -22,6 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/app"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/demo"
 )
 
@@ -218,4 +219,67 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 	assert.Greater(t, asked, 2500)
 	assert.Greater(t, asked-refused, asked/5, "a good part is answered")
 	t.Log(asked, "requests, of which", refused, "were refused")
+}
+
+// No question asks for more than anybody reads, whatever it asks; the refusal says what to change.
+func TestAnswersHaveBounds(t *testing.T) {
+	s := startService(t)
+	orders, statuses := "number,customer,ordered,wanted,shipped\n", "order,status,at\n"
+	for i := range 2500 {
+		at := day.Of(2025, 1, 1) + day.Day(i%300)
+		orders += fmt.Sprintf("N%d,C%d,%v,%v,%v\n", i, i, at, at+3, at+2)
+		statuses += fmt.Sprintf("N%d,S%d,%v\n", i, i%120, at)
+	}
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", orders), write(t, "statuses.csv", statuses)})
+	require.NoError(t, err)
+	days := func(n int) string {
+		var all []string
+		for i := range n {
+			all = append(all, (day.Of(2025, 1, 1) + day.Day(i)).String())
+		}
+		return strings.Join(all, ",")
+	}
+	many := ""
+	for i := range 20 {
+		many += url.QueryEscape(fmt.Sprintf(`,site as "%d"`, i))
+	}
+	for path, want := range map[string]string{
+		"took?by=customer":                         "",
+		"took-file?by=customer&format=csv":         "",
+		"took?period=" + days(120):                 "",
+		"took?period=" + days(121):                 "these are 121 periods, and at most 120",
+		"took?by=customer&by=day&period=2025":      "",
+		"took?by=customer&period=2025," + days(20): "",
+		"took?by=customer&period=2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025,2025": "period \"18 periods\": the answer would hold 216,",
+		"took?by=customer,customer":              "named twice",
+		"open?by=customer":                       "",
+		"open?by=customer&each=week&period=2025": "the answer would hold ",
+		"status/latest?by=customer":              "by \"customer\": the answer would hold 242,000 numbers, and one holds at most 200,000",
+		"status/times?by=customer":               "one holds at most 200,000",
+		"immediate?by=customer":                  "",
+		"immediate?by=customer&period=2025,2025,2025,2025,2025,2025,2025,2025,2025,2025": "one holds at most 200,000",
+		"across?rows=customer&columns=day":                                               "one holds at most 200,000",
+		"orders?limit=10000":                                                             "",
+		"orders?limit=10000&columns=number" + many:                                       "10,000 rows of 21 columns",
+		"orders?offset=9223372036854775807":                                              "expected number <= 1e+09",
+		"status/stays?offset=9223372036854775807":                                        "expected number <= 1e+09",
+		"open/lanes?offset=9223372036854775807":                                          "expected number <= 1e+09",
+		"immediate/customers?offset=9223372036854775807":                                 "expected number <= 1e+09",
+		"took?over=NaN":   "want a number such as",
+		"took?over=1e300": "expected number <= 1",
+		"orders?youngest=-Inf&open=at-end&period=2025": "want a number such as",
+	} {
+		code, body := s.get(t, "/api/v1/"+path)
+		if want == "" {
+			assert.Equal(t, http.StatusOK, code, "%.60s: %.300s", path, fmt.Sprint(body))
+			continue
+		}
+		assert.Equal(t, http.StatusUnprocessableEntity, code, "%.60s", path)
+		assert.Contains(t, fmt.Sprintf("%.600s", fmt.Sprint(body)), want, "%.60s", path)
+	}
+	code, body := s.get(t, "/api/v1/open?by=customer")
+	assert.Equal(t, http.StatusOK, code)
+	part := body["parts"].([]any)[0].(map[string]any)
+	assert.Len(t, part["groups"], 2000)
+	assert.EqualValues(t, 2500, part["all_groups"])
 }

@@ -279,6 +279,7 @@ type OpenPart struct {
 	Period             Period           `json:"period"`
 	Rows               []OpenRow        `json:"rows" nullable:"false" doc:"Of all orders asked about."`
 	Groups             []OpenGroup      `json:"groups" nullable:"false" doc:"Those with most open at the end first; steps of time in their order."`
+	AllGroups          int              `json:"all_groups" doc:"At most 2,000 are sent."`
 	Unplaced           []Reconciliation `json:"unplaced" nullable:"false" doc:"Orders that were never open, by reason."`
 	ReconciliationLine string           `json:"reconciliation_line"`
 	Notes              []Note           `json:"notes" nullable:"false"`

@@ -139,7 +139,7 @@ func immediateSheets(a *api.Immediate) (sheets []sheet) {
 		} else {
 			s.rows = append(s.rows, all)
 		}
-		s.below = statusBelow(part.ReconciliationLine, part.PlacementLine, part.Notes)
+		s.below = append(statusBelow(part.ReconciliationLine, part.PlacementLine, part.Notes), firstGroups(len(part.Groups), part.AllGroups)...)
 		sheets = append(sheets, s, crossedSheet(part.Total))
 	}
 	return sheets

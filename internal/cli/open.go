@@ -116,6 +116,14 @@ func (e *environment) open(cmd *cobra.Command, c *client.Client, words url.Value
 	return answer.Sentence, e.print(cmd, openSheets(answer)...)
 }
 
+// firstGroups says that an answer has only the first of its groups.
+func firstGroups(shown, all int) []string {
+	if shown == all {
+		return nil
+	}
+	return []string{notePrefix + fmt.Sprintf("the first %s of %s groups are shown; a condition (--where) picks the orders of others", figure.Count(shown), figure.Count(all))}
+}
+
 // openSheets are a row for each period or step, of all orders or of each group, and what they hold.
 func openSheets(a *api.Open) (sheets []sheet) {
 	for _, part := range a.Parts {
@@ -128,7 +136,7 @@ func openSheets(a *api.Open) (sheets []sheet) {
 		} else {
 			s.openRows(a, part)
 		}
-		s.below = []string{part.ReconciliationLine}
+		s.below = append([]string{part.ReconciliationLine}, firstGroups(len(part.Groups), part.AllGroups)...)
 		for _, n := range part.Notes {
 			s.below = append(s.below, notePrefix+n.Text)
 		}

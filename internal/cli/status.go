@@ -163,7 +163,7 @@ func statusBelow(line, placement string, notes []api.Note) (below []string) {
 
 // latestSheet has a row for each status or, with groups, for each group.
 func latestSheet(a *api.StatusAnswer) sheet {
-	s := sheet{title: a.Sentence, answer: a, below: statusBelow(a.ReconciliationLine, a.PlacementLine, a.Notes)}
+	s := sheet{title: a.Sentence, answer: a, below: append(statusBelow(a.ReconciliationLine, a.PlacementLine, a.Notes), firstGroups(len(a.Groups), a.AllGroups)...)}
 	if len(a.By) > 0 {
 		s.columns = texts(a.By...)
 		for _, c := range a.Total.Cells {
@@ -201,7 +201,7 @@ func latestSheet(a *api.StatusAnswer) sheet {
 
 // timesSheet has a row for each group and status.
 func timesSheet(a *api.StatusAnswer) sheet {
-	s := sheet{title: a.Sentence, answer: a, below: statusBelow(a.ReconciliationLine, a.PlacementLine, a.Notes)}
+	s := sheet{title: a.Sentence, answer: a, below: append(statusBelow(a.ReconciliationLine, a.PlacementLine, a.Notes), firstGroups(len(a.Groups), a.AllGroups)...)}
 	keys := slices.Clone(a.By)
 	if a.Each != "" {
 		keys = []string{a.Each}

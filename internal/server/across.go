@@ -107,6 +107,7 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 		body.Bases = append(body.Bases, m.Name)
 	}
 	var sentences []string
+	numbers := 0
 	for i, q := range questions {
 		a, err := across.Ask(b, q)
 		if err != nil {
@@ -116,6 +117,14 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 			body.Period = api.Period{Text: q.Period.Text, From: a.Days.From.String(), To: a.Days.LastDay().String()}
 			body.ReconciliationLine = acrossLine(a)
 			body.SentenceParts = sentenceBody(q.Sentence())
+		}
+		if numbers += acrossNumbers(a, most); most == mostGroups {
+			err = fits(numbers, mostCells, "rows", in.Rows)
+		} else {
+			err = fits(numbers, mostFileCells, "rows", in.Rows)
+		}
+		if err != nil {
+			return nil, err
 		}
 		f := acrossFigure(a, most)
 		f.Notes = append(f.Notes, unequalNotes(b, meeting(q), period.All(b.Bounds()))...)
@@ -226,6 +235,16 @@ func acrossFigure(a across.Answer, most int) api.AcrossFigure {
 		f.Parts = append(f.Parts, body)
 	}
 	return f
+}
+
+// acrossNumbers is how many numbers are sent of an answer.
+func acrossNumbers(a across.Answer, most int) (numbers int) {
+	for _, part := range a.Parts {
+		for _, table := range part.Tables {
+			numbers += min(most, len(table.Rows)) * (1 + min(most, len(part.Columns)))
+		}
+	}
+	return numbers
 }
 
 func acrossPart(a across.Answer, part across.Part) api.AcrossPart {

@@ -106,7 +106,7 @@ type dueInput struct {
 	Within   string   `query:"within" doc:"An open order is at risk when it is due within so many working days; default 5."`
 	Period   string   `query:"period" doc:"Of due days; default all orders."`
 	Standing []string `query:"standing" doc:"Only orders of these standings, with commas: overdue, at-risk, due-later, on-the-day, early, reached-late, cancelled, no-promise, not-begun; late is overdue and reached-late together, not-due at-risk and due-later."`
-	Offset   int      `query:"offset" minimum:"0"`
+	Offset   int      `query:"offset" minimum:"0" maximum:"1000000000"`
 	Limit    int      `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 

@@ -2,12 +2,12 @@ package server
 
 import (
 	"crypto/subtle"
+	"errors"
+	"fmt"
 	"net"
 	"net/http"
 	"net/url"
-	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
@@ -34,19 +34,18 @@ func (s *server) guard(c *gin.Context) {
 		refuse(c, http.StatusUnauthorized, "a client has to show the token of this service; it lies in the file `token` of the data folder")
 	case !isText(r.URL):
 		refuse(c, http.StatusBadRequest, "the address holds characters that are no text: NUL, or others than UTF-8 has")
-	}
-}
-
-// isText says whether an address, and every value in it, is text: what is not can be the name of nothing here, and PostgreSQL
-// refuses it.
-func isText(address *url.URL) bool {
-	bad := func(text string) bool { return strings.ContainsRune(text, 0) || !utf8.ValidString(text) }
-	for name, values := range address.Query() {
-		if bad(name) || slices.ContainsFunc(values, bad) {
-			return false
+	default:
+		if word, value, found := notFinite(r.URL); found {
+			refuse(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s %q: want a number such as 2.5", word, value))
+			return
+		}
+		var large *http.MaxBytesError
+		if err := checkBody(c); errors.As(err, &large) {
+			refuse(c, http.StatusRequestEntityTooLarge, "the body is too large: at most 1 MiB")
+		} else if err != nil {
+			refuse(c, http.StatusBadRequest, err.Error())
 		}
 	}
-	return !bad(address.Path)
 }
 
 func loopbackHost(host string) bool {

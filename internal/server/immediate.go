@@ -55,13 +55,23 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 	defer end()
 	inOut := map[bool]string{true: "in", false: "out"}
 	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoWantedDay: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
-	for _, part := range immediate.Ask(b, q) {
+	parts, groups := immediate.Ask(b, q), 0
+	for _, part := range parts {
+		groups += min(len(part.Groups), mostGroups)
+	}
+	if err := fits(groups*immediateNumbers, mostCells, "by", q.ByNames()); err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	for _, part := range parts {
 		made := immediateBody(q, part)
 		made.Notes = append(made.Notes, unequalNotes(b, q.Question, part.Period)...)
 		body.Parts = append(body.Parts, made)
 	}
 	return &answered[api.Immediate]{body}, nil
 }
+
+// immediateNumbers is how many numbers people read of a group.
+const immediateNumbers = int(immediate.AskedKinds) + int(immediate.GotKinds) + 6
 
 func immediateAsked(q immediate.Question, version int64) api.Asked {
 	body := askedBody(q.Question, version)
@@ -91,7 +101,7 @@ func immediateGroup(q immediate.Question, g immediate.Group) api.ImmediateGroup 
 func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart {
 	body := api.ImmediatePart{Period: api.Period{Text: part.Period.Text, From: part.Period.Span.From.String(), To: part.Period.Span.LastDay().String()},
 		Groups: []api.ImmediateGroup{}, AllGroups: len(part.Groups), Total: immediateGroup(q, part.Total), LeftOut: []api.Kind{}, Notes: []api.Note{}}
-	for _, g := range part.Groups[:min(len(part.Groups), mostStatusGroups)] {
+	for _, g := range part.Groups[:min(len(part.Groups), mostGroups)] {
 		body.Groups = append(body.Groups, immediateGroup(q, g))
 	}
 	words := map[immediate.Which]string{immediate.AllOrders: "order", immediate.FirstOrders: "first order", immediate.FirstWithin: "first order within the selection"}[q.Which]
@@ -144,8 +154,8 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 func (s *server) immediateCustomers(ctx context.Context, in *struct {
 	ImmediateInput
 	Change string `query:"change" enum:",ahead-then-immediate,immediate-then-ahead,none" doc:"Only customers who changed so."`
-	Offset int    `query:"offset" minimum:"0"`
-	Limit  int    `query:"limit" minimum:"1" maximum:"100000" default:"100"`
+	Offset int    `query:"offset" minimum:"0" maximum:"1000000000"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"20000" default:"100"`
 }) (*answered[api.AskingCustomers], error) {
 	b := s.snapshot(ctx)
 	in.Orders = immediate.FirstOrders.String()

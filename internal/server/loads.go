@@ -207,7 +207,7 @@ type setAsideInput struct {
 	File    string `query:"file" doc:"Only rows of this file."`
 	Column  string `query:"column" doc:"Only rows with a fault in this column."`
 	Waiting bool   `query:"waiting" doc:"Only rows that no later load has brought."`
-	Offset  int    `query:"offset" minimum:"0"`
+	Offset  int    `query:"offset" minimum:"0" maximum:"1000000000"`
 	Limit   int    `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 

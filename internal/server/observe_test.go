@@ -20,7 +20,7 @@ const testToken = "a token of 26 letters long"
 // newTestServer is the service over a snapshot, with its log.
 func newTestServer(snapshot func() *book.Book) (http.Handler, *bytes.Buffer) {
 	var log bytes.Buffer
-	return New(Config{Token: testToken, Snapshot: snapshot, Log: slog.New(slog.NewJSONHandler(&log, nil))}), &log
+	return New(Config{Token: testToken, Snapshot: snapshot, Notice: func() string { return "" }, Log: slog.New(slog.NewJSONHandler(&log, nil))}), &log
 }
 
 func ask(ctx context.Context, handler http.Handler, method, path string) *httptest.ResponseRecorder {

@@ -68,9 +68,14 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 	defer end()
 	body := api.Open{Asked: openAsked(q, q.Sentence(each), b.Version()), ClosingDay: cmp.Or(in.ClosingDay, backlog.ClosingDayIn), Each: in.Each,
 		FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String()}
+	numbers := 0
 	for _, p := range q.Periods {
 		a, err := s.openAnswer(b, q, p, each, in.Holdings || each == summary.NoCut)
 		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		numbers += (1 + min(len(a.Groups), mostGroups)) * len(a.Total.Rows) * openNumbers
+		if err := fits(numbers, mostCells, "by", q.ByNames()); err != nil {
 			return nil, s.failed(ctx, err)
 		}
 		body.Parts = append(body.Parts, openBody(b, a, p))
@@ -80,6 +85,9 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 	}
 	return &answered[api.Open]{body}, nil
 }
+
+// openNumbers is how many numbers people read of a row: at the start, opened, closed, at the end, at some time.
+const openNumbers = 5
 
 // togetherBody sets the orders of several periods, each counted once, beside what the periods add up to.
 func togetherBody(orders int, parts []api.OpenPart) *api.OpenTogether {
@@ -142,8 +150,8 @@ func openAsked(q backlog.Question, sentence summary.Sentence, version int64) api
 
 func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 	part := api.OpenPart{Period: api.Period{Text: p.Text, From: a.Spans[0].From.String(), To: a.Spans[len(a.Spans)-1].LastDay().String()},
-		Rows: rowsBody(b, a, a.Total.Rows), Groups: []api.OpenGroup{}, Notes: []api.Note{}, Unplaced: []api.Reconciliation{}}
-	for _, g := range a.Groups {
+		Rows: rowsBody(b, a, a.Total.Rows), Groups: []api.OpenGroup{}, AllGroups: len(a.Groups), Notes: []api.Note{}, Unplaced: []api.Reconciliation{}}
+	for _, g := range a.Groups[:min(len(a.Groups), mostGroups)] {
 		part.Groups = append(part.Groups, api.OpenGroup{Keys: g.Keys, Rows: rowsBody(b, a, g.Rows)})
 	}
 	terms := []string{figure.Count(a.Placed()) + " with a day on which they were opened"}
@@ -297,7 +305,7 @@ func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, erro
 type lanesInput struct {
 	OpenInput
 	Sort   string `query:"sort" enum:"start,age,length" default:"start" doc:"By start; what is open at the end first, the oldest before all; or the longest first."`
-	Offset int    `query:"offset" minimum:"0"`
+	Offset int    `query:"offset" minimum:"0" maximum:"1000000000"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"2000" default:"100"`
 }
 

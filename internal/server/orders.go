@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/doubt"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
@@ -64,7 +65,7 @@ type OrdersInput struct {
 
 type pageInput struct {
 	OrdersInput
-	Offset int `query:"offset" minimum:"0"`
+	Offset int `query:"offset" minimum:"0" maximum:"1000000000"`
 	Limit  int `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
@@ -90,8 +91,14 @@ func (o optionalNumber) in(ticks func(float64) int) *int {
 
 // Schema, Receiver and OnParamSet let huma document and read it as a number.
 func (o optionalNumber) Schema(r huma.Registry) *huma.Schema {
-	return huma.SchemaFromType(r, reflect.TypeOf(0.0))
+	schema := huma.SchemaFromType(r, reflect.TypeOf(0.0))
+	least, most := -float64(mostNumber), float64(mostNumber)
+	schema.Minimum, schema.Maximum = &least, &most
+	return schema
 }
+
+// mostNumber bounds numbers of a question, so that none in ticks overflows.
+const mostNumber = 1_000_000_000
 
 func (o *optionalNumber) Receiver() reflect.Value { return reflect.ValueOf(o).Elem().Field(0) }
 
@@ -283,6 +290,9 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	asked, err := s.asked(ctx, &in.OrdersInput)
 	if err != nil {
 		return nil, s.failed(ctx, err)
+	}
+	if cells := in.Limit * len(asked.Columns); cells > mostCells {
+		return nil, s.failed(ctx, request.Refuse("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", figure.Count(in.Limit), len(asked.Columns), figure.Count(mostCells))))
 	}
 	answer, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {

@@ -79,6 +79,9 @@ func (s *server) statusLatest(ctx context.Context, in *struct {
 	}
 	defer end()
 	a := status.Latest(h, q)
+	if err := statusFits(q, a); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	body := statusBody(h, q, a, status.AskLatest, b.Version())
 	terms := []string{}
 	for code, c := range a.Total.Cells {
@@ -110,6 +113,9 @@ func (s *server) statusTimes(ctx context.Context, in *struct {
 	}
 	defer end()
 	a := status.Times(h, q)
+	if err := statusFits(q, a); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	body := statusBody(h, q, a, status.AskTimes, b.Version())
 	all, running, unmeasured := 0, 0, 0
 	for _, c := range a.Total.Cells {
@@ -125,8 +131,14 @@ func (s *server) statusTimes(ctx context.Context, in *struct {
 	return &answered[api.StatusAnswer]{body}, nil
 }
 
-// mostStatusGroups bounds what is sent of groups.
-const mostStatusGroups = 2000
+// statusFits refuses an answer that is too long.
+func statusFits(q status.Question, a status.Answer) error {
+	word, value := "by", q.ByNames()
+	if q.Each != summary.NoCut {
+		word, value = "each", q.Each.String()
+	}
+	return fits(min(len(a.Groups), mostGroups)*len(a.Total.Cells), mostCells, word, value)
+}
 
 func statusBody(h *stays.History, q status.Question, a status.Answer, asked status.Asked, version int64) api.StatusAnswer {
 	body := api.StatusAnswer{Asked: statusAsked(q, asked, version), At: q.At.String(), Each: q.Each.String(), Source: q.Source.String(), MaxGap: q.MaxGap,
@@ -152,7 +164,7 @@ func statusBody(h *stays.History, q status.Question, a status.Answer, asked stat
 		}
 		return made
 	}
-	for _, g := range a.Groups[:min(len(a.Groups), mostStatusGroups)] {
+	for _, g := range a.Groups[:min(len(a.Groups), mostGroups)] {
 		body.Groups = append(body.Groups, group(g))
 	}
 	body.Total = group(a.Total)
@@ -306,8 +318,8 @@ func (s *server) statusStays(ctx context.Context, in *struct {
 	Period string `query:"period" doc:"In which stays begin; default all."`
 	Status string `query:"status" doc:"Only stays of this status; not seen for silences. Default all."`
 	Sort   string `query:"sort" enum:"order,length,from" default:"order" doc:"By the order's number, the longest first, or the latest first."`
-	Offset int    `query:"offset" minimum:"0"`
-	Limit  int    `query:"limit" minimum:"1" maximum:"100000" default:"100"`
+	Offset int    `query:"offset" minimum:"0" maximum:"1000000000"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"20000" default:"100"`
 }) (*answered[api.StatusStays], error) {
 	b := s.snapshot(ctx)
 	q, err := in.question(b, status.Request{Period: in.Period})

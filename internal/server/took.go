@@ -168,9 +168,6 @@ func (s *server) took(ctx context.Context, in *TookInput) (*answered[api.Took], 
 	return &answered[api.Took]{*body}, nil
 }
 
-// mostGroups is how many groups an answer sends, and how many rows and columns; a file has all.
-const mostGroups = 2000
-
 func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.Took, error) {
 	q, b, err := in.question(s.snapshot(ctx))
 	if err != nil {
@@ -185,11 +182,31 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 		return nil, err
 	}
 	defer end()
-	body := tookBody(summary.Ask(b, q), in.WithRunning && q.NoCurve() == "", most)
+	a := summary.Ask(b, q)
+	if err := tookFits(a, most); err != nil {
+		return nil, err
+	}
+	body := tookBody(a, in.WithRunning && q.NoCurve() == "", most)
 	if in.WithRunning {
 		body.NoCurve = q.NoCurve()
 	}
 	return &body, nil
+}
+
+// tookFits refuses an answer that is too long, with at most so many groups for each period and leg.
+func tookFits(a summary.Answer, most int) error {
+	rows := 0
+	for _, p := range a.Parts {
+		rows += (1 + len(p.Legs)) * (min(most, len(p.Groups)) + min(most, len(p.Rows)) + min(most, len(p.Columns)) + 1)
+	}
+	cells, word, value := rows*(len(a.Question.Show)+1), "by", a.Question.ByNames()
+	if len(a.Parts) > 1 {
+		word, value = "period", fmt.Sprintf("%d periods", len(a.Parts))
+	}
+	if most > mostGroups {
+		return fits(cells, mostFileCells, word, value)
+	}
+	return fits(cells, mostCells, word, value)
 }
 
 func askedBody(q summary.Question, version int64) api.Asked {

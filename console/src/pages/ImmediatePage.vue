@@ -162,6 +162,9 @@ const named = ['no-ordered-day', 'no-customer', 'not-first', 'cancelled']
             :part="part"
             :behind="(what, g) => behind(what, g, part.period.text || undefined)"
           />
+          <p v-if="part.all_groups > part.groups.length" class="muted">
+            The first {{ count(part.groups.length) }} of {{ count(part.all_groups) }} groups.
+          </p>
           <div class="below">
             <p data-test="reconciliation">{{ part.reconciliation_line }}</p>
             <p>{{ part.placement_line }}</p>

@@ -204,6 +204,9 @@ function ofAge(bucket: number, keys: readonly string[], day?: string) {
           <h2 v-if="answer.parts.length > 1">{{ part.period.text }}</h2>
           <ChartFrame v-bind="framed(answer, part)" />
           <OpenTable :answer="answer" :part="part" :question="of(part)" />
+          <p v-if="part.all_groups > part.groups.length" class="muted">
+            The first {{ count(part.groups.length) }} of {{ count(part.all_groups) }} groups.
+          </p>
           <div class="below">
             <p data-test="reconciliation">{{ part.reconciliation_line }}</p>
             <p v-if="part.unplaced.length > 0" data-test="unplaced">

@@ -2,7 +2,6 @@ package backlog
 
 import (
 	"slices"
-	"strings"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
@@ -119,11 +118,7 @@ const mostCells = 1 << 23
 // tooMany is the error where groups and steps are more than can be counted at once. Without groups it is the days of the
 // records that lie too far apart.
 func (p *plan) tooMany() error {
-	var by []string
-	for _, g := range p.question.By {
-		by = append(by, g.String())
-	}
-	return request.Refuse("by", strings.Join(by, ","), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
+	return request.Refuse("by", p.question.ByNames(), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
 }
 
 // scan counts what flows in each step, of each group; with holdings in units and values too.

@@ -104,6 +104,10 @@ func Offered(b Bounds) []string {
 	return slices.Concat(offered, years, quarters, months)
 }
 
+// mostPeriods bounds how many periods are asked about at once: each is a pass over the orders. What is asked of every day or month
+// of a long stretch is grouped by it.
+const mostPeriods = 120
+
 // Parse reads one period or several with commas between them, in the order given. Empty text is All. The
 // error is an *Error.
 func Parse(text string, b Bounds) ([]Period, error) {
@@ -111,7 +115,11 @@ func Parse(text string, b Bounds) ([]Period, error) {
 		return []Period{All(b)}, nil
 	}
 	var periods []Period
-	for _, one := range strings.Split(text, ",") {
+	texts := strings.Split(text, ",")
+	if len(texts) > mostPeriods {
+		return nil, &Error{texts[0] + ", …", fmt.Sprintf("these are %d periods, and at most %d are asked about at once", len(texts), mostPeriods)}
+	}
+	for _, one := range texts {
 		one = strings.TrimSpace(one)
 		span, reason := parseOne(one, b)
 		if reason != "" {

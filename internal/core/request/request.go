@@ -10,7 +10,16 @@ type Error struct {
 	Reason string
 }
 
-func (e *Error) Error() string { return fmt.Sprintf("%s %q: %s", e.Word, e.Value, e.Reason) }
+// shownValue is how many characters of a value stand in the message: one can be as long as an address.
+const shownValue = 120
+
+func (e *Error) Error() string {
+	value := []rune(e.Value)
+	if len(value) > shownValue {
+		value = append(value[:shownValue:shownValue], '…')
+	}
+	return fmt.Sprintf("%s %q: %s", e.Word, string(value), e.Reason)
+}
 
 // Refuse is an Error.
 func Refuse(word, value, reason string) *Error { return &Error{word, value, reason} }

@@ -356,18 +356,28 @@ const mostGroups = 1 << 22
 
 // checkGroups refuses groupings whose groups, those without an order too, are too many. The error is a *request.Error.
 func (q Question) checkGroups(b *book.Book, names []string) error {
-	basis := milestone.Index(b.Milestones(), q.Basis.Name)
+	basis, all := milestone.Index(b.Milestones(), q.Basis.Name), 0
 	for _, p := range q.Periods {
 		groups := 1
 		for _, g := range q.By {
 			groups *= len(newAxis(b, g, basis, p).labels)
 		}
-		if groups > mostGroups {
-			return request.Refuse("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups, and at most %s can be counted; want a coarser grouping, or a shorter period",
-				figure.Count(groups), figure.Count(mostGroups)))
+		all += groups
+		if all > mostGroups {
+			return request.Refuse("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups in %s, and at most %s can be counted; want a coarser grouping, a shorter period, or fewer periods",
+				figure.Count(max(all, groups*len(q.Periods))), figure.Counted(len(q.Periods), "period"), figure.Count(mostGroups)))
 		}
 	}
 	return nil
+}
+
+// ByNames are the names of the groupings, with commas.
+func (q Question) ByNames() string {
+	names := make([]string, len(q.By))
+	for i, g := range q.By {
+		names[i] = g.String()
+	}
+	return strings.Join(names, ",")
 }
 
 // A SentencePart is a stretch of the question sentence. Slot names the word of the request that it stands

@@ -1,0 +1,98 @@
+package server
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"math"
+	"mime"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+)
+
+// isText says whether an address, and every value in it, is text: what is not can be the name of nothing here, and PostgreSQL
+// refuses it.
+func isText(address *url.URL) bool {
+	bad := func(text string) bool { return strings.ContainsRune(text, 0) || !utf8.ValidString(text) }
+	for name, values := range address.Query() {
+		if bad(name) || slices.ContainsFunc(values, bad) {
+			return false
+		}
+	}
+	return !bad(address.Path)
+}
+
+// numberWords are the parameters that are numbers and may have decimals.
+var numberWords = []string{"over", "at_least", "shortest", "longest", "youngest", "oldest"}
+
+// notFinite finds a number among the parameters that no bound keeps out, such as NaN, and that JSON cannot even name.
+func notFinite(address *url.URL) (word, value string, found bool) {
+	query := address.Query()
+	for _, word := range numberWords {
+		for _, value := range query[word] {
+			if n, err := strconv.ParseFloat(value, 64); err == nil && (math.IsNaN(n) || math.IsInf(n, 0)) {
+				return word, value, true
+			}
+		}
+	}
+	return "", "", false
+}
+
+var errNoText = errors.New("the body holds characters that are no text: NUL, half of a pair of UTF-16, or others than UTF-8 has")
+
+// checkBody refuses a body of JSON whose strings are not all text. It leaves the body to be read again.
+func checkBody(c *gin.Context) error {
+	kind, _, _ := mime.ParseMediaType(c.GetHeader("Content-Type"))
+	if kind != "application/json" || c.Request.Body == nil {
+		return nil
+	}
+	text, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, bodyLimit))
+	if err != nil {
+		return err
+	}
+	c.Request.Body = io.NopCloser(bytes.NewReader(text))
+	if !isJSONText(text) {
+		return errNoText
+	}
+	return nil
+}
+
+// isJSONText says whether every string in JSON, which may be broken otherwise, is text.
+func isJSONText(text []byte) bool {
+	if !utf8.Valid(text) {
+		return false
+	}
+	unit := func(at int) (uint64, bool) { // the UTF-16 code unit of an escape
+		if at+6 > len(text) || text[at] != '\\' || text[at+1] != 'u' {
+			return 0, false
+		}
+		value, err := strconv.ParseUint(string(text[at+2:at+6]), 16, 16)
+		return value, err == nil
+	}
+	for at := 0; at < len(text); at++ {
+		if text[at] != '\\' {
+			continue
+		}
+		value, is := unit(at)
+		switch {
+		case !is:
+			at++ // an escape of one character
+		case value == 0, value >= 0xDC00 && value < 0xE000:
+			return false
+		case value >= 0xD800 && value < 0xDC00:
+			if low, is := unit(at + 6); !is || low < 0xDC00 || low >= 0xE000 {
+				return false
+			}
+			at += 11
+		default:
+			at += 5
+		}
+	}
+	return true
+}
