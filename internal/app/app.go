@@ -61,6 +61,7 @@ type App struct {
 	condition condition
 	look      chan struct{}             // see follow
 	load      int64                     // the last load that the snapshot holds
+	touched   touched                   // since then
 	undone    int64                     // how many loads were undone before it
 	zones     map[string]*time.Location // of the sites, by which it reads times of day
 	related   int64                     // the last load of what the relations tell
@@ -266,6 +267,12 @@ func (a *App) read(ctx context.Context) error {
 			// the day after the next one in a zone 14 hours east.
 			since.Beyond = max(day.First, min(before, ends.Bounds.DataDate)-2)
 		}
+		if a.touched.follows(a.load, state.Load) {
+			since.Known, since.Touched = true, a.touched.orders
+			if since.Beyond != 0 {
+				since.Facts = b.PartFactsAfter(since.Beyond)
+			}
+		}
 	}
 	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
 	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
@@ -274,7 +281,10 @@ func (a *App) read(ctx context.Context) error {
 			return err
 		}
 	}
-	next, err := a.labelled(immediate.Tell(stays.Tell(builder.Finish(ends))), state.Labels)
+	read := time.Now()
+	finished := builder.Finish(ends)
+	built := time.Now()
+	next, err := a.labelled(immediate.Tell(stays.Tell(finished)), state.Labels)
 	if err != nil {
 		return err
 	}
@@ -286,9 +296,21 @@ func (a *App) read(ctx context.Context) error {
 			a.settings.Log.Error("order numbers could not be ranked", "error", err)
 		}
 	}()
-	a.load, a.undone, a.zones = state.Load, state.Undone, zones
-	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(), "milliseconds", time.Since(begin).Milliseconds())
+	a.load, a.undone, a.zones, a.touched = state.Load, state.Undone, zones, touched{}
+	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(),
+		"milliseconds", time.Since(begin).Milliseconds(), "reading", read.Sub(begin).Milliseconds(), "building", built.Sub(read).Milliseconds(), "telling", time.Since(built).Milliseconds())
 	return nil
+}
+
+// touched are the numbers of the orders that a load has touched, where that is known.
+type touched struct {
+	load   int64 // 0 where none has come
+	orders []string
+}
+
+// follows says that these are all that changed between two loads.
+func (t touched) follows(before, last int64) bool {
+	return last == before || t.load == last && last == before+1
 }
 
 // ends are the bounds and calendars of the next snapshot.

@@ -75,6 +75,11 @@ func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (ser
 // loaded brings the answers up to date after a load that ended in some way. The error is a *server.StaleError where the load
 // stands.
 func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) error {
+	if err == nil && !record.AllTouched {
+		a.refresh.Lock()
+		a.touched = touched{record.ID, record.Touched}
+		a.refresh.Unlock()
+	}
 	shown := a.changed(ctx, err)
 	if err == nil && shown != nil {
 		return &server.StaleError{Load: record.ID, Err: shown}

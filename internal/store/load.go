@@ -6,6 +6,8 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,6 +16,7 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/record"
 )
 
 // ErrLoadRunning is returned by Load while another load runs, in this process or another.
@@ -31,7 +34,11 @@ type LoadRecord struct {
 	DataDate *date      // see DataDay
 	UndoneAt *time.Time // null: it stands
 	Redoable bool       `gorm:"-"` // see Redo
-	Files    []LoadFile `gorm:"foreignKey:LoadID"`
+	// Touched are the numbers of the orders that the load has brought or changed, themselves or their parts; of one that was just
+	// made alone. AllTouched says that they are too many to name.
+	Touched    []string   `gorm:"-"`
+	AllTouched bool       `gorm:"-"`
+	Files      []LoadFile `gorm:"foreignKey:LoadID"`
 }
 
 // TableName is the table's name, for GORM.
@@ -80,9 +87,11 @@ func (SetAsideRow) TableName() string { return "set_aside_rows" }
 
 // A Load is a transaction that brings files in. Nothing of it is seen until it ends well.
 type Load struct {
-	tx     *gorm.DB
-	record LoadRecord
-	latest day.Day // of the facts that it brought
+	tx      *gorm.DB
+	record  LoadRecord
+	latest  day.Day // of the facts that it brought
+	touched map[string]bool
+	written map[string]int64 // rows by table
 	// calendars are those that files of this load have brought, by name in small letters.
 	calendars map[string]calendar.Definition
 }
@@ -98,7 +107,7 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 	ctx = context.WithValue(ctx, connectionKey{}, conn)
 	session := s.records.Session(&gorm.Session{Context: ctx, NewDB: true})
 	session.Statement.ConnPool = conn
-	l := &Load{record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)}, LoadedBy: by}}
+	l := &Load{touched: map[string]bool{}, written: map[string]int64{}, record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)}, LoadedBy: by}}
 	err = session.Transaction(func(tx *gorm.DB) error {
 		l.tx = tx
 		if err := lockLoads(tx); err != nil {
@@ -116,13 +125,57 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 		if err := forgetUndone(tx); err != nil {
 			return err
 		}
+		if err := l.analyze(); err != nil {
+			return err
+		}
 		if l.latest == 0 {
 			return nil
 		}
 		l.record.DataDate = &date{l.latest}
 		return tx.Model(&l.record).Omit("Files").Update("data_date", l.record.DataDate).Error
 	}, &sql.TxOptions{})
+	l.record.Touched = slices.Collect(maps.Keys(l.touched))
 	return l.record, err
+}
+
+// analyze looks at what the tables hold where they have changed much, so that what is asked of them next is planned well.
+func (l *Load) analyze() error {
+	for table, rows := range l.written {
+		var known float64
+		if err := l.tx.Raw("SELECT greatest(reltuples, 0) FROM pg_class WHERE oid = ?::regclass", table).Scan(&known).Error; err != nil {
+			return err
+		}
+		if float64(rows) > known/10 {
+			if err := l.tx.Exec("ANALYZE " + table).Error; err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// mostTouched is how many orders a load names as touched.
+const mostTouched = 20_000
+
+// touch notes the orders whose numbers a query gives, and that their rows of a table were written.
+func (l *Load) touch(k *record.Kind, rows int64, numbers string) error {
+	l.written[tableOf(k)] += rows
+	if k != record.Orders && !k.OfOrder() || l.record.AllTouched {
+		return nil
+	}
+	var touched []string
+	if rows <= mostTouched {
+		if err := l.tx.Raw(numbers).Scan(&touched).Error; err != nil {
+			return err
+		}
+	}
+	for _, number := range touched {
+		l.touched[number] = true
+	}
+	if rows > mostTouched || len(l.touched) > mostTouched {
+		l.touched, l.record.AllTouched = map[string]bool{}, true
+	}
+	return nil
 }
 
 // AddFile records a file with what became of its rows, and keeps its set-aside rows.

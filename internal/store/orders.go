@@ -85,6 +85,11 @@ func isPlan(name string) bool {
 type Since struct {
 	Load   int64
 	Beyond day.Day
+	// Known says what is known of them already, so that no table has to be read through for it: Touched are the numbers of those
+	// that were touched, and Facts the identities of those whose parts have facts after Beyond.
+	Known   bool
+	Touched []string
+	Facts   []int64
 }
 
 // Orders gives orders with their parts, as they were loaded, by ascending identity, all of one moment. Their days go by
@@ -345,11 +350,23 @@ func (r *reading) touched(since Since) ([]int64, error) {
 		}
 		return strings.Join(conditions, " OR ")
 	}
+	if since.Known {
+		sql, arguments := `SELECT id FROM orders WHERE "order" = ANY($1)`, []any{since.Touched}
+		if since.Beyond != 0 {
+			sql, arguments = sql+" UNION SELECT id FROM orders WHERE "+beyond(record.Orders)+" UNION SELECT unnest($2::bigint[])", append(arguments, since.Facts)
+		}
+		return r.identities(sql, arguments...)
+	}
 	var of []string
 	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments, record.Statuses} {
 		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1 OR %s`, tableOf(part), beyond(part)))
 	}
-	rows, err := r.open[0].Query(r.ctx, fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`, beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)
+	return r.identities(fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`, beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)
+}
+
+// identities are those that a query gives, in their order.
+func (r *reading) identities(sql string, arguments ...any) ([]int64, error) {
+	rows, err := r.open[0].Query(r.ctx, sql, arguments...)
 	if err != nil {
 		return nil, err
 	}

@@ -50,6 +50,9 @@ func (l *Load) Records(parts []record.Part, next func() ([]record.Row, error)) (
 			if err != nil {
 				return nil, err
 			}
+			if err := l.touch(parts[0].Kind, rows, `SELECT DISTINCT "order" FROM `+tableOf(parts[0].Kind)); err != nil {
+				return nil, err
+			}
 			return []RowCounts{{New: rows}}, l.ended(parts[0], "SELECT "+keyText(parts[0].Kind, "t")+" FROM "+tableOf(parts[0].Kind)+" t")
 		}
 	}
@@ -145,8 +148,11 @@ func (l *Load) mergePart(s *staging, p int) (counts RowCounts, err error) {
 	insert := l.tx.Exec(fmt.Sprintf("INSERT INTO %s (%s, load_id) SELECT %s, %d FROM moved m JOIN incoming i ON i.ctid = m.came WHERE m.known IS NULL ORDER BY m.came",
 		table, strings.Join(columns, ", "), strings.Join(incoming, ", "), l.record.ID))
 	counts.New = insert.RowsAffected
+	if insert.Error != nil {
+		return counts, insert.Error
+	}
 	counts.Same = s.freshRows[p] - counts.New - counts.Changed
-	return counts, insert.Error
+	return counts, l.touch(part.Kind, counts.New+counts.Changed, fmt.Sprintf("SELECT DISTINCT i.%s FROM moved m JOIN incoming i ON i.ctid = m.came", s.column(p, 0)))
 }
 
 // ended keeps what the rows of a part have shown, and clears the set-aside rows that they mend.

@@ -66,6 +66,9 @@ const (
 	ShipmentDelivered
 )
 
+// PaymentPaid is a column of payments.
+const PaymentPaid = 1
+
 // Columns of status records.
 const (
 	StatusName = iota
@@ -122,6 +125,36 @@ type Cells struct {
 
 // Of are the places of an order's parts: from the first up to before the last.
 func (r *Ragged) Of(row int) (from, to int) { return int(r.Starts[row]), int(r.Starts[row+1]) }
+
+// PartFactsAfter are the identities of the orders of which some part has a fact after a day, in their order.
+func (b *Book) PartFactsAfter(d day.Day) (orders []int64) {
+	for _, block := range b.blocks {
+		for row, id := range block.IDs {
+			if slices.ContainsFunc(factColumns[:], func(f partFact) bool {
+				part := &block.Parts[f.part]
+				if !part.Columns[f.column].Given {
+					return false
+				}
+				from, to := part.Of(row)
+				return slices.ContainsFunc(part.Columns[f.column].Numbers[from:to], func(n int64) bool { return n > int64(d) })
+			}) {
+				orders = append(orders, id)
+			}
+		}
+	}
+	return orders
+}
+
+type partFact struct {
+	part   Part
+	column int
+}
+
+// factColumns are the days of parts that tell when something was.
+var factColumns = [...]partFact{
+	{Lines, LineShipped}, {Lines, LineDelivered}, {Lines, LineCancelledOn},
+	{Shipments, ShipmentShipped}, {Shipments, ShipmentDelivered}, {Payments, PaymentPaid},
+}
 
 // noParts is what a block without orders has.
 func (l Layout) noParts() (none [Parts]Ragged) {
