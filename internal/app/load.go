@@ -48,10 +48,7 @@ func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (ser
 			if err != nil {
 				return err
 			}
-			for i := range rows {
-				rows[i].File = name
-			}
-			aside = append(aside, rows...)
+			aside = append(aside, rows[:min(len(rows), shownAside-len(aside))]...)
 		}
 		if checkOnly {
 			return errCheckOnly
@@ -134,7 +131,7 @@ func (t *tracker) row(offset int64, aside int) {
 // Progress is how far the running load has come; nil where none runs.
 func (a *App) Progress() *server.Progress { return a.progress.Load() }
 
-// loadFile brings one file in, whatever it holds, and returns the rows that were set aside.
+// loadFile brings one file in, whatever it holds, and returns the first of the rows that were set aside.
 func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, progress *tracker) ([]store.SetAsideRow, error) {
 	hash := sha256.New()
 	format, whole, err := intake.Sniff(name, io.TeeReader(content, hash))
@@ -142,7 +139,8 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		return nil, err
 	}
 	var files []store.LoadFile // one for each kind that the file brings
-	var aside []store.SetAsideRow
+	aside := &asideRows{}
+	defer aside.close()
 	switch format {
 	case intake.Calendar, intake.CalendarTable:
 		counts, err := loadCalendars(ctx, l, format, name, whole)
@@ -160,10 +158,10 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 			return nil, err
 		}
 		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
-			rows, err := nextRow(reader, name, &aside)
+			rows, err := nextRow(reader, name, aside)
 			switch {
 			case err == nil:
-				progress.row(reader.Offset(), len(aside))
+				progress.row(reader.Offset(), aside.count)
 			case errors.Is(err, io.EOF):
 				progress.phase(server.Merging)
 			}
@@ -183,7 +181,7 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	}
 	for i, file := range files {
 		file.SHA256 = hex.EncodeToString(hash.Sum(nil))
-		rows := aside
+		rows := aside.all()
 		if i > 0 {
 			rows = nil // they stand with the first
 		}
@@ -191,7 +189,7 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 			return nil, err
 		}
 	}
-	return aside, nil
+	return aside.first, nil
 }
 
 // loadCalendars brings the calendars of a file in.
@@ -281,19 +279,21 @@ func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {
 }
 
 // nextRow is the next row that can be used; rows that cannot are set aside on the way.
-func nextRow(reader *intake.TableReader, file string, aside *[]store.SetAsideRow) ([]record.Row, error) {
+func nextRow(reader *intake.TableReader, file string, aside *asideRows) ([]record.Row, error) {
 	for {
 		rows, err := reader.Next()
 		var row intake.SetAside
 		if !errors.As(err, &row) {
 			return rows, err
 		}
-		kept := store.SetAsideRow{RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason, Raw: row.Raw, Kind: reader.Parts()[0].Kind.Name}
+		kept := store.SetAsideRow{File: file, RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason, Raw: row.Raw, Kind: reader.Parts()[0].Kind.Name}
 		if len(row.Keys) > 0 {
 			kept.RecordKey = row.Keys[0]
 		}
-		*aside = append(*aside, kept)
-		if len(*aside) > maxSetAside {
+		if err := aside.add(kept); err != nil {
+			return nil, err
+		}
+		if aside.count > maxSetAside {
 			return nil, &intake.FileError{File: file, Row: row.Row,
 				Err: fmt.Errorf("more than %d rows cannot be used, the last because %s; is this the right file?", maxSetAside, row.Reason)}
 		}

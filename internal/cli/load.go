@@ -296,12 +296,7 @@ file, with the reason in a last column. Mend them and load the file: the reason 
 			if err != nil {
 				return err
 			}
-			rows, err := c.Waiting(cmd.Context(), number, file)
-			if err != nil {
-				return err
-			}
-			_, err = cmd.OutOrStdout().Write(rows)
-			return err
+			return c.Waiting(cmd.Context(), number, file, cmd.OutOrStdout())
 		},
 	}
 	cmd.Flags().StringVar(&file, "file", "", "`name` of the file, where the load has several with such rows")

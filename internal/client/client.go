@@ -336,13 +336,13 @@ func (c *Client) Redo(ctx context.Context, load int64) (*api.Loads, error) {
 	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/redo", load), nil, nil)
 }
 
-// Waiting gives the rows of a load that wait to be mended as CSV, in the shape of their file.
-func (c *Client) Waiting(ctx context.Context, load int64, file string) ([]byte, error) {
+// Waiting writes the rows of a load that wait to be mended as CSV, in the shape of their file.
+func (c *Client) Waiting(ctx context.Context, load int64, file string, to io.Writer) error {
 	v := url.Values{}
 	if file != "" {
 		v.Set("file", file)
 	}
-	return download(ctx, c, fmt.Sprintf("/loads/%d/waiting.csv", load), v)
+	return c.file(ctx, fmt.Sprintf("/loads/%d/waiting.csv", load), v, to)
 }
 
 // download gives a file as it comes.

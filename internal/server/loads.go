@@ -115,7 +115,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		return nil, s.failed(ctx, err)
 	}
 	body := loadBody(loaded.Record)
-	for _, r := range loaded.SetAside[:min(len(loaded.SetAside), shownRows)] {
+	for _, r := range loaded.SetAside {
 		body.Rows = append(body.Rows, setAsideBody(r))
 	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
@@ -144,9 +144,6 @@ func unlisted(c stays.Catalogue) (names []string) {
 	}
 	return names
 }
-
-// shownRows is how many set-aside rows the answer to a load has.
-const shownRows = 20
 
 // How often a listener hears of a load: at least every beat, and sooner where there is news.
 const (
@@ -208,7 +205,7 @@ type setAsideInput struct {
 	Column  string `query:"column" doc:"Only rows with a fault in this column."`
 	Waiting bool   `query:"waiting" doc:"Only rows that no later load has brought."`
 	Offset  int    `query:"offset" minimum:"0" maximum:"1000000000"`
-	Limit   int    `query:"limit" minimum:"1" maximum:"10000" default:"100"`
+	Limit   int    `query:"limit" minimum:"1" maximum:"2000" default:"100"`
 }
 
 func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered[api.SetAsideRows], error) {
@@ -245,15 +242,9 @@ type mendInput struct {
 	File   string `query:"file" doc:"Name of the file; may be left out where one file alone has rows that wait."`
 }
 
-// csvBody is an answer as CSV.
-type csvBody struct {
-	ContentType string `header:"Content-Type"`
-	Body        []byte
-}
-
 // mend gives the rows that wait to be mended in the shape of their file.
-func (s *server) mend(ctx context.Context, in *mendInput) (*csvBody, error) {
-	text, err := s.Records.Waiting(ctx, in.Number, in.File)
+func (s *server) mend(ctx context.Context, in *mendInput) (*huma.StreamResponse, error) {
+	file, err := s.Records.WaitingFile(ctx, in.Number, in.File)
 	var which *store.FileChoiceError
 	if errors.As(err, &which) {
 		return nil, huma.Error422UnprocessableEntity(which.Error())
@@ -261,7 +252,14 @@ func (s *server) mend(ctx context.Context, in *mendInput) (*csvBody, error) {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	return &csvBody{"text/csv; charset=utf-8", []byte(text)}, nil
+	return &huma.StreamResponse{Body: func(to huma.Context) {
+		to.SetHeader("Content-Type", "text/csv; charset=utf-8")
+		out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
+		if err := s.Records.WriteWaiting(ctx, file, out); err != nil {
+			s.Log.WarnContext(ctx, "a file was not finished", "request_id", requestID(ctx), "error", err)
+			panic(http.ErrAbortHandler) // a file that is cut short must not look whole
+		}
+	}}, nil
 }
 
 type undoInput struct {

@@ -75,14 +75,23 @@ func (s *server) observe(c *gin.Context) {
 			}
 		}
 		route, took := c.FullPath(), time.Since(begin)
-		s.metrics.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
-		s.Log.Info("request", "request_id", id, "method", c.Request.Method, "route", route, "status", c.Writer.Status(),
+		s.metrics.requests.WithLabelValues(route, methodOf(c.Request), strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
+		s.Log.Info("request", "request_id", id, "method", methodOf(c.Request), "route", route, "status", c.Writer.Status(),
 			"milliseconds", float64(took.Microseconds())/1000, "bytes", c.Writer.Size())
 		if fault == http.ErrAbortHandler {
 			panic(fault) // an answer that is cut short on purpose ends with its connection
 		}
 	}()
 	c.Next()
+}
+
+// methodOf is a request's method, if it is one of HTTP's own: a stranger could make up any number of others.
+func methodOf(r *http.Request) string {
+	switch r.Method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+		return r.Method
+	}
+	return "other"
 }
 
 // panicked is the error that a request panicked with: that of one of its workers, or of its own.

@@ -4,15 +4,18 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/work"
+	"prairiedusk/internal/demo/demobook"
 )
 
 const testToken = "a token of 26 letters long"
@@ -63,4 +66,18 @@ func TestAQuestionEndsWithItsClient(t *testing.T) {
 		return nil
 	})
 	require.Equal(t, statusGone, ask(ctx, handler, http.MethodGet, "/api/v1/book").Code)
+}
+
+func TestMadeUpMethodsMakeNoSeries(t *testing.T) {
+	handler, _ := newTestServer(func() *book.Book { return demobook.New(10) })
+	series := func() int {
+		return strings.Count(ask(t.Context(), handler, http.MethodGet, "/metrics").Body.String(), "\n")
+	}
+	ask(t.Context(), handler, "MADE-UP", "/api/v1/nothing")
+	series()
+	before := series()
+	for i := range 100 {
+		ask(t.Context(), handler, fmt.Sprintf("MADE-UP-%d", i), fmt.Sprintf("/api/v1/nothing-%d", i))
+	}
+	require.Equal(t, before, series())
 }

@@ -81,7 +81,7 @@ type Config struct {
 	Log         *slog.Logger
 }
 
-// Loaded is what became of a load, with the rows that were set aside.
+// Loaded is what became of a load, with the first of the rows that were set aside.
 type Loaded struct {
 	Record   store.LoadRecord
 	SetAside []store.SetAsideRow
@@ -168,7 +168,7 @@ func New(config Config) http.Handler {
 
 // limitTime ends questions that take too long. What comes as a stream takes as long as somebody reads.
 func limitTime(c huma.Context, next func(huma.Context)) {
-	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == progressOperation {
+	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == waitingOperation || o.OperationID == progressOperation {
 		next(c)
 		return
 	}
@@ -181,6 +181,7 @@ func limitTime(c huma.Context, next func(huma.Context)) {
 const (
 	takeAwayOperation = "take-away"
 	progressOperation = "progress"
+	waitingOperation  = "waiting-rows"
 )
 
 // newRouter is a router that prints nothing of its own.
@@ -244,7 +245,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
-	huma.Register(to, get("waiting-rows", "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
+	huma.Register(to, get(waitingOperation, "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
 	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
 	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Undo the last load"}, s.undo)
 	huma.Register(to, huma.Operation{OperationID: "redo", Method: http.MethodPost, Path: loadsPath + "/{number}/redo", Summary: "Bring the load that was undone last back, as long as nothing was loaded since"}, s.redo)

@@ -6,6 +6,8 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
+	"io"
+	"iter"
 	"maps"
 	"slices"
 	"strings"
@@ -178,25 +180,39 @@ func (l *Load) touch(k *record.Kind, rows int64, numbers string) error {
 	return nil
 }
 
-// AddFile records a file with what became of its rows, and keeps its set-aside rows.
-func (l *Load) AddFile(file LoadFile, aside []SetAsideRow) error {
-	file.LoadID, file.RowsSetAside = l.record.ID, int64(len(aside))
-	file.Waiting = file.RowsSetAside
+// AddFile records a file with what became of its rows, and keeps its set-aside rows; nil is none.
+func (l *Load) AddFile(file LoadFile, aside iter.Seq2[SetAsideRow, error]) error {
+	file.LoadID = l.record.ID
 	file.UnusedColumns = append([]string{}, file.UnusedColumns...)
 	file.Header = append([]string{}, file.Header...)
 	if err := l.tx.Create(&file).Error; err != nil {
 		return err
 	}
+	if aside != nil {
+		next, stop := iter.Pull2(aside)
+		defer stop()
+		err := onConnection(l.tx, func(conn *pgx.Conn) (err error) {
+			file.RowsSetAside, err = conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{"set_aside_rows"},
+				[]string{"file_id", "row_number", "column_name", "value", "reason", "raw", "kind", "record_key"},
+				pgx.CopyFromFunc(func() ([]any, error) {
+					a, err, more := next()
+					if !more || err != nil {
+						return nil, err
+					}
+					return []any{file.ID, a.RowNumber, a.ColumnName, a.Value, a.Reason, a.Raw, a.Kind, a.RecordKey}, nil
+				}))
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		if err := l.tx.Model(&file).Update("rows_set_aside", file.RowsSetAside).Error; err != nil {
+			return err
+		}
+		file.Waiting = file.RowsSetAside
+	}
 	l.record.Files = append(l.record.Files, file)
-	return onConnection(l.tx, func(conn *pgx.Conn) error {
-		_, err := conn.CopyFrom(l.tx.Statement.Context, pgx.Identifier{"set_aside_rows"},
-			[]string{"file_id", "row_number", "column_name", "value", "reason", "raw", "kind", "record_key"},
-			pgx.CopyFromSlice(len(aside), func(i int) ([]any, error) {
-				a := aside[i]
-				return []any{file.ID, a.RowNumber, a.ColumnName, a.Value, a.Reason, a.Raw, a.Kind, a.RecordKey}, nil
-			}))
-		return err
-	})
+	return nil
 }
 
 // AddCalendar brings in a calendar of a file, together with what earlier files of the load say of it. The error says where they
@@ -308,14 +324,13 @@ func (e *FileChoiceError) Error() string {
 // ReasonColumn is the header of the column that Waiting adds. A file that has it may be loaded as it is.
 const ReasonColumn = "set aside because"
 
-// Waiting gives the rows of a file that were set aside and not yet cleared, as they stood, under the file's
-// header and with the reason in a last column. An empty name is that of the only file with such rows; the error
-// is a *FileChoiceError where that is none or not the only one.
-func (s *Store) Waiting(ctx context.Context, load int64, name string) (string, error) {
+// WaitingFile is the file of a load whose rows wait to be mended. An empty name is that of the only one; the error is a
+// *FileChoiceError where that is none or not the only one.
+func (s *Store) WaitingFile(ctx context.Context, load int64, name string) (LoadFile, error) {
 	var files []LoadFile
 	err := s.records.WithContext(ctx).Where("load_id = ? AND id IN (SELECT file_id FROM set_aside_rows WHERE cleared_by IS NULL)", load).Order("id").Find(&files).Error
 	if err != nil {
-		return "", err
+		return LoadFile{}, err
 	}
 	which := &FileChoiceError{Load: load}
 	var chosen []LoadFile
@@ -326,20 +341,34 @@ func (s *Store) Waiting(ctx context.Context, load int64, name string) (string, e
 		}
 	}
 	if len(chosen) != 1 {
-		return "", which
+		return LoadFile{}, which
 	}
-	var rows []SetAsideRow
-	if err := s.records.WithContext(ctx).Select("raw", "reason").Where("file_id = ? AND cleared_by IS NULL", chosen[0].ID).Order("row_number, id").Find(&rows).Error; err != nil {
-		return "", err
+	return chosen[0], nil
+}
+
+// WriteWaiting writes the rows of a file that were set aside and not yet cleared, as they stood, under the file's header and with
+// the reason in a last column.
+func (s *Store) WriteWaiting(ctx context.Context, file LoadFile, w io.Writer) error {
+	out := csv.NewWriter(w)
+	if err := out.Write(append(file.Header, ReasonColumn)); err != nil {
+		return err
 	}
-	var text strings.Builder
-	out := csv.NewWriter(&text)
-	if err := out.Write(append(chosen[0].Header, ReasonColumn)); err != nil {
-		return "", err
+	if out.Flush(); out.Error() != nil {
+		return out.Error()
 	}
-	out.Flush()
-	for _, row := range rows {
-		text.WriteString(row.Raw + "," + `"` + strings.ReplaceAll(row.Reason, `"`, `""`) + `"` + "\n")
+	rows, err := s.records.WithContext(ctx).Model(&SetAsideRow{}).Select("raw", "reason").Where("file_id = ? AND cleared_by IS NULL", file.ID).Order("row_number, id").Rows()
+	if err != nil {
+		return err
 	}
-	return text.String(), nil
+	defer rows.Close()
+	for rows.Next() {
+		var raw, reason string
+		if err := rows.Scan(&raw, &reason); err != nil {
+			return err
+		}
+		if _, err := io.WriteString(w, raw+`,"`+strings.ReplaceAll(reason, `"`, `""`)+"\"\n"); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
 }

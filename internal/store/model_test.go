@@ -1,8 +1,10 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"iter"
 	"maps"
 	"slices"
 	"strings"
@@ -224,13 +226,13 @@ func TestWaitingRowsOfSeveralFiles(t *testing.T) {
 	}
 	loaded, err := s.Load(t.Context(), "ana", monday, func(l *Load) error {
 		return errors.Join(
-			l.AddFile(LoadFile{Name: "a.csv", Header: []string{"order", "a,b"}}, rows("A,soon")),
-			l.AddFile(LoadFile{Name: "b.csv", Header: []string{"order"}}, rows("B")),
+			l.AddFile(LoadFile{Name: "a.csv", Header: []string{"order", "a,b"}}, aside(rows("A,soon")...)),
+			l.AddFile(LoadFile{Name: "b.csv", Header: []string{"order"}}, aside(rows("B")...)),
 			l.AddFile(LoadFile{Name: "c.csv"}, nil))
 	})
 	require.NoError(t, err)
 	for _, name := range []string{"", "c.csv"} {
-		_, err = s.Waiting(t.Context(), loaded.ID, name)
+		_, err = s.WaitingFile(t.Context(), loaded.ID, name)
 		require.EqualError(t, err, "say of which file: a.csv, b.csv")
 	}
 	require.NoError(t, s.records.Exec("UPDATE set_aside_rows SET kind = 'orders', record_key = raw WHERE raw = 'B'").Error)
@@ -238,11 +240,33 @@ func TestWaitingRowsOfSeveralFiles(t *testing.T) {
 	load(t, s, part(record.Customers, "customer"), "B") // a customer is no order
 	for i, left := range []string{"C,\"short\"\nB9,\"later\"\n", "B9,\"later\"\n"} {
 		load(t, s, part(record.Orders, "order"), []string{"B", "B2"}[i])
-		text, err := s.Waiting(t.Context(), loaded.ID, "b.csv")
+		text, err := waiting(t.Context(), s, loaded.ID, "b.csv")
 		require.NoError(t, err)
 		require.Equal(t, "order,set aside because\n"+left, text, "what a later load has brought waits no more")
 	}
-	text, err := s.Waiting(t.Context(), loaded.ID, "a.csv")
+	text, err := waiting(t.Context(), s, loaded.ID, "a.csv")
 	require.NoError(t, err)
 	require.Equal(t, "order,\"a,b\",set aside because\nA,soon,\"no \"\"day\"\"\"\nA,soon9,\"later\"\n", text, "by the lines of the file")
+}
+
+// aside are rows that were set aside.
+func aside(rows ...SetAsideRow) iter.Seq2[SetAsideRow, error] {
+	return func(yield func(SetAsideRow, error) bool) {
+		for _, row := range rows {
+			if !yield(row, nil) {
+				return
+			}
+		}
+	}
+}
+
+// waiting is the text of the rows that wait to be mended.
+func waiting(ctx context.Context, s *Store, load int64, name string) (string, error) {
+	file, err := s.WaitingFile(ctx, load, name)
+	if err != nil {
+		return "", err
+	}
+	var text strings.Builder
+	err = s.WriteWaiting(ctx, file, &text)
+	return text.String(), err
 }

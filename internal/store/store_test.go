@@ -281,8 +281,8 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	lines := part(record.Lines, "order line units")
 	load(t, s, plain, "A Lisbon 2026-07-01 2026-07-03 0", "B Lisbon 2026-07-02 - -")
 	load(t, s, lines, "A 1 1000")
-	_, aside := load(t, s, plain)
-	require.NoError(t, s.records.Exec("INSERT INTO set_aside_rows (file_id, row_number, column_name, value, reason, raw, kind, record_key) VALUES (?, 2, '', '', 'x', 'C', 'orders', 'C')", aside.Files[0].ID).Error)
+	_, earlier := load(t, s, plain)
+	require.NoError(t, s.records.Exec("INSERT INTO set_aside_rows (file_id, row_number, column_name, value, reason, raw, kind, record_key) VALUES (?, 2, '', '', 'x', 'C', 'orders', 'C')", earlier.Files[0].ID).Error)
 	before := stored(t, s, Since{})
 
 	var third LoadRecord
@@ -302,7 +302,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 		return nil
 	})
 	require.NoError(t, err)
-	waiting, _, err := s.SetAsideRows(t.Context(), aside.ID, SetAsideFilter{}, 0, 10)
+	waiting, _, err := s.SetAsideRows(t.Context(), earlier.ID, SetAsideFilter{}, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, &third.ID, waiting[0].ClearedBy, "the load brought the mended row")
 	require.Equal(t, []string{"A ordered=2026-07-01 site=Faro value=0 line 1: {2000 true}-{0 false}", "B ordered=2026-07-02 site=Lisbon line 1: {3000 true}-{0 false}", "C site=Porto"}, stored(t, s, Since{}))
@@ -346,7 +346,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	}
 	require.NoError(t, s.Undo(t.Context(), third.ID, monday))
 	assert.Equal(t, before, stored(t, s, Since{}))
-	waiting, _, err = s.SetAsideRows(t.Context(), aside.ID, SetAsideFilter{}, 0, 10)
+	waiting, _, err = s.SetAsideRows(t.Context(), earlier.ID, SetAsideFilter{}, 0, 10)
 	require.NoError(t, err)
 	assert.Nil(t, waiting[0].ClearedBy)
 	state, err := s.State(t.Context())
@@ -381,7 +381,7 @@ func TestALoadIsAllOrNothing(t *testing.T) {
 			if _, err := l.Records([]record.Part{plain}, from(plain, "B Lisbon 2026-07-01 - -")); err != nil {
 				return err
 			}
-			if err := l.AddFile(LoadFile{Name: "b.csv"}, []SetAsideRow{{RowNumber: 3, Raw: "x"}}); err != nil {
+			if err := l.AddFile(LoadFile{Name: "b.csv"}, aside(SetAsideRow{RowNumber: 3, Raw: "x"})); err != nil {
 				return err
 			}
 			_, err := l.Records([]record.Part{plain}, next)
@@ -448,7 +448,7 @@ func TestSetAsideRowsAreKept(t *testing.T) {
 	s := openStore(t, clustertest.Database(t))
 	rows := []SetAsideRow{{RowNumber: 3, ColumnName: "ordered", Value: "soon", Reason: "no day", Raw: "A,soon"}, {RowNumber: 9, Reason: "short", Raw: "B"}}
 	loaded, err := s.Load(t.Context(), "ana", monday, func(l *Load) error {
-		return l.AddFile(LoadFile{Name: "b.csv", Kind: "orders", SHA256: "ab", RowsNew: 4, UnusedColumns: []string{"colour"}}, rows)
+		return l.AddFile(LoadFile{Name: "b.csv", Kind: "orders", SHA256: "ab", RowsNew: 4, UnusedColumns: []string{"colour"}}, aside(rows...))
 	})
 	require.NoError(t, err)
 	loads, err := s.Loads(t.Context())

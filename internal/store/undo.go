@@ -128,20 +128,20 @@ func brought() (tables []broughtTable) {
 		broughtTable{"changes", "", nil, nil, own})
 }
 
-// aside is the schema in which an undone load is kept.
-func aside(load int64) string { return fmt.Sprintf("undone_%d", load) }
+// undone is the schema in which an undone load is kept.
+func undone(load int64) string { return fmt.Sprintf("undone_%d", load) }
 
 // undoing lists the statements that take a load back, and keep it aside. Of the changes that one load made to a record, the
 // first holds what was before it; a record that the load itself brought has gone by then.
 func undoing(load int64) []string {
 	statements := []string{
-		"CREATE SCHEMA " + aside(load),
-		fmt.Sprintf("CREATE TABLE %s.cleared AS SELECT id FROM set_aside_rows WHERE cleared_by = %d", aside(load), load),
+		"CREATE SCHEMA " + undone(load),
+		fmt.Sprintf("CREATE TABLE %s.cleared AS SELECT id FROM set_aside_rows WHERE cleared_by = %d", undone(load), load),
 		fmt.Sprintf("UPDATE set_aside_rows SET cleared_by = NULL WHERE cleared_by = %d", load),
 	}
 	for _, t := range brought() {
 		of := fmt.Sprintf(t.of, load)
-		statements = append(statements, fmt.Sprintf("CREATE TABLE %s.%s AS SELECT * FROM %[2]s WHERE %s", aside(load), t.name, of))
+		statements = append(statements, fmt.Sprintf("CREATE TABLE %s.%s AS SELECT * FROM %[2]s WHERE %s", undone(load), t.name, of))
 		if t.keys != nil {
 			firsts := fmt.Sprintf("(SELECT DISTINCT ON (record_key) before FROM changes WHERE load_id = %d AND kind = '%s' ORDER BY record_key, id) c, jsonb_populate_record(NULL::%s, c.before) r", load, t.kind, t.name)
 			theirs := make([]string, len(t.columns))
@@ -158,15 +158,15 @@ func undoing(load int64) []string {
 // redoing lists the statements that bring an undone load back.
 func redoing(load int64) (statements []string) {
 	for _, t := range brought() {
-		kept := aside(load) + "." + t.name
+		kept := undone(load) + "." + t.name
 		if t.keys != nil {
 			statements = append(statements, fmt.Sprintf("DELETE FROM %s t USING %s u WHERE %s", t.name, kept, t.same("u")))
 		}
 		statements = append(statements, fmt.Sprintf("INSERT INTO %s OVERRIDING SYSTEM VALUE SELECT * FROM %s", t.name, kept))
 	}
 	return append(statements,
-		fmt.Sprintf("UPDATE set_aside_rows SET cleared_by = %d WHERE id IN (SELECT id FROM %s.cleared)", load, aside(load)),
-		"DROP SCHEMA "+aside(load)+" CASCADE",
+		fmt.Sprintf("UPDATE set_aside_rows SET cleared_by = %d WHERE id IN (SELECT id FROM %s.cleared)", load, undone(load)),
+		"DROP SCHEMA "+undone(load)+" CASCADE",
 		// A version of the book never comes twice: one undone load fewer counts less.
 		"UPDATE book_settings SET changes = changes + 2")
 }
