@@ -21,6 +21,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/demo"
@@ -276,6 +277,13 @@ func TestAnswersHaveBounds(t *testing.T) {
 		}
 		assert.Equal(t, http.StatusUnprocessableEntity, code, "%.60s", path)
 		assert.Contains(t, fmt.Sprintf("%.600s", fmt.Sprint(body)), want, "%.60s", path)
+	}
+	// Names that people give hold nothing that nobody sees.
+	for _, name := range []string{"a\x1b[2J", "a\u202eb", "a\u009bb"} {
+		_, err = s.SaveView(t.Context(), name, api.ViewContent{Address: "/open"}, false)
+		assert.ErrorContains(t, err, "a name has no control characters")
+		_, err = s.SaveLabel(t.Context(), "pace", api.LabelDefinition{Rules: []api.LabelRule{{Where: "shipped == null", Text: name}}}, false)
+		assert.ErrorContains(t, err, "a name has no control characters")
 	}
 	code, body := s.get(t, "/api/v1/open?by=customer")
 	assert.Equal(t, http.StatusOK, code)

@@ -92,7 +92,7 @@ days. As csv or ics it is the whole calendar, as a file that can be loaded again
 				if err != nil {
 					return err
 				}
-				_, err = cmd.OutOrStdout().Write(text)
+				_, err = dataOut(cmd).Write(text)
 				return err
 			}
 			calendar, err := c.Calendar(cmd.Context(), args[0], year)

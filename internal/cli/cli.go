@@ -18,6 +18,7 @@ import (
 
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/harmless"
 )
 
 // The exit statuses, which scripts rely on.
@@ -55,10 +56,10 @@ func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) i
 		fmt.Fprintln(err, "prairie-dusk: interrupted")
 		return exitFailed
 	case errors.As(failure, &wrong), errors.As(failure, &problem) && problem.Status == 422 && len(problem.Errors) > 0:
-		fmt.Fprintln(err, "prairie-dusk:", failure)
+		fmt.Fprintln(err, "prairie-dusk:", harmless.ShownLines(failure.Error()))
 		return exitMisused
 	}
-	fmt.Fprintln(err, "prairie-dusk:", failure)
+	fmt.Fprintln(err, "prairie-dusk:", harmless.ShownLines(failure.Error()))
 	return exitFailed
 }
 
@@ -212,7 +213,7 @@ func (e *environment) client() (*client.Client, error) {
 	c.Notice = func(text string) {
 		if text != said {
 			said = text
-			fmt.Fprintln(e.messages, text)
+			fmt.Fprintln(e.messages, harmless.Shown(text))
 		}
 	}
 	return c, nil

@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/harmless"
 )
 
 func newLoad(e *environment) *cobra.Command {
@@ -82,7 +83,7 @@ func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
 		// A bar that hears nothing, or cannot be drawn, stands still; the load goes on.
 		_ = c.Progress(ctx, func(p api.Progress) {
 			if p.Running {
-				bar.Describe(fmt.Sprintf("%s: %s, %s", p.File, p.Phase, figure.Counted(int(p.Rows), "row")))
+				bar.Describe(fmt.Sprintf("%s: %s, %s", harmless.Shown(p.File), p.Phase, figure.Counted(int(p.Rows), "row")))
 				_ = bar.Set64(min(p.Bytes, total-1))
 			}
 		})
@@ -214,7 +215,7 @@ what that is and asks. Until something else is loaded, prairie-dusk loads redo b
 				last := slices.IndexFunc(loads.Loads, func(l api.Load) bool { return l.UndoneAt == "" })
 				if !yes && last >= 0 && loads.Loads[last].Number == load { // any other is refused
 					for _, line := range undoWords(loads.Loads[last]) {
-						fmt.Fprintln(cmd.ErrOrStderr(), line)
+						fmt.Fprintln(cmd.ErrOrStderr(), harmless.Shown(line))
 					}
 					if !atTerminal(cmd) {
 						return nil, misuse{fmt.Errorf("nothing was undone: without a terminal, say --yes to undo load %d", load)}
@@ -296,7 +297,7 @@ file, with the reason in a last column. Mend them and load the file: the reason 
 			if err != nil {
 				return err
 			}
-			return c.Waiting(cmd.Context(), number, file, cmd.OutOrStdout())
+			return c.Waiting(cmd.Context(), number, file, dataOut(cmd))
 		},
 	}
 	cmd.Flags().StringVar(&file, "file", "", "`name` of the file, where the load has several with such rows")

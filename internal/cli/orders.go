@@ -171,11 +171,11 @@ func (e *environment) fileFormat(cmd *cobra.Command) (string, error) {
 
 // writeFile writes to the file that --output names, or else to standard output.
 func (e *environment) writeFile(cmd *cobra.Command, format string, write func(io.Writer) error) error {
-	out, output := cmd.OutOrStdout(), e.settings.GetString("output")
+	out, output := dataOut(cmd), e.settings.GetString("output")
 	if output != "" {
 		return writeWhole(output, write)
 	}
-	if (format == asXLSX || format == asParquet) && width(out) > 0 {
+	if (format == asXLSX || format == asParquet) && width(cmd.OutOrStdout()) > 0 {
 		return misuse{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
 	}
 	return write(out)

@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"prairiedusk/internal/harmless"
+
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/spf13/cobra"
@@ -86,7 +88,7 @@ func numbers(names ...string) []column {
 
 // print prints sheets in the form that was asked for. As JSON the answer is printed once, from the first.
 func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
-	out := cmd.OutOrStdout()
+	out := dataOut(cmd)
 	switch format := e.settings.GetString("format"); format {
 	case asJSON:
 		encoder := json.NewEncoder(out)
@@ -100,6 +102,7 @@ func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
 			}
 		}
 	case asTable:
+		out := cmd.OutOrStdout()
 		for i, s := range sheets {
 			if i > 0 {
 				fmt.Fprintln(out)
@@ -112,23 +115,40 @@ func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
 	return nil
 }
 
+// dataOut is where a command writes data for other programs; where that is a terminal, it obeys nothing of them.
+func dataOut(cmd *cobra.Command) io.Writer {
+	if out := cmd.OutOrStdout(); width(out) > 0 {
+		return harmless.Terminal(out)
+	}
+	return cmd.OutOrStdout()
+}
+
 // writeCSV writes RFC 4180: the title in the first cell of a first row that is as long as the others, then
-// the header and the rows.
+// the header and the rows. A spreadsheet runs none of their texts.
 func (s sheet) writeCSV(out io.Writer) error {
 	writer := csv.NewWriter(out)
 	writer.UseCRLF = true
 	title := make([]string, len(s.columns))
-	title[0] = s.title
+	title[0] = harmless.Out(s.title)
 	header := make([]string, len(s.columns))
 	for i, c := range s.columns {
 		header[i] = c.name
 		if c.over != "" {
 			header[i] += ", " + c.over
 		}
+		header[i] = harmless.Out(header[i])
 	}
 	rows := append([][]string{title, header}, s.rows...)
 	if len(s.total) > 0 {
 		rows = append(append(slices.Clone(rows), s.total), s.under...)
+	}
+	for at, row := range rows[2:] {
+		rows[2+at] = slices.Clone(row)
+		for i, cell := range row {
+			if !s.columns[i].numeric {
+				rows[2+at][i] = harmless.Out(cell)
+			}
+		}
 	}
 	return writer.WriteAll(rows)
 }
@@ -146,7 +166,35 @@ func width(out io.Writer) int {
 	return columns
 }
 
+// shown is the sheet as a terminal can show it, whatever stands in its texts.
+func (s sheet) shown() sheet {
+	all := func(cells []string) []string {
+		next := make([]string, len(cells))
+		for i, cell := range cells {
+			next[i] = harmless.Shown(cell)
+		}
+		return next
+	}
+	rows := func(rows [][]string) [][]string {
+		next := make([][]string, len(rows))
+		for i, row := range rows {
+			next[i] = all(row)
+		}
+		return next
+	}
+	s.title, s.drawn, s.total, s.rows, s.under = harmless.ShownLines(s.title), harmless.ShownLines(s.drawn), all(s.total), rows(s.rows), rows(s.under)
+	s.columns, s.below = slices.Clone(s.columns), slices.Clone(s.below)
+	for i := range s.columns {
+		s.columns[i].name, s.columns[i].over = harmless.Shown(s.columns[i].name), harmless.Shown(s.columns[i].over)
+	}
+	for i, paragraph := range s.below {
+		s.below[i] = harmless.ShownLines(paragraph)
+	}
+	return s
+}
+
 func (s sheet) writeTable(out io.Writer, width int) {
+	s = s.shown()
 	paint := painter(width)
 	if s.title != "" {
 		fmt.Fprintln(out, paint(wrap(s.title, width), text.Bold))

@@ -151,3 +151,21 @@ func TestAnOrderInTime(t *testing.T) {
 	assert.Equal(t, "            4", lines[3])
 	assert.Equal(t, "1 2 3 milestones, * several   · working   – weekend   H holiday   ~ half day", lines[4])
 }
+
+// Whatever stands in records: a terminal obeys nothing of it, and a spreadsheet runs none.
+func TestTextsOfRecordsAreShownAndNeverRun(t *testing.T) {
+	s := sheet{
+		title: "About \x1b[2J", columns: append(texts("cus\x1btomer"), numbers("n")...), below: []string{"Of \u202ecustomers"},
+		rows: [][]string{{"=HYPERLINK(1)\x1b]0;x\a", "-3"}, {"two\nlines", "4"}}, total: []string{"@all\u009b", "+1"},
+	}
+	var drawn, file bytes.Buffer
+	s.writeTable(&drawn, 60)
+	assert.NotContains(t, strings.NewReplacer("\x1b[1m", "", "\x1b[33m", "", "\x1b[0m", "").Replace(drawn.String()), "\x1b", "but for our own colours")
+	for _, want := range []string{`About \x1b[2J`, `cus\x1btomer`, `=HYPERLINK(1)\x1b]0;x\x07`, `two\nlines`, `@all\x9b`, `Of \u202ecustomers`} {
+		assert.Contains(t, drawn.String(), want)
+	}
+	require.NoError(t, s.writeCSV(&file))
+	rows, err := csv.NewReader(&file).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, [][]string{{"'=HYPERLINK(1)\x1b]0;x\a", "-3"}, {"two\nlines", "4"}, {"'@all\u009b", "+1"}}, rows[2:], "numbers stay numbers")
+}

@@ -13,6 +13,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/harmless"
 )
 
 const conflict = http.StatusConflict
@@ -197,7 +198,7 @@ func asksAtTerminal(cmd *cobra.Command, question string) bool {
 	if !atTerminal(cmd) {
 		return false
 	}
-	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
+	fmt.Fprint(cmd.ErrOrStderr(), harmless.Shown(question)+" [y/N] ")
 	answer, _ := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
 	return strings.EqualFold(strings.TrimSpace(answer), "y")
 }

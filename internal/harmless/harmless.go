@@ -1,4 +1,5 @@
-// Package harmless keeps spreadsheets from running text as formulas: what leaves in a CSV file gets an apostrophe before
+// Package harmless keeps text from being run. A terminal is shown its control characters as escapes. Of spreadsheets, which
+// run text as formulas: what leaves in a CSV file gets an apostrophe before
 // it where it would be run, and loses it again when the file comes back.
 package harmless
 

@@ -23,6 +23,15 @@ type Definition struct {
 	Missing string `json:"missing"`
 }
 
+// Texts are those that orders can get.
+func (d Definition) Texts() []string {
+	texts := []string{d.Rest, d.Missing}
+	for _, rule := range d.Rules {
+		texts = append(texts, rule.Text)
+	}
+	return texts
+}
+
 // A Rule gives a text to orders that meet a condition in CEL.
 type Rule struct {
 	Where string `json:"where"`

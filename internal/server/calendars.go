@@ -322,6 +322,9 @@ func (s *server) saveCalendar(ctx context.Context, in *struct {
 	NamedCalendarInput
 	Body api.CalendarDefinition
 }) (*answered[api.Calendar], error) {
+	if err := checkName("name", in.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	c, err := readDefinition(in.Name, in.Body)
 	if err != nil {
 		return nil, s.failed(ctx, err)

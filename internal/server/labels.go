@@ -118,6 +118,11 @@ func (s *server) saveLabel(ctx context.Context, in *struct {
 	Replace bool `query:"replace" doc:"Put it in the place of a label of its name."`
 }) (*answered[api.Label], error) {
 	d := in.definition()
+	for _, text := range append(d.Texts(), d.Name) {
+		if err := checkName("name", text); err != nil {
+			return nil, s.failed(ctx, err)
+		}
+	}
 	body, taken, err := s.tried(ctx, d)
 	if err != nil {
 		return nil, err

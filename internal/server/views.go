@@ -69,6 +69,9 @@ func (s *server) saveView(ctx context.Context, in *struct {
 	Replace bool `query:"replace" doc:"Put it in the place of a view of its name."`
 	Body    api.ViewContent
 }) (*answered[api.Views], error) {
+	if err := checkName("name", in.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	v := store.View{Name: strings.TrimSpace(in.Name), Address: in.Body.Address, Sentence: in.Body.Sentence, SavedAt: time.Now()}
 	return s.viewsAfter(ctx, s.Records.SaveView(ctx, v, in.Replace))
 }
@@ -87,10 +90,16 @@ type viewRename struct {
 }
 
 func (s *server) renameView(ctx context.Context, in *viewRename) (*answered[api.Views], error) {
+	if err := checkName("name", in.Body.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	return s.viewsAfter(ctx, s.Records.RenameView(ctx, in.Name, strings.TrimSpace(in.Body.Name)))
 }
 
 func (s *server) copyView(ctx context.Context, in *viewRename) (*answered[api.Views], error) {
+	if err := checkName("name", in.Body.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	found, err := s.view(ctx, &in.ViewName)
 	if err != nil {
 		return nil, err
