@@ -19,7 +19,6 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
-	"prairiedusk/internal/server"
 )
 
 func (s service) across(t *testing.T, q client.AcrossQuestion) *api.Across {
@@ -315,7 +314,7 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 func TestConsoleCompareAndAcross(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.do(letIn(s.entry(t)))
 	b.text(test("sentence"), "How did 2026-10 go, beside 2026-09?")
 	b.do(chromedp.Click(test("overview-late")+" a", chromedp.NodeVisible))
 	b.text(test("sentence"), "by promised?")

@@ -17,7 +17,6 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/server"
 )
 
 // Galway works 08:00 to 16:00 and takes orders until 14:00; 2026-07-01 is a holiday there, 2026-07-02 one in Oman.
@@ -283,7 +282,7 @@ func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
 func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	s := loadTimed(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
 	b.text(test("sentence"), "in working days, start day not counted, after cut-offs, for all orders")
 	b.do(chromedp.Click(test("pick-cut_off")), chromedp.Click(test("choice-off"), chromedp.NodeVisible))
 	b.text(test("sentence"), "in working days, start day not counted, without cut-offs, for all orders")

@@ -30,7 +30,6 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/server"
 )
 
 // A tab is one of headless Chromium, of 1280 × 800.
@@ -132,6 +131,23 @@ func downloadsTo(folder string) chromedp.Action[chromedp.Void] {
 	})
 }
 
+// letIn opens the address that lets a browser in, and waits until it has.
+func letIn(entry string) chromedp.Action[chromedp.Void] {
+	return chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		return chromedp.Do(ctx, chromedp.Navigate(entry), chromedp.WaitReady("#main"))
+	})
+}
+
+// downloaded waits for a file that the tab saves, and gives its text.
+func (b *tab) downloaded(path string) (text string) {
+	require.Eventually(b.t, func() bool {
+		all, err := os.ReadFile(path)
+		text = string(all)
+		return err == nil && text != ""
+	}, 20*time.Second, 50*time.Millisecond, path)
+	return text
+}
+
 func test(name string) string { return fmt.Sprintf("[data-test=%q]", name) }
 
 // demoService has the demo book.
@@ -158,7 +174,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.Navigate(s.address + "/how-long"))
 	b.text("[role=alert]", "This page is locked")
 
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)))
+	b.do(letIn(s.entry(t)))
 	b.text(test("sentence"), "How did 2026-10 go, beside 2026-09?")
 	b.do(chromedp.Navigate(s.address + "/how-long"))
 	b.text(test("sentence"), "How long from ordered to shipped, in working days")
@@ -241,7 +257,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 func TestConsoleByKeyboard(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
 	b.text(test("sentence"), "How long")
 	focused := func() string { return evaluate[string](b, `document.activeElement?.dataset.test ?? ''`) }
 	for range 30 {
@@ -317,7 +333,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		t.Run(fmt.Sprintf("%s at %d px", look.scheme, look.size), func(t *testing.T) {
 			t.Parallel()
 			b := newTab(t)
-			b.do(prefers(look.scheme), chromedp.EmulateViewport(look.size, 800), chromedp.Navigate(server.Entry(s.address, s.token)))
+			b.do(prefers(look.scheme), chromedp.EmulateViewport(look.size, 800), letIn(s.entry(t)))
 			b.text(test("sentence"), "How did 2026-10 go")
 			for _, page := range pages {
 				b.do(chromedp.Navigate(s.address + page.path))
@@ -344,7 +360,7 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,customer,ordered,shipped\n\""+attack+"\",\""+attack+"\",\""+attack+"\",2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
 	b.text(test("sentence"), "How long")
 	for _, page := range []struct{ path, ready string }{{"/how-long?by=site", test("groups")}, {"/orders", test("orders")}} {
 		b.do(chromedp.Navigate(s.address + page.path))
@@ -365,7 +381,7 @@ func TestConsoleTakesAway(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
+	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
 	want, err := s.Took(t.Context(), client.Question{Period: "2026-Q3,2026-Q2"})
 	require.NoError(t, err)
@@ -424,7 +440,7 @@ func TestConsoleTakesAway(t *testing.T) {
 func TestConsoleNoticesANewerLoad(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
 	b.text(test("reconciliation"), "3,000 orders asked about")
 	_, err := s.Load(t.Context(), []string{write(t, "more.csv", "number,ordered,shipped\nN-1,2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
@@ -442,7 +458,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	orders := write(t, "orders.csv", "number,ordered,shipped,hive colour\nN-1,2026-07-01,2026-07-03,white\nN-2,2026-07-32,,\n")
 	lines := write(t, "lines.csv", "order,line,product,units\nN-1,1,HIVE,2\n")
 	bad := write(t, "bad.csv", "name;age\n")
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/bring-in"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/bring-in"))
 	b.text(test("sentence"), "What is to be brought in?")
 	b.do(chromedp.SetUploadFiles("input[type=file]", []string{orders, lines, bad}))
 	looks := b.text(test("looks"), "cannot tell what the rows are")
@@ -457,7 +473,9 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.Click(`[aria-label="Leave bad.csv out"]`), chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
 	assert.Contains(t, b.text(test("loaded"), "Load 1 is in"), "orders.csv orders 1 0 0 1")
 	assert.Contains(t, b.text(test("loaded")+" "+test("set-aside"), "2026-07-32"), "July 2026 has no day 32")
-	waiting := evaluate[string](b, `fetch(document.querySelector('[data-test="loaded"] h2 a').href).then(r => r.text())`)
+	folder := t.TempDir()
+	b.do(downloadsTo(folder), chromedp.Click(test("mend")))
+	waiting := b.downloaded(filepath.Join(folder, "set-aside-orders.csv"))
 	assert.Contains(t, waiting, "N-2,2026-07-32,,,\"not a day")
 	b.do(chromedp.SetUploadFiles("input[type=file]", []string{write(t, "mended.csv", strings.Replace(waiting, "07-32", "07-31", 1))}))
 	b.text(test("looks"), "mended.csv")

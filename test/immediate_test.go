@@ -16,7 +16,6 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/server"
 )
 
 // The rates of all and of first orders, counted from the demo's files; each number opens its orders.
@@ -162,7 +161,7 @@ func TestConsoleImmediate(t *testing.T) {
 	answer, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{}.Words())
 	require.NoError(t, err)
 	total := answer.Parts[0].Total
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/immediate"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/immediate"))
 	b.text(test("sentence"), "How much of all orders ordered in")
 	b.text(test("rates"), fmt.Sprintf("%s of %s %s", figure.Count(total.Asked.Some), figure.Count(total.Asked.All), total.Asked.Percent))
 	b.text(test("chart"), "asked: wanted on the day of the order")

@@ -27,7 +27,6 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/server"
 )
 
 // demoFiles are the files that the demo of demoService is loaded from.
@@ -487,7 +486,7 @@ func TestConsoleLists(t *testing.T) {
 	s, m := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/orders?sort=-number"))
+	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/orders?sort=-number"))
 	b.text(test("selected"), fmt.Sprintf("%s orders in %s rows", figure.Count(m.Orders), figure.Count(m.Orders)))
 	heads := func() []string {
 		return evaluate[[]string](b, `[...document.querySelectorAll('[data-test="orders"] thead .head > button:first-child')].map(h => h.innerText.trim())`)

@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/pgcluster/clustertest"
+	"prairiedusk/internal/server"
 )
 
 func TestMain(m *testing.M) { clustertest.Main(m) }
@@ -51,6 +52,13 @@ func startService(t testing.TB, change ...func(*app.Settings)) service {
 	token, err := app.Token(settings.Folder)
 	require.NoError(t, err)
 	return service{client.New(running.Address(), token), running.Address(), token, settings.Folder}
+}
+
+// entry is an address that lets a browser in, once.
+func (s service) entry(t testing.TB) string {
+	key, err := s.NewKey(t.Context())
+	require.NoError(t, err)
+	return server.Entry(s.address, key)
 }
 
 // write puts a file into a folder of the test's.

@@ -15,7 +15,6 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
-	"prairiedusk/internal/server"
 )
 
 // What was open adds up in every group and currency, and each of its numbers opens its orders.
@@ -141,7 +140,7 @@ func TestConsoleOpen(t *testing.T) {
 	july, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07"}})
 	require.NoError(t, err)
 	row := july.Parts[0].Rows[0]
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/open?period=2026-07"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/open?period=2026-07"))
 	b.text(test("sentence"), "What was open in 2026-07, the closing day counted, ordered and not yet shipped")
 	b.text(test("open-rows"), fmt.Sprint(row.SomeTime.Orders))
 	b.text(test("chart"), "= open at its end")

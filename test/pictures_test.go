@@ -17,7 +17,6 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/server"
 )
 
 // Every picture goes away with the numbers that it draws, under the sentence that the service gives it.
@@ -25,7 +24,7 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder))
+	b.do(letIn(s.entry(t)), downloadsTo(folder))
 	// taken is what the picture on a page has to take away, without the sentence above and the lines below.
 	taken := func(path string, rows int) (sentence string, head []string, body [][]string) {
 		t.Helper()

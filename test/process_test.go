@@ -87,7 +87,7 @@ func (p program) up(args ...string) (cmd *exec.Cmd, address string) {
 	p.t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
 	address, err = bufio.NewReader(out).ReadString('\n')
 	require.NoErrorf(p.t, err, "up said: %s", &messages)
-	address, _, _ = strings.Cut(address, "/enter?key=")
+	address, _, _ = strings.Cut(address, "/enter#")
 	return cmd, address
 }
 

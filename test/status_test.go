@@ -18,7 +18,6 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
-	"prairiedusk/internal/server"
 )
 
 // numbersOf are the orders that a selection lists.
@@ -209,7 +208,7 @@ func TestConsoleStatuses(t *testing.T) {
 	latest, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{}.Words(client.ShowLatest))
 	require.NoError(t, err)
 	packed := latest.Total.Cells[slices.IndexFunc(latest.Total.Cells, func(c api.StatusCell) bool { return c.Status == "packed" })]
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/statuses"))
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/statuses"))
 	b.text(test("sentence"), "Where did orders stand at the end of 2026-10-31")
 	b.text(test("chart"), "packed")
 	b.text(test("point"), "Not drawn, since orders end there:")

@@ -23,7 +23,6 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
-	"prairiedusk/internal/server"
 )
 
 // Limits count those that wait, with their bounds; each number opens as many orders. Running orders shift the median only
@@ -258,7 +257,7 @@ func TestConsoleLimits(t *testing.T) {
 	want, err := s.Took(t.Context(), client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
 	require.NoError(t, err)
 	total := want.Parts[0].Total
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
 		chromedp.Focus(test("limit")), chromedp.KeyEvent("10"+kb.Enter))
 	b.text(test("waiting")+" thead", "over 10 working days")
 	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
@@ -283,7 +282,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	want, err := s.Took(t.Context(), q)
 	require.NoError(t, err)
 	total := want.Parts[0].Total
-	b.do(chromedp.Navigate(server.Entry(s.address, s.token)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
+	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
 	b.text(test("sentence"), "how many were shipped by promised?")
 	b.text(test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", total.Asked, total.Kept.Standings[0].Orders, total.Kept.Standings[1].Orders, total.Kept.Standings[2].Orders))
 	drawn := func(holds ...string) {

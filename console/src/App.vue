@@ -4,6 +4,7 @@ import {
   mdiCalendarMultiselectOutline,
   mdiCalendarBlankOutline,
   mdiClockOutline,
+  mdiLogout,
   mdiBookmarkOutline,
   mdiHelpRhombusOutline,
   mdiInboxOutline,
@@ -22,6 +23,7 @@ import { useTheme } from 'vuetify'
 import ReckonPanel from './components/ReckonPanel.vue'
 import StateNotice from './components/StateNotice.vue'
 import { notice } from './api/client'
+import { leave } from './api/session'
 import { useBook } from './composables/useBook'
 import { BOOK, CHANGED } from './keys'
 import { pages } from './router'
@@ -92,9 +94,14 @@ function reload() {
         <dt>Data date</dt>
         <dd data-test="data-date">{{ book.data_date }}</dd>
       </dl>
-      <button class="theme" type="button" @click="changeTheme">
-        <v-icon :icon="mdiThemeLightDark" size="18" /> {{ isDark ? 'Light' : 'Dark' }}
-      </button>
+      <div class="own">
+        <button class="theme" type="button" @click="changeTheme">
+          <v-icon :icon="mdiThemeLightDark" size="18" /> {{ isDark ? 'Light' : 'Dark' }}
+        </button>
+        <button class="theme" type="button" data-test="log-out" @click="leave">
+          <v-icon :icon="mdiLogout" size="18" /> Log out
+        </button>
+      </div>
     </nav>
     <main id="main" tabindex="-1">
       <p v-if="notice" class="newer panel" role="alert" data-test="notice">{{ notice }}</p>
@@ -158,6 +165,10 @@ function reload() {
 .ends dt {
   color: rgb(var(--v-theme-muted));
   margin-top: 6px;
+}
+
+.own {
+  display: flex;
 }
 
 .theme {
@@ -231,7 +242,7 @@ main {
     margin-top: 0;
   }
 
-  .theme {
+  .own {
     order: 3;
   }
 

@@ -1,8 +1,9 @@
 import '@fontsource-variable/inter'
 import './style.css'
 import { createApp } from 'vue'
+import { enter } from './api/session'
 import App from './App.vue'
 import router from './router'
 import vuetify from './vuetify'
 
-createApp(App).use(router).use(vuetify).mount('#app')
+void enter().then(() => createApp(App).use(router).use(vuetify).mount('#app'))

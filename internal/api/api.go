@@ -9,6 +9,16 @@ const BasePath = "/api/v1"
 // alone, say.
 const NoticeHeader = "Prairie-Dusk-Notice"
 
+// EntryKey lets one browser in, once.
+type EntryKey struct {
+	Key string `json:"key" maxLength:"100"`
+}
+
+// Session is what a browser that was let in shows as its bearer token.
+type Session struct {
+	Session string `json:"session"`
+}
+
 // Book describes the order book as a whole.
 type Book struct {
 	Version    int64       `json:"version" doc:"Grows with every load and every setting."`

@@ -159,7 +159,7 @@ func (a *App) serve() error {
 		return err
 	}
 	handler := server.New(server.Config{
-		Token: token, Snapshot: a.snapshot.Load, Records: a.store,
+		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions, Snapshot: a.snapshot.Load, Records: a.store,
 		Load: a.Load, Progress: a.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.SaveCalendar, SaveStatuses: a.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
@@ -178,12 +178,6 @@ func (a *App) serve() error {
 
 // Address is where the service is: "http://127.0.0.1:8765".
 func (a *App) Address() string { return "http://" + a.listener.Addr().String() }
-
-// Entry is the address that a person opens to be let into the console.
-func (a *App) Entry() (string, error) {
-	token, err := Token(a.folder.path)
-	return server.Entry(a.Address(), token), err
-}
 
 // Wait returns when the context ends, or with an error when a part of the service does.
 func (a *App) Wait(ctx context.Context) error {

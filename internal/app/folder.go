@@ -67,6 +67,7 @@ const (
 	formatFile   = "format"
 	tokenFile    = "token"
 	addressFile  = "service.json"
+	sessionsFile = "sessions"
 	clusterOf    = "postgres"
 	unfinishedOf = ".unfinished" // ending of a file that is being written
 )
@@ -89,7 +90,7 @@ func checkOurs(path string) error {
 		name := e.Name()
 		whole := e.Type().IsRegular() || name == clusterOf && e.IsDir()
 		switch {
-		case !whole && slices.Contains([]string{lockFile, formatFile, tokenFile, addressFile, clusterOf}, name):
+		case !whole && slices.Contains([]string{lockFile, formatFile, tokenFile, addressFile, sessionsFile, clusterOf}, name):
 			return fmt.Errorf("%s is a link, or no %s as this program makes it", filepath.Join(path, name), name)
 		case name == formatFile:
 			ours = true
@@ -230,6 +231,22 @@ func Token(path string) (string, error) {
 		return "", fmt.Errorf("the file %s holds no token: want at least %d letters and digits. Remove it and start the service again, which makes another", path, server.ShortestToken)
 	}
 	return token, err
+}
+
+// sessions are the browsers that were let in. Where the file cannot be read they are let in anew.
+func (f *folder) sessions() (sessions []server.Session) {
+	if text, err := read(f.file(sessionsFile)); err == nil {
+		_ = json.Unmarshal([]byte(text), &sessions)
+	}
+	return sessions
+}
+
+func (f *folder) keepSessions(sessions []server.Session) error {
+	text, err := json.Marshal(sessions)
+	if err != nil {
+		return err
+	}
+	return f.write(sessionsFile, string(text))
 }
 
 type serviceNote struct {

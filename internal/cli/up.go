@@ -16,6 +16,7 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/demo"
+	"prairiedusk/internal/server"
 )
 
 func newUp(e *environment) *cobra.Command {
@@ -72,12 +73,16 @@ func (e *environment) up(ctx context.Context, out, messages io.Writer, withDemo 
 			return err
 		}
 	}
-	entry, err := running.Entry()
+	token, err := app.Token(folder)
 	if err != nil {
 		return err
 	}
-	fmt.Fprintln(out, entry)
-	fmt.Fprintln(messages, "Prairie Dusk is up; Ctrl-C stops it.")
+	key, err := client.New(running.Address(), token).NewKey(ctx)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(out, server.Entry(running.Address(), key))
+	fmt.Fprintln(messages, "Prairie Dusk is up; Ctrl-C stops it. The address lets one browser in within 10 minutes; prairie-dusk access prints another.")
 	return running.Wait(ctx)
 }
 

@@ -36,6 +36,9 @@ func New(address, token string) *Client {
 	return &Client{address: strings.TrimSuffix(address, "/"), token: token, http: &http.Client{}}
 }
 
+// Address is that of the service.
+func (c *Client) Address() string { return c.address }
+
 // ErrNoService is returned, wrapped, where nothing answers at the address.
 var ErrNoService = errors.New("no service answers")
 
@@ -131,6 +134,24 @@ type Selection struct {
 // Book describes the order book.
 func (c *Client) Book(ctx context.Context) (*api.Book, error) {
 	return call[api.Book](ctx, c, http.MethodGet, "/book", nil, nil)
+}
+
+// NewKey makes a key that lets one browser in, once and within minutes.
+func (c *Client) NewKey(ctx context.Context) (string, error) {
+	key, err := call[api.EntryKey](ctx, c, http.MethodPost, "/access/keys", nil, nil)
+	if err != nil {
+		return "", err
+	}
+	return key.Key, nil
+}
+
+// NewToken makes another token, which is in the data folder then, and ends all sessions of browsers.
+func (c *Client) NewToken(ctx context.Context) error {
+	response, err := send(ctx, c, http.MethodPost, "/access/new-key", nil, nil)
+	if err != nil {
+		return err
+	}
+	return response.Body.Close()
 }
 
 // SetEnds sets the two ends of the book; an empty one follows from the records.

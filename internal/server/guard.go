@@ -1,7 +1,6 @@
 package server
 
 import (
-	"crypto/subtle"
 	"errors"
 	"fmt"
 	"net"
@@ -19,6 +18,15 @@ func secret(path string) bool {
 	return strings.HasPrefix(path, "/api/") || path == "/metrics"
 }
 
+// entering says whether a request exchanges a key, which is all that it can show.
+func entering(r *http.Request) bool { return r.Method == http.MethodPost && r.URL.Path == sessionPath }
+
+// opened says whether a person follows a link of another page to the console: that tells nothing and changes nothing.
+func opened(r *http.Request) bool {
+	return r.Method == http.MethodGet && !secret(r.URL.Path) && r.Header.Get("Origin") == "" &&
+		r.Header.Get("Sec-Fetch-Mode") == "navigate" && r.Header.Get("Sec-Fetch-Dest") == "document"
+}
+
 // guard refuses whoever is not a client of this service on this machine. Loopback alone is no wall: any web
 // page in the analyst's browser can send requests to it, under a name that it points at 127.0.0.1, and so can
 // every other user of the machine.
@@ -27,11 +35,11 @@ func (s *server) guard(c *gin.Context) {
 	switch {
 	case !loopbackHost(r.Host):
 		refuse(c, http.StatusMisdirectedRequest, "this service answers to 127.0.0.1, [::1] and localhost only")
-	case !sameOrigin(r):
+	case !sameOrigin(r) && !opened(r):
 		refuse(c, http.StatusForbidden, "requests from other web pages are refused")
-	case secret(r.URL.Path) && !s.tokenShown(r) && !s.cookieShown(r):
+	case secret(r.URL.Path) && !entering(r) && !s.access.byToken(r) && !s.access.bySession(r):
 		c.Header("WWW-Authenticate", "Bearer")
-		refuse(c, http.StatusUnauthorized, "a client has to show the token of this service; it lies in the file `token` of the data folder")
+		refuse(c, http.StatusUnauthorized, "you have not been let in: open the address that `prairie-dusk access` prints, or show the token, which lies in the file `token` of the data folder")
 	case !isText(r.URL):
 		refuse(c, http.StatusBadRequest, "the address holds characters that are no text: NUL, or others than UTF-8 has")
 	default:
@@ -65,15 +73,6 @@ func sameOrigin(r *http.Request) bool {
 	}
 	from, err := url.Parse(origin)
 	return err == nil && from.Scheme == "http" && strings.EqualFold(from.Host, r.Host)
-}
-
-// ShortestToken is how long the token has to be. A shorter one, such as none, opens nothing.
-const ShortestToken = 20
-
-// tokenShown says whether a request shows the token, after a word for its scheme in whatever capitals (RFC 9110).
-func (s *server) tokenShown(r *http.Request) bool {
-	scheme, shown, _ := strings.Cut(r.Header.Get("Authorization"), " ")
-	return strings.EqualFold(scheme, "Bearer") && len(s.Token) >= ShortestToken && subtle.ConstantTimeCompare([]byte(strings.TrimSpace(shown)), []byte(s.Token)) == 1
 }
 
 // refuse ends a request with problem details.

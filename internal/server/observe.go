@@ -57,9 +57,11 @@ func requestID(ctx context.Context) string {
 // request alone. The log has the path without its query, which can hold names.
 func (s *server) observe(c *gin.Context) {
 	id, begin := rand.Text(), time.Now()
-	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), requestIDKey{}, id))
+	c.Request = c.Request.WithContext(context.WithValue(context.WithValue(c.Request.Context(), requestIDKey{}, id), requestKey{}, c.Request))
 	c.Header("X-Request-Id", id)
 	c.Header("X-Content-Type-Options", "nosniff")
+	c.Header("Content-Security-Policy", answerPolicy)
+	c.Header("Referrer-Policy", "no-referrer")
 	c.Header("Cache-Control", "no-store")
 	if notice := s.Notice(); notice != "" && secret(c.Request.URL.Path) {
 		c.Header(api.NoticeHeader, notice)

@@ -45,8 +45,12 @@ var errTooLong = fmt.Errorf("this took longer than %.0f seconds and was ended; a
 
 // Config is what a server is made with; every field is needed.
 type Config struct {
-	// Token is what every client has to show.
-	Token string
+	// Token is what every client has to show. NewToken makes another, which clients find from then on.
+	Token    string
+	NewToken func() (string, error)
+	// Sessions are the browsers that were let in; KeepSessions keeps them for the next start.
+	Sessions     []Session
+	KeepSessions func([]Session) error
 	// Snapshot is the order book as it stands.
 	Snapshot func() *book.Book
 	// Records looks up what is not in the book.
@@ -126,6 +130,7 @@ func (e *StaleError) Unwrap() error { return e.Err }
 
 type server struct {
 	Config
+	access  *access
 	metrics *metrics
 	placed  placements
 	lists   lists
@@ -149,13 +154,12 @@ func (s *server) snapshot(ctx context.Context) *book.Book { return s.Snapshot().
 
 // New makes the handler of all routes.
 func New(config Config) http.Handler {
-	s := &server{Config: config, metrics: newMetrics(config.Snapshot), turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
+	s := &server{Config: config, access: &access{now: time.Now, keep: config.KeepSessions, token: config.Token, sessions: config.Sessions}, metrics: newMetrics(config.Snapshot), turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
 	router := newRouter()
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true
 	router.Use(s.observe, s.guard)
 	router.NoRoute(s.page)
-	router.GET(entryPath, s.enter)
 	router.NoMethod(func(c *gin.Context) { refuse(c, http.StatusMethodNotAllowed, "this address does not take that method") })
 	router.GET("/healthz", s.healthy)
 	router.GET("/readyz", s.ready)
@@ -163,7 +167,18 @@ func New(config Config) http.Handler {
 	api := humagin.New(router, apiConfig())
 	api.UseMiddleware(limitTime)
 	s.register(api)
-	return router
+	return headAsGet(router)
+}
+
+// headAsGet answers HEAD as GET, of which the connection sends the head alone. What never ends has no such answer.
+func headAsGet(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodHead && r.URL.Path != loadsPath+"/progress" {
+			r = r.Clone(r.Context())
+			r.Method = http.MethodGet
+		}
+		next.ServeHTTP(w, r)
+	})
 }
 
 // limitTime ends questions that take too long. What comes as a stream takes as long as somebody reads.
@@ -213,7 +228,7 @@ func apiConfig() huma.Config {
 	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
 	config.CreateHooks = nil
 	config.RejectUnknownQueryParameters = true
-	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "The content of the file `token` in the data folder."}}
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "The content of the file `token` in the data folder, or the session of a browser that was let in."}}
 	config.Security = []map[string][]string{{"token": {}}}
 	return config
 }
@@ -235,6 +250,7 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
 	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
 	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
+	s.registerAccess(to)
 	s.registerStatuses(to)
 	s.registerImmediate(to)
 	s.registerAcross(to)

@@ -1,4 +1,5 @@
 import { ref } from 'vue'
+import { credentials } from './session'
 import type { components } from './schema'
 
 type Schemas = components['schemas']
@@ -120,11 +121,6 @@ export function remove<T>(path: string): Promise<T> {
   return call<T>(path, {}, { method: 'DELETE' })
 }
 
-/** The address of something that the browser fetches by itself. */
-export function address(path: string, query: Query): string {
-  return `/api/v1${path}${search(query)}`
-}
-
 /** Sends a body as JSON; throws a Problem where the service refuses or does not answer. */
 export function sendJSON<T>(
   method: 'POST' | 'PUT',
@@ -140,19 +136,55 @@ export function sendJSON<T>(
 /** What the service says that whoever reads its answers has to know now; empty where there is nothing. */
 export const notice = ref('')
 
-async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {
+/** Asks the service as this browser; throws a Problem where it refuses or does not answer. */
+async function ask(path: string, query: Query, request: RequestInit): Promise<Response> {
   let response: Response
   try {
-    response = await fetch(address(path, query), request)
+    const headers = { ...(request.headers as Record<string, string> | undefined), ...credentials() }
+    response = await fetch(`/api/v1${path}${search(query)}`, { ...request, headers })
   } catch (error) {
     if (request.signal?.aborted) throw error
     throw new Problem(0, 'The service does not answer. Is it still up?')
   }
   notice.value = response.headers.get('Prairie-Dusk-Notice') ?? ''
-  if (response.ok) return (await response.json()) as T
+  if (response.ok) return response
   const body = (await response.json().catch(() => ({}))) as {
     detail?: string
     errors?: { message: string }[]
   }
   throw new Problem(response.status, body.errors?.[0]?.message ?? body.detail ?? response.statusText)
+}
+
+async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {
+  return (await (await ask(path, query, request)).json()) as T
+}
+
+/** Saves a file of the service under the name that it gives; throws a Problem where the service refuses or does not answer. */
+export async function download(path: string, query: Query, name: string): Promise<void> {
+  const response = await ask(path, query, {})
+  const given = /filename="([^"]+)"/.exec(response.headers.get('Content-Disposition') ?? '')?.[1]
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await response.blob())
+  link.download = given ?? name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
+}
+
+/** Hears what the service tells as server-sent events, until it ends or is told to. */
+export async function listen<T>(
+  path: string,
+  hear: (message: T) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const response = await ask(path, {}, { signal, headers: { Accept: 'text/event-stream' } })
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader()
+  if (!reader) return
+  let rest = ''
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) return
+    const lines = (rest + value).split('\n')
+    rest = lines.pop() ?? ''
+    for (const line of lines) if (line.startsWith('data:')) hear(JSON.parse(line.slice(5)) as T)
+  }
 }

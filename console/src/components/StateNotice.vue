@@ -10,7 +10,10 @@ defineEmits<{ retry: [] }>()
   <div class="panel notice" role="alert">
     <template v-if="problem.status === 401">
       <h1>This page is locked</h1>
-      <p>Open the address that <code>prairie-dusk up</code> printed: it lets this browser in.</p>
+      <p>
+        The command <code>prairie-dusk access</code> prints an address. Open it here within 10 minutes: it
+        lets this browser in, once.
+      </p>
     </template>
     <template v-else>
       <h1>{{ problem.status === 422 ? 'That cannot be asked' : 'No answer' }}</h1>

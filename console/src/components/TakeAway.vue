@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { address, type Query } from '@/api/client'
+import { download, Problem, type Query } from '@/api/client'
 import { count } from '@/format'
 
-// Takes a whole list, or the table of an answer, away as a file; the browser fetches it, so that its size does not matter
-// to the page.
+// Takes a whole list, or the table of an answer, away as a file.
 const { path, query, rows, contacts } = defineProps<{
   path: '/orders-file' | '/took-file' | '/across-file'
   query: Query
@@ -27,8 +26,20 @@ const formats = [
 const mostOfAWorksheet = 1_048_575
 const tooMany = (format: string) => format === 'xlsx' && rows > mostOfAWorksheet
 
-const addressOf = (format: string) =>
-  address(path, { ...query, format, without_contacts: without.value ? 'true' : undefined })
+const saving = ref('')
+const failed = ref('')
+async function save(format: string) {
+  saving.value = format
+  failed.value = ''
+  try {
+    const asked = { ...query, format, without_contacts: without.value ? 'true' : undefined }
+    await download(path, asked, `${path.slice(1)}.${format}`)
+    open.value = false
+  } catch (error) {
+    failed.value = error instanceof Problem ? error.message : String(error)
+  }
+  saving.value = ''
+}
 </script>
 
 <template>
@@ -46,12 +57,20 @@ const addressOf = (format: string) =>
           <span v-if="tooMany(f.name)" class="muted"
             >{{ f.words }}: a worksheet holds {{ count(mostOfAWorksheet) }} rows</span
           >
-          <a v-else :href="addressOf(f.name)" download :data-test="`take-${f.name}`" @click="open = false">{{
-            f.words
-          }}</a>
+          <button
+            v-else
+            type="button"
+            class="link"
+            :disabled="saving !== ''"
+            :data-test="`take-${f.name}`"
+            @click="save(f.name)"
+          >
+            {{ saving === f.name ? `${f.words} …` : f.words }}
+          </button>
           <span v-if="!tooMany(f.name)" class="muted"> {{ f.note }}</span>
         </li>
       </ul>
+      <p v-if="failed" class="amber" role="alert">{{ failed }}</p>
     </div>
   </v-menu>
 </template>

@@ -1,5 +1,5 @@
 import { onScopeDispose, ref, shallowRef } from 'vue'
-import { type Load, Problem, type Progress, send } from '@/api/client'
+import { type Load, listen, Problem, type Progress, send } from '@/api/client'
 
 /** How much of a file is looked at to tell what it is, in bytes. */
 const lookedAt = 256 * 1024
@@ -57,10 +57,11 @@ export function useLoad() {
     control = new AbortController()
     running.value = true
     problem.value = undefined
-    const events = new EventSource('/api/v1/loads/progress')
-    events.onmessage = (event: MessageEvent<string>) => {
-      progress.value = JSON.parse(event.data) as Progress
-    }
+    const listening = new AbortController()
+    // A bar that hears nothing stands still; the load goes on.
+    void listen<Progress>('/loads/progress', (now) => (progress.value = now), listening.signal).catch(
+      () => undefined,
+    )
     try {
       loaded.value = await send<Load>('/loads', {}, form(looks.value.map((l) => l.file)), control.signal)
       looks.value = []
@@ -69,7 +70,7 @@ export function useLoad() {
         problem.value = error instanceof Problem ? error : new Problem(0, String(error))
       }
     }
-    events.close()
+    listening.abort()
     progress.value = undefined
     running.value = false
   }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { type Load, type Loads, Problem, send } from '@/api/client'
+import { download, type Load, type Loads, Problem, send } from '@/api/client'
 import LoadFiles from '@/components/LoadFiles.vue'
 import SetAsideRows from '@/components/SetAsideRows.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -53,8 +53,13 @@ async function change(load: Load, how: 'undo' | 'redo') {
 
 const waiting = (load: Load) => load.files.filter((f) => f.waiting > 0)
 
-function waitingPath(load: Load, file: { name: string }): string {
-  return `/api/v1/loads/${load.number}/waiting.csv?file=${encodeURIComponent(file.name)}`
+async function mend(load: Load, file: { name: string }) {
+  refused.value = undefined
+  try {
+    await download(`/loads/${load.number}/waiting.csv`, { file: file.name }, `set-aside-${file.name}`)
+  } catch (error) {
+    refused.value = error instanceof Problem ? error : new Problem(0, String(error))
+  }
 }
 
 function size(n: number): string {
@@ -150,13 +155,16 @@ function size(n: number): string {
       <template v-if="loaded.set_aside > 0">
         <h2>
           Set aside: {{ count(loaded.set_aside) }}
-          <a
+          <button
             v-for="f in waiting(loaded)"
             :key="f.name"
-            :href="waitingPath(loaded, f)"
-            :download="`set-aside-${f.name}`"
-            >Take those of {{ f.name }} away to mend</a
+            type="button"
+            class="link"
+            data-test="mend"
+            @click="mend(loaded, f)"
           >
+            Take those of {{ f.name }} away to mend
+          </button>
         </h2>
         <SetAsideRows :load="loaded" />
       </template>
@@ -180,14 +188,16 @@ function size(n: number): string {
             </button>
           </template>
           <template v-else>
-            <a
+            <button
               v-for="f in waiting(load)"
               :key="f.name"
-              :href="waitingPath(load, f)"
-              :download="`set-aside-${f.name}`"
+              type="button"
+              class="link"
               :aria-label="`Mend ${f.name}`"
-              >Mend</a
+              @click="mend(load, f)"
             >
+              Mend
+            </button>
             {{ ' ' }}
             <button
               v-if="load.number === last"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, inject, ref, watch } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
-import type { CalendarComparison } from '@/api/client'
+import { type CalendarComparison, download } from '@/api/client'
 import CalendarDayEditor from '@/components/CalendarDayEditor.vue'
 import CalendarRules from '@/components/CalendarRules.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -58,7 +58,8 @@ function change(query: LocationQueryRaw) {
   router.push({ query: { ...route.query, ...query } })
 }
 
-const file = (form: string) => `/api/v1/calendars/${encodeURIComponent(name.value ?? '')}/file?form=${form}`
+const file = (form: string) =>
+  download(`/calendars/${encodeURIComponent(name.value ?? '')}/file`, { form }, `${name.value}.${form}`)
 
 /** What is known of the calendar as it is saved, in one line. */
 const facts = computed(() => {
@@ -219,8 +220,9 @@ const facts = computed(() => {
             @change="calendar.change"
           />
           <p v-if="!isNew" class="small files">
-            Take it away as <a :href="file('ics')" download :data-test="'file-ics'">iCalendar</a> or
-            <a :href="file('csv')" download>CSV</a>.
+            Take it away as
+            <button type="button" class="link" data-test="file-ics" @click="file('ics')">iCalendar</button> or
+            <button type="button" class="link" @click="file('csv')">CSV</button>.
           </p>
         </aside>
       </div>
