@@ -228,6 +228,23 @@ func TestSnapshotsRemember(t *testing.T) {
 	require.ErrorIs(t, work.Do(next.Within(ctx).Pause), context.Canceled)
 }
 
+// Whoever asks with stand-ins changes neither the book nor what others see of it.
+func TestStandInsLeaveTheBookAsItIs(t *testing.T) {
+	calendars, err := NewCalendars(nil)
+	require.NoError(t, err)
+	builder := NewBuilder(BuiltIn())
+	builder.Put(Order{ID: 1, Number: "A", Days: make([]day.Day, len(BuiltIn().Milestones))})
+	b := builder.Finish(Ends{Calendars: calendars})
+	for _, view := range []*Book{b, b.Within(t.Context()), b.Unbound()} {
+		asked, err := view.WithStandIns("invoiced-or-shipped", "shipped-or-delivered")
+		require.NoError(t, err)
+		require.Len(t, asked.At(0).Days, len(BuiltIn().Milestones)+2)
+		for _, other := range []*Book{b, view} {
+			require.Len(t, other.At(0).Days, len(other.Milestones()))
+		}
+	}
+}
+
 func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {
 	b := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
 	for id := range int64(2*BlockSize + 3) {

@@ -35,7 +35,8 @@ func (b *Book) WithStandIns(names ...string) (*Book, error) {
 		}
 		if next == b {
 			copied := *b
-			next, next.blocks = &copied, slices.Clone(b.blocks)
+			copied.blocks = slices.Clone(b.blocks)
+			next = &copied
 		}
 		next.layout.Milestones = append(slices.Clip(next.layout.Milestones), milestone.WithStandIn(first, second))
 		columns := b.standIn(of, standIn)
