@@ -442,7 +442,11 @@ func (p program) kill(service *exec.Cmd, victim int, load *exec.Cmd) *exec.Cmd {
 			return false
 		}
 		defer response.Body.Close()
-		return response.StatusCode == http.StatusOK
+		conn, err := p.connect() // the note of its process is there before it answers
+		if err != nil {
+			return false
+		}
+		return conn.Close(context.Background()) == nil && response.StatusCode == http.StatusOK
 	}, 30*time.Second, 20*time.Millisecond)
 	return service
 }
@@ -471,12 +475,16 @@ func (p program) tables() map[string]int {
 }
 
 func (p program) database() *pgx.Conn {
+	conn, err := p.connect()
+	require.NoError(p.t, err)
+	return conn
+}
+
+func (p program) connect() (*pgx.Conn, error) {
 	_, port := p.postmaster()
 	password, err := os.ReadFile(filepath.Join(p.folder, "postgres", "password"))
 	require.NoError(p.t, err)
-	conn, err := pgx.Connect(p.t.Context(), fmt.Sprintf("postgres://prairie_dusk:%s@127.0.0.1:%s/postgres", password, port))
-	require.NoError(p.t, err)
-	return conn
+	return pgx.Connect(p.t.Context(), fmt.Sprintf("postgres://prairie_dusk:%s@127.0.0.1:%s/postgres", password, port))
 }
 
 func (p program) ordersInBook() int {

@@ -242,8 +242,14 @@ func (c *Cluster) create(ctx context.Context, log *slog.Logger) error {
 	passwordFile := filepath.Join(c.folder, "password")
 	if _, err := os.Stat(c.data()); err == nil {
 		password, err := os.ReadFile(passwordFile)
+		if err == nil && len(password) != len(rand.Text()) {
+			err = errors.New("it is cut short")
+		}
+		if err != nil {
+			return fmt.Errorf("the password of the records, %s, cannot be used: %w; restore the file, or move the folder away and load the files again", passwordFile, err)
+		}
 		c.password = string(password)
-		return err
+		return nil
 	}
 	log.Info("making a PostgreSQL cluster", "folder", c.folder)
 	c.password = rand.Text()

@@ -111,6 +111,13 @@ func TestClusterLifetime(t *testing.T) {
 	assert.Equal(t, "here", query(t, c.URL(), "SELECT word FROM kept"))
 	require.NoError(t, c.Stop())
 
+	password, err := os.ReadFile(filepath.Join(folder, "password"))
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "password"), password[:5], 0o600))
+	_, err = Start(t.Context(), folder, slog.New(slog.DiscardHandler))
+	assert.ErrorContains(t, err, "restore the file, or move the folder away")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "password"), password, 0o600))
+
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "cluster", "PG_VERSION"), []byte("99\n"), 0o600))
 	_, err = Start(t.Context(), folder, slog.New(slog.DiscardHandler))
 	assert.ErrorContains(t, err, "made by PostgreSQL 99, which is not installed")

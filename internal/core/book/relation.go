@@ -65,6 +65,7 @@ func (b *Book) tell(name string, values []string, fill func(block *Block, told [
 	b.dictionaries = append(slices.Clip(b.dictionaries), dict)
 	b.blocks = slices.Clone(b.blocks)
 	for i, block := range b.blocks {
+		b.Pause()
 		next := *block
 		told := make([]uint32, len(block.IDs))
 		fill(block, told)
