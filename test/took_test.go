@@ -319,7 +319,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text(test("cross")+" tbody tr", "(book begins)")
 	b.do(chromedp.Click(test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
 	b.text(test("selected"), ", month ")
-	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(test("take-csv"), chromedp.NodeVisible))
+	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(".list "+test("take-csv"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool {
 		text, _ := os.ReadFile(filepath.Join(folder, "took.csv"))
 		return strings.Count(string(text), "\r\n") == len(all.Groups)+3
