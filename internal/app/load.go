@@ -1,6 +1,8 @@
 package app
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -17,6 +19,7 @@ import (
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
+	"prairiedusk/internal/source"
 	"prairiedusk/internal/store"
 )
 
@@ -132,31 +135,56 @@ func (t *tracker) row(offset int64, aside int) {
 func (a *App) Progress() *server.Progress { return a.progress.Load() }
 
 // loadFile brings one file in, whatever it holds, and returns the first of the rows that were set aside.
-func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, progress *tracker) ([]store.SetAsideRow, error) {
-	hash := sha256.New()
-	format, whole, err := intake.Sniff(name, io.TeeReader(content, hash))
+func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, progress *tracker) (aside []store.SetAsideRow, err error) {
+	received, err := source.Keep(content)
 	if err != nil {
 		return nil, err
 	}
-	var files []store.LoadFile // one for each kind that the file brings
+	defer received.Close()
+	opened, err := source.Open(received)
+	if err != nil {
+		return nil, &intake.FileError{File: name, Err: err}
+	}
+	defer func() { err = errors.Join(err, opened.Close()) }()
+	for _, table := range opened.Tables {
+		whole := name
+		if own := table.Name(); own != "" {
+			whole += ", " + own
+		}
+		rows, err := a.loadTable(ctx, l, whole, table, progress)
+		if err != nil {
+			return nil, err
+		}
+		aside = append(aside, rows...)
+	}
+	return aside[:min(len(aside), shownAside)], nil
+}
+
+// loadTable brings one table of a file in.
+func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, progress *tracker) ([]store.SetAsideRow, error) {
+	var files []store.LoadFile // one for each kind that the table brings
 	aside := &asideRows{}
 	defer aside.close()
-	switch format {
-	case intake.Calendar, intake.CalendarTable:
-		counts, err := loadCalendars(ctx, l, format, name, whole)
+	form, stem := calendarForm(table), intake.Stem(cmp.Or(table.Member, name))
+	switch {
+	case table.Hidden:
+		files = append(files, store.LoadFile{Name: name, Kind: "hidden sheet, not read"})
+	case form != "":
+		counts, err := loadCalendars(ctx, l, form, name, stem, table.File().Open())
 		if err != nil {
 			return nil, err
 		}
 		files = append(files, fileOf(name, "calendar", counts))
-	case intake.Table:
+	default:
 		extras, err := l.Extras(ctx)
 		if err != nil {
 			return nil, err
 		}
-		reader, err := intake.NewTableReader(name, whole, extras)
+		reader, err := intake.NewTableReader(name, table, extras)
 		if err != nil {
 			return nil, err
 		}
+		defer reader.Close()
 		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
 			rows, err := nextRow(reader, name, aside)
 			switch {
@@ -176,11 +204,8 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		}
 		files[0].UnusedColumns, files[0].Header = reader.Unused(), reader.Header()
 	}
-	if _, err := io.Copy(io.Discard, whole); err != nil { // what follows an iCalendar object counts in the hash
-		return nil, &intake.FileError{File: name, Err: err}
-	}
 	for i, file := range files {
-		file.SHA256 = hex.EncodeToString(hash.Sum(nil))
+		file.SHA256 = hex.EncodeToString(table.File().SHA256())
 		rows := aside.all()
 		if i > 0 {
 			rows = nil // they stand with the first
@@ -192,13 +217,26 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	return aside.first, nil
 }
 
+// calendarForm is the form of a table that is a calendar; empty of any other.
+func calendarForm(table source.Table) calendarfile.Form {
+	if table.Calendar {
+		return calendarfile.ICalendar
+	}
+	head := make([]byte, 512)
+	n, _ := io.ReadFull(table.File().Open(), head) // a shorter file is whole
+	if table.Comma && calendarfile.IsCSV(bytes.TrimSpace(bytes.TrimPrefix(head[:n], []byte("\uFEFF")))) {
+		return calendarfile.CSV
+	}
+	return ""
+}
+
 // loadCalendars brings the calendars of a file in.
-func loadCalendars(ctx context.Context, l *store.Load, format intake.Format, name string, content io.Reader) (counts store.RowCounts, err error) {
+func loadCalendars(ctx context.Context, l *store.Load, form calendarfile.Form, name, stem string, content io.Reader) (counts store.RowCounts, err error) {
 	defs := make([]calendar.Definition, 1)
-	if format == intake.CalendarTable {
-		defs, err = calendarfile.ReadCSV(ctx, intake.Stem(name), content)
+	if form == calendarfile.CSV {
+		defs, err = calendarfile.ReadCSV(ctx, stem, content)
 	} else {
-		defs[0], err = calendarfile.ReadICalendar(ctx, intake.Stem(name), content)
+		defs[0], err = calendarfile.ReadICalendar(ctx, stem, content)
 	}
 	if err != nil {
 		return counts, &intake.FileError{File: name, Err: err}

@@ -25,8 +25,11 @@ func newLoad(e *environment) *cobra.Command {
 	var checkOnly bool
 	cmd := &cobra.Command{
 		Use:   "load FILE…",
-		Short: "Bring files in: orders and all that belongs to them as CSV, working calendars as iCalendar",
-		Long: `Bring files in, all of them or none. The columns of a CSV file tell what its rows are:
+		Short: "Bring files in: orders and all that belongs to them, working calendars",
+		Long: `Bring files in, all of them or none. What a file is, its content tells: CSV with commas, semicolons,
+tabs or vertical bars in the usual encodings, XLSX (every sheet that can be seen), JSON, NDJSON, Parquet or
+iCalendar; plain, in gzip, zstd or bzip2, or in a ZIP of several. A folder stands for its files, - for standard
+input. The columns of a table tell what its rows are:
   order                   orders, with their milestones, fields and columns of your own
   order and line          order lines; with columns of the order beside them, both
   order and shipment      shipments, of a line or of the whole order
@@ -38,7 +41,9 @@ Working calendars come as iCalendar files; one counts the orders of the site of 
 A row that cannot be used is set aside with the reason; the exit status is then 3.
 The same file again changes nothing.`,
 		Example: `  prairie-dusk load orders.csv
-  prairie-dusk load orders.csv saskatoon.ics galway.ics hamilton.ics muscat.ics`,
+  prairie-dusk load orders.csv saskatoon.ics galway.ics hamilton.ics muscat.ics
+  prairie-dusk load export.xlsx exports/ lines.csv.gz
+  curl -s http://127.0.0.1:8000/orders.json | prairie-dusk load -`,
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
@@ -49,6 +54,7 @@ The same file again changes nothing.`,
 			if checkOnly {
 				take = c.Check
 			}
+			c.Input = cmd.InOrStdin()
 			done := watch(cmd, c, args)
 			load, err := take(cmd.Context(), args)
 			done()

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"maps"
 	"mime/multipart"
 	"net/http"
@@ -29,11 +30,13 @@ type Client struct {
 	// Notice is told what the service says that whoever reads its answer has to know: that it answers from memory alone, say. Nil
 	// tells nobody.
 	Notice func(text string)
+	// Input is what a load reads under the path StandardInput.
+	Input io.Reader
 }
 
 // New makes a client for the service at an address such as http://127.0.0.1:8765, which knows it by a token.
 func New(address, token string) *Client {
-	return &Client{address: strings.TrimSuffix(address, "/"), token: token, http: &http.Client{}}
+	return &Client{address: strings.TrimSuffix(address, "/"), token: token, http: &http.Client{}, Input: os.Stdin}
 }
 
 // Address is that of the service.
@@ -409,30 +412,66 @@ func (c *Client) Check(ctx context.Context, paths []string) (*api.Load, error) {
 }
 
 func (c *Client) load(ctx context.Context, paths []string, query url.Values) (*api.Load, error) {
-	for _, path := range paths { // before anything is sent
-		if info, err := os.Stat(path); err != nil {
-			return nil, err
-		} else if info.IsDir() {
-			return nil, fmt.Errorf("%s is a folder; want files", path)
-		}
+	paths, err := expand(paths) // before anything is sent
+	if err != nil {
+		return nil, err
 	}
 	read, write := io.Pipe()
 	form := multipart.NewWriter(write)
-	go func() { write.CloseWithError(writeFiles(form, paths)) }()
+	go func() { write.CloseWithError(c.writeFiles(form, paths)) }()
 	defer read.Close()
 	return call[api.Load](ctx, c, http.MethodPost, "/loads", query, &body{read, form.FormDataContentType()})
 }
 
-func writeFiles(form *multipart.Writer, paths []string) error {
+// StandardInput is the path of what comes on standard input.
+const StandardInput = "-"
+
+// expand gives the files of folders in their place, by name; those that begin with a dot are not taken.
+func expand(paths []string) (files []string, err error) {
 	for _, path := range paths {
-		if err := writeFile(form, path); err != nil {
+		if path == StandardInput {
+			files = append(files, path)
+			continue
+		}
+		before := len(files)
+		err := filepath.WalkDir(path, func(file string, entry fs.DirEntry, err error) error {
+			switch {
+			case err != nil:
+				return err
+			case file != path && strings.HasPrefix(entry.Name(), ".") && entry.IsDir():
+				return filepath.SkipDir
+			case !entry.IsDir() && (file == path || !strings.HasPrefix(entry.Name(), ".")):
+				files = append(files, file)
+			}
+			return nil
+		})
+		if err != nil {
+			return nil, err
+		}
+		if len(files) == before {
+			return nil, fmt.Errorf("%s is a folder without files", path)
+		}
+	}
+	return files, nil
+}
+
+func (c *Client) writeFiles(form *multipart.Writer, paths []string) error {
+	for _, path := range paths {
+		if err := c.writeFile(form, path); err != nil {
 			return err
 		}
 	}
 	return form.Close()
 }
 
-func writeFile(form *multipart.Writer, path string) error {
+func (c *Client) writeFile(form *multipart.Writer, path string) error {
+	if path == StandardInput {
+		part, err := form.CreateFormFile("file", "standard input")
+		if err == nil {
+			_, err = io.Copy(part, c.Input)
+		}
+		return err
+	}
 	file, err := os.Open(path)
 	if err != nil {
 		return err

@@ -1,26 +1,12 @@
-// Package intake turns files into rows: it maps their columns, checks every cell and says of each row that
-// cannot be used what was found, where, and what was expected. It reads streams and keeps nothing.
+// Package intake turns the rows of files into records: it maps their columns, checks every cell and says of each row that
+// cannot be used what was found, where, and what was expected.
 package intake
 
 import (
-	"bufio"
-	"bytes"
 	"errors"
 	"fmt"
-	"io"
 	"path/filepath"
 	"strings"
-
-	"prairiedusk/internal/calendarfile"
-)
-
-// A Format is the form of a file.
-type Format string
-
-const (
-	Table         Format = "table"    // CSV with a header
-	Calendar      Format = "calendar" // iCalendar
-	CalendarTable Format = "calendar table"
 )
 
 // A SetAside is a row that cannot be used, kept whole with the reason.
@@ -56,30 +42,7 @@ func (e *FileError) Error() string {
 
 func (e *FileError) Unwrap() error { return e.Err }
 
-var errEmpty = errors.New("the file is empty; want a header row and a row per record, or an iCalendar file")
-
-// Sniff tells the form of a file from its first bytes and gives back a reader of the whole file.
-func Sniff(file string, r io.Reader) (Format, io.Reader, error) {
-	buffered := bufio.NewReaderSize(r, 1<<16)
-	head, err := buffered.Peek(512)
-	if err != nil && !errors.Is(err, io.EOF) {
-		return "", nil, &FileError{File: file, Err: err}
-	}
-	text := bytes.TrimSpace(bytes.TrimPrefix(head, byteOrderMark))
-	switch {
-	case len(text) == 0:
-		return "", nil, &FileError{File: file, Err: errEmpty}
-	case bytes.HasPrefix(bytes.ToUpper(text), []byte("BEGIN:VCALENDAR")):
-		return Calendar, buffered, nil
-	case calendarfile.IsCSV(text):
-		return CalendarTable, buffered, nil
-	case bytes.IndexByte(text, 0) >= 0:
-		return "", nil, &FileError{File: file, Err: errors.New("this is no text file; want CSV or iCalendar")}
-	}
-	return Table, buffered, nil
-}
-
-var byteOrderMark = []byte("\uFEFF")
+var errEmpty = errors.New("the table is empty; want a header row and a row per record")
 
 // Stem is the file's name without folder and ending.
 func Stem(file string) string {

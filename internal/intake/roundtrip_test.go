@@ -98,7 +98,9 @@ func TestEveryRecordComesBackAsItWasWritten(t *testing.T) {
 		}
 		out.Flush()
 
-		table, err := NewTableReader("file.csv", strings.NewReader(text.String()), nothingKnown)
+		opened, err := tableOf(text.String())
+		require.NoError(t, err)
+		table, err := NewTableReader("file.csv", opened, nothingKnown)
 		require.NoError(t, err, text.String())
 		require.Len(t, table.Parts(), 1, text.String())
 		require.Same(t, kind, table.Parts()[0].Kind, text.String())

@@ -2,7 +2,6 @@ package intake
 
 import (
 	"encoding/binary"
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"hash/maphash"
@@ -14,28 +13,27 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/harmless"
 	"prairiedusk/internal/record"
+	"prairiedusk/internal/source"
 )
 
 const (
 	// maxText bounds a cell of text, in bytes.
 	maxText = 500
-	// maxRow bounds a row, in bytes: a quote that is never closed must not swallow the file.
-	maxRow = 1 << 20
 	// maxColumns bounds a header.
 	maxColumns = 500
 	// lookAhead is the number of rows by which a column of the user's own is told to hold days or text.
 	lookAhead = 1000
 )
 
-// A TableReader reads a CSV file (RFC 4180, comma, UTF-8, with or without a byte order mark). Its header names
-// the columns, in any order, in capitals or not, with spaces, underscores or hyphens; what they are tells what
+// A TableReader reads a table, whatever the form of its file. Its header names the columns, in any order, in capitals or not, with spaces, underscores or hyphens; what they are tells what
 // kinds of records the file brings. Days are YYYY-MM-DD, numbers plain decimals; an empty cell is none. A title may stand
 // in the first cell of a row before the header; in a file that has one, as those that are taken away do, an apostrophe
 // before a text that would be run as a formula is not part of it.
 type TableReader struct {
 	file     string
-	csv      *csv.Reader
-	tape     *tape
+	source   source.Rows
+	row      source.Row
+	padded   bool // rows can lack cells at their end, which are empty
 	titled   bool // a title stands before the header
 	header   []string
 	use      []cellUse // by position in the row
@@ -48,7 +46,7 @@ type TableReader struct {
 	keys     []string
 	scratch  []byte
 	repeated int
-	offset   int64 // where the row just read began
+	hidden   int // rows
 }
 
 // A cellUse says what a cell of a row is for: a column of a part, or one of its extra columns.
@@ -69,8 +67,9 @@ const (
 type line struct {
 	cells []string
 	row   int
-	raw   string
 	err   error
+	ahead bool   // other rows were read since
+	raw   string // of one that was read ahead
 }
 
 // A digest stands for a record's keys; its 96 bits leave no two alike by chance. Millions of them are held at a
@@ -88,32 +87,29 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError.
-func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.Extra) (*TableReader, error) {
-	tape := &tape{source: r}
-	t := &TableReader{file: file, tape: tape, csv: csv.NewReader(tape), decimals: map[string]int{}}
+func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra) (_ *TableReader, err error) {
+	t := &TableReader{file: file, decimals: map[string]int{}, padded: table.Sheet != ""}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
 	}
-	t.csv.FieldsPerRecord = -1
-	t.csv.ReuseRecord = true
-	header, err := t.csv.Read()
-	switch {
-	case errors.Is(err, io.EOF):
-		return nil, &FileError{File: file, Err: errEmpty}
-	case err != nil:
-		return nil, &FileError{file, 1, fmt.Errorf("the header cannot be read: %w", err)}
+	if t.source, err = table.Rows(); err != nil {
+		return nil, &FileError{File: file, Err: err}
 	}
-	row := 1
-	if t.titled = isTitle(header); t.titled {
-		if header, err = t.csv.Read(); err != nil {
-			return nil, &FileError{file, 1, fmt.Errorf("after its title the file has no header: %w", err)}
+	defer func() {
+		if err != nil {
+			_ = t.source.Close() // what went wrong first counts
 		}
-		row, _ = t.csv.FieldPos(0)
+	}()
+	header, row, err := t.readHeader()
+	if err != nil {
+		return nil, &FileError{file, row, err}
 	}
-	t.offset = t.csv.InputOffset()
-	t.tape.forget(t.offset)
-	t.header = slices.Clone(header)
-	t.header[0] = strings.TrimPrefix(t.header[0], string(byteOrderMark))
+	if t.titled = isTitle(header); t.titled {
+		if header, row, err = t.readHeader(); err != nil {
+			return nil, &FileError{file, row, fmt.Errorf("after its title the file has no header: %w", err)}
+		}
+	}
+	t.header = header
 	for i, title := range t.header {
 		t.header[i] = t.back(title)
 	}
@@ -127,6 +123,21 @@ func NewTableReader(file string, r io.Reader, known func(*record.Kind) []record.
 	t.keys = make([]string, len(t.parts))
 	t.decideExtras()
 	return t, nil
+}
+
+// readHeader is a row that may be the header, with its number.
+func (t *TableReader) readHeader() (header []string, row int, err error) {
+	err = t.source.Next(&t.row)
+	var fault *source.RowError
+	switch {
+	case errors.Is(err, io.EOF):
+		return nil, 0, errEmpty
+	case errors.As(err, &fault):
+		return nil, fault.At.Number(), fmt.Errorf("the header cannot be read: %w", fault.Err)
+	case err != nil:
+		return nil, 0, err
+	}
+	return slices.Clone(t.row.Cells), max(1, t.row.At.Number()), nil
 }
 
 // back is a cell as it was before it was made harmless.
@@ -155,7 +166,13 @@ func (t *TableReader) Header() []string { return t.header }
 func (t *TableReader) Repeated() int { return t.repeated }
 
 // Offset is how many bytes of the file have been read.
-func (t *TableReader) Offset() int64 { return t.offset }
+func (t *TableReader) Offset() int64 { return t.source.Offset() }
+
+// Hidden is the number of rows so far that nobody sees who has the file open. They are read like all others.
+func (t *TableReader) Hidden() int { return t.hidden }
+
+// Close lets go of the file.
+func (t *TableReader) Close() error { return t.source.Close() }
 
 // Next is the next row, one record for each part; it is overwritten by the next call. A row that cannot be
 // used comes as a SetAside error, and reading can go on; io.EOF ends the file; a *FileError means that the file
@@ -172,6 +189,9 @@ func (t *TableReader) Next() ([]record.Row, error) {
 		}
 		if fault != nil {
 			fault.Row, fault.Raw, fault.Keys = l.row, l.raw, slices.Clone(t.keys)
+			if !l.ahead {
+				fault.Raw = t.row.Raw()
+			}
 			return nil, *fault
 		}
 		if slices.ContainsFunc(t.rows, func(r record.Row) bool { return r.Fresh }) {
@@ -192,32 +212,40 @@ func (t *TableReader) nextLine() line {
 
 // read takes a row from the file as it stands.
 func (t *TableReader) read() line {
-	cells, err := t.csv.Read()
-	if errors.Is(err, io.EOF) {
-		return line{err: io.EOF}
-	}
-	// Blank lines before a row belong to no row.
-	text := strings.Trim(t.tape.cut(t.offset, t.csv.InputOffset()), "\r\n")
-	t.offset = t.csv.InputOffset()
-	isText := storable(text)
-	if !isText {
-		text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
-	}
-	var parse *csv.ParseError
+	err := t.source.Next(&t.row)
+	var fault *source.RowError
 	switch {
-	case errors.As(err, &parse):
-		return line{err: SetAside{Row: parse.StartLine, Reason: fmt.Sprintf("%v; want cells with commas between them, and quotes doubled inside quotes", parse.Err), Raw: text}}
+	case errors.Is(err, io.EOF):
+		return line{err: io.EOF}
+	case errors.As(err, &fault):
+		return line{err: SetAside{Row: fault.At.Number(), Reason: fault.Err.Error(), Raw: storableText(fault.Raw)}}
 	case err != nil:
 		return line{err: &FileError{File: t.file, Err: err}}
 	}
-	row, _ := t.csv.FieldPos(0)
+	if t.row.Hidden {
+		t.hidden++
+	}
+	cells, row := t.row.Cells, t.row.At.Number()
+	if t.padded {
+		for len(cells) < len(t.use) {
+			cells = append(cells, "")
+		}
+		for len(cells) > len(t.use) && strings.TrimSpace(cells[len(cells)-1]) == "" {
+			cells = cells[:len(cells)-1]
+		}
+	}
 	switch {
 	case len(cells) != len(t.use):
-		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells; want %d, as in the header", len(cells), len(t.use)), Raw: text}
-	case !isText:
-		err = SetAside{Row: row, Reason: "the row is not UTF-8 text; want the file saved as UTF-8", Raw: text}
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells; want %d, as in the header", len(cells), len(t.use)), Raw: storableText(t.row.Raw())}
+	case slices.ContainsFunc(cells, func(cell string) bool { return strings.IndexByte(cell, 0) >= 0 }):
+		err = SetAside{Row: row, Reason: "the row holds the character NUL, which no text has", Raw: storableText(t.row.Raw())}
 	}
-	return line{cells, row, text, err}
+	return line{cells: cells, row: row, err: err}
+}
+
+// storableText is a text as it can be kept.
+func storableText(text string) string {
+	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
 }
 
 // decideExtras tells which columns of the user's own hold days, by the first rows. A column that is empty there
@@ -231,7 +259,10 @@ func (t *TableReader) decideExtras() {
 	}
 	for open && len(t.ahead) < lookAhead {
 		l := t.read()
-		l.cells = slices.Clone(l.cells)
+		l.cells, l.ahead = slices.Clone(l.cells), true
+		if l.err == nil {
+			l.raw = t.row.Raw()
+		}
 		t.ahead = append(t.ahead, l)
 		var row SetAside
 		if l.err != nil && !errors.As(l.err, &row) {
@@ -415,34 +446,4 @@ func recordKey(k *record.Kind, values []record.Value) string {
 // storable says whether a text can be kept: UTF-8, and without the one character that PostgreSQL refuses.
 func storable(text string) bool {
 	return utf8.ValidString(text) && !strings.Contains(text, "\x00")
-}
-
-// A tape keeps what the CSV reader has read since the last cut, so that a row can be kept as it stood.
-type tape struct {
-	source io.Reader
-	kept   []byte
-	base   int64 // offset of kept[0] in the file
-}
-
-var errRowTooLong = fmt.Errorf("a row is longer than %d bytes; is a quote missing its end?", maxRow)
-
-func (t *tape) Read(p []byte) (int, error) {
-	if len(t.kept) > maxRow {
-		return 0, errRowTooLong
-	}
-	n, err := t.source.Read(p)
-	t.kept = append(t.kept, p[:n]...)
-	return n, err
-}
-
-// cut gives the bytes between two offsets and forgets all before the second.
-func (t *tape) cut(from, to int64) string {
-	text := string(t.kept[from-t.base : to-t.base])
-	t.forget(to)
-	return text
-}
-
-func (t *tape) forget(to int64) {
-	rest := copy(t.kept, t.kept[to-t.base:])
-	t.kept, t.base = t.kept[:rest], to
 }

@@ -12,6 +12,7 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/record"
+	"prairiedusk/internal/source"
 )
 
 // A read row is the cells of one record, by column; days are written as such.
@@ -19,9 +20,26 @@ type read map[string]string
 
 func nothingKnown(*record.Kind) []record.Extra { return nil }
 
+// tableOf is the first table of a file of some text.
+func tableOf(text string) (source.Table, error) {
+	file, err := source.Keep(strings.NewReader(text))
+	if err != nil {
+		return source.Table{}, err
+	}
+	opened, err := source.Open(file)
+	if err != nil {
+		return source.Table{}, err
+	}
+	return opened.Tables[0], nil
+}
+
 // readAll gives the fresh records by part, the set-aside rows and what ended the file.
 func readAll(text string) (rows [][]read, aside []SetAside, t *TableReader, err error) {
-	t, err = NewTableReader("file.csv", strings.NewReader(text), nothingKnown)
+	table, err := tableOf(text)
+	if err != nil {
+		return nil, nil, nil, &FileError{File: "file.csv", Err: err}
+	}
+	t, err = NewTableReader("file.csv", table, nothingKnown)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -101,21 +119,6 @@ func TestDaysWithATimeOfDay(t *testing.T) {
 	assert.Equal(t, []string{"shipped", "2026-07-08T24:15"}, []string{aside[0].Column, aside[0].Value})
 	extras := table.Parts()[0].Extras
 	assert.Equal(t, []bool{true, false}, []bool{extras[0].Milestone, extras[1].Milestone}, "times of day make a milestone, other text does not")
-}
-
-// What a file is, its first bytes tell.
-func TestSniffing(t *testing.T) {
-	for text, want := range map[string]Format{
-		"number,ordered\nA,2026-07-06\n": Table, "\uFEFFkind,day\n": CalendarTable, "Calendar,Kind,Day,Name\nGalway,week,,\n": CalendarTable,
-		"\r\nBEGIN:VCALENDAR\r\n": Calendar, "kind,order\n": Table,
-	} {
-		form, whole, err := Sniff("file", strings.NewReader(text))
-		require.NoError(t, err)
-		assert.Equal(t, want, form, text)
-		again, err := io.ReadAll(whole)
-		require.NoError(t, err)
-		assert.Equal(t, text, string(again), "nothing is lost")
-	}
 }
 
 // The columns tell what the rows are.
@@ -224,8 +227,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
 		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
-		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "UTF-8"},
-		{"not UTF-8", "N,2026-07-06,Caf\xe9,1,EUR", "", "", "UTF-8"},
+		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "the character NUL"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, a day later", "FIRST,2026-07-07,C,1,EUR", "number", "FIRST", "already stands in row 2"},
@@ -267,43 +269,21 @@ func TestLimitsAreReached(t *testing.T) {
 
 func TestFilesThatAreRefused(t *testing.T) {
 	for _, tt := range []struct{ name, text, want string }{
-		{"empty", "", "the file is empty"},
+		{"empty", "", "an empty file; want one with a header"},
+		{"a header alone, of nothing", "\n,\n", "cannot tell what the rows are"},
 		{"no column that tells what it is", "name,ordered\n1,2026-07-06\n", `cannot tell what the rows are`},
 		{"the two words for an order's number", "number,order\n", `"order" stands twice in the header, as "number" and as "order"`},
 		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
-		{"a header in another encoding", "number,caf\xe9\n", "not UTF-8"},
 		{"a column twice", "number,ordered,Ordered\n", `"ordered" stands twice`},
 		{"a cell of 50 MB", "number,customer\n1," + strings.Repeat("x", 50<<20) + "\n", "longer than 1048576 bytes"},
-		{"NUL bytes in the header", "number,\x00\n", "not UTF-8"},
-		{"lines that end in CR alone", "number,customer\rA,Clover\rB,Heather\r", "want the file saved with lines that end in LF"},
-		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2*maxRow), "missing its end"},
+		{"a NUL byte in the header", "number,colour of the hive,\x00\n", "not UTF-8"},
+		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2<<20), "missing its end"},
 	} {
 		_, _, _, err := readAll(tt.text)
 		var refused *FileError
 		require.ErrorAs(t, err, &refused, tt.name)
 		assert.ErrorContains(t, err, tt.want, tt.name)
 		assert.ErrorContains(t, err, "file.csv", tt.name)
-	}
-}
-
-func TestSniffTellsKindsApart(t *testing.T) {
-	for _, tt := range []struct{ text, kind, err string }{
-		{"number,ordered\n", "table", ""},
-		{"\uFEFFnumber\n", "table", ""},
-		{"\r\nbegin:vcalendar\r\n", "calendar", ""},
-		{" \n", "", "empty"},
-		{"PK\x03\x04\x00\x00", "", "no text file"},
-	} {
-		kind, whole, err := Sniff("file", strings.NewReader(tt.text))
-		if tt.err != "" {
-			assert.ErrorContains(t, err, tt.err)
-			continue
-		}
-		require.NoError(t, err)
-		assert.Equal(t, Format(tt.kind), kind)
-		text, err := io.ReadAll(whole)
-		require.NoError(t, err)
-		assert.Equal(t, tt.text, string(text), "nothing of the file is lost")
 	}
 }
 
@@ -336,6 +316,9 @@ func FuzzTable(f *testing.F) {
 			most = max(most, len(part))
 		}
 		clean := strings.ReplaceAll(strings.ToValidUTF8(text, "\uFFFD"), "\x00", "\uFFFD")
+		if form, err := tableOf(text); err != nil || form.Form != "CSV" {
+			return // others are written out as CSV, and their records need no lines
+		}
 		for _, row := range aside {
 			require.Contains(t, clean, row.Raw)
 			require.NotEmpty(t, row.Reason)

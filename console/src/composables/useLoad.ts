@@ -12,9 +12,9 @@ export interface Look {
   refused?: string
 }
 
-/** The start of a file, cut after a whole line; a calendar is taken whole. */
+/** The start of a file of lines, cut after a whole one; any other is taken whole. */
 async function startOf(file: File): Promise<File> {
-  if (file.size <= lookedAt || /\.ics$/i.test(file.name)) return file
+  if (file.size <= lookedAt || !/\.(csv|tsv|txt|ndjson|jsonl)$/i.test(file.name)) return file
   const text = await file.slice(0, lookedAt).arrayBuffer()
   const end = new Uint8Array(text).lastIndexOf(10)
   return new File([text.slice(0, end + 1)], file.name)

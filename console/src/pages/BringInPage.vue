@@ -80,14 +80,15 @@ function size(n: number): string {
       <input
         type="file"
         multiple
-        accept=".csv,.ics,text/csv,text/calendar"
+        accept=".csv,.tsv,.txt,.xlsx,.json,.ndjson,.jsonl,.parquet,.ics,.gz,.zst,.bz2,.zip"
         :disabled="running"
         @change="choose"
       />
       <b>Drop files here, or choose them.</b>
       <span class="muted">
-        Orders, lines, shipments, payments, status records, customers, products, sites and places as CSV;
-        working calendars as iCalendar. Their columns tell what they are. All of them come in, or none.
+        Orders, lines, shipments, payments, status records, customers, products, sites and places as CSV, XLSX,
+        JSON or Parquet; working calendars as iCalendar. Their columns tell what they are. All of them come in,
+        or none.
       </span>
     </label>
 

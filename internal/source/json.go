@@ -1,0 +1,319 @@
+package source
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+)
+
+// mostColumns bounds the columns of a table.
+const mostColumns = 1000
+
+// openJSON tells what a file of JSON holds: an object on each line, an array of objects, or an object that holds one such array.
+func (o *Opened) openJSON(t text, table Table, array bool) error {
+	j := jsonTable{text: t, array: array}
+	switch {
+	case array:
+		table.Form = "JSON"
+	default:
+		lines, err := j.find()
+		if err != nil {
+			return err
+		}
+		table.Form = "JSON, the records of " + j.key
+		if lines {
+			table.Form = "NDJSON"
+		}
+	}
+	if t.words != "UTF-8" {
+		table.Form += ", " + t.words
+	}
+	if err := j.collect(); err != nil {
+		return err
+	}
+	table.rows = func() (Rows, error) { return j.rows() }
+	o.Tables = append(o.Tables, table)
+	return nil
+}
+
+// A jsonTable is where the records of a file of JSON are, and which values they have.
+type jsonTable struct {
+	text    text
+	array   bool
+	key     string // of the array in the object that the file is; empty where it is none
+	columns []string
+}
+
+func (j *jsonTable) wrong(err error) error {
+	var refusal *Refusal
+	var syntax *json.SyntaxError
+	switch {
+	case errors.As(err, &refusal):
+		return err
+	case errors.As(err, &syntax):
+		return fmt.Errorf("the JSON is broken after %d bytes: %w; want it whole", syntax.Offset, err)
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return errors.New("the JSON ends early; want it whole")
+	}
+	return fmt.Errorf("the JSON cannot be read: %w", err)
+}
+
+// find says whether the file is lines of objects, or else finds the array of objects in the one that it is.
+func (j *jsonTable) find() (lines bool, err error) {
+	r, _ := j.text.open()
+	decoder := json.NewDecoder(r)
+	var keys []string
+	if _, err := decoder.Token(); err != nil { // {
+		return false, j.wrong(err)
+	}
+	for decoder.More() {
+		key, err := decoder.Token()
+		if err != nil {
+			return false, j.wrong(err)
+		}
+		token, err := decoder.Token()
+		if err != nil {
+			return false, j.wrong(err)
+		}
+		delimiter, opens := token.(json.Delim)
+		if !opens {
+			continue
+		}
+		if delimiter == '[' && decoder.More() {
+			if first, err := decoder.Token(); err != nil {
+				return false, j.wrong(err)
+			} else if first == json.Delim('{') {
+				keys = append(keys, fmt.Sprint(key))
+				if err := leave(decoder); err != nil {
+					return false, j.wrong(err)
+				}
+			} else if _, opens := first.(json.Delim); opens {
+				if err := leave(decoder); err != nil {
+					return false, j.wrong(err)
+				}
+			}
+		}
+		if err := leave(decoder); err != nil {
+			return false, j.wrong(err)
+		}
+	}
+	if _, err := decoder.Token(); err != nil { // }
+		return false, j.wrong(err)
+	}
+	if _, err := decoder.Token(); !errors.Is(err, io.EOF) || len(keys) == 0 {
+		return true, nil // another object follows, or this one is a record itself
+	}
+	if len(keys) > 1 {
+		return false, &Refusal{"a JSON object with several lists: " + strings.Join(keys, ", "), "want a file for each"}
+	}
+	j.key = keys[0]
+	return false, nil
+}
+
+// leave reads to the end of what has been opened last.
+func leave(decoder *json.Decoder) error {
+	for depth := 1; depth > 0; {
+		token, err := decoder.Token()
+		if err != nil {
+			return err
+		}
+		if delimiter, is := token.(json.Delim); is && (delimiter == '{' || delimiter == '[') {
+			depth++
+		} else if is {
+			depth--
+		}
+	}
+	return nil
+}
+
+// collect finds the names of all values that records have, in the order in which they come.
+func (j *jsonTable) collect() error {
+	s, err := j.rows()
+	if err != nil {
+		return err
+	}
+	known := map[string]bool{}
+	for {
+		if err := s.record(); err != nil {
+			if errors.Is(err, io.EOF) {
+				break
+			}
+			return err
+		}
+		for _, name := range s.names {
+			if !known[name] {
+				known[name] = true
+				j.columns = append(j.columns, name)
+			}
+		}
+		if len(j.columns) > mostColumns {
+			return &Refusal{fmt.Sprintf("JSON whose records have more than %d values of different names", mostColumns), "want records of one kind"}
+		}
+	}
+	if len(j.columns) == 0 {
+		return &Refusal{"JSON without records", "want an array of objects, or an object on each line"}
+	}
+	return nil
+}
+
+func (j *jsonTable) rows() (*jsonRows, error) {
+	r, count := j.text.open()
+	s := &jsonRows{table: j, decoder: json.NewDecoder(r), count: count, values: map[string]string{}}
+	s.decoder.UseNumber()
+	if j.array {
+		_, err := s.decoder.Token() // [
+		return s, err
+	}
+	if j.key == "" {
+		return s, nil
+	}
+	if _, err := s.decoder.Token(); err != nil { // {
+		return nil, j.wrong(err)
+	}
+	for s.decoder.More() {
+		key, err := s.decoder.Token()
+		if err != nil {
+			return nil, j.wrong(err)
+		}
+		token, err := s.decoder.Token()
+		if err != nil {
+			return nil, j.wrong(err)
+		}
+		if key == j.key && token == json.Delim('[') {
+			return s, nil
+		}
+		if _, opens := token.(json.Delim); opens {
+			if err := leave(s.decoder); err != nil {
+				return nil, j.wrong(err)
+			}
+		}
+	}
+	return s, nil
+}
+
+// jsonRows reads records.
+type jsonRows struct {
+	table   *jsonTable
+	decoder *json.Decoder
+	count   *counter
+	at      int
+	names   []string // of the values of the record at hand, in their order
+	values  map[string]string
+	cells   []string
+}
+
+// record reads the next record; io.EOF ends them.
+func (s *jsonRows) record() error {
+	if (s.table.array || s.table.key != "") && !s.decoder.More() {
+		return io.EOF
+	}
+	s.names = s.names[:0]
+	clear(s.values)
+	token, err := s.decoder.Token()
+	if errors.Is(err, io.EOF) && !s.table.array && s.table.key == "" {
+		return io.EOF
+	}
+	if err != nil {
+		return s.table.wrong(err)
+	}
+	s.at++
+	if token != json.Delim('{') {
+		return &Refusal{fmt.Sprintf("JSON whose record %d is no object", s.at), "want an array of objects, or an object on each line"}
+	}
+	if err := s.object("", 0); err != nil {
+		return s.table.wrong(err)
+	}
+	return nil
+}
+
+const deepestObject = 20
+
+// object reads the values of an object that has begun; those of objects within it are named by their path.
+func (s *jsonRows) object(path string, depth int) error {
+	if depth > deepestObject {
+		return &Refusal{"JSON with objects in objects without end", "want plain records"}
+	}
+	for s.decoder.More() {
+		key, err := s.decoder.Token()
+		if err != nil {
+			return err
+		}
+		name := path + fmt.Sprint(key)
+		var value string
+		// What follows decides whether it is read as a whole.
+		token, err := s.decoder.Token()
+		if err != nil {
+			return err
+		}
+		switch token := token.(type) {
+		case json.Delim:
+			if token == '{' {
+				if err := s.object(name+".", depth+1); err != nil {
+					return err
+				}
+				continue
+			}
+			if value, err = s.list(); err != nil {
+				return err
+			}
+		case string:
+			value = token
+		case json.Number:
+			value = plain(token.String())
+		case bool:
+			value = fmt.Sprint(token)
+		}
+		if _, twice := s.values[name]; !twice {
+			s.names = append(s.names, name)
+		}
+		s.values[name] = value
+	}
+	_, err := s.decoder.Token() // }
+	return err
+}
+
+// list reads an array that has begun, as the text of its values with commas between them.
+func (s *jsonRows) list() (string, error) {
+	var all []string
+	for s.decoder.More() {
+		var value any
+		if err := s.decoder.Decode(&value); err != nil {
+			return "", err
+		}
+		text, is := value.(string)
+		if !is {
+			written, err := json.Marshal(value)
+			if err != nil {
+				return "", err
+			}
+			text = string(written)
+		}
+		all = append(all, text)
+	}
+	_, err := s.decoder.Token() // ]
+	return strings.Join(all, ", "), err
+}
+
+func (s *jsonRows) Next(row *Row) error {
+	row.place = func(column int) Place { return Place{Record: s.at, Key: s.table.columns[column]} }
+	row.raw = func() string { return Line(row.Cells) }
+	if s.cells == nil {
+		s.cells = make([]string, len(s.table.columns))
+		row.At, row.Cells = Place{}, append(s.cells[:0], s.table.columns...)
+		return nil
+	}
+	if err := s.record(); err != nil {
+		return err
+	}
+	for i, name := range s.table.columns {
+		s.cells[i] = s.values[name]
+	}
+	row.At, row.Cells = Place{Record: s.at}, s.cells
+	return nil
+}
+
+func (s *jsonRows) Offset() int64 { return s.count.read }
+
+func (s *jsonRows) Close() error { return nil }

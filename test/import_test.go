@@ -1,0 +1,138 @@
+package test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/klauspost/compress/gzip"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/unicode"
+
+	"prairiedusk/internal/client"
+)
+
+// One table of orders comes in equal from every form of file, and the same table in another form changes nothing.
+func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
+	table := [][]string{
+		{"number", "customer", "site", "ordered", "shipped", "value", "currency", "hive colour"},
+		{"00017", "Müller & Söhne; Imker", "Galway", "2026-07-01", "2026-07-03", "1234.50", "EUR", "weiß"},
+		{"A-2", "\"The\" Hive, Ltd", "Muscat", "2026-07-02", "", "96.250", "OMR", "sand"},
+		{"A-3", "Abeja | Miel", "Galway", "2026-07-02", "2026-07-09", "10", "EUR", ""},
+	}
+	comma := func(rows [][]string, separator rune) string {
+		var text strings.Builder
+		out := csv.NewWriter(&text)
+		out.Comma = separator
+		require.NoError(t, out.WriteAll(rows))
+		return text.String()
+	}
+	windows, err := charmap.Windows1252.NewEncoder().String(strings.ReplaceAll(comma(table, ';'), "\n", "\r\n"))
+	require.NoError(t, err)
+	wide, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().String(comma(table, '\t'))
+	require.NoError(t, err)
+	var lines, workbook, packed, archive bytes.Buffer
+	var records []map[string]string
+	for _, row := range table[1:] {
+		record := map[string]string{}
+		for i, cell := range row {
+			record[table[0][i]] = cell
+		}
+		records = append(records, record)
+		require.NoError(t, json.NewEncoder(&lines).Encode(record))
+	}
+	whole, err := json.Marshal(map[string]any{"page": 1, "orders": records})
+	require.NoError(t, err)
+	f := excelize.NewFile()
+	for i, row := range table {
+		cells := make([]any, len(row))
+		for j, cell := range row {
+			cells[j] = cell
+			if day, err := time.Parse(time.DateOnly, cell); err == nil {
+				cells[j] = day // a real date, in the form that the program gives it
+			}
+		}
+		require.NoError(t, f.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &cells))
+	}
+	require.NoError(t, f.Write(&workbook))
+	g := gzip.NewWriter(&packed)
+	_, err = g.Write([]byte(comma(table, ',')))
+	require.NoError(t, err)
+	require.NoError(t, g.Close())
+	z := zip.NewWriter(&archive)
+	for _, name := range []string{"orders/a.csv", "orders/b.json"} {
+		member, err := z.Create(name)
+		require.NoError(t, err)
+		_, err = member.Write([]byte(map[bool]string{true: windows, false: string(whole)}[strings.HasSuffix(name, ".csv")]))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+
+	forms := map[string]string{
+		"plain.csv": comma(table, ','), "semicolons.csv": windows, "tabs.txt": wide, "bars.csv": "sep=|\r\n" + comma(table, '|'), "lines.ndjson": lines.String(),
+		"orders.json": string(whole), "orders.xlsx": workbook.String(), "orders.csv.gz": packed.String(), "export.zip": archive.String(), "misnamed.pdf": comma(table, ';'),
+	}
+	columns := "number, customer, site, ordered, shipped, value, currency, hive-colour"
+	s := startService(t)
+	for name, content := range forms {
+		load, err := s.Load(t.Context(), []string{write(t, name, content)})
+		require.NoError(t, err, name)
+		require.Zero(t, load.SetAside, "%s: %v", name, load.Rows)
+		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: columns, Sort: "number"})
+		require.NoError(t, err)
+		require.Len(t, list.List, 3, name)
+		for i, row := range list.List {
+			want := table[1+i]
+			got := append([]string{}, row.Cells...)
+			assert.Equal(t, []string{want[0], want[1], want[2], want[7]}, []string{got[0], got[1], got[2], got[7]}, name)
+		}
+		again, err := s.Load(t.Context(), []string{write(t, "again.csv", comma(table, ','))})
+		require.NoError(t, err)
+		require.EqualValues(t, 3, again.Files[0].Same, name)
+		for _, l := range []int64{again.Number, load.Number} {
+			_, err = s.Undo(t.Context(), l)
+			require.NoError(t, err)
+		}
+	}
+
+	// Rows that cannot be used come back as CSV, whatever they stood in.
+	bad := strings.Replace(windows, "2026-07-03", "2026-07-32", 1)
+	load, err := s.Load(t.Context(), []string{write(t, "bad.csv", bad)})
+	require.NoError(t, err)
+	require.EqualValues(t, 1, load.SetAside)
+	var waiting bytes.Buffer
+	require.NoError(t, s.Waiting(t.Context(), load.Number, "", &waiting))
+	assert.Contains(t, waiting.String(), "00017,Müller & Söhne; Imker,Galway,2026-07-01,2026-07-32,1234.50,EUR,weiß,\"")
+	mended, err := s.Load(t.Context(), []string{write(t, "mended.csv", strings.Replace(waiting.String(), "07-32", "07-03", 1))})
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, mended.Files[0].New)
+
+	// A folder stands for its files, and what is no file of records is called by its name.
+	folder := t.TempDir()
+	for name, content := range map[string]string{"1.csv": comma(table[:2], ','), "2.csv": comma([][]string{table[0], table[3]}, ';'), ".hidden": "x"} {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte(content), 0o600))
+	}
+	several, err := s.Load(t.Context(), []string{folder})
+	require.NoError(t, err)
+	assert.Len(t, several.Files, 2)
+	s.Input = strings.NewReader(lines.String())
+	_, err = s.Load(t.Context(), []string{client.StandardInput})
+	require.NoError(t, err)
+	for content, says := range map[string]string{
+		"%PDF-1.7": "a PDF document", "<html><table>": "a web page", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "an old binary workbook", "PK\x03\x04": "cut short or broken", "": "an empty file",
+	} {
+		_, err := s.Load(t.Context(), []string{write(t, "orders.csv", content)})
+		assert.ErrorContains(t, err, says)
+		assert.ErrorContains(t, err, "nothing was loaded: orders.csv")
+	}
+}
