@@ -32,7 +32,7 @@ func (s *server) registerLoad(to huma.API) {
 	huma.Register(to, huma.Operation{
 		OperationID: "load", Method: http.MethodPost, Path: loadsPath,
 		Summary:     "Bring files in: all of them, or nothing",
-		Description: "Orders as CSV (RFC 4180), working calendars as iCalendar (RFC 5545), one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
+		Description: "Tables as CSV, XLSX, JSON, NDJSON or Parquet, working calendars as iCalendar (RFC 5545), packed or not, one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
 	}, s.load)
 	to.OpenAPI().Paths[loadsPath].Post.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
 		Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{

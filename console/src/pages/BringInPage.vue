@@ -86,9 +86,9 @@ function size(n: number): string {
       />
       <b>Drop files here, or choose them.</b>
       <span class="muted">
-        Orders, lines, shipments, payments, status records, customers, products, sites and places as CSV, XLSX,
-        JSON or Parquet; working calendars as iCalendar. Their columns tell what they are. All of them come in,
-        or none.
+        Orders, lines, shipments, payments, status records, customers, products, sites and places as CSV,
+        XLSX, JSON or Parquet; working calendars as iCalendar. Their columns tell what they are. All of them
+        come in, or none.
       </span>
     </label>
 
