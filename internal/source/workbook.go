@@ -148,7 +148,6 @@ type sheetRows struct {
 	sheet    string
 	at       int
 	size     int64
-	all      int // rows, as far as the sheet says
 	cells    []string
 }
 
