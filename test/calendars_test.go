@@ -114,7 +114,7 @@ func TestCalendarsAreTakenOutComparedChangedAndUndone(t *testing.T) {
 	for _, form := range []string{"ics", "csv"} {
 		text, err := s.CalendarFile(t.Context(), "galway", form)
 		require.NoError(t, err)
-		check, err := s.Check(t.Context(), []string{write(t, "again."+form, string(text))})
+		check, err := s.Check(t.Context(), []string{write(t, "again."+form, string(text))}, client.Reading{})
 		require.NoError(t, err)
 		assert.Equal(t, "calendar", check.Files[0].Kind)
 		other := startService(t)

@@ -136,3 +136,28 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 		assert.ErrorContains(t, err, "nothing was loaded: orders.csv")
 	}
 }
+
+// What a file does not tell is asked, with the options that answer it; nothing is loaded until then.
+func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
+	s := startService(t)
+	path := write(t, "export.csv", "Order Number;Customer;Ordered;Shipped;Value;Currency\r\n00017;Hive;04/07/2026;05/08/2026;1.234;EUR\r\n")
+	for reading, says := range map[client.Reading]string{
+		{}:                   "04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which; say --dates day-first or --dates month-first",
+		{Dates: "day-first"}: "1.234 is 1.234 or 1234, and no cell of the column tells which; say --decimals point or --decimals comma",
+	} {
+		_, err := s.LoadAs(t.Context(), []string{path}, reading)
+		require.ErrorContains(t, err, says)
+	}
+	book, err := s.Book(t.Context())
+	require.NoError(t, err)
+	require.Zero(t, book.Orders)
+	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma"})
+	require.NoError(t, err)
+	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, customer, ordered, shipped, value"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00"}, list.List[0].Cells)
+
+	// A list of customers with dates of orders is none.
+	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "Customer,Ordered,Shipped\nHive,2026-07-04,\n")})
+	assert.ErrorContains(t, err, "these look like orders")
+}

@@ -85,7 +85,7 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	assert.Contains(t, records[1][3], "July 2026 has no day 32")
 
 	mended := strings.Replace(waiting.String(), "2026-07-32", "2026-07-30", 1)
-	check, err := s.Check(t.Context(), []string{write(t, "mended.csv", mended)})
+	check, err := s.Check(t.Context(), []string{write(t, "mended.csv", mended)}, client.Reading{})
 	require.NoError(t, err)
 	assert.Equal(t, []any{int64(0), int64(1), int64(2), 2}, []any{check.Number, check.Files[0].New, check.SetAside, len(check.Rows)})
 	second, err := s.Load(t.Context(), []string{write(t, "mended.csv", mended)})
@@ -134,7 +134,7 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 func TestWhatTheAnswerToALoadLists(t *testing.T) {
 	s := startService(t)
 	for _, bad := range []int{20, 21} {
-		check, err := s.Check(t.Context(), []string{write(t, "orders.csv", "number,ordered\n"+strings.Repeat("A,soon\n", bad))})
+		check, err := s.Check(t.Context(), []string{write(t, "orders.csv", "number,ordered\n"+strings.Repeat("A,soon\n", bad))}, client.Reading{})
 		require.NoError(t, err)
 		assert.Equal(t, []any{int64(bad), 20}, []any{check.SetAside, len(check.Rows)})
 	}
@@ -142,7 +142,7 @@ func TestWhatTheAnswerToALoadLists(t *testing.T) {
 		write(t, "first.csv", "order,status,at\nA,queued,2026-07-01\n")})
 	require.NoError(t, err)
 	path := write(t, "statuses.csv", "order,status,at\nA,packed,2026-07-02\nA,lost,2026-07-03\n")
-	check, err := s.Check(t.Context(), []string{path})
+	check, err := s.Check(t.Context(), []string{path}, client.Reading{})
 	require.NoError(t, err)
 	assert.Empty(t, check.Statuses)
 	load, err := s.Load(t.Context(), []string{path})
@@ -258,12 +258,12 @@ func TestABadFileStopsTheWholeLoad(t *testing.T) {
 	s := startService(t, func(settings *app.Settings) { settings.UploadLimit = 10_000 })
 	good := write(t, "good.csv", fewOrders)
 	for name, bad := range map[string]string{
-		"cannot tell what the rows are": write(t, "bad.csv", "order;ordered\n1;2026-07-01\n"),
-		"the file is empty":             write(t, "empty.csv", ""),
+		"cannot tell what the rows are": write(t, "bad.csv", "colour;note\n1;2026-07-01\n"),
+		"an empty file":                 write(t, "empty.csv", ""),
 		"no iCalendar file":             write(t, "cut.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n"),
 		"larger than the service":       write(t, "large.csv", "number\n"+strings.Repeat("12345678\n", 2000)),
 		"no such file":                  "nowhere.csv",
-		"is a folder; want files":       t.TempDir(),
+		"is a folder without files":     t.TempDir(),
 	} {
 		_, err := s.Load(t.Context(), []string{good, bad})
 		assert.ErrorContains(t, err, name)
@@ -291,7 +291,7 @@ func TestALoadThatBreaksOffLeavesNoTrace(t *testing.T) {
 		}
 		listening, stop := context.WithTimeout(t.Context(), 20*time.Second)
 		_ = s.Progress(listening, func(p api.Progress) {
-			if p.Rows > 1000 {
+			if p.Bytes > 10_000 {
 				heard <- p
 				stop()
 			}
@@ -306,7 +306,7 @@ func TestALoadThatBreaksOffLeavesNoTrace(t *testing.T) {
 	_, err = http.DefaultClient.Do(request)
 	require.Error(t, err)
 	progress := <-heard
-	assert.Equal(t, []any{true, "orders.csv", "reading"}, []any{progress.Running, progress.File, progress.Phase})
+	assert.Equal(t, []any{true, "orders.csv", "receiving"}, []any{progress.Running, progress.File, progress.Phase})
 	assert.Greater(t, progress.Bytes, int64(10_000))
 
 	require.Eventually(t, func() bool {

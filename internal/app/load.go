@@ -32,7 +32,7 @@ var errCheckOnly = errors.New("only checked")
 
 // Load brings files in, all or none, and makes the next snapshot. One that only checks does all of it and takes
 // it back; its record has no number.
-func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (server.Loaded, error) {
+func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) (server.Loaded, error) {
 	progress := &tracker{app: a}
 	defer progress.end()
 	var aside []store.SetAsideRow
@@ -47,13 +47,13 @@ func (a *App) Load(ctx context.Context, files server.Files, checkOnly bool) (ser
 				return err
 			}
 			progress.file(name)
-			rows, err := a.loadFile(ctx, l, name, content, progress)
+			rows, err := a.loadFile(ctx, l, name, content, how.Reading, progress)
 			if err != nil {
 				return err
 			}
 			aside = append(aside, rows[:min(len(rows), shownAside-len(aside))]...)
 		}
-		if checkOnly {
+		if how.CheckOnly {
 			return errCheckOnly
 		}
 		return nil
@@ -87,8 +87,11 @@ func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) er
 	return shown
 }
 
-// publishEvery is how many rows go by between two reports.
-const publishEvery = 2048
+// publishEvery is how many rows go by between two reports, and publishBytes how many bytes of a file that comes in.
+const (
+	publishEvery = 2048
+	publishBytes = 1 << 15
+)
 
 // A tracker tells how far the running load has come.
 type tracker struct {
@@ -119,8 +122,16 @@ func (t *tracker) phase(p server.Phase) {
 
 func (t *tracker) file(name string) {
 	t.before, t.offset = t.before+t.offset, 0
-	t.now.File, t.now.Phase = name, server.Reading
+	t.now.File, t.now.Phase, t.now.Bytes = name, server.Receiving, t.before
 	t.publish()
+}
+
+// received counts bytes of the file that is coming in.
+func (t *tracker) received(bytes int) {
+	t.offset += int64(bytes)
+	if t.now.Bytes = t.before + t.offset; t.now.Bytes-t.told.Bytes >= publishBytes {
+		t.publish()
+	}
 }
 
 func (t *tracker) row(offset int64, aside int) {
@@ -135,10 +146,10 @@ func (t *tracker) row(offset int64, aside int) {
 func (a *App) Progress() *server.Progress { return a.progress.Load() }
 
 // loadFile brings one file in, whatever it holds, and returns the first of the rows that were set aside.
-func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, progress *tracker) (aside []store.SetAsideRow, err error) {
-	received, err := source.Keep(content)
+func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, reading intake.Reading, progress *tracker) (aside []store.SetAsideRow, err error) {
+	received, err := source.Keep(&receiver{content, progress})
 	if err != nil {
-		return nil, err
+		return nil, &intake.FileError{File: name, Err: err}
 	}
 	defer received.Close()
 	opened, err := source.Open(received)
@@ -146,12 +157,13 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		return nil, &intake.FileError{File: name, Err: err}
 	}
 	defer func() { err = errors.Join(err, opened.Close()) }()
+	progress.phase(server.Reading)
 	for _, table := range opened.Tables {
 		whole := name
 		if own := table.Name(); own != "" {
 			whole += ", " + own
 		}
-		rows, err := a.loadTable(ctx, l, whole, table, progress)
+		rows, err := a.loadTable(ctx, l, whole, table, reading, progress)
 		if err != nil {
 			return nil, err
 		}
@@ -160,8 +172,20 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 	return aside[:min(len(aside), shownAside)], nil
 }
 
+// A receiver tells how much of a file has come.
+type receiver struct {
+	content  io.Reader
+	progress *tracker
+}
+
+func (r *receiver) Read(p []byte) (int, error) {
+	n, err := r.content.Read(p)
+	r.progress.received(n)
+	return n, err
+}
+
 // loadTable brings one table of a file in.
-func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, progress *tracker) ([]store.SetAsideRow, error) {
+func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, reading intake.Reading, progress *tracker) ([]store.SetAsideRow, error) {
 	var files []store.LoadFile // one for each kind that the table brings
 	aside := &asideRows{}
 	defer aside.close()
@@ -180,7 +204,7 @@ func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table s
 		if err != nil {
 			return nil, err
 		}
-		reader, err := intake.NewTableReader(name, table, extras)
+		reader, err := intake.NewTableReader(name, table, extras, reading)
 		if err != nil {
 			return nil, err
 		}

@@ -19,6 +19,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/demo"
 	"prairiedusk/internal/pgcluster/clustertest"
+	"prairiedusk/internal/server"
 )
 
 func TestMain(m *testing.M) { clustertest.Main(m) }
@@ -63,7 +64,7 @@ func BenchmarkLoad(b *testing.B) {
 					}
 					sent = true
 					return demo.OrdersFile, bytes.NewReader(step.file), nil
-				}, false)
+				}, server.LoadHow{})
 				return err
 			}, b)
 			b.ReportMetric(copied/took, step.name+"-of-COPY")

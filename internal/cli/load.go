@@ -23,6 +23,7 @@ import (
 
 func newLoad(e *environment) *cobra.Command {
 	var checkOnly bool
+	var reading client.Reading
 	cmd := &cobra.Command{
 		Use:   "load FILE…",
 		Short: "Bring files in: orders and all that belongs to them, working calendars",
@@ -38,6 +39,9 @@ input. The columns of a table tell what its rows are:
   customer, product, site or place first, and no order: a list of those
 Working calendars come as iCalendar files; one counts the orders of the site of its name.
 
+Dates and numbers come in any usual form, each column in the one that fits all its cells. Where two do,
+as for 04/07/2026 or 1.234, nothing is loaded and the exit status is 2: say --dates or --decimals.
+
 A row that cannot be used is set aside with the reason; the exit status is then 3.
 The same file again changes nothing.`,
 		Example: `  prairie-dusk load orders.csv
@@ -50,23 +54,34 @@ The same file again changes nothing.`,
 			if err != nil {
 				return err
 			}
-			take := c.Load
+			take := c.LoadAs
 			if checkOnly {
 				take = c.Check
 			}
 			c.Input = cmd.InOrStdin()
 			done := watch(cmd, c, args)
-			load, err := take(cmd.Context(), args)
+			load, err := take(cmd.Context(), args, reading)
 			done()
+			if isQuestion(err) {
+				return misuse{err}
+			}
 			if err != nil {
 				return err
 			}
 			return e.printLoad(cmd, load)
 		},
 	}
+	cmd.Flags().StringVar(&reading.Dates, "dates", "", "how dates such as 04/07/2026 are read in columns that do not `tell`: day-first,\nmonth-first or year-first")
+	cmd.Flags().StringVar(&reading.Decimals, "decimals", "", "which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd
+}
+
+// isQuestion says whether the service leaves it to people how a file is read.
+func isQuestion(err error) bool {
+	var problem *client.Problem
+	return errors.As(err, &problem) && len(problem.Errors) > 0 && slices.Contains([]string{"query.dates", "query.decimals"}, problem.Errors[0].Location)
 }
 
 // watch draws a bar on a terminal while a load runs, by the bytes that the service has read.

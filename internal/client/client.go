@@ -401,14 +401,22 @@ func (c *Client) Progress(ctx context.Context, report func(api.Progress)) error 
 	return lines.Err()
 }
 
+// A Reading says how dates and numbers are read in columns that do not tell; empty words say nothing.
+type Reading struct{ Dates, Decimals string }
+
 // Load sends files, read from their paths as they are sent: all are taken, or none.
 func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
-	return c.load(ctx, paths, nil)
+	return c.LoadAs(ctx, paths, Reading{})
 }
 
-// Check does what Load does, says what would become of the files, and changes nothing.
-func (c *Client) Check(ctx context.Context, paths []string) (*api.Load, error) {
-	return c.load(ctx, paths, url.Values{"check_only": {"true"}})
+// LoadAs is Load with what the files do not tell.
+func (c *Client) LoadAs(ctx context.Context, paths []string, reading Reading) (*api.Load, error) {
+	return c.load(ctx, paths, values(map[string]string{"dates": reading.Dates, "decimals": reading.Decimals}))
+}
+
+// Check does what LoadAs does, says what would become of the files, and changes nothing.
+func (c *Client) Check(ctx context.Context, paths []string, reading Reading) (*api.Load, error) {
+	return c.load(ctx, paths, values(map[string]string{"check_only": "true", "dates": reading.Dates, "decimals": reading.Decimals}))
 }
 
 func (c *Client) load(ctx context.Context, paths []string, query url.Values) (*api.Load, error) {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 )
 
@@ -92,7 +93,7 @@ func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []r
 	if name == "" || !part.Kind.Extras || slices.Contains(reserved, name) || part.Kind.Column(name) >= 0 || len(name) > maxExtraName {
 		return cellUse{}
 	}
-	extra := &record.Extra{Name: name, Known: plan, Milestone: plan, Plan: plan}
+	extra := &record.Extra{Name: name, Known: plan, Milestone: plan, Plan: plan || isPlanned(name)}
 	for _, earlier := range known(part.Kind) {
 		if earlier.Name == name {
 			*extra = earlier // what a column holds stays so
@@ -103,6 +104,22 @@ func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []r
 }
 
 const maxExtraName = 60
+
+// planned are words of columns whose days are plans, in English, German, French, Spanish, Italian, Portuguese, Dutch and Polish, in
+// small letters without accents.
+var planned = strings.Fields(`requested request required req wanted wish promised promise due expected planned plan target scheduled estimated est eta etd rdd deadline
+	soll geplant gewunscht wunsch wunschtermin zugesagt erwartet voraussichtlich
+	prevu prevue souhaite souhaitee promis promise estime estimee
+	previsto prevista solicitado solicitada prometido prometida estimado estimada
+	richiesto richiesta promesso promessa stimato
+	pedido desejado desejada prometida
+	gewenst gepland verwacht beloofd
+	planowana planowany oczekiwana zadana obiecana`)
+
+// isPlanned says whether the name of a column says that its days are plans.
+func isPlanned(name string) bool {
+	return slices.ContainsFunc(strings.FieldsFunc(name, func(r rune) bool { return r == '-' || r == '.' || r == '_' }), func(word string) bool { return slices.Contains(planned, recognise.Plain(word)) })
+}
 
 // kindOf tells what the rows of a file are by its columns.
 func kindOf(names []string) (*record.Kind, error) {
@@ -120,6 +137,9 @@ func kindOf(names []string) (*record.Kind, error) {
 		}
 		return record.Orders, nil
 	}
+	if i := slices.IndexFunc(names, ofOrders); i >= 0 {
+		return nil, fmt.Errorf("these look like orders, by their column %q, and no column has their numbers: want a column order (or number)", names[i])
+	}
 	for _, name := range names {
 		for _, kind := range []*record.Kind{record.Customers, record.Products, record.Sites, record.Places, record.StatusList} {
 			if kind.Columns[0].Name == name {
@@ -128,6 +148,12 @@ func kindOf(names []string) (*record.Kind, error) {
 		}
 	}
 	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site, place or status for a list of those")
+}
+
+// ofOrders says whether a column is one that orders have and no list of anything.
+func ofOrders(name string) bool {
+	c := record.Orders.Column(name)
+	return c >= 0 && (record.Orders.Columns[c].Type == record.Day || record.Orders.Columns[c].Type == record.Money)
 }
 
 func quoteAll(texts []string) string {

@@ -37,6 +37,7 @@ type TableReader struct {
 	titled   bool // a title stands before the header
 	header   []string
 	use      []cellUse // by position in the row
+	forms    []columnForm
 	parts    []record.Part
 	unused   []string
 	ahead    []line
@@ -87,7 +88,7 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError.
-func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra) (_ *TableReader, err error) {
+func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
 	t := &TableReader{file: file, decimals: map[string]int{}, padded: table.Sheet != ""}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
@@ -121,6 +122,9 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 		t.seen = append(t.seen, map[digest]firstSeen{})
 	}
 	t.keys = make([]string, len(t.parts))
+	if err := t.recognise(table, reading); err != nil {
+		return nil, &FileError{File: file, Err: err}
+	}
 	t.decideExtras()
 	return t, nil
 }
@@ -284,7 +288,7 @@ func (t *TableReader) decideExtras() {
 			}
 			if cell := strings.TrimSpace(l.cells[i]); cell != "" {
 				filled++
-				if _, err := day.ParseMoment(cell); err == nil {
+				if _, err := day.ParseMoment(t.forms[i].date(cell)); err == nil {
 					days++
 				}
 			}
@@ -315,7 +319,7 @@ func (t *TableReader) check(cells []string) *SetAside {
 			continue
 		}
 		if u.kind == asExtra {
-			if reason := t.extra(u, cell); reason != "" {
+			if reason := t.extra(u, t.forms[i], cell); reason != "" {
 				blame(i, cell, reason)
 			}
 			continue
@@ -324,8 +328,15 @@ func (t *TableReader) check(cells []string) *SetAside {
 		if c.Type == record.Money {
 			continue // its currency may come later in the row
 		}
+		written := cell
+		switch c.Type {
+		case record.Day, record.Moment:
+			cell = t.forms[i].date(cell)
+		case record.Amount, record.Units:
+			cell = t.forms[i].number(cell)
+		}
 		value, reason := t.value(c.Type, cell)
-		if reason != "" {
+		if cell = written; reason != "" {
 			blame(i, cell, reason)
 		}
 		t.rows[u.part].Values[u.column] = value
@@ -339,7 +350,7 @@ func (t *TableReader) check(cells []string) *SetAside {
 			continue
 		}
 		if cell := t.back(strings.TrimSpace(cells[i])); cell != "" {
-			value, reason := t.money(u.part, cell)
+			value, reason := t.money(u.part, t.forms[i].number(cell))
 			if reason != "" {
 				blame(i, cell, reason)
 			}
@@ -372,8 +383,11 @@ func missingKey(k *record.Kind, values []record.Value) int {
 }
 
 // extra takes a cell of one of the user's own columns.
-func (t *TableReader) extra(u cellUse, cell string) (reason string) {
+func (t *TableReader) extra(u cellUse, form columnForm, cell string) (reason string) {
 	extra := t.parts[u.part].Extras[u.column]
+	if !extra.Known || extra.Milestone {
+		cell = form.date(cell)
+	}
 	_, err := day.ParseMoment(cell)
 	if !extra.Known {
 		extra.Known, extra.Milestone = true, err == nil

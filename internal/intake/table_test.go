@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
@@ -35,11 +36,16 @@ func tableOf(text string) (source.Table, error) {
 
 // readAll gives the fresh records by part, the set-aside rows and what ended the file.
 func readAll(text string) (rows [][]read, aside []SetAside, t *TableReader, err error) {
+	return readAs(text, Reading{})
+}
+
+// readAs is readAll with what the file does not tell.
+func readAs(text string, reading Reading) (rows [][]read, aside []SetAside, t *TableReader, err error) {
 	table, err := tableOf(text)
 	if err != nil {
 		return nil, nil, nil, &FileError{File: "file.csv", Err: err}
 	}
-	t, err = NewTableReader("file.csv", table, nothingKnown)
+	t, err = NewTableReader("file.csv", table, nothingKnown, reading)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -215,12 +221,10 @@ func TestRowsThatAreSetAside(t *testing.T) {
 	for _, tt := range []struct{ name, row, column, value, want string }{
 		{"no number", ",2026-07-06,C,1,EUR", "number", "", "has no order"},
 		{"no such day", "N,2026-02-30,C,1,EUR", "ordered", "2026-02-30", "has no day 30"},
-		{"another order of the day's parts", "N,06/07/2026,C,1,EUR", "ordered", "06/07/2026", "want YYYY-MM-DD"},
 		{"no time of day", "N,2026-07-06T25:00,C,1,EUR", "ordered", "2026-07-06T25:00", "no time of day such as T14:30"},
 		{"outside the days", "N,2260-01-01,C,1,EUR", "ordered", "2260-01-01", "from 1900-01-01 to 2199-12-31"},
 		{"no value", "N,2026-07-06,C,n/a,EUR", "value", "n/a", "want a decimal number"},
-		{"a comma for the point", "N,2026-07-06,C,\"1,50\",EUR", "value", "1,50", "at most one point"},
-		{"too many decimals", "N,2026-07-06,C,1.505,EUR", "value", "1.505", "more than the 2 decimals"},
+		{"too many decimals", "N,2026-07-06,C,1.5055,EUR", "value", "1.5055", "more than the 2 decimals"},
 		{"no decimals in yen", "N,2026-07-06,C,1.5,JPY", "value", "1.5", "more than the 0 decimals"},
 		{"too large", "N,2026-07-06,C,99999999999999999999,EUR", "value", "99999999999999999999", "too large"},
 		{"no currency", "N,2026-07-06,C,1,Euros", "currency", "Euros", "ISO 4217"},
@@ -267,11 +271,61 @@ func TestLimitsAreReached(t *testing.T) {
 	assert.Len(t, aside, 2)
 }
 
+// Each column is read in the form that fits all its cells; what could be read in two ways is asked, never decided.
+func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
+	day, comma := recognise.DayFirst, recognise.Comma
+	rows, aside, _, err := readAs("order;ordered;shipped;value;currency;units of it;picked up;Req. Delivery\nA;13.07.2026;4-Jul-26;1.234,50;EUR;1.234;31/12/2026;31.08.2026\nB;01.02.2026;July 4, 2026 2:30 PM;12,00;EUR;;01/02/2026;\n", Reading{})
+	require.NoError(t, err)
+	require.Empty(t, aside)
+	require.Equal(t, []read{
+		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "req.-delivery": "2026-08-31"},
+		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR", "picked-up": "2026-02-01"},
+	}, rows[0])
+	for text, says := range map[string]string{
+		"order,ordered,shipped\nA,04/07/2026,13/07/2026\n": `column "ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which; say --dates day-first or --dates month-first`,
+		"order,ordered\nA,13/07/2026\nB,07/13/2026\n":      `column "ordered": "07/13/2026" in row 3 can only be month-first, "13/07/2026" in row 2 can only be day-first; no form fits all, and rows that do not fit yours are set aside; say`,
+		"order,line,units\nA,1,1.234\n":                    `column "units": 1.234 is 1.234 or 1234, and no cell of the column tells which; say --decimals point or --decimals comma`,
+		"order,picked\nA,04/07/2026\n":                     `column "picked": 04/07/2026 is 4 July 2026`,
+	} {
+		_, _, _, err := readAs(text, Reading{})
+		var question *Question
+		require.ErrorAs(t, err, &question, text)
+		require.ErrorContains(t, err, says)
+		_, _, _, err = readAs(text, Reading{Dates: &day, Decimals: &comma})
+		require.NoError(t, err, text)
+	}
+	rows, aside, _, err = readAs("order,ordered\nA,13/07/2026\nB,07/13/2026\n", Reading{Dates: &day})
+	require.NoError(t, err)
+	require.Equal(t, []read{{"order": "A", "ordered": "2026-07-13"}}, rows[0])
+	require.Len(t, aside, 1)
+	rows, _, _, err = readAs("order,line,units\nA,1,1.234\n", Reading{Decimals: &comma})
+	require.NoError(t, err)
+	require.Equal(t, "1234000", rows[0][0]["units"])
+	rows, _, _, err = readAs(`[{"order":"A","line":"1","units":1.234}]`, Reading{})
+	require.NoError(t, err)
+	require.Equal(t, "1234", rows[0][0]["units"], "JSON tells numbers from texts")
+	rows, _, _, err = readAs("order,ordered\nA,2026-07-04T00:00:00Z\nB,2026-07-05T00:00:00Z\n", Reading{})
+	require.NoError(t, err)
+	require.Equal(t, []read{{"order": "A", "ordered": "2026-07-04"}, {"order": "B", "ordered": "2026-07-05"}}, rows[0], "midnights in UTC are days")
+
+	table, err := tableOf("order,Req. Delivery,requested ship date,picked\nA,2026-08-01,2026-08-01,2026-08-01\n")
+	require.NoError(t, err)
+	reader, err := NewTableReader("file.csv", table, nothingKnown, Reading{})
+	require.NoError(t, err)
+	var plans []bool
+	for _, extra := range reader.Parts()[0].Extras {
+		require.True(t, extra.Milestone)
+		plans = append(plans, extra.Plan)
+	}
+	require.Equal(t, []bool{true, true, false}, plans, "a date that was asked for is a plan")
+}
+
 func TestFilesThatAreRefused(t *testing.T) {
 	for _, tt := range []struct{ name, text, want string }{
 		{"empty", "", "an empty file; want one with a header"},
 		{"a header alone, of nothing", "\n,\n", "cannot tell what the rows are"},
-		{"no column that tells what it is", "name,ordered\n1,2026-07-06\n", `cannot tell what the rows are`},
+		{"no column that tells what it is", "name,colour\n1,red\n", `cannot tell what the rows are`},
+		{"orders without their numbers", "customer,ordered,shipped\nClover,2026-07-06,\n", "these look like orders, by their column \"ordered\", and no column has their numbers"},
 		{"the two words for an order's number", "number,order\n", `"order" stands twice in the header, as "number" and as "order"`},
 		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
 		{"a column twice", "number,ordered,Ordered\n", `"ordered" stands twice`},

@@ -19,6 +19,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/store"
 )
@@ -43,7 +44,9 @@ const loadsPath = api.BasePath + "/loads"
 
 // loadInput holds the body as a stream: a file can be larger than memory.
 type loadInput struct {
-	CheckOnly bool `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
+	CheckOnly bool   `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
+	Dates     string `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
+	Decimals  string `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
 
 	body     io.Reader
 	boundary string
@@ -95,6 +98,13 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
+	how := LoadHow{CheckOnly: in.CheckOnly}
+	if form, given := recognise.ParseDateForm(in.Dates); given {
+		how.Reading.Dates = &form
+	}
+	if form, given := recognise.ParseNumberForm(in.Decimals); given {
+		how.Reading.Decimals = &form
+	}
 	loaded, err := s.Load(ctx, func() (string, io.Reader, error) {
 		part, err := parts.NextPart()
 		switch {
@@ -110,7 +120,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		}
 		files++
 		return fileName(part.FileName()), part, nil
-	}, in.CheckOnly)
+	}, how)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

@@ -25,6 +25,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/work"
+	"prairiedusk/internal/intake"
 	"prairiedusk/internal/labels"
 	"prairiedusk/internal/store"
 )
@@ -57,7 +58,7 @@ type Config struct {
 	Records *store.Store
 	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault, and a *StaleError where
 	// the load stands without being shown. One that only checks changes nothing.
-	Load func(ctx context.Context, files Files, checkOnly bool) (Loaded, error)
+	Load func(ctx context.Context, files Files, how LoadHow) (Loaded, error)
 	// Progress is how far the running load has come; nil where none runs.
 	Progress func() *Progress
 	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
@@ -85,6 +86,12 @@ type Config struct {
 	Log         *slog.Logger
 }
 
+// LoadHow says how files are loaded.
+type LoadHow struct {
+	CheckOnly bool
+	Reading   intake.Reading
+}
+
 // Loaded is what became of a load, with the first of the rows that were set aside.
 type Loaded struct {
 	Record   store.LoadRecord
@@ -95,6 +102,7 @@ type Loaded struct {
 type Phase string
 
 const (
+	Receiving  Phase = "receiving"
 	Reading    Phase = "reading"
 	Merging    Phase = "merging"
 	Rebuilding Phase = "reading the book"
@@ -288,11 +296,14 @@ type answered[T any] struct{ Body T }
 // stays here.
 func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 	var request *request.Error
+	var question *intake.Question
 	var stale *StaleError
 	switch {
 	case errors.As(err, &stale):
 		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
 		return huma.Error500InternalServerError(stale.Error())
+	case errors.As(err, &question):
+		return huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "query." + question.Word, Value: question.Column, Message: err.Error()})
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):

@@ -33,6 +33,7 @@ func (o *Opened) openJSON(t text, table Table, array bool) error {
 	if err := j.collect(); err != nil {
 		return err
 	}
+	table.Plain = true
 	table.rows = func() (Rows, error) { return j.rows() }
 	o.Tables = append(o.Tables, table)
 	return nil

@@ -32,7 +32,7 @@ func (o *Opened) openParquet(file *Spool, member string) (err error) {
 	if len(s.names) > mostColumns {
 		return &Refusal{fmt.Sprintf("a Parquet file of %d columns", len(s.names)), fmt.Sprintf("want at most %d", mostColumns)}
 	}
-	o.Tables = append(o.Tables, Table{Member: member, Form: "Parquet", file: file, rows: func() (Rows, error) {
+	o.Tables = append(o.Tables, Table{Member: member, Form: "Parquet", Plain: true, file: file, rows: func() (Rows, error) {
 		return &parquetRows{table: s, size: file.size}, nil
 	}})
 	return nil

@@ -91,6 +91,8 @@ type Table struct {
 	Calendar bool
 	// Comma says that it is CSV as RFC 4180 has it: with commas, in UTF-8.
 	Comma bool
+	// Plain says that the file itself tells numbers from texts, so that all its numbers are plain decimals.
+	Plain bool
 
 	file *Spool
 	rows func() (Rows, error)

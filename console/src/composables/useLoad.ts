@@ -1,4 +1,4 @@
-import { onScopeDispose, ref, shallowRef } from 'vue'
+import { onScopeDispose, reactive, ref, shallowRef, watch } from 'vue'
 import { type Load, listen, Problem, type Progress, send } from '@/api/client'
 
 /** How much of a file is looked at to tell what it is, in bytes. */
@@ -26,6 +26,9 @@ async function startOf(file: File): Promise<File> {
  */
 export function useLoad() {
   const looks = shallowRef<Look[]>([])
+  /** What the files do not tell; empty words say nothing. */
+  const reading = reactive({ dates: '', decimals: '' })
+  watch(reading, () => void add(looks.value.map((l) => l.file)))
   const progress = shallowRef<Progress>()
   const loaded = shallowRef<Load>()
   const problem = shallowRef<Problem>()
@@ -38,7 +41,11 @@ export function useLoad() {
     for (const file of files) {
       const look: Look = { file }
       try {
-        look.load = await send<Load>('/loads', { check_only: 'true' }, form([await startOf(file)]))
+        look.load = await send<Load>(
+          '/loads',
+          { check_only: 'true', ...reading },
+          form([await startOf(file)]),
+        )
       } catch (error) {
         look.refused = (error instanceof Error ? error.message : String(error)).replace(
           /^nothing was loaded: /,
@@ -63,7 +70,12 @@ export function useLoad() {
       () => undefined,
     )
     try {
-      loaded.value = await send<Load>('/loads', {}, form(looks.value.map((l) => l.file)), control.signal)
+      loaded.value = await send<Load>(
+        '/loads',
+        { ...reading },
+        form(looks.value.map((l) => l.file)),
+        control.signal,
+      )
       looks.value = []
     } catch (error) {
       if (!control.signal.aborted) {
@@ -75,7 +87,18 @@ export function useLoad() {
     running.value = false
   }
 
-  return { looks, progress, loaded, problem, running, add, remove, bringIn, cancel: () => control.abort() }
+  return {
+    looks,
+    reading,
+    progress,
+    loaded,
+    problem,
+    running,
+    add,
+    remove,
+    bringIn,
+    cancel: () => control.abort(),
+  }
 }
 
 function form(files: readonly File[]): FormData {

@@ -9,7 +9,18 @@ import { useLoad } from '@/composables/useLoad'
 import { count, counted } from '@/format'
 
 // Drop files, see what they are taken for, bring them in, watch, read what became of them, mend the rest.
-const { looks, progress, loaded, problem, running, add, remove, bringIn, cancel } = useLoad()
+const { looks, reading, progress, loaded, problem, running, add, remove, bringIn, cancel } = useLoad()
+const dateForms = [
+  { title: 'as each column tells', value: '' },
+  { title: 'day first: 04/07/2026 is 4 July', value: 'day-first' },
+  { title: 'month first: 04/07/2026 is 7 April', value: 'month-first' },
+  { title: 'year first: 26/07/04 is 4 July 2026', value: 'year-first' },
+]
+const decimalForms = [
+  { title: 'as each column tells', value: '' },
+  { title: 'a point: 1.234 is less than 2', value: 'point' },
+  { title: 'a comma: 1.234 is 1234', value: 'comma' },
+]
 const round = ref(0)
 const { answer: earlier } = useAnswer<Loads>(() => ({ path: '/loads', query: {}, round: round.value }))
 
@@ -122,6 +133,25 @@ function size(n: number): string {
         </template>
       </li>
     </ul>
+
+    <div v-if="looks.length > 0" class="reading">
+      <v-select
+        v-model="reading.dates"
+        :items="dateForms"
+        label="Dates that could be read in two ways"
+        density="compact"
+        hide-details
+        data-test="read-dates"
+      />
+      <v-select
+        v-model="reading.decimals"
+        :items="decimalForms"
+        label="Decimal mark, where no number tells"
+        density="compact"
+        hide-details
+        data-test="read-decimals"
+      />
+    </div>
 
     <p v-if="looks.length > 0" class="act">
       <button
@@ -239,6 +269,14 @@ function size(n: number): string {
 </template>
 
 <style scoped>
+.reading {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(18rem, 1fr));
+  gap: 0.75rem;
+  max-width: 44rem;
+  margin-block: 0.75rem;
+}
+
 h2 a {
   font-size: 0.9rem;
   font-weight: 400;
