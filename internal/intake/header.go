@@ -32,7 +32,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 	if len(t.header) > maxColumns {
 		return fmt.Errorf("the header has %d columns; want at most %d", len(t.header), maxColumns)
 	}
-	names, plans := make([]string, len(t.header)), make([]bool, len(t.header))
+	names, plans, own := make([]string, len(t.header)), make([]bool, len(t.header)), make([]string, len(t.header))
 	for i, title := range t.header {
 		t.header[i] = strings.TrimSpace(title)
 		if !storable(title) {
@@ -44,6 +44,10 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 		names[i], plans[i] = nameOf(title)
 		if alias, ok := aliases[names[i]]; ok {
 			names[i] = alias
+		}
+		own[i] = names[i]
+		if meaning := headings[plainHeading(title)]; meaning != "" && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meaning) && !t.titledAs(meaning) {
+			names[i] = meaning
 		}
 		if first := slices.Index(names[:i], names[i]); first >= 0 && names[i] != "" {
 			return fmt.Errorf("column %q stands twice in the header, as %q and as %q; want it once", names[i], t.header[first], t.header[i])
@@ -59,6 +63,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 	}
 	t.use = make([]cellUse, len(t.header))
 	for i, name := range names {
+		if name != own[i] && !slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
+			name, names[i] = own[i], own[i] // what it means elsewhere it does not mean here
+		}
 		t.use[i] = t.useOf(name, plans[i], known)
 		if t.use[i].kind == unused {
 			t.unused = append(t.unused, t.header[i])
@@ -73,6 +80,19 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 		}
 	}
 	return nil
+}
+
+// titledAs says whether some heading is the very name of a column.
+func (t *TableReader) titledAs(name string) bool {
+	return slices.ContainsFunc(t.header, func(title string) bool {
+		own, _ := nameOf(title)
+		return own == name || aliases[own] == name
+	})
+}
+
+// ofAnyKind says whether a name is that of a column of some kind.
+func ofAnyKind(name string) bool {
+	return slices.ContainsFunc(record.Kinds(), func(kind *record.Kind) bool { return kind.Column(name) >= 0 })
 }
 
 // useOf says what a column is for, and gives its part an extra column where it is one of the user's own.

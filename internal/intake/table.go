@@ -12,6 +12,7 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
@@ -357,6 +358,9 @@ func (t *TableReader) check(cells []string) *SetAside {
 			t.rows[u.part].Values[u.column] = value
 		}
 	}
+	if first := t.rows[0].Values[0]; fault == nil && isTotal(first.Text) {
+		fault = &SetAside{Column: t.titleOf(t.parts[0].Kind.Columns[0].Name), Value: first.Text, Reason: "this looks like a row of totals, and no " + t.parts[0].Kind.Noun}
+	}
 	for p, part := range t.parts {
 		t.keys[p] = recordKey(part.Kind, t.rows[p].Values)
 		if missing := missingKey(part.Kind, t.rows[p].Values); missing >= 0 && fault == nil {
@@ -365,6 +369,14 @@ func (t *TableReader) check(cells []string) *SetAside {
 		}
 	}
 	return fault
+}
+
+// totals begin rows that sum a table, in small letters without accents.
+var totals = []string{"total", "totals", "grand total", "subtotal", "sub total", "sum", "summe", "gesamt", "gesamtsumme", "zwischensumme", "total general", "totale", "totale generale", "suma", "razem", "totaal", "somme"}
+
+// isTotal says whether a row whose key is a text sums the table.
+func isTotal(key string) bool {
+	return len(key) <= 20 && slices.Contains(totals, strings.TrimRight(recognise.Plain(key), " :"))
 }
 
 // titleOf is the header under which a column stands in this file.

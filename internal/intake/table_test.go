@@ -231,6 +231,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
 		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
+		{"a row of totals", "Grand Total:,,,3.00,EUR", "number", "Grand Total:", "a row of totals, and no order"},
 		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "the character NUL"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST", "already stands in row 2"},
@@ -278,7 +279,7 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, aside)
 	require.Equal(t, []read{
-		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "req.-delivery": "2026-08-31"},
+		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "wanted": "2026-08-31"},
 		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR", "picked-up": "2026-02-01"},
 	}, rows[0])
 	for text, says := range map[string]string{
@@ -308,7 +309,7 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []read{{"order": "A", "ordered": "2026-07-04"}, {"order": "B", "ordered": "2026-07-05"}}, rows[0], "midnights in UTC are days")
 
-	table, err := tableOf("order,Req. Delivery,requested ship date,picked\nA,2026-08-01,2026-08-01,2026-08-01\n")
+	table, err := tableOf("order,Req. Pickup,requested collection,picked\nA,2026-08-01,2026-08-01,2026-08-01\n")
 	require.NoError(t, err)
 	reader, err := NewTableReader("file.csv", table, nothingKnown, Reading{})
 	require.NoError(t, err)
@@ -318,6 +319,43 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 		plans = append(plans, extra.Plan)
 	}
 	require.Equal(t, []bool{true, true, false}, plans, "a date that was asked for is a plan")
+}
+
+// Headings of the trade are known in eight languages, however they are written; the product's own words come first.
+func TestHeadingsOfTheTrade(t *testing.T) {
+	for _, header := range []string{
+		"Order No.,Customer Name,Order Date,Ship Date,Qty", "orderNumber,client,orderDate,dispatched_at,QTY", "ORDER #,Buyer,Date Placed,Goods Issue,quantity",
+		"Auftragsnr.,Kunde,Bestelldatum,Versanddatum,Menge", "Numéro de commande,Nom du client,Date de commande,Date d'expédition,Qté", "Nº pedido,Cliente,Fecha del pedido,Fecha envío,Cantidad",
+		"Numero ordine,Ragione sociale,Data ordine,Data spedizione,Quantità", "Encomenda,Nome do cliente,Data da encomenda,Data de envio,Quantidade", "Ordernummer,Klant,Besteldatum,Verzonden op,Aantal",
+		"Nr zamówienia,Klient,Data zamówienia,Data wysyłki,Ilość",
+	} {
+		rows, aside, table, err := readAll(header + "\n00017,Hive,2026-07-04,2026-07-06,3\n")
+		require.NoError(t, err, header)
+		require.Empty(t, aside, header)
+		want := read{"order": "00017", "customer": "Hive", "ordered": "2026-07-04", "shipped": "2026-07-06"}
+		got := rows[0][0]
+		for name := range want {
+			require.Equal(t, want[name], got[name], header)
+		}
+		require.Len(t, table.Parts()[0].Extras, 1, "units are of lines, and these are orders: %s", header)
+		require.NotEqual(t, "units", table.Parts()[0].Extras[0].Name)
+	}
+	rows, _, _, err := readAll("Order ID,Pos,SKU,Qty,Order Date\nA,1,F1,2.5,2026-07-04\n")
+	require.NoError(t, err)
+	require.Equal(t, read{"order": "A", "line": "1", "product": "F1", "units": "2500"}, rows[0][0])
+	require.Equal(t, read{"order": "A", "ordered": "2026-07-04"}, rows[1][0])
+	// Of two headings that mean the same, the very word counts, or else the first; the other is a column of the user's own.
+	rows, _, table, err := readAll("Order Date,order,ordered,Date Placed\n2026-07-01,A,2026-07-02,2026-07-03\n")
+	require.NoError(t, err)
+	require.Equal(t, "2026-07-02", rows[0][0]["ordered"])
+	require.Equal(t, []string{"order-date", "date-placed"}, []string{table.Parts()[0].Extras[0].Name, table.Parts()[0].Extras[1].Name})
+	for _, title := range []string{"Delivery date", "Lieferdatum", "Date", "Total"} {
+		require.Empty(t, headings[plainHeading(title)], "%s can mean several things", title)
+	}
+	for heading, meaning := range headings {
+		require.Equal(t, heading, plainHeading(heading), "written as it is looked up")
+		require.True(t, ofAnyKind(meaning), meaning)
+	}
 }
 
 func TestFilesThatAreRefused(t *testing.T) {

@@ -19,7 +19,7 @@ func Plain(word string) string {
 			return 'l'
 		}
 		return unicode.ToLower(r)
-	}, norm.NFD.String(word))
+	}, norm.NFKD.String(word))
 }
 
 // months are the names of the months and their abbreviations in English, German, French, Spanish, Italian, Portuguese, Dutch and
