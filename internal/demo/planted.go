@@ -102,11 +102,11 @@ var badRows = []struct {
 	column, cell string
 }{
 	{"ordered", "2026-02-30"},
-	{"shipped", "31/08/2026"},
+	{"shipped", "31/09/2026"},
 	{"ordered", "2206-05-04"},
 	{"delivered", "2026-07-06T25:15"},
 	{"value", "on request"},
-	{"value", "1,250.00"},
+	{"value", "1,250.00.00"},
 	{"currency", "Euros"},
 	{"number", ""},
 	{"", ""},
