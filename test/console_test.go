@@ -493,6 +493,19 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	assert.Equal(t, 1, book.Orders)
 	b.do(chromedp.Navigate(s.address + "/orders?order=N-1"))
 	assert.Contains(t, b.text(test("order-sheet"), "HIVE"), "hive-colour white", "columns of one's own stand among the fields")
+
+	// What a heading does not tell is asked, and the answer goes with the file.
+	open := write(t, "export.csv", "Auftrag;Bestelldatum;Lieferdatum\nN-3;14.07.2026;19.07.2026\n")
+	b.do(chromedp.Navigate(s.address+"/bring-in"), chromedp.SetUploadFiles("input[type=file]", []string{open, orders}))
+	b.text(test("looks"), "it can be delivered, promised or wanted")
+	b.do(chromedp.Focus(test("meaning")+" input"), chromedp.KeyEvent(kb.ArrowDown), chromedp.WaitVisible(".v-overlay .v-list-item"),
+		run(`[...document.querySelectorAll(".v-overlay .v-list-item")].find((item) => item.textContent.includes("promised")).click()`))
+	b.text(test("looks"), "export.csv 1 kB is taken for orders")
+	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	b.text(test("loaded"), "is in")
+	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, ordered, promised", Sort: "number"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"N-3", "2026-07-14", "2026-07-19"}, list.List[len(list.List)-1].Cells)
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the bad file is refused")
 	}

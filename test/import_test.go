@@ -19,6 +19,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
 
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 )
 
@@ -140,22 +141,30 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 // What a file does not tell is asked, with the options that answer it; nothing is loaded until then.
 func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	s := startService(t)
-	path := write(t, "export.csv", "Order Number;Customer;Ordered;Shipped;Value;Currency\r\n00017;Hive;04/07/2026;05/08/2026;1.234;EUR\r\n")
-	for reading, says := range map[client.Reading]string{
-		{}:                   "04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which; say --dates day-first or --dates month-first",
-		{Dates: "day-first"}: "1.234 is 1.234 or 1234, and no cell of the column tells which; say --decimals point or --decimals comma",
-	} {
-		_, err := s.LoadAs(t.Context(), []string{path}, reading)
-		require.ErrorContains(t, err, says)
-	}
+	path := write(t, "export.csv", "Order Number;Customer;Ordered;Shipped;Value;Currency;Delivery Date\r\n00017;Hive;04/07/2026;05/08/2026;1.234;EUR;2026-09-30\r\n")
+	_, err := s.Load(t.Context(), []string{path})
+	var problem *client.Problem
+	require.ErrorAs(t, err, &problem)
+	require.ErrorContains(t, err, `column "Ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`)
+	asked := problem.Questions()
+	require.Len(t, asked, 4, "all that is open is asked at once")
+	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{Column: "Delivery Date", Asks: "it can be delivered, promised or wanted, and its heading does not tell which",
+		Answers: []string{"delivered", "promised", "wanted", "left-out"}}}, asked[0])
+	assert.Equal(t, []string{"dates", "dates", "decimals"}, []string{asked[1].Word, asked[2].Word, asked[3].Word})
+	assert.Equal(t, []string{"point", "comma"}, asked[3].Answers)
 	book, err := s.Book(t.Context())
 	require.NoError(t, err)
 	require.Zero(t, book.Orders)
-	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma"})
+	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=promised"}})
 	require.NoError(t, err)
-	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, customer, ordered, shipped, value"})
+	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, customer, ordered, shipped, value, promised"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00"}, list.List[0].Cells)
+	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
+
+	for option, says := range map[string]string{"Delivry=promised": `no file has the column "Delivry"`, "promised": "want HEADING=MEANING"} {
+		_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=left-out", option}})
+		require.ErrorContains(t, err, says)
+	}
 
 	// A list of customers with dates of orders is none.
 	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "Customer,Ordered,Shipped\nHive,2026-07-04,\n")})

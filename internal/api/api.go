@@ -729,6 +729,13 @@ type Load struct {
 	Statuses []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
 }
 
+// ColumnQuestion is what a column of a file leaves open; it comes with the problem that refuses the file.
+type ColumnQuestion struct {
+	Column  string   `json:"column" doc:"Its heading."`
+	Asks    string   `json:"asks"`
+	Answers []string `json:"answers" doc:"Of which one is given in the word that the problem names."`
+}
+
 // Progress says how far the running load has come.
 type Progress struct {
 	Running  bool   `json:"running"`

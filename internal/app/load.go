@@ -38,6 +38,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 	var aside []store.SetAsideRow
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		progress.phase(server.Reading)
+		unmet := how.Reading.Headings()
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
@@ -47,11 +48,14 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 				return err
 			}
 			progress.file(name)
-			rows, err := a.loadFile(ctx, l, name, content, how.Reading, progress)
+			rows, err := a.loadFile(ctx, l, name, content, how.Reading, unmet, progress)
 			if err != nil {
 				return err
 			}
 			aside = append(aside, rows[:min(len(rows), shownAside-len(aside))]...)
+		}
+		if err := unmet.Fault(); err != nil {
+			return fmt.Errorf("%w: %w", server.ErrBadFile, err)
 		}
 		if how.CheckOnly {
 			return errCheckOnly
@@ -146,7 +150,7 @@ func (t *tracker) row(offset int64, aside int) {
 func (a *App) Progress() *server.Progress { return a.progress.Load() }
 
 // loadFile brings one file in, whatever it holds, and returns the first of the rows that were set aside.
-func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, reading intake.Reading, progress *tracker) (aside []store.SetAsideRow, err error) {
+func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, reading intake.Reading, unmet intake.Headings, progress *tracker) (aside []store.SetAsideRow, err error) {
 	received, err := source.Keep(&receiver{content, progress})
 	if err != nil {
 		return nil, &intake.FileError{File: name, Err: err}
@@ -163,7 +167,7 @@ func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content 
 		if own := table.Name(); own != "" {
 			whole += ", " + own
 		}
-		rows, err := a.loadTable(ctx, l, whole, table, reading, progress)
+		rows, err := a.loadTable(ctx, l, whole, table, reading, unmet, progress)
 		if err != nil {
 			return nil, err
 		}
@@ -185,7 +189,7 @@ func (r *receiver) Read(p []byte) (int, error) {
 }
 
 // loadTable brings one table of a file in.
-func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, reading intake.Reading, progress *tracker) ([]store.SetAsideRow, error) {
+func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, reading intake.Reading, unmet intake.Headings, progress *tracker) ([]store.SetAsideRow, error) {
 	var files []store.LoadFile // one for each kind that the table brings
 	aside := &asideRows{}
 	defer aside.close()
@@ -209,6 +213,7 @@ func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table s
 			return nil, err
 		}
 		defer reader.Close()
+		unmet.Meet(reader.Header())
 		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
 			rows, err := nextRow(reader, name, aside)
 			switch {

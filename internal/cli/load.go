@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -40,13 +41,15 @@ input. The columns of a table tell what its rows are:
 Working calendars come as iCalendar files; one counts the orders of the site of its name.
 
 Dates and numbers come in any usual form, each column in the one that fits all its cells. Where two do,
-as for 04/07/2026 or 1.234, nothing is loaded and the exit status is 2: say --dates or --decimals.
+as for 04/07/2026 or 1.234, and where a heading can mean two things, as "Delivery Date" can, you are asked.
+Without a terminal nothing is loaded then, the exit status is 2, and the options that answer are named.
 
 A row that cannot be used is set aside with the reason; the exit status is then 3.
 The same file again changes nothing.`,
 		Example: `  prairie-dusk load orders.csv
   prairie-dusk load orders.csv saskatoon.ics galway.ics hamilton.ics muscat.ics
   prairie-dusk load export.xlsx exports/ lines.csv.gz
+  prairie-dusk load export.csv --map "Delivery Date=promised" --map Notiz=left-out
   curl -s http://127.0.0.1:8000/orders.json | prairie-dusk load -`,
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -59,29 +62,82 @@ The same file again changes nothing.`,
 				take = c.Check
 			}
 			c.Input = cmd.InOrStdin()
-			done := watch(cmd, c, args)
-			load, err := take(cmd.Context(), args, reading)
-			done()
-			if isQuestion(err) {
-				return misuse{err}
+			for {
+				done := watch(cmd, c, args)
+				load, err := take(cmd.Context(), args, reading)
+				done()
+				if err == nil {
+					return e.printLoad(cmd, load)
+				}
+				var problem *client.Problem
+				if !errors.As(err, &problem) || len(problem.Questions()) == 0 {
+					return err
+				}
+				if slices.Contains(args, client.StandardInput) || !atTerminal(cmd) {
+					return misuse{fmt.Errorf("%w; say %s", err, answering(problem.Questions()))}
+				}
+				if !askAll(cmd, problem.Questions(), &reading) {
+					return misuse{fmt.Errorf("nothing was loaded; say %s", answering(problem.Questions()))}
+				}
 			}
-			if err != nil {
-				return err
-			}
-			return e.printLoad(cmd, load)
 		},
 	}
 	cmd.Flags().StringVar(&reading.Dates, "dates", "", "how dates such as 04/07/2026 are read in columns that do not `tell`: day-first,\nmonth-first or year-first")
 	cmd.Flags().StringVar(&reading.Decimals, "decimals", "", "which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
+	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil, "what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
+	cmd.Flags().StringArrayVar(&reading.Plans, "plan", nil, "`heading` of a column whose days are plans; can be given several times")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd
 }
 
-// isQuestion says whether the service leaves it to people how a file is read.
-func isQuestion(err error) bool {
-	var problem *client.Problem
-	return errors.As(err, &problem) && len(problem.Errors) > 0 && slices.Contains([]string{"query.dates", "query.decimals"}, problem.Errors[0].Location)
+// answering are the options that answer questions about files.
+func answering(questions []client.FileQuestion) string {
+	texts := make([]string, len(questions))
+	for i, q := range questions {
+		options := make([]string, len(q.Answers))
+		for j, answer := range q.Answers {
+			if options[j] = "--" + q.Word + " " + answer; q.Word == "map" {
+				options[j] = fmt.Sprintf("--map %q", q.Column+"="+answer)
+			}
+		}
+		texts[i] = strings.Join(options, " or ")
+	}
+	slices.Sort(texts)
+	return strings.Join(slices.Compact(texts), ", and ")
+}
+
+// askAll asks at a terminal what files leave open, and notes the answers; false where somebody gives none.
+func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client.Reading) bool {
+	in := bufio.NewScanner(cmd.InOrStdin())
+	said := map[string]bool{}
+	for _, q := range questions {
+		if q.Word != "map" && said[q.Word] {
+			continue // one answer holds for all columns that do not tell
+		}
+		said[q.Word] = true
+		fmt.Fprintf(cmd.ErrOrStderr(), "Column %q: %s.\n", harmless.Shown(q.Column), harmless.Shown(q.Asks))
+		for i, answer := range q.Answers {
+			fmt.Fprintf(cmd.ErrOrStderr(), "  %d  %s\n", i+1, answer)
+		}
+		fmt.Fprintf(cmd.ErrOrStderr(), "Which? [1-%d, Enter for none] ", len(q.Answers))
+		if !in.Scan() {
+			return false
+		}
+		chosen, err := strconv.Atoi(strings.TrimSpace(in.Text()))
+		if err != nil || chosen < 1 || chosen > len(q.Answers) {
+			return false
+		}
+		switch answer := q.Answers[chosen-1]; q.Word {
+		case "dates":
+			reading.Dates = answer
+		case "decimals":
+			reading.Decimals = answer
+		default:
+			reading.Meanings = append(reading.Meanings, q.Column+"="+answer)
+		}
+	}
+	return true
 }
 
 // watch draws a bar on a terminal while a load runs, by the bytes that the service has read.

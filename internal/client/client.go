@@ -16,6 +16,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -51,10 +52,27 @@ type Problem struct {
 	Title  string `json:"title"`
 	Detail string `json:"detail"`
 	Errors []struct {
-		Location string `json:"location"`
-		Message  string `json:"message"`
-		Value    any    `json:"value"`
+		Location string          `json:"location"`
+		Message  string          `json:"message"`
+		Value    json.RawMessage `json:"value"`
 	} `json:"errors"`
+}
+
+// A FileQuestion is what a file leaves open: Word is the word of the answer.
+type FileQuestion struct {
+	Word string
+	api.ColumnQuestion
+}
+
+// Questions are what the files of a load leave open.
+func (p *Problem) Questions() (questions []FileQuestion) {
+	for _, e := range p.Errors {
+		q := FileQuestion{Word: strings.TrimPrefix(e.Location, "query.")}
+		if slices.Contains([]string{"dates", "decimals", "map"}, q.Word) && json.Unmarshal(e.Value, &q.ColumnQuestion) == nil && len(q.Answers) > 0 {
+			questions = append(questions, q)
+		}
+	}
+	return questions
 }
 
 func (p *Problem) Error() string {
@@ -401,8 +419,21 @@ func (c *Client) Progress(ctx context.Context, report func(api.Progress)) error 
 	return lines.Err()
 }
 
-// A Reading says how dates and numbers are read in columns that do not tell; empty words say nothing.
-type Reading struct{ Dates, Decimals string }
+// A Reading says what files do not tell; empty words say nothing.
+type Reading struct {
+	Dates, Decimals string   // how they are read in columns that do not tell
+	Meanings        []string // of columns: HEADING=MEANING
+	Plans           []string // headings of columns whose days are plans
+}
+
+func (r Reading) values(words map[string]string) url.Values {
+	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals})
+	for word, value := range words {
+		query.Set(word, value)
+	}
+	query["map"], query["plan"] = r.Meanings, r.Plans
+	return query
+}
 
 // Load sends files, read from their paths as they are sent: all are taken, or none.
 func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
@@ -411,12 +442,12 @@ func (c *Client) Load(ctx context.Context, paths []string) (*api.Load, error) {
 
 // LoadAs is Load with what the files do not tell.
 func (c *Client) LoadAs(ctx context.Context, paths []string, reading Reading) (*api.Load, error) {
-	return c.load(ctx, paths, values(map[string]string{"dates": reading.Dates, "decimals": reading.Decimals}))
+	return c.load(ctx, paths, reading.values(nil))
 }
 
 // Check does what LoadAs does, says what would become of the files, and changes nothing.
 func (c *Client) Check(ctx context.Context, paths []string, reading Reading) (*api.Load, error) {
-	return c.load(ctx, paths, values(map[string]string{"check_only": "true", "dates": reading.Dates, "decimals": reading.Decimals}))
+	return c.load(ctx, paths, reading.values(map[string]string{"check_only": "true"}))
 }
 
 func (c *Client) load(ctx context.Context, paths []string, query url.Values) (*api.Load, error) {

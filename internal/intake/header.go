@@ -1,11 +1,13 @@
 package intake
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 )
@@ -28,7 +30,7 @@ func nameOf(title string) (name string, plan bool) {
 }
 
 // mapHeader finds what kinds the file brings and what each column is for.
-func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
+func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading Reading) error {
 	if len(t.header) > maxColumns {
 		return fmt.Errorf("the header has %d columns; want at most %d", len(t.header), maxColumns)
 	}
@@ -46,8 +48,17 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 			names[i] = alias
 		}
 		own[i] = names[i]
-		if meaning := headings[plainHeading(title)]; meaning != "" && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meaning) && !t.titledAs(meaning) {
-			names[i] = meaning
+		plans[i] = plans[i] || reading.isPlan(title)
+		if said := reading.meaning(title); said != "" {
+			names[i], own[i] = said, said
+		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0], reading) {
+			names[i] = meant[0]
+		}
+		if reading.isPlan(title) && ofAnyKind(names[i]) && !isPlan(names[i]) {
+			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title, names[i])
+		}
+		if names[i] == LeftOut {
+			names[i], own[i] = "", ""
 		}
 		if first := slices.Index(names[:i], names[i]); first >= 0 && names[i] != "" {
 			return fmt.Errorf("column %q stands twice in the header, as %q and as %q; want it once", names[i], t.header[first], t.header[i])
@@ -61,6 +72,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 	if kind.OfOrder() && kind != record.Orders && slices.ContainsFunc(names, func(name string) bool { return kind.Column(name) < 0 && record.Orders.Column(name) >= 0 }) {
 		t.parts = append(t.parts, record.Part{Kind: record.Orders})
 	}
+	t.askMeanings(names, own, plans, reading)
 	t.use = make([]cellUse, len(t.header))
 	for i, name := range names {
 		if name != own[i] && !slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
@@ -82,11 +94,57 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra) error {
 	return nil
 }
 
-// titledAs says whether some heading is the very name of a column.
-func (t *TableReader) titledAs(name string) bool {
+// askMeanings settles what columns mean whose heading can mean several things, where the others leave but one of them, and asks
+// about the rest.
+func (t *TableReader) askMeanings(names, own []string, plans []bool, reading Reading) {
+	for i, title := range t.header {
+		if plans[i] || reading.meaning(title) != "" || ofAnyKind(own[i]) {
+			continue
+		}
+		var left []string
+		meant := headings[plainHeading(title)]
+		for _, name := range meant {
+			if !slices.Contains(names, name) && slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
+				left = append(left, name)
+			}
+		}
+		switch {
+		case len(meant) < 2 || len(left) == 0:
+		case len(left) == 1:
+			names[i], own[i] = left[0], left[0]
+		default:
+			names[i], own[i] = "", ""
+			t.open = append(t.open, &Question{Word: "map", Column: title, Asks: "it can be " + strings.Join(left[:len(left)-1], ", ") + " or " + left[len(left)-1] + ", and its heading does not tell which", Answers: append(left, LeftOut)})
+		}
+	}
+}
+
+// meaning is what has been said that a column means; empty where nobody has said.
+func (r Reading) meaning(title string) string {
+	for heading, meaning := range r.Meanings {
+		if plainHeading(heading) == plainHeading(title) {
+			name, _ := nameOf(meaning)
+			return cmp.Or(aliases[name], name)
+		}
+	}
+	return ""
+}
+
+// isPlan says whether the days of a column have been said to be plans.
+func (r Reading) isPlan(title string) bool {
+	return slices.ContainsFunc(r.Plans, func(heading string) bool { return plainHeading(heading) == plainHeading(title) })
+}
+
+// isPlan says whether a milestone of ours is a plan.
+func isPlan(name string) bool {
+	return slices.ContainsFunc(milestone.BuiltIn(), func(m milestone.Milestone) bool { return m.Name == name && m.Plan })
+}
+
+// titledAs says whether some column is the very one of a name: by its heading, or since somebody has said so.
+func (t *TableReader) titledAs(name string, reading Reading) bool {
 	return slices.ContainsFunc(t.header, func(title string) bool {
 		own, _ := nameOf(title)
-		return own == name || aliases[own] == name
+		return own == name || aliases[own] == name || reading.meaning(title) == name
 	})
 }
 

@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -11,26 +12,27 @@ import (
 )
 
 // The trade's headings in English, German, French, Spanish, Italian, Portuguese, Dutch and Polish, with what they mean. A heading
-// that can mean two things, such as "delivery date" of a plan or a fact, is none of them. To know another, add it to the file.
+// that can mean several things, such as "delivery date" of a plan or a fact, has them all, and is asked about. To know another, add it
+// to the file.
 //
 //go:embed headings.csv
 var headingsFile string
 
-// headings are what headings mean, by their plain form.
+// headings are what headings can mean, by their plain form.
 var headings = readHeadings(headingsFile)
 
-func readHeadings(text string) map[string]string {
+func readHeadings(text string) map[string][]string {
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
 	if err != nil {
 		panic(err) // the file is part of the program
 	}
-	all := map[string]string{}
+	all := map[string][]string{}
 	for _, row := range rows[1:] {
 		for heading := range strings.SplitSeq(row[2], "|") {
-			if earlier, known := all[heading]; known && earlier != row[0] {
+			if earlier, known := all[heading]; known && !slices.Equal(earlier, strings.Split(row[0], "|")) {
 				panic(fmt.Sprintf("intake: the heading %q means %s and %s", heading, earlier, row[0]))
 			}
-			all[heading] = row[0]
+			all[heading] = strings.Split(row[0], "|")
 		}
 	}
 	return all

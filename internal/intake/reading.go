@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/core/day"
@@ -12,35 +14,66 @@ import (
 	"prairiedusk/internal/source"
 )
 
-// A Reading says how dates and numbers are to be read where a file does not tell.
+// A Reading says what a file does not tell: what its columns mean, and how its dates and numbers are to be read.
 type Reading struct {
 	Dates    *recognise.DateForm   // nil where nobody has said
 	Decimals *recognise.NumberForm // likewise
+	Meanings map[string]string     // of columns by their heading: the name of a column, or LeftOut
+	Plans    []string              // headings of columns whose days are plans
+}
+
+// LeftOut is the meaning of a column that is not to be read.
+const LeftOut = "left-out"
+
+// Headings are what has been said of columns that no file has had so far, in the plain form of their headings.
+type Headings map[string]string
+
+// Headings are those of which something has been said.
+func (r Reading) Headings() Headings {
+	all := Headings{}
+	for heading := range r.Meanings {
+		all[plainHeading(heading)] = heading
+	}
+	for _, heading := range r.Plans {
+		all[plainHeading(heading)] = heading
+	}
+	return all
+}
+
+// Meet forgets the headings that a file has.
+func (h Headings) Meet(header []string) {
+	for _, title := range header {
+		delete(h, plainHeading(title))
+	}
+}
+
+// Fault says that no file had some heading; nil where none is left.
+func (h Headings) Fault() error {
+	if len(h) == 0 {
+		return nil
+	}
+	return fmt.Errorf("no file has the column %s, of which something was said", quoteAll(slices.Sorted(maps.Values(h))))
 }
 
 // A Question is what a file leaves open and only people can tell.
 type Question struct {
-	Word    string // of the answer: "dates" or "decimals"
-	Column  string
-	Example string
+	Word    string // of the answer: "dates", "decimals" or "map"
+	Column  string // its heading
+	Asks    string
 	Answers []string
-	Because []recognise.Reason
 }
 
-func (q *Question) Error() string {
-	text := fmt.Sprintf("column %q: %s, and no cell of the column tells which", q.Column, q.Example)
-	if q.Example == "" {
-		because := make([]string, len(q.Because))
-		for i, r := range q.Because {
-			because[i] = r.String()
-		}
-		text = fmt.Sprintf("column %q: %s; no form fits all, and rows that do not fit yours are set aside", q.Column, strings.Join(because, ", "))
+func (q *Question) Error() string { return fmt.Sprintf("column %q: %s", q.Column, q.Asks) }
+
+// Questions are all that a file leaves open.
+type Questions []*Question
+
+func (all Questions) Error() string {
+	texts := make([]string, len(all))
+	for i, q := range all {
+		texts[i] = q.Error()
 	}
-	options := make([]string, len(q.Answers))
-	for i, answer := range q.Answers {
-		options[i] = "--" + q.Word + " " + answer
-	}
-	return text + "; say " + strings.Join(options, " or ")
+	return strings.Join(texts, "; ")
 }
 
 // A columnForm is how the cells of a column are written; nil pointers where they are as programs write them.
@@ -77,8 +110,7 @@ func (f columnForm) number(cell string) string {
 	return cell
 }
 
-// recognise tells by all rows in which form the dates and numbers of each column are written. The error is a *Question where that
-// cannot be told.
+// recognise tells by all rows in which form the dates and numbers of each column are written, and asks where that cannot be told.
 func (t *TableReader) recognise(table source.Table, reading Reading) error {
 	t.forms = make([]columnForm, len(t.use))
 	dates, numbers := make([]*recognise.Dates, len(t.use)), make([]*recognise.Numbers, len(t.use))
@@ -109,14 +141,10 @@ func (t *TableReader) recognise(table source.Table, reading Reading) error {
 	}
 	for i := range t.use {
 		if dates[i] != nil {
-			if err := t.decideDates(i, dates[i].Verdict(), reading); err != nil {
-				return err
-			}
+			t.decideDates(i, dates[i].Verdict(), reading)
 		}
 		if numbers[i] != nil {
-			if err := t.decideNumbers(i, numbers[i].Verdict(), reading); err != nil {
-				return err
-			}
+			t.decideNumbers(i, numbers[i].Verdict(), reading)
 		}
 	}
 	return nil
@@ -160,28 +188,42 @@ func (t *TableReader) look(table source.Table, dates []*recognise.Dates, numbers
 	}
 }
 
-func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Reading) error {
+func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Reading) {
 	if v.Seen == v.Strange {
-		return nil // each cell says that it is no day, or they are texts
+		return // each cell says that it is no day, or they are texts
 	}
 	if t.use[i].kind == asExtra && !t.parts[t.use[i].part].Extras[t.use[i].column].Known && (v.Strange > 0 || len(v.Forms) > 0 && v.Forms[0] >= recognise.DayNumbers) {
-		return nil // a column of the user's own that holds texts, or numbers
+		return // a column of the user's own that holds texts, or numbers
 	}
 	form := &t.forms[i]
 	form.daysAlone = v.Days
 	if v.Answer == recognise.Sure {
 		form.dates = &v.Forms[0]
-		return nil
+		return
 	}
 	if form.dates = reading.Dates; form.dates != nil {
-		return nil
+		return
 	}
-	q := &Question{Word: "dates", Column: t.header[i], Example: v.Example, Because: v.Because}
+	q := t.asks("dates", i, v.Example, v.Because)
 	for f := recognise.DayFirst; f <= recognise.YearFirst; f++ {
 		if v.Answer != recognise.Ask || has(v.Forms, f) {
 			q.Answers = append(q.Answers, f.String())
 		}
 	}
+}
+
+// asks adds a question about the form of a column, with the example that fits two forms or the reasons why none fits all cells.
+func (t *TableReader) asks(word string, i int, example string, because []recognise.Reason) *Question {
+	asks := example + ", and no cell of the column tells which"
+	if example == "" {
+		reasons := make([]string, len(because))
+		for i, r := range because {
+			reasons[i] = r.String()
+		}
+		asks = strings.Join(reasons, ", ") + "; no form fits all, and rows that do not fit yours are set aside"
+	}
+	q := &Question{Word: word, Column: t.header[i], Asks: asks}
+	t.open = append(t.open, q)
 	return q
 }
 
@@ -194,14 +236,14 @@ func has(forms []recognise.DateForm, form recognise.DateForm) bool {
 	return false
 }
 
-func (t *TableReader) decideNumbers(i int, v recognise.NumberVerdict, reading Reading) error {
+func (t *TableReader) decideNumbers(i int, v recognise.NumberVerdict, reading Reading) {
 	form := &t.forms[i]
 	if v.Answer == recognise.Sure {
 		form.numbers = &v.Form
-		return nil
+		return
 	}
 	if form.numbers = reading.Decimals; form.numbers != nil {
-		return nil
+		return
 	}
-	return &Question{Word: "decimals", Column: t.header[i], Example: v.Example, Because: v.Because, Answers: []string{recognise.Point.String(), recognise.Comma.String()}}
+	t.asks("decimals", i, v.Example, v.Because).Answers = []string{recognise.Point.String(), recognise.Comma.String()}
 }

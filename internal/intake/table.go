@@ -41,6 +41,7 @@ type TableReader struct {
 	forms    []columnForm
 	parts    []record.Part
 	unused   []string
+	open     Questions
 	ahead    []line
 	rows     []record.Row   // given out again for each row
 	decimals map[string]int // of the currencies seen so far
@@ -88,7 +89,7 @@ func digestOf(text string) digest {
 var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
-// error is a *FileError.
+// error is a *FileError; one of Questions where the file leaves something open.
 func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
 	t := &TableReader{file: file, decimals: map[string]int{}, padded: table.Sheet != ""}
 	if err := t.learn(""); err != nil { // a value without a currency
@@ -115,7 +116,7 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 	for i, title := range t.header {
 		t.header[i] = t.back(title)
 	}
-	if err := t.mapHeader(known); err != nil {
+	if err := t.mapHeader(known, reading); err != nil {
 		return nil, &FileError{file, row, err}
 	}
 	for _, part := range t.parts {
@@ -125,6 +126,9 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 	t.keys = make([]string, len(t.parts))
 	if err := t.recognise(table, reading); err != nil {
 		return nil, &FileError{File: file, Err: err}
+	}
+	if len(t.open) > 0 {
+		return nil, &FileError{File: file, Err: t.open}
 	}
 	t.decideExtras()
 	return t, nil

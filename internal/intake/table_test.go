@@ -283,14 +283,14 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR", "picked-up": "2026-02-01"},
 	}, rows[0])
 	for text, says := range map[string]string{
-		"order,ordered,shipped\nA,04/07/2026,13/07/2026\n": `column "ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which; say --dates day-first or --dates month-first`,
-		"order,ordered\nA,13/07/2026\nB,07/13/2026\n":      `column "ordered": "07/13/2026" in row 3 can only be month-first, "13/07/2026" in row 2 can only be day-first; no form fits all, and rows that do not fit yours are set aside; say`,
-		"order,line,units\nA,1,1.234\n":                    `column "units": 1.234 is 1.234 or 1234, and no cell of the column tells which; say --decimals point or --decimals comma`,
+		"order,ordered,shipped\nA,04/07/2026,13/07/2026\n": `column "ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`,
+		"order,ordered\nA,13/07/2026\nB,07/13/2026\n":      `column "ordered": "07/13/2026" in row 3 can only be month-first, "13/07/2026" in row 2 can only be day-first; no form fits all, and rows that do not fit yours are set aside`,
+		"order,line,units\nA,1,1.234\n":                    `column "units": 1.234 is 1.234 or 1234, and no cell of the column tells which`,
 		"order,picked\nA,04/07/2026\n":                     `column "picked": 04/07/2026 is 4 July 2026`,
 	} {
 		_, _, _, err := readAs(text, Reading{})
-		var question *Question
-		require.ErrorAs(t, err, &question, text)
+		var questions Questions
+		require.ErrorAs(t, err, &questions, text)
 		require.ErrorContains(t, err, says)
 		_, _, _, err = readAs(text, Reading{Dates: &day, Decimals: &comma})
 		require.NoError(t, err, text)
@@ -349,13 +349,45 @@ func TestHeadingsOfTheTrade(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-02", rows[0][0]["ordered"])
 	require.Equal(t, []string{"order-date", "date-placed"}, []string{table.Parts()[0].Extras[0].Name, table.Parts()[0].Extras[1].Name})
-	for _, title := range []string{"Delivery date", "Lieferdatum", "Date", "Total"} {
-		require.Empty(t, headings[plainHeading(title)], "%s can mean several things", title)
-	}
-	for heading, meaning := range headings {
+	for heading, meanings := range headings {
 		require.Equal(t, heading, plainHeading(heading), "written as it is looked up")
-		require.True(t, ofAnyKind(meaning), meaning)
+		for _, meaning := range meanings {
+			require.True(t, ofAnyKind(meaning), meaning)
+		}
 	}
+}
+
+// What a heading alone does not tell is asked, all of it at once, and never decided; what somebody says of a column counts.
+func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
+	const text = "Auftrag,Lieferdatum,Datum,Req. Delivery,Menge,Gate Slot\nA,2026-07-09,04/05/2026,2026-07-08,3,2026-07-06\n"
+	_, _, _, err := readAs(text, Reading{})
+	var questions Questions
+	require.ErrorAs(t, err, &questions)
+	require.Len(t, questions, 2)
+	require.Equal(t, Question{Word: "map", Column: "Lieferdatum", Asks: "it can be delivered or promised, and its heading does not tell which", Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "wanted is there already")
+	require.Equal(t, []string{"ordered", "shipped", "delivered", LeftOut}, questions[1].Answers)
+	said := Reading{Meanings: map[string]string{"lieferdatum": "delivered", "DATUM": "left-out", "Menge": "Hive Count", "AUFTRAG": "number"}, Plans: []string{"req delivery", "Gate Slot"}}
+	rows, _, table, err := readAs(text, said)
+	require.NoError(t, err)
+	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "wanted": "2026-07-08", "hive-count": "3", "gate-slot": "2026-07-06"}}, rows[0])
+	require.Equal(t, []string{"Datum"}, table.Unused())
+	require.True(t, table.Parts()[0].Extras[1].Plan)
+	// Where the others leave but one meaning, it is that.
+	rows, _, _, err = readAs("order,promised,requested date,delivery date\nA,2026-07-01,2026-07-02,2026-07-03\n", Reading{})
+	require.NoError(t, err)
+	require.Equal(t, "2026-07-03", rows[0][0]["delivered"])
+	// What was said goes before what a heading means, and two columns never mean the same.
+	rows, _, table, err = readAs("order,Ship Date,Left Dock\nA,2026-07-01,2026-07-02\n", Reading{Meanings: map[string]string{"Left Dock": "shipped"}})
+	require.NoError(t, err)
+	require.Equal(t, "2026-07-02", rows[0][0]["shipped"])
+	require.Equal(t, "ship-date", table.Parts()[0].Extras[0].Name)
+	_, _, _, err = readAs("order,A,B\n", Reading{Meanings: map[string]string{"A": "shipped", "B": "shipped"}})
+	require.ErrorContains(t, err, `"shipped" stands twice in the header, as "A" and as "B"`)
+	_, _, _, err = readAs("order,Ship Date\n", Reading{Plans: []string{"Ship Date"}, Meanings: map[string]string{"Ship Date": "shipped"}})
+	require.ErrorContains(t, err, `"Ship Date" is said to hold plans, and shipped holds none`)
+	unmet := said.Headings()
+	unmet.Meet([]string{"Auftrag", "Lieferdatum", "Datum", "Req. Delivery", "Gate Slot"})
+	require.EqualError(t, unmet.Fault(), `no file has the column "Menge", of which something was said`)
 }
 
 func TestFilesThatAreRefused(t *testing.T) {

@@ -18,7 +18,9 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/intake"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/store"
@@ -47,6 +49,8 @@ type loadInput struct {
 	CheckOnly bool   `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
 	Dates     string `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
 	Decimals  string `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
+	Map       []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
+	Plans     []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
 
 	body     io.Reader
 	boundary string
@@ -98,7 +102,14 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := LoadHow{CheckOnly: in.CheckOnly}
+	how := LoadHow{CheckOnly: in.CheckOnly, Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans}}
+	for _, text := range in.Map {
+		at := strings.LastIndex(text, "=")
+		if at <= 0 || at == len(text)-1 {
+			return nil, s.failed(ctx, &request.Error{Word: "map", Value: text, Reason: "want HEADING=MEANING, such as Auftrag=order or \"Delivery Date=promised\""})
+		}
+		how.Reading.Meanings[text[:at]] = text[at+1:]
+	}
 	if form, given := recognise.ParseDateForm(in.Dates); given {
 		how.Reading.Dates = &form
 	}

@@ -296,14 +296,18 @@ type answered[T any] struct{ Body T }
 // stays here.
 func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 	var request *request.Error
-	var question *intake.Question
+	var questions intake.Questions
 	var stale *StaleError
 	switch {
 	case errors.As(err, &stale):
 		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
 		return huma.Error500InternalServerError(stale.Error())
-	case errors.As(err, &question):
-		return huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "query." + question.Word, Value: question.Column, Message: err.Error()})
+	case errors.As(err, &questions):
+		details := make([]error, len(questions))
+		for i, q := range questions {
+			details[i] = &huma.ErrorDetail{Location: "query." + q.Word, Message: q.Error(), Value: api.ColumnQuestion{Column: q.Column, Asks: q.Asks, Answers: q.Answers}}
+		}
+		return huma.Error422UnprocessableEntity(err.Error(), details...)
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):

@@ -83,11 +83,20 @@ export type Labels = Schemas['Labels']
 export type View = Schemas['View']
 export type Views = Schemas['Views']
 
+/** What a column of a file leaves open: one of the answers is given in the word. */
+export interface ColumnQuestion {
+  word: string
+  column: string
+  asks: string
+  answers: string[]
+}
+
 /** What the service says when it refuses a request or fails (RFC 9457). */
 export class Problem extends Error {
   constructor(
     readonly status: number,
     detail: string,
+    readonly questions: ColumnQuestion[] = [],
   ) {
     super(detail)
   }
@@ -150,9 +159,21 @@ async function ask(path: string, query: Query, request: RequestInit): Promise<Re
   if (response.ok) return response
   const body = (await response.json().catch(() => ({}))) as {
     detail?: string
-    errors?: { message: string }[]
+    errors?: { message: string; location?: string; value?: unknown }[]
   }
-  throw new Problem(response.status, body.errors?.[0]?.message ?? body.detail ?? response.statusText)
+  throw new Problem(
+    response.status,
+    body.errors?.[0]?.message ?? body.detail ?? response.statusText,
+    (body.errors ?? []).flatMap((e) => asked(e.location, e.value)),
+  )
+}
+
+/** The question in an error of a problem; none in most. */
+function asked(location?: string, value?: unknown): ColumnQuestion[] {
+  const question = value as Partial<ColumnQuestion> | undefined
+  if (!question?.column || !question.asks || !question.answers) return []
+  const { column, asks, answers } = question
+  return [{ word: (location ?? '').replace(/^query\./, ''), column, asks, answers }]
 }
 
 async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {

@@ -1,5 +1,5 @@
 import { onScopeDispose, reactive, ref, shallowRef, watch } from 'vue'
-import { type Load, listen, Problem, type Progress, send } from '@/api/client'
+import { type ColumnQuestion, type Load, listen, Problem, type Progress, send } from '@/api/client'
 
 /** How much of a file is looked at to tell what it is, in bytes. */
 const lookedAt = 256 * 1024
@@ -10,6 +10,8 @@ export interface Look {
   /** What its first rows would bring, or why it cannot be used. */
   load?: Load
   refused?: string
+  /** What it leaves open about the meaning of its columns. */
+  questions: ColumnQuestion[]
 }
 
 /** The start of a file of lines, cut after a whole one; any other is taken whole. */
@@ -28,7 +30,18 @@ export function useLoad() {
   const looks = shallowRef<Look[]>([])
   /** What the files do not tell; empty words say nothing. */
   const reading = reactive({ dates: '', decimals: '' })
-  watch(reading, () => void add(looks.value.map((l) => l.file)))
+  /** What columns mean, by heading, where that was asked. */
+  const meanings = reactive<Record<string, string>>({})
+  watch([reading, meanings], () => void add(looks.value.map((l) => l.file)))
+
+  /** The answers about the columns of some files; a file must not be told of columns that it does not have. */
+  function how(of: Look[]) {
+    const headings = new Set(of.flatMap((l) => l.questions.map((q) => q.column)))
+    return {
+      ...reading,
+      map: [...headings].flatMap((h) => (meanings[h] ? [`${h}=${meanings[h]}`] : [])),
+    }
+  }
   const progress = shallowRef<Progress>()
   const loaded = shallowRef<Load>()
   const problem = shallowRef<Problem>()
@@ -39,18 +52,20 @@ export function useLoad() {
   async function add(files: Iterable<File>) {
     loaded.value = problem.value = undefined
     for (const file of files) {
-      const look: Look = { file }
+      const before = looks.value.find((l) => l.file.name === file.name)
+      const look: Look = { file, questions: before?.questions ?? [] }
       try {
         look.load = await send<Load>(
           '/loads',
-          { check_only: 'true', ...reading },
+          { check_only: 'true', ...how([look]) },
           form([await startOf(file)]),
         )
       } catch (error) {
-        look.refused = (error instanceof Error ? error.message : String(error)).replace(
-          /^nothing was loaded: /,
-          '',
-        )
+        const open = error instanceof Problem ? error.questions : []
+        for (const q of open.filter((q) => q.word === 'map')) {
+          if (!look.questions.some((known) => known.column === q.column)) look.questions.push(q)
+        }
+        look.refused = open.length > 0 ? stillOpen(open) : textOf(error)
       }
       looks.value = [...looks.value.filter((l) => l.file.name !== file.name), look]
     }
@@ -72,7 +87,7 @@ export function useLoad() {
     try {
       loaded.value = await send<Load>(
         '/loads',
-        { ...reading },
+        how(looks.value),
         form(looks.value.map((l) => l.file)),
         control.signal,
       )
@@ -90,6 +105,7 @@ export function useLoad() {
   return {
     looks,
     reading,
+    meanings,
     progress,
     loaded,
     problem,
@@ -99,6 +115,15 @@ export function useLoad() {
     bringIn,
     cancel: () => control.abort(),
   }
+}
+
+/** What a file still leaves open. */
+function stillOpen(questions: ColumnQuestion[]): string {
+  return questions.map((q) => `Column “${q.column}”: ${q.asks}.`).join(' ') + ' Say below which it is.'
+}
+
+function textOf(error: unknown): string {
+  return (error instanceof Error ? error.message : String(error)).replace(/^nothing was loaded: /, '')
 }
 
 function form(files: readonly File[]): FormData {

@@ -9,7 +9,8 @@ import { useLoad } from '@/composables/useLoad'
 import { count, counted } from '@/format'
 
 // Drop files, see what they are taken for, bring them in, watch, read what became of them, mend the rest.
-const { looks, reading, progress, loaded, problem, running, add, remove, bringIn, cancel } = useLoad()
+const { looks, reading, meanings, progress, loaded, problem, running, add, remove, bringIn, cancel } =
+  useLoad()
 const dateForms = [
   { title: 'as each column tells', value: '' },
   { title: 'day first: 04/07/2026 is 4 July', value: 'day-first' },
@@ -21,6 +22,7 @@ const decimalForms = [
   { title: 'a point: 1.234 is less than 2', value: 'point' },
   { title: 'a comma: 1.234 is 1234', value: 'comma' },
 ]
+const meant = (answers: string[]) => answers.map((value) => ({ title: value.replace(/-/g, ' '), value }))
 const round = ref(0)
 const { answer: earlier } = useAnswer<Loads>(() => ({ path: '/loads', query: {}, round: round.value }))
 
@@ -121,6 +123,18 @@ function size(n: number): string {
           </button>
         </div>
         <p v-if="l.refused" class="amber">{{ l.refused }}</p>
+        <v-select
+          v-for="q in l.questions"
+          :key="q.column"
+          v-model="meanings[q.column]"
+          :items="meant(q.answers)"
+          :label="`What the column ${q.column} means`"
+          :hint="q.asks"
+          persistent-hint
+          density="compact"
+          class="meaning"
+          data-test="meaning"
+        />
         <template v-if="l.load">
           <p v-if="l.load.files[0]?.unused_columns.length" class="muted">
             Not used: {{ l.load.files[0].unused_columns.join(', ') }}
@@ -332,6 +346,11 @@ h2 a {
   margin-left: auto;
   font-size: 1.2rem;
   width: 28px;
+}
+
+.meaning {
+  max-width: 28rem;
+  margin-top: 0.5rem;
 }
 
 .refused {
