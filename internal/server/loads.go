@@ -46,9 +46,9 @@ const loadsPath = api.BasePath + "/loads"
 
 // loadInput holds the body as a stream: a file can be larger than memory.
 type loadInput struct {
-	CheckOnly bool   `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
-	Dates     string `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
-	Decimals  string `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
+	CheckOnly bool     `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
+	Dates     string   `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
+	Decimals  string   `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
 	Map       []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
 	Plans     []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
 
