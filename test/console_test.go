@@ -501,6 +501,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.Focus(test("meaning")+" input"), chromedp.KeyEvent(kb.ArrowDown), chromedp.WaitVisible(".v-overlay .v-list-item"),
 		run(`[...document.querySelectorAll(".v-overlay .v-list-item")].find((item) => item.textContent.includes("promised")).click()`))
 	b.text(test("looks"), "export.csv 1 kB is taken for orders")
+	assert.Contains(t, b.text(test("columns"), "Lieferdatum"), "Auftrag", "every column is shown, with what it is taken for")
 	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
 	b.text(test("loaded"), "is in")
 	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, ordered, promised", Sort: "number"})

@@ -161,6 +161,10 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
 
+	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=wanted"}})
+	require.NoError(t, err)
+	assert.Contains(t, checked.Columns, api.FileColumn{File: "export.csv", Heading: "Value", Kind: "orders", Means: "value", Form: "comma before decimals, as said", Why: "its heading is its name",
+		Samples: []string{"1.234"}, Rows: 1, Filled: 1})
 	for option, says := range map[string]string{"Delivry=promised": `no file has the column "Delivry"`, "promised": "want HEADING=MEANING"} {
 		_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=left-out", option}})
 		require.ErrorContains(t, err, says)

@@ -726,7 +726,23 @@ type Load struct {
 	Files    []LoadFile    `json:"files" nullable:"false"`
 	SetAside int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
 	Rows     []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
+	Columns  []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
+	Meanings []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
 	Statuses []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
+}
+
+// FileColumn says what a column of a file was taken for.
+type FileColumn struct {
+	File          string   `json:"file"`
+	Heading       string   `json:"heading"`
+	Kind          string   `json:"kind" doc:"Of the records that it belongs to; empty where it is not read."`
+	Means         string   `json:"means" doc:"Name of the column; empty where it is not read."`
+	Form          string   `json:"form" doc:"Of its dates or numbers, or what a column of your own holds."`
+	Why           string   `json:"why"`
+	Samples       []string `json:"samples" nullable:"false"`
+	Rows          int64    `json:"rows"`
+	Filled        int64    `json:"filled"`
+	NotUnderstood int64    `json:"not_understood" doc:"Rows that were set aside for a cell of it."`
 }
 
 // ColumnQuestion is what a column of a file leaves open; it comes with the problem that refuses the file.

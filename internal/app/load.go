@@ -35,10 +35,10 @@ var errCheckOnly = errors.New("only checked")
 func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) (server.Loaded, error) {
 	progress := &tracker{app: a}
 	defer progress.end()
-	var aside []store.SetAsideRow
+	var in intaking
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		progress.phase(server.Reading)
-		unmet := how.Reading.Headings()
+		in = intaking{load: l, reading: how.Reading, unmet: how.Reading.Headings(), progress: progress}
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
@@ -48,13 +48,11 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 				return err
 			}
 			progress.file(name)
-			rows, err := a.loadFile(ctx, l, name, content, how.Reading, unmet, progress)
-			if err != nil {
+			if err := in.file(ctx, name, content); err != nil {
 				return err
 			}
-			aside = append(aside, rows[:min(len(rows), shownAside-len(aside))]...)
 		}
-		if err := unmet.Fault(); err != nil {
+		if err := in.unmet.Fault(); err != nil {
 			return fmt.Errorf("%w: %w", server.ErrBadFile, err)
 		}
 		if how.CheckOnly {
@@ -62,7 +60,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 		}
 		return nil
 	})
-	loaded := server.Loaded{Record: record, SetAside: aside}
+	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Columns: in.columns}
 	var refused *intake.FileError
 	switch {
 	case errors.Is(err, errCheckOnly):
@@ -149,31 +147,39 @@ func (t *tracker) row(offset int64, aside int) {
 // Progress is how far the running load has come; nil where none runs.
 func (a *App) Progress() *server.Progress { return a.progress.Load() }
 
-// loadFile brings one file in, whatever it holds, and returns the first of the rows that were set aside.
-func (a *App) loadFile(ctx context.Context, l *store.Load, name string, content io.Reader, reading intake.Reading, unmet intake.Headings, progress *tracker) (aside []store.SetAsideRow, err error) {
-	received, err := source.Keep(&receiver{content, progress})
+// An intaking brings the files of one load in.
+type intaking struct {
+	load     *store.Load
+	reading  intake.Reading
+	unmet    intake.Headings
+	progress *tracker
+	aside    []store.SetAsideRow // the first that were set aside
+	columns  []server.FileColumns
+}
+
+// file brings one file in, whatever it holds.
+func (in *intaking) file(ctx context.Context, name string, content io.Reader) (err error) {
+	received, err := source.Keep(&receiver{content, in.progress})
 	if err != nil {
-		return nil, &intake.FileError{File: name, Err: err}
+		return &intake.FileError{File: name, Err: err}
 	}
 	defer received.Close()
 	opened, err := source.Open(received)
 	if err != nil {
-		return nil, &intake.FileError{File: name, Err: err}
+		return &intake.FileError{File: name, Err: err}
 	}
 	defer func() { err = errors.Join(err, opened.Close()) }()
-	progress.phase(server.Reading)
+	in.progress.phase(server.Reading)
 	for _, table := range opened.Tables {
 		whole := name
 		if own := table.Name(); own != "" {
 			whole += ", " + own
 		}
-		rows, err := a.loadTable(ctx, l, whole, table, reading, unmet, progress)
-		if err != nil {
-			return nil, err
+		if err := in.table(ctx, whole, table); err != nil {
+			return err
 		}
-		aside = append(aside, rows...)
 	}
-	return aside[:min(len(aside), shownAside)], nil
+	return nil
 }
 
 // A receiver tells how much of a file has come.
@@ -188,8 +194,8 @@ func (r *receiver) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// loadTable brings one table of a file in.
-func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table source.Table, reading intake.Reading, unmet intake.Headings, progress *tracker) ([]store.SetAsideRow, error) {
+// table brings one table of a file in.
+func (in *intaking) table(ctx context.Context, name string, table source.Table) error {
 	var files []store.LoadFile // one for each kind that the table brings
 	aside := &asideRows{}
 	defer aside.close()
@@ -198,35 +204,36 @@ func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table s
 	case table.Hidden:
 		files = append(files, store.LoadFile{Name: name, Kind: "hidden sheet, not read"})
 	case form != "":
-		counts, err := loadCalendars(ctx, l, form, name, stem, table.File().Open())
+		counts, err := loadCalendars(ctx, in.load, form, name, stem, table.File().Open())
 		if err != nil {
-			return nil, err
+			return err
 		}
 		files = append(files, fileOf(name, "calendar", counts))
 	default:
-		extras, err := l.Extras(ctx)
+		extras, err := in.load.Extras(ctx)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		reader, err := intake.NewTableReader(name, table, extras, reading)
+		reader, err := intake.NewTableReader(name, table, extras, in.reading)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		defer reader.Close()
-		unmet.Meet(reader.Header())
-		counts, err := l.Records(reader.Parts(), func() ([]record.Row, error) {
+		in.unmet.Meet(reader.Header())
+		counts, err := in.load.Records(reader.Parts(), func() ([]record.Row, error) {
 			rows, err := nextRow(reader, name, aside)
 			switch {
 			case err == nil:
-				progress.row(reader.Offset(), aside.count)
+				in.progress.row(reader.Offset(), aside.count)
 			case errors.Is(err, io.EOF):
-				progress.phase(server.Merging)
+				in.progress.phase(server.Merging)
 			}
 			return rows, err
 		})
 		if err != nil {
-			return nil, err
+			return err
 		}
+		in.columns = append(in.columns, server.FileColumns{File: name, Columns: reader.Columns()})
 		counts[0].Same += int64(reader.Repeated())
 		for p, part := range reader.Parts() {
 			files = append(files, fileOf(name, part.Kind.Name, counts[p]))
@@ -239,11 +246,14 @@ func (a *App) loadTable(ctx context.Context, l *store.Load, name string, table s
 		if i > 0 {
 			rows = nil // they stand with the first
 		}
-		if err := l.AddFile(file, rows); err != nil {
-			return nil, err
+		if err := in.load.AddFile(file, rows); err != nil {
+			return err
 		}
 	}
-	return aside.first, nil
+	if len(in.aside) < shownAside {
+		in.aside = append(in.aside, aside.first...)
+	}
+	return nil
 }
 
 // calendarForm is the form of a table that is a calendar; empty of any other.

@@ -175,6 +175,9 @@ func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
 // printLoad says what became of a load. Rows that were set aside follow, and set the exit status.
 func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	sheets := []sheet{loadSheet(load)}
+	if load.Number == 0 && len(load.Columns) > 0 && e.settings.GetString("format") == asTable {
+		sheets = append([]sheet{columnsSheet(load.Columns)}, sheets...)
+	}
 	if load.SetAside > 0 && e.settings.GetString("format") == asTable {
 		sheets = append(sheets, setAsideSheet(load.Number, &api.SetAsideRows{All: load.SetAside, Rows: load.Rows}))
 	}
@@ -185,6 +188,22 @@ func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 		return errSetAside
 	}
 	return nil
+}
+
+// columnsSheet says what the columns of files were taken for.
+func columnsSheet(columns []api.FileColumn) sheet {
+	s := sheet{title: "What the columns were taken for"}
+	s.columns = append(texts("file", "heading", "taken for", "of", "form"), numbers("filled", "not understood")...)
+	s.columns = append(s.columns, texts("such as", "why")...)
+	for _, c := range columns {
+		means := c.Means
+		if c.Kind == "" {
+			means = "not read"
+		}
+		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", figure.Count(int(c.Filled)), figure.Count(int(c.Rows))),
+			figure.Count(int(c.NotUnderstood)), strings.Join(c.Samples, " · "), c.Why})
+	}
+	return s
 }
 
 func loadSheet(load *api.Load) sheet {

@@ -35,6 +35,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		return fmt.Errorf("the header has %d columns; want at most %d", len(t.header), maxColumns)
 	}
 	names, plans, own := make([]string, len(t.header)), make([]bool, len(t.header)), make([]string, len(t.header))
+	t.why = make([]string, len(t.header))
 	for i, title := range t.header {
 		t.header[i] = strings.TrimSpace(title)
 		if !storable(title) {
@@ -50,9 +51,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		own[i] = names[i]
 		plans[i] = plans[i] || reading.isPlan(title)
 		if said := reading.meaning(title); said != "" {
-			names[i], own[i] = said, said
+			names[i], own[i], t.why[i] = said, said, saidSo
 		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0], reading) {
-			names[i] = meant[0]
+			names[i], t.why[i] = meant[0], "its heading is usual for it"
 		}
 		if reading.isPlan(title) && ofAnyKind(names[i]) && !isPlan(names[i]) {
 			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title, names[i])
@@ -76,10 +77,13 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	t.use = make([]cellUse, len(t.header))
 	for i, name := range names {
 		if name != own[i] && !slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
-			name, names[i] = own[i], own[i] // what it means elsewhere it does not mean here
+			name, names[i], t.why[i] = own[i], own[i], "" // what it means elsewhere it does not mean here
 		}
 		t.use[i] = t.useOf(name, plans[i], known)
-		if t.use[i].kind == unused {
+		if t.why[i] == "" {
+			t.why[i] = map[use]string{unused: "its heading means nothing here", asColumn: "its heading is its name", asExtra: "a column of your own"}[t.use[i].kind]
+		}
+		if t.use[i].kind == unused && t.why[i] != saidSo {
 			t.unused = append(t.unused, t.header[i])
 		}
 	}
@@ -93,6 +97,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	}
 	return nil
 }
+
+// saidSo is why a column means what somebody has said.
+const saidSo = "as said"
 
 // askMeanings settles what columns mean whose heading can mean several things, where the others leave but one of them, and asks
 // about the rest.
@@ -111,7 +118,7 @@ func (t *TableReader) askMeanings(names, own []string, plans []bool, reading Rea
 		switch {
 		case len(meant) < 2 || len(left) == 0:
 		case len(left) == 1:
-			names[i], own[i] = left[0], left[0]
+			names[i], own[i], t.why[i] = left[0], left[0], "the other columns leave no other meaning"
 		default:
 			names[i], own[i] = "", ""
 			t.open = append(t.open, &Question{Word: "map", Column: title, Asks: "it can be " + strings.Join(left[:len(left)-1], ", ") + " or " + left[len(left)-1] + ", and its heading does not tell which", Answers: append(left, LeftOut)})

@@ -81,6 +81,7 @@ type columnForm struct {
 	dates     *recognise.DateForm
 	daysAlone bool // all are midnights in UTC, and so days
 	numbers   *recognise.NumberForm
+	told      string // in words, where they are not as programs write them
 }
 
 // date is a cell as ISO 8601 has it; itself where it is no date in the form of its column.
@@ -112,9 +113,8 @@ func (f columnForm) number(cell string) string {
 
 // recognise tells by all rows in which form the dates and numbers of each column are written, and asks where that cannot be told.
 func (t *TableReader) recognise(table source.Table, reading Reading) error {
-	t.forms = make([]columnForm, len(t.use))
+	t.forms, t.glances, t.faults = make([]columnForm, len(t.use)), make([]glance, len(t.use)), make([]int64, len(t.use))
 	dates, numbers := make([]*recognise.Dates, len(t.use)), make([]*recognise.Numbers, len(t.use))
-	some := false
 	for i, u := range t.use {
 		switch {
 		case u.kind == asExtra:
@@ -131,10 +131,6 @@ func (t *TableReader) recognise(table source.Table, reading Reading) error {
 				}
 			}
 		}
-		some = some || dates[i] != nil || numbers[i] != nil
-	}
-	if !some {
-		return nil
 	}
 	if err := t.look(table, dates, numbers); err != nil {
 		return err
@@ -169,19 +165,21 @@ func (t *TableReader) look(table source.Table, dates []*recognise.Dates, numbers
 		case err != nil:
 			return err
 		}
-		if at == 0 || at == 1 && t.titled || len(row.Cells) != len(t.use) && !t.padded {
+		if at == 0 || at == 1 && t.titled {
+			continue
+		}
+		t.rowsSeen++
+		if len(row.Cells) != len(t.use) && !t.padded {
 			continue
 		}
 		for i, cell := range row.Cells[:min(len(row.Cells), len(t.use))] {
-			if dates[i] == nil && numbers[i] == nil {
-				continue
-			}
 			if cell = t.back(strings.TrimSpace(cell)); cell == "" {
 				continue
 			}
+			t.glances[i].look(cell)
 			if dates[i] != nil {
 				dates[i].Look(row.At.Number(), cell)
-			} else {
+			} else if numbers[i] != nil {
 				numbers[i].Look(row.At.Number(), cell)
 			}
 		}
@@ -196,12 +194,18 @@ func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Readin
 		return // a column of the user's own that holds texts, or numbers
 	}
 	form := &t.forms[i]
-	form.daysAlone = v.Days
+	if form.daysAlone = v.Days; v.Days {
+		form.told = "days, written as midnights in UTC"
+	}
 	if v.Answer == recognise.Sure {
+		if !v.Plain {
+			form.told = v.Forms[0].String()
+		}
 		form.dates = &v.Forms[0]
 		return
 	}
 	if form.dates = reading.Dates; form.dates != nil {
+		form.told = form.dates.String() + ", as said"
 		return
 	}
 	q := t.asks("dates", i, v.Example, v.Because)
@@ -239,10 +243,13 @@ func has(forms []recognise.DateForm, form recognise.DateForm) bool {
 func (t *TableReader) decideNumbers(i int, v recognise.NumberVerdict, reading Reading) {
 	form := &t.forms[i]
 	if v.Answer == recognise.Sure {
-		form.numbers = &v.Form
+		if form.numbers = &v.Form; len(v.Because) > 0 {
+			form.told = v.Form.String() + " before decimals"
+		}
 		return
 	}
 	if form.numbers = reading.Decimals; form.numbers != nil {
+		form.told = form.numbers.String() + " before decimals, as said"
 		return
 	}
 	t.asks("decimals", i, v.Example, v.Because).Answers = []string{recognise.Point.String(), recognise.Comma.String()}

@@ -42,6 +42,10 @@ type TableReader struct {
 	parts    []record.Part
 	unused   []string
 	open     Questions
+	why      []string // by position: why a column means what it does
+	glances  []glance
+	rowsSeen int64   // by the glances
+	faults   []int64 // rows set aside for a cell of the column, so far
 	ahead    []line
 	rows     []record.Row   // given out again for each row
 	decimals map[string]int // of the currencies seen so far
@@ -197,6 +201,9 @@ func (t *TableReader) Next() ([]record.Row, error) {
 			fault = t.first(l.row)
 		}
 		if fault != nil {
+			if i := slices.Index(t.header, fault.Column); i >= 0 && fault.Column != "" {
+				t.faults[i]++
+			}
 			fault.Row, fault.Raw, fault.Keys = l.row, l.raw, slices.Clone(t.keys)
 			if !l.ahead {
 				fault.Raw = t.row.Raw()

@@ -370,7 +370,11 @@ func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
 	rows, _, table, err := readAs(text, said)
 	require.NoError(t, err)
 	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "wanted": "2026-07-08", "hive-count": "3", "gate-slot": "2026-07-06"}}, rows[0])
-	require.Equal(t, []string{"Datum"}, table.Unused())
+	require.Empty(t, table.Unused(), "left out, and not unknown")
+	columns := table.Columns()
+	require.Equal(t, Column{Heading: "Auftrag", Kind: "orders", Means: "order", Why: "as said", Samples: []string{"A"}, Rows: 1, Filled: 1}, columns[0])
+	require.Equal(t, Column{Heading: "Datum", Why: "as said", Samples: []string{"04/05/2026"}, Rows: 1, Filled: 1}, columns[2])
+	require.Equal(t, Column{Heading: "Gate Slot", Kind: "orders", Means: "gate-slot", Form: "dates, a plan", Why: "a column of your own", Samples: []string{"2026-07-06"}, Rows: 1, Filled: 1}, columns[5])
 	require.True(t, table.Parts()[0].Extras[1].Plan)
 	// Where the others leave but one meaning, it is that.
 	rows, _, _, err = readAs("order,promised,requested date,delivery date\nA,2026-07-01,2026-07-02,2026-07-03\n", Reading{})

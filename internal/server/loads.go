@@ -139,6 +139,15 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	for _, r := range loaded.SetAside {
 		body.Rows = append(body.Rows, setAsideBody(r))
 	}
+	for _, f := range loaded.Columns {
+		for _, c := range f.Columns {
+			body.Columns = append(body.Columns, api.FileColumn{File: f.File, Heading: c.Heading, Kind: c.Kind, Means: c.Means, Form: c.Form, Why: c.Why,
+				Samples: append([]string{}, c.Samples...), Rows: c.Rows, Filled: c.Filled, NotUnderstood: c.NotUnderstood})
+		}
+	}
+	if in.CheckOnly {
+		body.Meanings = intake.Meanings()
+	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
 		body.Statuses = unlisted(stays.Of(s.snapshot(ctx)).Catalogue)
 	}

@@ -96,6 +96,13 @@ type LoadHow struct {
 type Loaded struct {
 	Record   store.LoadRecord
 	SetAside []store.SetAsideRow
+	Columns  []FileColumns
+}
+
+// FileColumns says what the columns of a file were taken for.
+type FileColumns struct {
+	File    string
+	Columns []intake.Column
 }
 
 // A Phase is what a load is doing.

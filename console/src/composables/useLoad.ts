@@ -12,6 +12,8 @@ export interface Look {
   refused?: string
   /** What it leaves open about the meaning of its columns. */
   questions: ColumnQuestion[]
+  /** Of its columns, as far as they are known. */
+  headings: string[]
 }
 
 /** The start of a file of lines, cut after a whole one; any other is taken whole. */
@@ -31,15 +33,15 @@ export function useLoad() {
   /** What the files do not tell; empty words say nothing. */
   const reading = reactive({ dates: '', decimals: '' })
   /** What columns mean, by heading, where that was asked. */
-  const meanings = reactive<Record<string, string>>({})
+  const meanings = ref<Record<string, string>>({})
   watch([reading, meanings], () => void add(looks.value.map((l) => l.file)))
 
   /** The answers about the columns of some files; a file must not be told of columns that it does not have. */
   function how(of: Look[]) {
-    const headings = new Set(of.flatMap((l) => l.questions.map((q) => q.column)))
+    const headings = new Set(of.flatMap((l) => l.headings))
     return {
       ...reading,
-      map: [...headings].flatMap((h) => (meanings[h] ? [`${h}=${meanings[h]}`] : [])),
+      map: [...headings].flatMap((h) => (meanings.value[h] ? [`${h}=${meanings.value[h]}`] : [])),
     }
   }
   const progress = shallowRef<Progress>()
@@ -53,17 +55,21 @@ export function useLoad() {
     loaded.value = problem.value = undefined
     for (const file of files) {
       const before = looks.value.find((l) => l.file.name === file.name)
-      const look: Look = { file, questions: before?.questions ?? [] }
+      const look: Look = { file, questions: before?.questions ?? [], headings: before?.headings ?? [] }
       try {
         look.load = await send<Load>(
           '/loads',
           { check_only: 'true', ...how([look]) },
           form([await startOf(file)]),
         )
+        look.headings = (look.load.columns ?? []).map((c) => c.heading)
       } catch (error) {
         const open = error instanceof Problem ? error.questions : []
         for (const q of open.filter((q) => q.word === 'map')) {
-          if (!look.questions.some((known) => known.column === q.column)) look.questions.push(q)
+          if (!look.questions.some((known) => known.column === q.column)) {
+            look.questions.push(q)
+            look.headings.push(q.column)
+          }
         }
         look.refused = open.length > 0 ? stillOpen(open) : textOf(error)
       }

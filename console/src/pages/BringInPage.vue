@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { download, type Load, type Loads, Problem, send } from '@/api/client'
+import FileColumns from '@/components/FileColumns.vue'
 import LoadFiles from '@/components/LoadFiles.vue'
 import SetAsideRows from '@/components/SetAsideRows.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -124,9 +125,9 @@ function size(n: number): string {
         </div>
         <p v-if="l.refused" class="amber">{{ l.refused }}</p>
         <v-select
-          v-for="q in l.questions"
+          v-for="q in l.load ? [] : l.questions"
           :key="q.column"
-          v-model="meanings[q.column]"
+          :model-value="meanings[q.column]"
           :items="meant(q.answers)"
           :label="`What the column ${q.column} means`"
           :hint="q.asks"
@@ -134,11 +135,15 @@ function size(n: number): string {
           density="compact"
           class="meaning"
           data-test="meaning"
+          @update:model-value="meanings = { ...meanings, [q.column]: $event }"
         />
         <template v-if="l.load">
-          <p v-if="l.load.files[0]?.unused_columns.length" class="muted">
-            Not used: {{ l.load.files[0].unused_columns.join(', ') }}
-          </p>
+          <FileColumns
+            v-if="l.load.columns"
+            v-model="meanings"
+            :columns="l.load.columns"
+            :names="l.load.meanings ?? []"
+          />
           <p v-if="l.load.set_aside > 0" class="amber">
             {{ count(l.load.set_aside) }} of the first rows would be set aside, such as row
             {{ l.load.rows[0]?.row }}: {{ l.load.rows[0]?.column }} {{ l.load.rows[0]?.value }} is
@@ -349,7 +354,7 @@ h2 a {
 }
 
 .meaning {
-  max-width: 28rem;
+  width: min(28rem, 100%);
   margin-top: 0.5rem;
 }
 
