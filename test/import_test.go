@@ -170,6 +170,13 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 		require.ErrorContains(t, err, says)
 	}
 
+	// Titles, sums and notes are no orders, and are said.
+	framed, err := s.Load(t.Context(), []string{write(t, "report.csv", "Orders of July\n\nOrder No.,Customer,Order Date\nR-1,Hive,2026-07-01\nTotal,,\n1 row,,\n")})
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, framed.Files[0].New)
+	assert.EqualValues(t, 3, framed.SkippedRows)
+	assert.Equal(t, api.SkippedRow{File: "report.csv", Row: 5, Why: "a row of totals", Text: "Total,,"}, framed.Skipped[1])
+
 	// A list of customers with dates of orders is none.
 	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "Customer,Ordered,Shipped\nHive,2026-07-04,\n")})
 	assert.ErrorContains(t, err, "these look like orders")

@@ -717,18 +717,28 @@ type Loads struct {
 
 // Load is one bringing-in of files.
 type Load struct {
-	Number   int64         `json:"number" doc:"0 where it was only checked."`
-	LoadedAt string        `json:"loaded_at" format:"date-time"`
-	LoadedBy string        `json:"loaded_by" doc:"Operating-system user of the service."`
-	DataDate string        `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
-	UndoneAt string        `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
-	Redoable bool          `json:"redoable,omitempty" doc:"It was undone and can be brought back."`
-	Files    []LoadFile    `json:"files" nullable:"false"`
-	SetAside int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
-	Rows     []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
-	Columns  []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
-	Meanings []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
-	Statuses []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
+	Number      int64         `json:"number" doc:"0 where it was only checked."`
+	LoadedAt    string        `json:"loaded_at" format:"date-time"`
+	LoadedBy    string        `json:"loaded_by" doc:"Operating-system user of the service."`
+	DataDate    string        `json:"data_date,omitempty" format:"date" doc:"The latest day of any fact that it brought, not after its own day."`
+	UndoneAt    string        `json:"undone_at,omitempty" format:"date-time" doc:"Left out while the load stands."`
+	Redoable    bool          `json:"redoable,omitempty" doc:"It was undone and can be brought back."`
+	Files       []LoadFile    `json:"files" nullable:"false"`
+	SetAside    int64         `json:"set_aside" doc:"Rows that could not be used, over all files."`
+	Rows        []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
+	SkippedRows int64         `json:"skipped_rows,omitempty" doc:"In the answer to a load: rows that are no records, such as titles, totals and notes."`
+	Skipped     []SkippedRow  `json:"skipped,omitempty" doc:"The first of them in each table."`
+	Columns     []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
+	Meanings    []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
+	Statuses    []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
+}
+
+// SkippedRow is a row of a file that is no record.
+type SkippedRow struct {
+	File string `json:"file"`
+	Row  int64  `json:"row"`
+	Why  string `json:"why"`
+	Text string `json:"text"`
 }
 
 // FileColumn says what a column of a file was taken for.

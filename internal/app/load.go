@@ -60,7 +60,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 		}
 		return nil
 	})
-	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Columns: in.columns}
+	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Tables: in.tables}
 	var refused *intake.FileError
 	switch {
 	case errors.Is(err, errCheckOnly):
@@ -154,7 +154,7 @@ type intaking struct {
 	unmet    intake.Headings
 	progress *tracker
 	aside    []store.SetAsideRow // the first that were set aside
-	columns  []server.FileColumns
+	tables   []server.TableReport
 }
 
 // file brings one file in, whatever it holds.
@@ -233,7 +233,9 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		if err != nil {
 			return err
 		}
-		in.columns = append(in.columns, server.FileColumns{File: name, Columns: reader.Columns()})
+		report := server.TableReport{File: name, Columns: reader.Columns()}
+		report.Skipped, report.SkippedRows = reader.Skipped()
+		in.tables = append(in.tables, report)
 		counts[0].Same += int64(reader.Repeated())
 		for p, part := range reader.Parts() {
 			files = append(files, fileOf(name, part.Kind.Name, counts[p]))

@@ -190,6 +190,16 @@ func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	return nil
 }
 
+// skippedNote says which rows of files were no records; the first of them with their texts.
+func skippedNote(load *api.Load) string {
+	const most = 5
+	texts := make([]string, 0, most)
+	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
+		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, row.Text))
+	}
+	return fmt.Sprintf(notePrefix+"%s no record and left out, such as %s", figure.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is", false: " are"}[load.SkippedRows == 1], strings.Join(texts, "; "))
+}
+
 // columnsSheet says what the columns of files were taken for.
 func columnsSheet(columns []api.FileColumn) sheet {
 	s := sheet{title: "What the columns were taken for"}
@@ -210,6 +220,9 @@ func loadSheet(load *api.Load) sheet {
 	s := sheet{
 		title:  loadTitle(load),
 		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
+	}
+	if load.SkippedRows > 0 {
+		s.below = append(s.below, skippedNote(load))
 	}
 	for _, f := range load.Files {
 		s.rows = append(s.rows, []string{f.Name, f.Kind, figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})

@@ -165,7 +165,7 @@ func (t *TableReader) look(table source.Table, dates []*recognise.Dates, numbers
 		case err != nil:
 			return err
 		}
-		if at == 0 || at == 1 && t.titled {
+		if at <= t.before || t.noRecord(row.Cells) != "" {
 			continue
 		}
 		t.rowsSeen++

@@ -12,7 +12,6 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/harmless"
-	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
@@ -31,29 +30,33 @@ const (
 // in the first cell of a row before the header; in a file that has one, as those that are taken away do, an apostrophe
 // before a text that would be run as a formula is not part of it.
 type TableReader struct {
-	file     string
-	source   source.Rows
-	row      source.Row
-	padded   bool // rows can lack cells at their end, which are empty
-	titled   bool // a title stands before the header
-	header   []string
-	use      []cellUse // by position in the row
-	forms    []columnForm
-	parts    []record.Part
-	unused   []string
-	open     Questions
-	why      []string // by position: why a column means what it does
-	glances  []glance
-	rowsSeen int64   // by the glances
-	faults   []int64 // rows set aside for a cell of the column, so far
-	ahead    []line
-	rows     []record.Row   // given out again for each row
-	decimals map[string]int // of the currencies seen so far
-	seen     []map[digest]firstSeen
-	keys     []string
-	scratch  []byte
-	repeated int
-	hidden   int // rows
+	file        string
+	source      source.Rows
+	row         source.Row
+	padded      bool // rows can lack cells at their end, which are empty
+	before      int  // rows before the header
+	titled      bool // one of them, a title, stands there
+	header      []string
+	use         []cellUse // by position in the row
+	forms       []columnForm
+	parts       []record.Part
+	unused      []string
+	open        Questions
+	why         []string // by position: why a column means what it does
+	glances     []glance
+	keyAt       int // where the first key stands
+	skipped     []Skipped
+	skippedRows int64
+	rowsSeen    int64   // by the glances
+	faults      []int64 // rows set aside for a cell of the column, so far
+	ahead       []line
+	rows        []record.Row   // given out again for each row
+	decimals    map[string]int // of the currencies seen so far
+	seen        []map[digest]firstSeen
+	keys        []string
+	scratch     []byte
+	repeated    int
+	hidden      int // rows
 }
 
 // A cellUse says what a cell of a row is for: a column of a part, or one of its extra columns.
@@ -107,14 +110,25 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 			_ = t.source.Close() // what went wrong first counts
 		}
 	}()
-	header, row, err := t.readHeader()
-	if err != nil {
-		return nil, &FileError{file, row, err}
+	if !table.Plain {
+		if t.before, err = rowsBeforeHeader(table, reading); err != nil {
+			return nil, &FileError{File: file, Err: err}
+		}
 	}
-	if t.titled = isTitle(header); t.titled {
+	header, row, err := t.readHeader()
+	for range t.before {
+		if err != nil {
+			break
+		}
+		if t.titled = t.before == 1 && isTitle(header); filled(header) > 0 {
+			t.skip(whyTitle)
+		}
 		if header, row, err = t.readHeader(); err != nil {
 			return nil, &FileError{file, row, fmt.Errorf("after its title the file has no header: %w", err)}
 		}
+	}
+	if err != nil {
+		return nil, &FileError{file, row, err}
 	}
 	t.header = header
 	for i, title := range t.header {
@@ -123,6 +137,7 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 	if err := t.mapHeader(known, reading); err != nil {
 		return nil, &FileError{file, row, err}
 	}
+	t.keyAt = t.keyColumn()
 	for _, part := range t.parts {
 		t.rows = append(t.rows, record.Row{Values: make([]record.Value, len(part.Kind.Columns)), Extra: make([]string, len(part.Extras))})
 		t.seen = append(t.seen, map[digest]firstSeen{})
@@ -226,9 +241,16 @@ func (t *TableReader) nextLine() line {
 	return t.read()
 }
 
-// read takes a row from the file as it stands.
+// read takes the next row that may be a record from the file, as it stands.
 func (t *TableReader) read() line {
 	err := t.source.Next(&t.row)
+	for ; err == nil; err = t.source.Next(&t.row) {
+		why := t.noRecord(t.row.Cells)
+		if why == "" {
+			break
+		}
+		t.skip(why)
+	}
 	var fault *source.RowError
 	switch {
 	case errors.Is(err, io.EOF):
@@ -369,9 +391,6 @@ func (t *TableReader) check(cells []string) *SetAside {
 			t.rows[u.part].Values[u.column] = value
 		}
 	}
-	if first := t.rows[0].Values[0]; fault == nil && isTotal(first.Text) {
-		fault = &SetAside{Column: t.titleOf(t.parts[0].Kind.Columns[0].Name), Value: first.Text, Reason: "this looks like a row of totals, and no " + t.parts[0].Kind.Noun}
-	}
 	for p, part := range t.parts {
 		t.keys[p] = recordKey(part.Kind, t.rows[p].Values)
 		if missing := missingKey(part.Kind, t.rows[p].Values); missing >= 0 && fault == nil {
@@ -380,14 +399,6 @@ func (t *TableReader) check(cells []string) *SetAside {
 		}
 	}
 	return fault
-}
-
-// totals begin rows that sum a table, in small letters without accents.
-var totals = []string{"total", "totals", "grand total", "subtotal", "sub total", "sum", "summe", "gesamt", "gesamtsumme", "zwischensumme", "total general", "totale", "totale generale", "suma", "razem", "totaal", "somme"}
-
-// isTotal says whether a row whose key is a text sums the table.
-func isTotal(key string) bool {
-	return len(key) <= 20 && slices.Contains(totals, strings.TrimRight(recognise.Plain(key), " :"))
 }
 
 // titleOf is the header under which a column stands in this file.

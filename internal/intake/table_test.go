@@ -231,7 +231,6 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
 		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
-		{"a row of totals", "Grand Total:,,,3.00,EUR", "number", "Grand Total:", "a row of totals, and no order"},
 		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "the character NUL"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST", "already stands in row 2"},
@@ -455,4 +454,37 @@ func FuzzTable(f *testing.F) {
 		lines := strings.Count(text, "\n") + strings.Count(text, "\r") + 1
 		require.LessOrEqual(t, most+len(aside)+table.Repeated(), lines, fmt.Sprintf("%q", text))
 	})
+}
+
+// Rows that are no records are left out, counted and listed, whatever stands before the header and below the rows.
+func TestRowsThatAreNoRecordsAreSkipped(t *testing.T) {
+	text := "Orders of July\n\n\"Printed, on 3 August\";by Oona\nOrder No.;Customer;Order Date;Value;Currency\nA1;Hive;2026-07-01;3;EUR\n;;;;\n" +
+		"Order No.;Customer;Order Date;Value;Currency\nA2;Total;2026-07-02;4;EUR\nTotal:;;;7;\n;Grand total;;7;\n2 rows;;;;\n-----\n# made by hand\n"
+	rows, aside, table, err := readAll(text)
+	require.NoError(t, err)
+	require.Equal(t, []string{"A1", "A2"}, []string{rows[0][0]["order"], rows[0][1]["order"]})
+	skipped, all := table.Skipped()
+	whys := map[string][]int{}
+	for _, s := range skipped {
+		whys[s.Why] = append(whys[s.Why], s.Row)
+	}
+	require.Equal(t, map[string][]int{whyTitle: {1, 3}, whyBlank: {6}, whyAgain: {7}, whyTotals: {9}, whyNote: {11, 12, 13}}, whys)
+	require.EqualValues(t, 8, all)
+	require.Len(t, aside, 1, "a sum that does not stand where keys stand has no key")
+	require.Equal(t, 10, aside[0].Row)
+	require.EqualValues(t, 3, table.Columns()[0].Rows)
+	// Keys alone are records where they look like keys, and a row as wide as the header is no title.
+	rows, _, table, err = readAll("order,customer,site\nA1,,\nTotal-1,,\n")
+	require.NoError(t, err)
+	require.Len(t, rows[0], 2)
+	_, all = table.Skipped()
+	require.Zero(t, all)
+	_, _, _, err = readAll("colour,hex\nstatus,order\n")
+	require.ErrorContains(t, err, "cannot tell what the rows are")
+	// Very many of them are counted, and only the first listed.
+	_, _, table, err = readAll("order,customer\n" + strings.Repeat(",\n", 300000) + "A,x\n")
+	require.NoError(t, err)
+	skipped, all = table.Skipped()
+	require.Len(t, skipped, maxSkipped)
+	require.EqualValues(t, 300000, all)
 }

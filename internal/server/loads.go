@@ -139,7 +139,11 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	for _, r := range loaded.SetAside {
 		body.Rows = append(body.Rows, setAsideBody(r))
 	}
-	for _, f := range loaded.Columns {
+	for _, f := range loaded.Tables {
+		body.SkippedRows += f.SkippedRows
+		for _, row := range f.Skipped {
+			body.Skipped = append(body.Skipped, api.SkippedRow{File: f.File, Row: int64(row.Row), Why: row.Why, Text: row.Text})
+		}
 		for _, c := range f.Columns {
 			body.Columns = append(body.Columns, api.FileColumn{File: f.File, Heading: c.Heading, Kind: c.Kind, Means: c.Means, Form: c.Form, Why: c.Why,
 				Samples: append([]string{}, c.Samples...), Rows: c.Rows, Filled: c.Filled, NotUnderstood: c.NotUnderstood})

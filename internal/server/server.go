@@ -96,13 +96,15 @@ type LoadHow struct {
 type Loaded struct {
 	Record   store.LoadRecord
 	SetAside []store.SetAsideRow
-	Columns  []FileColumns
+	Tables   []TableReport
 }
 
-// FileColumns says what the columns of a file were taken for.
-type FileColumns struct {
-	File    string
-	Columns []intake.Column
+// A TableReport says what the columns of a table were taken for, and which rows were no records.
+type TableReport struct {
+	File        string
+	Columns     []intake.Column
+	Skipped     []intake.Skipped // the first
+	SkippedRows int64            // all
 }
 
 // A Phase is what a load is doing.

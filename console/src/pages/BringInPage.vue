@@ -144,6 +144,13 @@ function size(n: number): string {
             :columns="l.load.columns"
             :names="l.load.meanings ?? []"
           />
+          <p v-if="l.load.skipped" data-test="skipped">
+            {{ counted(l.load.skipped_rows ?? 0, 'row') }}
+            {{ l.load.skipped_rows === 1 ? 'is no record and is' : 'are no records and are' }} left out:
+            <template v-for="(row, i) in l.load.skipped.slice(0, 5)" :key="row.row">
+              {{ i > 0 ? '; ' : '' }}row {{ row.row }}, {{ row.why }}: “{{ row.text }}”
+            </template>
+          </p>
           <p v-if="l.load.set_aside > 0" class="amber">
             {{ count(l.load.set_aside) }} of the first rows would be set aside, such as row
             {{ l.load.rows[0]?.row }}: {{ l.load.rows[0]?.column }} {{ l.load.rows[0]?.value }} is
