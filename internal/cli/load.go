@@ -197,7 +197,7 @@ func skippedNote(load *api.Load) string {
 	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
 		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, row.Text))
 	}
-	return fmt.Sprintf(notePrefix+"%s no record and left out, such as %s", figure.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is", false: " are"}[load.SkippedRows == 1], strings.Join(texts, "; "))
+	return fmt.Sprintf(notePrefix+"%s left out, such as %s", figure.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is no record and", false: " are no records and"}[load.SkippedRows == 1], strings.Join(texts, "; "))
 }
 
 // columnsSheet says what the columns of files were taken for.
