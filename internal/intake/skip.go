@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -95,6 +96,11 @@ func filled(cells []string) (n int) {
 	return n
 }
 
+// note is what stands alone in a row that was printed below or between records, and is no number of an order: a line, a comment, a
+// count of rows, when and by whom it was made.
+var note = regexp.MustCompile(`(?i)^(-{3,}|={3,}|_{3,}|\*{3,}|#\s.*|//\s.*|[\d.,'’ ]+ (rows?|records?|orders?|lines?|items?|entries|zeilen|datensätze|lignes|filas|righe|linhas|regels|wierszy)|` +
+	`(printed|created|exported|generated|report|run|as of|page|end of|gedruckt|erstellt|exportiert|stand|seite|imprimé|page|impreso|página|stampato|pagina|strona)\b.*\s.*)\.?$`)
+
 // noRecord says why a row below the header is no record; empty of one that is to be one.
 func (t *TableReader) noRecord(cells []string) string {
 	first := slices.IndexFunc(cells, func(cell string) bool { return strings.TrimSpace(cell) != "" })
@@ -106,9 +112,11 @@ func (t *TableReader) noRecord(cells []string) string {
 	switch {
 	case text == t.header[min(first, len(t.header)-1)] && len(cells) == len(t.header) && t.isHeader(cells):
 		return whyAgain
+	case !t.parts[0].Kind.OfOrder():
+		return "" // a customer can be called Total, and a status anything
 	case first <= t.keyAt && isTotal(text):
 		return whyTotals
-	case alone && len(t.header) >= 3 && (strings.ContainsAny(text, " ") || strings.HasPrefix(text, "#") || strings.Trim(text, "-=_*") == ""):
+	case alone && len(t.header) >= 3 && note.MatchString(text):
 		return whyNote
 	}
 	return ""
