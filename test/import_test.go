@@ -161,7 +161,7 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
 
-	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=wanted"}})
+	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=wanted"}, Layout: "none"})
 	require.NoError(t, err)
 	assert.Contains(t, checked.Columns, api.FileColumn{File: "export.csv", Heading: "Value", Kind: "orders", Means: "value", Form: "comma before decimals, as said", Why: "its heading is its name",
 		Samples: []string{"1.234"}, Rows: 1, Filled: 1})
@@ -180,4 +180,98 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	// A list of customers with dates of orders is none.
 	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "Customer,Ordered,Shipped\nHive,2026-07-04,\n")})
 	assert.ErrorContains(t, err, "these look like orders")
+}
+
+// What the first file had to be told, the next one with its headings need not.
+func TestALayoutIsRemembered(t *testing.T) {
+	s := startService(t)
+	const text = "Auftrag;Bestelldatum;Lieferdatum\n%s;04/07/2026;05/07/2026\n"
+	july, august := write(t, "lager-2026-07.csv", fmt.Sprintf(text, "A")), write(t, "lager-2026-08.csv", fmt.Sprintf(text, "B"))
+	told := client.Reading{Dates: "day-first", Meanings: []string{"Lieferdatum=promised"}}
+	_, err := s.Check(t.Context(), []string{july}, told)
+	require.NoError(t, err)
+	layouts, err := s.Layouts(t.Context())
+	require.NoError(t, err)
+	require.Empty(t, layouts.Layouts, "a check remembers nothing")
+	_, err = s.LoadAs(t.Context(), []string{july}, told)
+	require.NoError(t, err)
+	load, err := s.Load(t.Context(), []string{august})
+	require.NoError(t, err)
+	assert.Equal(t, []api.UsedLayout{{File: "lager-2026-08.csv", Layout: "lager"}}, load.Layouts)
+	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, ordered, promised", Sort: "number"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"B", "2026-07-04", "2026-07-05"}, list.List[1].Cells)
+	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "none"})
+	assert.ErrorContains(t, err, "it can be delivered, promised or wanted")
+	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "nobody"})
+	assert.ErrorContains(t, err, `there is no layout "nobody"`)
+
+	// It goes with the load that brought it, and comes back with it: an answer that was wrong is asked again.
+	for _, undo := range []int64{load.Number, load.Number - 1} {
+		_, err = s.Undo(t.Context(), undo)
+		require.NoError(t, err)
+	}
+	_, err = s.Load(t.Context(), []string{august})
+	require.ErrorContains(t, err, "it can be delivered, promised or wanted")
+	_, err = s.Redo(t.Context(), load.Number-1)
+	require.NoError(t, err)
+	load, err = s.Load(t.Context(), []string{august})
+	require.NoError(t, err)
+	require.Len(t, load.Layouts, 1)
+	_, err = s.Undo(t.Context(), load.Number)
+	require.NoError(t, err)
+	again, err := s.Check(t.Context(), []string{august}, client.Reading{})
+	require.NoError(t, err)
+	require.Len(t, again.Layouts, 1, "the load before brought it")
+
+	// Another kind of file of the same name gets another layout; a name stands once, and so do headings.
+	_, err = s.LoadAs(t.Context(), []string{write(t, "lager.csv", "Auftrag,Versanddatum\nA,2026-07-05\n")}, client.Reading{})
+	require.NoError(t, err)
+	layouts, err = s.Layouts(t.Context())
+	require.NoError(t, err)
+	require.Len(t, layouts.Layouts, 2)
+	assert.Equal(t, "lager 2", layouts.Layouts[1].Name)
+	assert.Equal(t, []api.LayoutColumn{{Heading: "Auftrag", Means: "order"}, {Heading: "Bestelldatum", Means: "ordered", Dates: "day-first"}, {Heading: "Lieferdatum", Means: "promised", Dates: "day-first"}}, layouts.Layouts[0].Columns)
+	_, err = s.RenameLayout(t.Context(), "lager", "LAGER 2")
+	assert.ErrorContains(t, err, "a layout of this name is there already")
+	_, err = s.RenameLayout(t.Context(), "lager", "none")
+	assert.ErrorContains(t, err, "cannot be called so")
+	copied := layouts.Layouts[0]
+	copied.Name = "again"
+	_, err = s.SaveLayout(t.Context(), copied, false)
+	assert.ErrorContains(t, err, `the layout "lager" has the same headings`)
+	_, err = s.SaveLayout(t.Context(), copied, true)
+	require.NoError(t, err)
+	_, err = s.SaveLayout(t.Context(), api.Layout{Name: "bad", Columns: []api.LayoutColumn{{Heading: "x", Dates: "no"}}}, false)
+	assert.ErrorContains(t, err, "want day-first")
+	layouts, err = s.DeleteLayout(t.Context(), "lager 2")
+	require.NoError(t, err)
+	require.Len(t, layouts.Layouts, 1)
+	assert.Equal(t, "again", layouts.Layouts[0].Name)
+
+	// A very wide file is remembered too.
+	wide := make([]string, 400)
+	for i := range wide {
+		wide[i] = fmt.Sprintf("A long heading of the column numbered %d", i)
+	}
+	_, err = s.Load(t.Context(), []string{write(t, "wide.csv", "Auftrag,"+strings.Join(wide, ",")+"\nW"+strings.Repeat(",x", len(wide))+"\n")})
+	require.NoError(t, err)
+
+	// Of a workbook, the sheets that are wanted.
+	f := excelize.NewFile()
+	require.NoError(t, f.SetSheetRow("Sheet1", "A1", &[]string{"order", "ordered"}))
+	require.NoError(t, f.SetSheetRow("Sheet1", "A2", &[]string{"S-1", "2026-07-01"}))
+	_, err = f.NewSheet("Notes")
+	require.NoError(t, err)
+	require.NoError(t, f.SetSheetRow("Notes", "A1", &[]string{"whatever", "stands here"}))
+	var workbook bytes.Buffer
+	require.NoError(t, f.Write(&workbook))
+	path := write(t, "book.xlsx", workbook.String())
+	_, err = s.Load(t.Context(), []string{path})
+	require.ErrorContains(t, err, "cannot tell what the rows are")
+	sheet, err := s.LoadAs(t.Context(), []string{path}, client.Reading{Sheets: []string{"sheet1"}})
+	require.NoError(t, err)
+	require.Len(t, sheet.Files, 1)
+	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Sheets: []string{"Sheet1", "Orders"}})
+	require.ErrorContains(t, err, `no workbook has a sheet "Orders"`)
 }

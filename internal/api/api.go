@@ -728,9 +728,39 @@ type Load struct {
 	Rows        []SetAsideRow `json:"rows" nullable:"false" doc:"The first of them, in the answer to a load."`
 	SkippedRows int64         `json:"skipped_rows,omitempty" doc:"In the answer to a load: rows that are no records, such as titles, totals and notes."`
 	Skipped     []SkippedRow  `json:"skipped,omitempty" doc:"The first of them in each table."`
+	Layouts     []UsedLayout  `json:"layouts,omitempty" doc:"In the answer to a load: the layouts by which tables were read."`
 	Columns     []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
 	Meanings    []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
 	Statuses    []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
+}
+
+// UsedLayout is the layout by which a table was read.
+type UsedLayout struct {
+	File    string   `json:"file"`
+	Layout  string   `json:"layout"`
+	New     []string `json:"new,omitempty" doc:"Columns that it does not know."`
+	Missing []string `json:"missing,omitempty" doc:"Its columns that the table does not have."`
+}
+
+// Layout is what the columns of a kind of file mean, remembered for the next file with these headings.
+type Layout struct {
+	Name    string         `json:"name"`
+	SavedAt string         `json:"saved_at,omitempty" format:"date-time"`
+	Columns []LayoutColumn `json:"columns" nullable:"false" minItems:"1" maxItems:"500"`
+}
+
+// LayoutColumn is a column of a layout.
+type LayoutColumn struct {
+	Heading  string `json:"heading"`
+	Means    string `json:"means,omitempty" doc:"Name of a column, one of the user's own, or left-out; empty where it means nothing here."`
+	Plan     bool   `json:"plan,omitempty" doc:"Its days are plans."`
+	Dates    string `json:"dates,omitempty" doc:"How its dates are read where it does not tell: day-first, month-first or year-first."`
+	Decimals string `json:"decimals,omitempty" doc:"Which mark stands before decimals where it does not tell: point or comma."`
+}
+
+// Layouts are all that are kept.
+type Layouts struct {
+	Layouts []Layout `json:"layouts" nullable:"false"`
 }
 
 // SkippedRow is a row of a file that is no record.

@@ -38,7 +38,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 	var in intaking
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		progress.phase(server.Reading)
-		in = intaking{load: l, reading: how.Reading, unmet: how.Reading.Headings(), progress: progress}
+		in = intaking{load: l, reading: how.Reading, sheets: how.Sheets, unmet: how.Reading.Headings(), progress: progress}
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
@@ -52,7 +52,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 				return err
 			}
 		}
-		if err := in.unmet.Fault(); err != nil {
+		if err := errors.Join(in.unmet.Fault(), in.unmetSheets()); err != nil {
 			return fmt.Errorf("%w: %w", server.ErrBadFile, err)
 		}
 		if how.CheckOnly {
@@ -151,6 +151,8 @@ func (a *App) Progress() *server.Progress { return a.progress.Load() }
 type intaking struct {
 	load     *store.Load
 	reading  intake.Reading
+	sheets   []string // of workbooks, that are to be read; all where empty
+	met      []string // of those
 	unmet    intake.Headings
 	progress *tracker
 	aside    []store.SetAsideRow // the first that were set aside
@@ -171,6 +173,9 @@ func (in *intaking) file(ctx context.Context, name string, content io.Reader) (e
 	defer func() { err = errors.Join(err, opened.Close()) }()
 	in.progress.phase(server.Reading)
 	for _, table := range opened.Tables {
+		if !in.wants(table) {
+			continue
+		}
 		whole := name
 		if own := table.Name(); own != "" {
 			whole += ", " + own
@@ -214,7 +219,11 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		if err != nil {
 			return err
 		}
-		reader, err := intake.NewTableReader(name, table, extras, in.reading)
+		reading := in.reading
+		if reading.Saved, err = in.layouts(ctx); err != nil {
+			return err
+		}
+		reader, err := intake.NewTableReader(name, table, extras, reading)
 		if err != nil {
 			return err
 		}
@@ -233,7 +242,10 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		if err != nil {
 			return err
 		}
-		report := server.TableReport{File: name, Columns: reader.Columns()}
+		report := server.TableReport{File: name, Layout: reader.Remembered(), Columns: reader.Columns()}
+		if err := in.keepLayout(ctx, reader); err != nil {
+			return err
+		}
 		report.Skipped, report.SkippedRows = reader.Skipped()
 		in.tables = append(in.tables, report)
 		counts[0].Same += int64(reader.Repeated())

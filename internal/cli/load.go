@@ -86,6 +86,8 @@ The same file again changes nothing.`,
 	cmd.Flags().StringVar(&reading.Decimals, "decimals", "", "which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
 	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil, "what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
 	cmd.Flags().StringArrayVar(&reading.Plans, "plan", nil, "`heading` of a column whose days are plans; can be given several times")
+	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
+	cmd.Flags().StringArrayVar(&reading.Sheets, "sheet", nil, "`name` of a sheet to read of workbooks; all that can be seen unless given")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd
@@ -223,6 +225,16 @@ func loadSheet(load *api.Load) sheet {
 	}
 	if load.SkippedRows > 0 {
 		s.below = append(s.below, skippedNote(load))
+	}
+	for _, used := range load.Layouts {
+		note := fmt.Sprintf(notePrefix+"%s was read by the layout %q", used.File, used.Layout)
+		if len(used.New) > 0 {
+			note += "; new are " + strings.Join(used.New, ", ")
+		}
+		if len(used.Missing) > 0 {
+			note += "; it lacks " + strings.Join(used.Missing, ", ")
+		}
+		s.below = append(s.below, note)
 	}
 	for _, f := range load.Files {
 		s.rows = append(s.rows, []string{f.Name, f.Kind, figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})

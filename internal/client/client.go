@@ -424,14 +424,16 @@ type Reading struct {
 	Dates, Decimals string   // how they are read in columns that do not tell
 	Meanings        []string // of columns: HEADING=MEANING
 	Plans           []string // headings of columns whose days are plans
+	Layout          string   // name of the layout to read by; empty for that of the headings, none for none
+	Sheets          []string // of workbooks; all where empty
 }
 
 func (r Reading) values(words map[string]string) url.Values {
-	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals})
+	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "layout": r.Layout})
 	for word, value := range words {
 		query.Set(word, value)
 	}
-	query["map"], query["plan"] = r.Meanings, r.Plans
+	query["map"], query["plan"], query["sheet"] = r.Meanings, r.Plans, r.Sheets
 	return query
 }
 

@@ -69,3 +69,30 @@ func (c *Client) CopyView(ctx context.Context, name, to string) (*api.Views, err
 func (c *Client) DeleteView(ctx context.Context, name string) (*api.Views, error) {
 	return call[api.Views](ctx, c, http.MethodDelete, viewPath(name), nil, nil)
 }
+
+func layoutPath(name string) string { return "/layouts/" + url.PathEscape(name) }
+
+// Layouts lists the layouts.
+func (c *Client) Layouts(ctx context.Context) (*api.Layouts, error) {
+	return call[api.Layouts](ctx, c, http.MethodGet, "/layouts", nil, nil)
+}
+
+// Layout is the layout of a name.
+func (c *Client) Layout(ctx context.Context, name string) (*api.Layout, error) {
+	return call[api.Layout](ctx, c, http.MethodGet, layoutPath(name), nil, nil)
+}
+
+// SaveLayout keeps a layout; in the place of one of its name only with replace, else the problem is a conflict.
+func (c *Client) SaveLayout(ctx context.Context, l api.Layout, replace bool) (*api.Layouts, error) {
+	return sendJSON[api.Layouts](ctx, c, http.MethodPut, layoutPath(l.Name), replacing(replace), l)
+}
+
+// RenameLayout gives a layout another name; one that is taken is a conflict.
+func (c *Client) RenameLayout(ctx context.Context, name, to string) (*api.Layouts, error) {
+	return sendJSON[api.Layouts](ctx, c, http.MethodPost, layoutPath(name)+"/rename", nil, api.NewName{Name: to})
+}
+
+// DeleteLayout forgets a layout.
+func (c *Client) DeleteLayout(ctx context.Context, name string) (*api.Layouts, error) {
+	return call[api.Layouts](ctx, c, http.MethodDelete, layoutPath(name), nil, nil)
+}

@@ -1,7 +1,6 @@
 package intake
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -36,6 +35,11 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	}
 	names, plans, own := make([]string, len(t.header)), make([]bool, len(t.header)), make([]string, len(t.header))
 	t.why = make([]string, len(t.header))
+	var err error
+	if t.layout, err = reading.find(t.header); err != nil {
+		return err
+	}
+	t.said = reading.of(t.header, t.layout)
 	for i, title := range t.header {
 		t.header[i] = strings.TrimSpace(title)
 		if !storable(title) {
@@ -49,13 +53,13 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 			names[i] = alias
 		}
 		own[i] = names[i]
-		plans[i] = plans[i] || reading.isPlan(title)
-		if said := reading.meaning(title); said != "" {
-			names[i], own[i], t.why[i] = said, said, saidSo
-		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0], reading) {
+		plans[i] = plans[i] || t.said[i].Plan
+		if said := t.said[i]; said.Means != "" {
+			names[i], own[i], t.why[i] = said.Means, said.Means, said.why
+		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0]) {
 			names[i], t.why[i] = meant[0], "its heading is usual for it"
 		}
-		if reading.isPlan(title) && ofAnyKind(names[i]) && !isPlan(names[i]) {
+		if t.said[i].Plan && ofAnyKind(names[i]) && !isPlan(names[i]) {
 			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title, names[i])
 		}
 		if names[i] == LeftOut {
@@ -73,7 +77,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	if kind.OfOrder() && kind != record.Orders && slices.ContainsFunc(names, func(name string) bool { return kind.Column(name) < 0 && record.Orders.Column(name) >= 0 }) {
 		t.parts = append(t.parts, record.Part{Kind: record.Orders})
 	}
-	t.askMeanings(names, own, plans, reading)
+	t.askMeanings(names, own, plans)
 	t.use = make([]cellUse, len(t.header))
 	for i, name := range names {
 		if name != own[i] && !slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
@@ -83,7 +87,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		if t.why[i] == "" {
 			t.why[i] = map[use]string{unused: "its heading means nothing here", asColumn: "its heading is its name", asExtra: "a column of your own"}[t.use[i].kind]
 		}
-		if t.use[i].kind == unused && t.why[i] != saidSo {
+		if t.use[i].kind == unused && t.said[i].Means != LeftOut {
 			t.unused = append(t.unused, t.header[i])
 		}
 	}
@@ -103,9 +107,9 @@ const saidSo = "as said"
 
 // askMeanings settles what columns mean whose heading can mean several things, where the others leave but one of them, and asks
 // about the rest.
-func (t *TableReader) askMeanings(names, own []string, plans []bool, reading Reading) {
+func (t *TableReader) askMeanings(names, own []string, plans []bool) {
 	for i, title := range t.header {
-		if plans[i] || reading.meaning(title) != "" || ofAnyKind(own[i]) {
+		if plans[i] || t.said[i].Means != "" || ofAnyKind(own[i]) {
 			continue
 		}
 		var left []string
@@ -126,33 +130,19 @@ func (t *TableReader) askMeanings(names, own []string, plans []bool, reading Rea
 	}
 }
 
-// meaning is what has been said that a column means; empty where nobody has said.
-func (r Reading) meaning(title string) string {
-	for heading, meaning := range r.Meanings {
-		if plainHeading(heading) == plainHeading(title) {
-			name, _ := nameOf(meaning)
-			return cmp.Or(aliases[name], name)
-		}
-	}
-	return ""
-}
-
-// isPlan says whether the days of a column have been said to be plans.
-func (r Reading) isPlan(title string) bool {
-	return slices.ContainsFunc(r.Plans, func(heading string) bool { return plainHeading(heading) == plainHeading(title) })
-}
-
 // isPlan says whether a milestone of ours is a plan.
 func isPlan(name string) bool {
 	return slices.ContainsFunc(milestone.BuiltIn(), func(m milestone.Milestone) bool { return m.Name == name && m.Plan })
 }
 
 // titledAs says whether some column is the very one of a name: by its heading, or since somebody has said so.
-func (t *TableReader) titledAs(name string, reading Reading) bool {
-	return slices.ContainsFunc(t.header, func(title string) bool {
-		own, _ := nameOf(title)
-		return own == name || aliases[own] == name || reading.meaning(title) == name
-	})
+func (t *TableReader) titledAs(name string) bool {
+	for i, title := range t.header {
+		if own, _ := nameOf(title); own == name || aliases[own] == name || t.said[i].Means == name {
+			return true
+		}
+	}
+	return false
 }
 
 // ofAnyKind says whether a name is that of a column of some kind.

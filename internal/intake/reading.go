@@ -20,6 +20,8 @@ type Reading struct {
 	Decimals *recognise.NumberForm // likewise
 	Meanings map[string]string     // of columns by their heading: the name of a column, or LeftOut
 	Plans    []string              // headings of columns whose days are plans
+	Saved    []Layout              // of earlier files
+	Layout   string                // name of the one to read by; empty for that of the headings, if any, and NoLayout for none
 }
 
 // LeftOut is the meaning of a column that is not to be read.
@@ -208,6 +210,10 @@ func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Readin
 		form.told = form.dates.String() + ", as said"
 		return
 	}
+	if remembered, is := recognise.ParseDateForm(t.said[i].Dates); is {
+		form.dates, form.told = &remembered, remembered.String()+", "+t.said[i].why
+		return
+	}
 	q := t.asks("dates", i, v.Example, v.Because)
 	for f := recognise.DayFirst; f <= recognise.YearFirst; f++ {
 		if v.Answer != recognise.Ask || has(v.Forms, f) {
@@ -250,6 +256,10 @@ func (t *TableReader) decideNumbers(i int, v recognise.NumberVerdict, reading Re
 	}
 	if form.numbers = reading.Decimals; form.numbers != nil {
 		form.told = form.numbers.String() + " before decimals, as said"
+		return
+	}
+	if remembered, is := recognise.ParseNumberForm(t.said[i].Decimals); is {
+		form.numbers, form.told = &remembered, remembered.String()+" before decimals, "+t.said[i].why
 		return
 	}
 	t.asks("decimals", i, v.Example, v.Because).Answers = []string{recognise.Point.String(), recognise.Comma.String()}

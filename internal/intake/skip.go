@@ -78,12 +78,18 @@ func (r Reading) tells(titles []string) bool {
 		if meant := headings[plainHeading(title)]; len(meant) == 1 && !ofAnyKind(name) {
 			name = meant[0]
 		}
-		if said := r.meaning(title); said != "" {
-			name = said
-		}
 		names[i] = name
 	}
-	_, err := kindOf(names)
+	layout, err := r.find(titles)
+	if err != nil {
+		return false // whoever reads the header says it
+	}
+	for i, said := range r.of(titles, layout) {
+		if said.Means != "" {
+			names[i] = said.Means
+		}
+	}
+	_, err = kindOf(names)
 	return err == nil
 }
 

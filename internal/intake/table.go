@@ -42,6 +42,8 @@ type TableReader struct {
 	parts       []record.Part
 	unused      []string
 	open        Questions
+	layout      *Layout  // by which the file is read
+	said        []said   // of the columns
 	why         []string // by position: why a column means what it does
 	glances     []glance
 	keyAt       int // where the first key stands

@@ -496,3 +496,65 @@ func TestRowsThatAreNoRecordsAreSkipped(t *testing.T) {
 	require.Len(t, skipped, maxSkipped)
 	require.EqualValues(t, 300000, all)
 }
+
+// A layout says for the next file of its headings what the first one had to be told, and nothing against what a file says itself.
+func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
+	const header, row = "Auftrag,Kunde,Bestelldatum,Lieferdatum,Betrag,Slot,Note\n", "A,Hive,04/07/2026,05/07/2026,\"1.234\",2026-07-06,x\n"
+	day, comma := recognise.DayFirst, recognise.Comma
+	first := Reading{Dates: &day, Decimals: &comma, Meanings: map[string]string{"Lieferdatum": "promised", "Note": "left-out"}, Plans: []string{"Slot"}}
+	want, _, table, err := readAs(header+row, first)
+	require.NoError(t, err)
+	layout, ordinary := table.Layout()
+	require.False(t, ordinary)
+	require.Equal(t, "file", layout.Name)
+	require.NoError(t, layout.Check())
+	saved := []Layout{{Name: "other", Columns: []LayoutColumn{{Heading: "Auftrag"}}}, layout}
+	shuffled := "slot;note;AUFTRAG;Kunde;Bestelldatum;Liefer-Datum:;Betrag\n2026-07-06;x;A;Hive;04/07/2026;05/07/2026;1.234\n"
+	for _, text := range []string{header + row, strings.Replace(shuffled, "Liefer-Datum:", "lieferdatum:", 1)} {
+		rows, _, table, err := readAs(text, Reading{Saved: saved})
+		require.NoError(t, err)
+		require.Equal(t, want, rows)
+		require.Equal(t, Remembered{Name: "file"}, table.Remembered())
+		again, _ := table.Layout()
+		require.Equal(t, layout.Headings(), again.Headings())
+		require.True(t, table.Parts()[0].Extras[0].Plan)
+	}
+	rows, _, table, err := readAs(header+"B,,,,,,\n", Reading{Saved: saved})
+	require.NoError(t, err)
+	again, _ := table.Layout()
+	require.Equal(t, layout, again, "what a file does not show stays remembered")
+	// What the file tells goes before what is remembered, and what is said now before both.
+	rows, _, _, err = readAs(header+strings.Replace(row, "04/07", "07/13", 1), Reading{Saved: saved})
+	require.NoError(t, err)
+	require.Equal(t, "2026-07-13", rows[0][0]["ordered"])
+	month := recognise.MonthFirst
+	rows, _, _, err = readAs(header+row, Reading{Saved: saved, Meanings: map[string]string{"Slot": "promised", "kunde": "left-out", "Lieferdatum": "wanted"}, Dates: &month})
+	require.NoError(t, err)
+	require.Equal(t, read{"order": "A", "ordered": "2026-04-07", "wanted": "2026-05-07", "promised": "2026-07-06", "value": "123400"}, rows[0][0])
+	// One heading more or one less: only the new is asked about.
+	_, _, _, err = readAs("Datum,"+header+"2026-07-01,"+row, Reading{Saved: saved})
+	var questions Questions
+	require.ErrorAs(t, err, &questions)
+	require.Len(t, questions, 1)
+	require.Equal(t, "Datum", questions[0].Column)
+	_, _, table, err = readAs(strings.Replace(header, ",Note", "", 1)+strings.Replace(row, ",x", "", 1), Reading{Saved: saved})
+	require.NoError(t, err)
+	require.Equal(t, Remembered{Name: "file", Missing: []string{"Note"}}, table.Remembered())
+	// Two more are another kind of file, and so is one that is asked to be read by no layout.
+	for text, reading := range map[string]Reading{"X,Y," + header + "1,2," + row: {Saved: saved}, header + row: {Saved: saved, Layout: NoLayout}} {
+		_, _, _, err = readAs(text, reading)
+		require.ErrorAs(t, err, &questions, text)
+		require.Equal(t, "Lieferdatum", questions[0].Column)
+	}
+	_, _, _, err = readAs(header+row, Reading{Saved: saved, Layout: "nobody"})
+	require.ErrorContains(t, err, `there is no layout "nobody"`)
+	_, ordinary = func() (Layout, bool) {
+		_, _, table, err := readAll("order,ordered,Hive Colour\nA,2026-07-01,red\n")
+		require.NoError(t, err)
+		return table.Layout()
+	}()
+	require.True(t, ordinary, "there is nothing to remember of a file of ours")
+	for _, wrong := range []Layout{{}, {Columns: []LayoutColumn{{Heading: "a", Means: "shipped"}, {Heading: "b", Means: "Shipped"}}}, {Columns: []LayoutColumn{{Heading: "a", Dates: "any"}}}, {Columns: []LayoutColumn{{Heading: "a", Decimals: "any"}}}} {
+		require.Error(t, wrong.Check())
+	}
+}

@@ -51,6 +51,8 @@ type loadInput struct {
 	Decimals  string   `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
 	Map       []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
 	Plans     []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
+	Layout    string   `query:"layout" maxLength:"100" doc:"Name of the layout by which the files are read; left out, it is found by the headings of each. None reads by no layout."`
+	Sheets    []string `query:"sheet,explode" doc:"Names of the sheets that are read of workbooks; left out, all that can be seen."`
 
 	body     io.Reader
 	boundary string
@@ -102,7 +104,7 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := LoadHow{CheckOnly: in.CheckOnly, Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans}}
+	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Layout: in.Layout}}
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")
 		if at <= 0 || at == len(text)-1 {
@@ -141,6 +143,9 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	}
 	for _, f := range loaded.Tables {
 		body.SkippedRows += f.SkippedRows
+		if f.Layout.Name != "" {
+			body.Layouts = append(body.Layouts, api.UsedLayout{File: f.File, Layout: f.Layout.Name, New: f.Layout.New, Missing: f.Layout.Missing})
+		}
 		for _, row := range f.Skipped {
 			body.Skipped = append(body.Skipped, api.SkippedRow{File: f.File, Row: int64(row.Row), Why: row.Why, Text: row.Text})
 		}

@@ -90,6 +90,7 @@ type Config struct {
 type LoadHow struct {
 	CheckOnly bool
 	Reading   intake.Reading
+	Sheets    []string // of workbooks, that are to be read; all where empty
 }
 
 // Loaded is what became of a load, with the first of the rows that were set aside.
@@ -102,6 +103,7 @@ type Loaded struct {
 // A TableReport says what the columns of a table were taken for, and which rows were no records.
 type TableReport struct {
 	File        string
+	Layout      intake.Remembered // by which it was read
 	Columns     []intake.Column
 	Skipped     []intake.Skipped // the first
 	SkippedRows int64            // all
@@ -275,6 +277,7 @@ func (s *server) register(to huma.API) {
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)
+	s.registerLayouts(to)
 	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)

@@ -57,11 +57,7 @@ func (s *server) view(ctx context.Context, in *ViewName) (*answered[api.View], e
 		}
 		names = append(names, v.Name)
 	}
-	known := "none is kept yet"
-	if len(names) > 0 {
-		known = "there are " + strings.Join(names, ", ")
-	}
-	return nil, huma.Error404NotFound(fmt.Sprintf("there is no view %q; %s", in.Name, known))
+	return nil, huma.Error404NotFound(fmt.Sprintf("there is no view %q; %s", in.Name, known(names)))
 }
 
 func (s *server) saveView(ctx context.Context, in *struct {

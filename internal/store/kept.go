@@ -29,8 +29,8 @@ type View struct {
 	SavedAt  time.Time
 }
 
-// ErrTaken is returned, wrapped, where a view of the name is there already.
-var ErrTaken = errors.New("a view of this name is there already")
+// ErrTaken is returned, wrapped, where a view or layout of the name is there already.
+var ErrTaken = errors.New("this name is taken")
 
 // ErrNoName is returned where a view is to have no name.
 var ErrNoName = errors.New("a view needs a name")
@@ -90,7 +90,7 @@ func (s *Store) SaveView(ctx context.Context, v View, replace bool) error {
 				return err
 			}
 		}
-		return taken(tx.Create(&v).Error, v.Name)
+		return taken(tx.Create(&v).Error, "view", v.Name)
 	})
 }
 
@@ -100,7 +100,7 @@ func (s *Store) RenameView(ctx context.Context, name, to string) error {
 		return ErrNoName
 	}
 	result := s.records.WithContext(ctx).Model(&View{}).Where("lower(name) = lower(?)", name).Update("name", to)
-	if err := taken(result.Error, to); err != nil {
+	if err := taken(result.Error, "view", to); err != nil {
 		return err
 	}
 	return found(result, name)
@@ -111,9 +111,9 @@ func (s *Store) DeleteView(ctx context.Context, name string) error {
 	return found(s.records.WithContext(ctx).Delete(&View{}, "lower(name) = lower(?)", name), name)
 }
 
-func taken(err error, name string) error {
+func taken(err error, what, name string) error {
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
-		return fmt.Errorf("%w: %q", ErrTaken, name)
+		return fmt.Errorf("%w: a %s of this name is there already: %q", ErrTaken, what, name)
 	}
 	return err
 }

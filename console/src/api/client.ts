@@ -62,6 +62,8 @@ export type Asked = Pick<
 >
 export type Order = Schemas['Order']
 export type Doubts = Schemas['Doubts']
+export type Layout = Schemas['Layout']
+export type Layouts = Schemas['Layouts']
 export type Load = Schemas['Load']
 export type Loads = Schemas['Loads']
 export type Progress = Schemas['Progress']

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { download, type Load, type Loads, Problem, send } from '@/api/client'
 import FileColumns from '@/components/FileColumns.vue'
+import LayoutList from '@/components/LayoutList.vue'
 import LoadFiles from '@/components/LoadFiles.vue'
 import SetAsideRows from '@/components/SetAsideRows.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -138,6 +139,12 @@ function size(n: number): string {
           @update:model-value="meanings = { ...meanings, [q.column]: $event }"
         />
         <template v-if="l.load">
+          <p v-for="u in l.load.layouts" :key="u.file" data-test="read-by">
+            Read by the layout <b>{{ u.layout }}</b><template v-if="u.new"
+              >; new: {{ u.new.join(', ') }}</template
+            ><template v-if="u.missing">; it lacks {{ u.missing.join(', ') }}</template
+            >.
+          </p>
           <FileColumns
             v-if="l.load.columns"
             v-model="meanings"
@@ -291,6 +298,7 @@ function size(n: number): string {
         </v-card>
       </v-dialog>
     </section>
+    <LayoutList :loads="round" />
   </div>
 </template>
 

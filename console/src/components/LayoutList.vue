@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { type Layout, type Layouts, Problem, remove, sendJSON } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
+
+// What the columns of files mean, as loads have remembered it: looked at, renamed and deleted here.
+const { loads } = defineProps<{
+  /** How many loads were done here; after each, others may be kept. */ loads: number
+}>()
+
+const round = ref(0)
+watch(
+  () => loads,
+  () => round.value++,
+)
+const { answer } = useAnswer<Layouts>(() => ({ path: '/layouts', query: {}, round: round.value }))
+
+const opened = ref<Layout>()
+const name = ref('')
+const refused = ref('')
+
+function open(layout: Layout) {
+  opened.value = layout
+  name.value = layout.name
+  refused.value = ''
+}
+
+async function change(how: () => Promise<unknown>) {
+  try {
+    await how()
+    opened.value = undefined
+  } catch (error) {
+    refused.value = error instanceof Problem ? error.message : String(error)
+  }
+  round.value++
+}
+
+const path = (layout: Layout) => `/layouts/${encodeURIComponent(layout.name)}`
+const rename = (l: Layout) =>
+  change(() => sendJSON('POST', `${path(l)}/rename`, {}, { name: name.value.trim() }))
+const forget = (l: Layout) => change(() => remove(path(l)))
+const meaning = (means?: string) => (!means || means === 'left-out' ? 'not read' : means.replace(/-/g, ' '))
+</script>
+
+<template>
+  <section v-if="answer && answer.layouts.length > 0">
+    <h2>Layouts</h2>
+    <p class="muted">
+      What the columns of files mean. The next file with the same headings is read in the same way.
+    </p>
+    <v-list class="panel" density="compact" data-test="layouts">
+      <v-list-item
+        v-for="l in answer.layouts"
+        :key="l.name"
+        :title="l.name"
+        :subtitle="
+          l.columns
+            .filter((c) => c.means)
+            .slice(0, 4)
+            .map((c) => `${c.heading} = ${meaning(c.means)}`)
+            .join(', ')
+        "
+        :data-test="`layout-${l.name}`"
+        @click="open(l)"
+      />
+    </v-list>
+    <v-dialog :model-value="!!opened" max-width="44rem" scrollable @update:model-value="opened = undefined">
+      <v-card v-if="opened" :title="`The layout ${opened.name}`" data-test="layout-dialog">
+        <v-card-text>
+          <v-text-field
+            v-model="name"
+            label="Name"
+            maxlength="100"
+            density="compact"
+            :error-messages="refused"
+            data-test="layout-name"
+          />
+          <v-table density="compact">
+            <thead>
+              <tr>
+                <th>heading</th>
+                <th>taken for</th>
+                <th>form, where a column does not tell</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="c in opened.columns" :key="c.heading">
+                <td>{{ c.heading }}</td>
+                <td>{{ meaning(c.means) }}{{ c.plan ? ', a plan' : '' }}</td>
+                <td>
+                  {{
+                    [c.dates, c.decimals ? `${c.decimals} before decimals` : ''].filter(Boolean).join(', ')
+                  }}
+                </td>
+              </tr>
+            </tbody>
+          </v-table>
+        </v-card-text>
+        <v-card-actions>
+          <v-btn data-test="layout-forget" @click="forget(opened)">Delete</v-btn>
+          <v-spacer />
+          <v-btn @click="opened = undefined">Close</v-btn>
+          <v-btn
+            color="primary"
+            variant="flat"
+            :disabled="!name.trim() || name.trim() === opened.name"
+            data-test="layout-rename"
+            @click="rename(opened)"
+            >Rename</v-btn
+          >
+        </v-card-actions>
+      </v-card>
+    </v-dialog>
+  </section>
+</template>
