@@ -519,12 +519,12 @@ func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 		require.Equal(t, layout.Headings(), again.Headings())
 		require.True(t, table.Parts()[0].Extras[0].Plan)
 	}
-	rows, _, table, err := readAs(header+"B,,,,,,\n", Reading{Saved: saved})
+	_, _, table, err = readAs(header+"B,,,,,,\n", Reading{Saved: saved})
 	require.NoError(t, err)
 	again, _ := table.Layout()
 	require.Equal(t, layout, again, "what a file does not show stays remembered")
 	// What the file tells goes before what is remembered, and what is said now before both.
-	rows, _, _, err = readAs(header+strings.Replace(row, "04/07", "07/13", 1), Reading{Saved: saved})
+	rows, _, _, err := readAs(header+strings.Replace(row, "04/07", "07/13", 1), Reading{Saved: saved})
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-13", rows[0][0]["ordered"])
 	month := recognise.MonthFirst

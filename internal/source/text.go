@@ -3,6 +3,7 @@ package source
 import (
 	"bufio"
 	"bytes"
+	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
@@ -205,8 +206,7 @@ func (d dialect) words() string {
 	return words
 }
 
-// dialectOf tells the dialect by the beginning of a file: the separator that gives the most rows, the header among them, the same
-// number of cells.
+// dialectOf tells the dialect by the beginning of a file: the separator that gives the most rows the same number of cells.
 func dialectOf(sample string) (d dialect, err error) {
 	d.comma = ','
 	if strings.Contains(sample, "\r") && !strings.Contains(sample, "\n") {
@@ -237,15 +237,15 @@ func dialectOf(sample string) (d dialect, err error) {
 func split(sample string, comma rune) (rows, cells, all int) {
 	const most = 200
 	r := newReader(strings.NewReader(sample), comma)
-	r.LazyQuotes = true
 	counts := map[int]int{}
 	for all < most {
 		record, err := r.Read()
-		if err != nil {
+		if err != nil && !errors.As(err, new(*csv.ParseError)) {
 			break
 		}
-		all++
-		counts[len(record)]++
+		if all++; err == nil { // with another separator, quotes stand in the middle of cells
+			counts[len(record)]++
+		}
 	}
 	if len(sample) >= headSize-utf8.UTFMax && all < most && all > 1 {
 		all-- // the last row is cut short
