@@ -40,6 +40,13 @@ const rename = (l: Layout) =>
   change(() => sendJSON('POST', `${path(l)}/rename`, {}, { name: name.value.trim() }))
 const forget = (l: Layout) => change(() => remove(path(l)))
 const meaning = (means?: string) => (!means || means === 'left-out' ? 'not read' : means.replace(/-/g, ' '))
+/** What a layout is told by in the list: its columns that are read, with what they mean where the heading does not say it. */
+const gist = (l: Layout) =>
+  l.columns
+    .filter((c) => c.means && c.means !== 'left-out')
+    .slice(0, 5)
+    .map((c) => (c.heading === meaning(c.means) ? c.heading : `${c.heading} = ${meaning(c.means)}`))
+    .join(', ')
 </script>
 
 <template>
@@ -53,13 +60,7 @@ const meaning = (means?: string) => (!means || means === 'left-out' ? 'not read'
         v-for="l in answer.layouts"
         :key="l.name"
         :title="l.name"
-        :subtitle="
-          l.columns
-            .filter((c) => c.means)
-            .slice(0, 4)
-            .map((c) => `${c.heading} = ${meaning(c.means)}`)
-            .join(', ')
-        "
+        :subtitle="gist(l)"
         :data-test="`layout-${l.name}`"
         @click="open(l)"
       />
