@@ -403,7 +403,7 @@ func TestTheOverviewOfASmallBook(t *testing.T) {
 		a := s.across(t, q)
 		assert.Equal(t, "0 orders in the book = 0 asked about", a.ReconciliationLine, "an empty book can be asked too")
 	}
-	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,wanted,promised,shipped\n"+
+	_, err = s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,requested,promised,shipped\n"+
 		"O/1,Quay,2025-04-01,2025-04-01,2025-04-03,2025-04-03\nO/2,Quay,2025-04-02,2025-04-09,2025-04-03,2025-04-08\nO/3,Quay,2025-04-30,,2025-05-02,\nO/4,Quay,2025-05-06,2025-05-06,2025-05-08,2025-05-14\n")})
 	require.NoError(t, err)
 	o, err := s.Overview(t.Context())

@@ -497,7 +497,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	// What a heading does not tell is asked, and the answer goes with the file.
 	open := write(t, "export.csv", "Auftrag;Bestelldatum;Lieferdatum\nN-3;14.07.2026;19.07.2026\n")
 	b.do(chromedp.Navigate(s.address+"/bring-in"), chromedp.SetUploadFiles("input[type=file]", []string{open, orders}))
-	b.text(test("looks"), "it can be delivered, promised or wanted")
+	b.text(test("looks"), "it can be delivered, promised or requested")
 	b.do(chromedp.Focus(test("meaning")+" input"), chromedp.KeyEvent(kb.ArrowDown), chromedp.WaitVisible(".v-overlay .v-list-item"),
 		run(`[...document.querySelectorAll(".v-overlay .v-list-item")].find((item) => item.textContent.includes("promised")).click()`))
 	b.text(test("looks"), "export.csv 1 kB is taken for orders")

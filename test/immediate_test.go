@@ -44,7 +44,7 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 		q := client.ImmediateQuestion{Orders: which, By: []string{"site"}, Period: "2025"}
 		answer, err := s.ImmediateAt(t.Context(), q.Words())
 		require.NoError(t, err)
-		want := map[string][4]int{} // by site: immediate, booked ahead, no wanted day, wanted before
+		want := map[string][4]int{} // by site: immediate, booked ahead, no requested date, requested before
 		for number, o := range orders {
 			earliest := first[o["customer"]]
 			if !set[number] || !strings.HasPrefix(o["ordered"], "2025") || which == "first" && (earliest == nil || earliest["ordered"] != o["ordered"]) {
@@ -52,11 +52,11 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 			}
 			n := want[o["site"]]
 			switch {
-			case o["wanted"] == "":
+			case o["requested"] == "":
 				n[2]++
-			case o["wanted"] == o["ordered"]:
+			case o["requested"] == o["ordered"]:
 				n[0]++
-			case o["wanted"] > o["ordered"]:
+			case o["requested"] > o["ordered"]:
 				n[1]++
 			default:
 				n[3]++
@@ -164,17 +164,17 @@ func TestConsoleImmediate(t *testing.T) {
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/immediate"))
 	b.text(test("sentence"), "How much of all orders ordered in")
 	b.text(test("rates"), fmt.Sprintf("%s of %s %s", figure.Count(total.Asked.Some), figure.Count(total.Asked.All), total.Asked.Percent))
-	b.text(test("chart"), "asked: wanted on the day of the order")
+	b.text(test("chart"), "asked: requested for the day of the order")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight))
-	b.text(test("point"), "wanted on the day of the order, "+total.Asked.Percent+"%")
+	b.text(test("point"), "requested for the day of the order, "+total.Asked.Percent+"%")
 	b.do(chromedp.Click(test("cross-1-0"), chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", figure.Counted(total.Cross[1][0], "order")))
 	b.text(test("orders"), "booked ahead")
 
 	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("pick-orders"), chromedp.NodeVisible), chromedp.Click(test("choice-first"), chromedp.NodeVisible))
 	b.text(test("sentence"), "customers' first orders")
-	b.do(chromedp.Click(test("pick-no_wanted_day"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
-	b.text(test("sentence"), "those without a wanted day counted as a no")
+	b.do(chromedp.Click(test("pick-no_requested_date"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
+	b.text(test("sentence"), "those without a requested date counted as a no")
 	b.do(run(`const s = document.querySelector('[data-test="by"]'); s.value = 'site'; s.dispatchEvent(new Event('change'))`))
 	b.text(test("rates"), "Galway")
 	b.do(chromedp.Click(test("left-not-first"), chromedp.NodeVisible))
@@ -192,11 +192,11 @@ func TestTheImmediateCommand(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"--first-orders --by month --period 2025":             {"customers' first orders", "2025-12", "Asked, and got"},
-		"--period 2026-Q3 --got delivered --no-wanted-day in": {"what was delivered on that day", "counted as a no", "with `ordered` outside 2026-Q3"},
-		"--first-within --period 2026-09 --cancelled out":     {"first only within the selection", "cancelled ones left out"},
-		"--customers --change ahead-then-immediate --limit 3": {"1 to 3 of", "ahead then immediate"},
-		"--where site==\"Nowhere\"":                           {"no orders"},
+		"--first-orders --by month --period 2025":                 {"customers' first orders", "2025-12", "Asked, and got"},
+		"--period 2026-Q3 --got delivered --no-requested-date in": {"what was delivered on that day", "counted as a no", "with `ordered` outside 2026-Q3"},
+		"--first-within --period 2026-09 --cancelled out":         {"first only within the selection", "cancelled ones left out"},
+		"--customers --change ahead-then-immediate --limit 3":     {"1 to 3 of", "ahead then immediate"},
+		"--where site==\"Nowhere\"":                               {"no orders"},
 	} {
 		words := strings.Fields(args)
 		name := "Asked " + strings.Trim(args[:20], "- ")
@@ -215,17 +215,17 @@ func TestTheImmediateCommand(t *testing.T) {
 	assert.Contains(t, messages, "want one")
 }
 
-// The second book with customers and wanted days: rates of all orders, first ones and first ones within, counted order by order.
+// The second book with customers and requested days: rates of all orders, first ones and first ones within, counted order by order.
 func TestTheSecondBookImmediate(t *testing.T) {
 	s, rows := loadChandler(t)
 	random := rand.New(rand.NewPCG(20310503, 2))
 	type asked struct {
 		chandlerOrder
-		customer, wanted string
+		customer, requested string
 	}
 	var all []asked
 	var file strings.Builder
-	file.WriteString("number,customer,wanted\n")
+	file.WriteString("number,customer,requested\n")
 	for _, o := range rows {
 		a := asked{chandlerOrder: o.known()}
 		if random.IntN(12) > 0 {
@@ -234,14 +234,14 @@ func TestTheSecondBookImmediate(t *testing.T) {
 		switch {
 		case o.ordered == "" || random.IntN(6) == 0:
 		case random.IntN(2) == 0:
-			a.wanted = o.ordered
+			a.requested = o.ordered
 		default:
-			a.wanted = moved(o.ordered, random.IntN(9)-1)
+			a.requested = moved(o.ordered, random.IntN(9)-1)
 		}
 		all = append(all, a)
-		fmt.Fprintf(&file, "%s,%s,%s\n", o.number, a.customer, a.wanted)
+		fmt.Fprintf(&file, "%s,%s,%s\n", o.number, a.customer, a.requested)
 	}
-	_, err := s.Load(t.Context(), []string{write(t, "wanted.csv", file.String())})
+	_, err := s.Load(t.Context(), []string{write(t, "requested.csv", file.String())})
 	require.NoError(t, err)
 	natural := func(number string) (n int) { _, _ = fmt.Sscanf(number, "CH/%d", &n); return n }
 	// first is the customer's first order of some: by day, then by number, 9 before 10.
@@ -299,11 +299,11 @@ func TestTheSecondBookImmediate(t *testing.T) {
 			}
 			n := want[a.depot]
 			switch {
-			case a.wanted == "":
+			case a.requested == "":
 				n.none++
-			case a.wanted == a.ordered:
+			case a.requested == a.ordered:
 				n.immediate++
-			case a.wanted > a.ordered:
+			case a.requested > a.ordered:
 				n.ahead++
 			default:
 				n.before++

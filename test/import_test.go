@@ -148,8 +148,8 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.ErrorContains(t, err, `column "Ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`)
 	asked := problem.Questions()
 	require.Len(t, asked, 4, "all that is open is asked at once")
-	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{Column: "Delivery Date", Asks: "it can be delivered, promised or wanted, and its heading does not tell which",
-		Answers: []string{"delivered", "promised", "wanted", "left-out"}}}, asked[0])
+	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{Column: "Delivery Date", Asks: "it can be delivered, promised or requested, and its heading does not tell which",
+		Answers: []string{"delivered", "promised", "requested", "left-out"}}}, asked[0])
 	assert.Equal(t, []string{"dates", "dates", "decimals"}, []string{asked[1].Word, asked[2].Word, asked[3].Word})
 	assert.Equal(t, []string{"point", "comma"}, asked[3].Answers)
 	book, err := s.Book(t.Context())
@@ -161,7 +161,7 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
 
-	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=wanted"}, Layout: "none"})
+	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=requested"}, Layout: "none"})
 	require.NoError(t, err)
 	assert.Contains(t, checked.Columns, api.FileColumn{File: "export.csv", Heading: "Value", Kind: "orders", Means: "value", Form: "comma before decimals, as said", Why: "its heading is its name",
 		Samples: []string{"1.234"}, Rows: 1, Filled: 1})
@@ -202,7 +202,7 @@ func TestALayoutIsRemembered(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"B", "2026-07-04", "2026-07-05"}, list.List[1].Cells)
 	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "none"})
-	assert.ErrorContains(t, err, "it can be delivered, promised or wanted")
+	assert.ErrorContains(t, err, "it can be delivered, promised or requested")
 	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "nobody"})
 	assert.ErrorContains(t, err, `there is no layout "nobody"`)
 
@@ -212,7 +212,7 @@ func TestALayoutIsRemembered(t *testing.T) {
 		require.NoError(t, err)
 	}
 	_, err = s.Load(t.Context(), []string{august})
-	require.ErrorContains(t, err, "it can be delivered, promised or wanted")
+	require.ErrorContains(t, err, "it can be delivered, promised or requested")
 	_, err = s.Redo(t.Context(), load.Number-1)
 	require.NoError(t, err)
 	load, err = s.Load(t.Context(), []string{august})

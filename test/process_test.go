@@ -277,7 +277,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"due", "2026-07-02", "2", "--in", "days", "--roll", "next"}, []string{"Mon 2026-07-06"}},
 		{[]string{"due", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2", "1 half day"}},
 		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"}, []string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "Listed: open and overdue"}},
-		{[]string{"due", "--to", "delivered", "--plan", "wanted", "--period", "2026-10", "--format", "csv"}, []string{"ordered,due,delivered,working days over,standing"}},
+		{[]string{"due", "--to", "delivered", "--plan", "requested", "--period", "2026-10", "--format", "csv"}, []string{"ordered,due,delivered,working days over,standing"}},
 		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"}, []string{"On which days of 2025 do the calendars Galway and Muscat differ?", "National Day"}},
 		{[]string{"calendar", "show", "Hamilton", "--year", "2025"}, []string{"hours 08:00-16:30", "half day", "New Year's Eve"}},
 		{[]string{"order", "SD-103663", "--in", "working-hours"}, []string{"Mon 2026-03-16 20:40", "working hours", "times in Europe/Dublin", "the numbers are hours"}},

@@ -227,7 +227,7 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 // No question asks for more than anybody reads, whatever it asks; the refusal says what to change.
 func TestAnswersHaveBounds(t *testing.T) {
 	s := startService(t)
-	orders, statuses := "number,customer,ordered,wanted,shipped\n", "order,status,at\n"
+	orders, statuses := "number,customer,ordered,requested,shipped\n", "order,status,at\n"
 	for i := range 2500 {
 		at := day.Of(2025, 1, 1) + day.Day(i%300)
 		orders += fmt.Sprintf("N%d,C%d,%v,%v,%v\n", i, i, at, at+3, at+2)

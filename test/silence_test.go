@@ -11,7 +11,7 @@ import (
 )
 
 // No two days are missing alike: G/1 has both and they are the same, G/2 has one, G/3 none, G/4 two that differ.
-const gaps = "number,site,ordered,wanted,shipped,delivered,cancelled\n" +
+const gaps = "number,site,ordered,requested,shipped,delivered,cancelled\n" +
 	"G/1,Galway,2026-07-01,2026-07-01,2026-07-08,2026-07-08,\n" +
 	"G/2,Galway,2026-07-02,,2026-07-09,,\n" +
 	"G/3,Muscat,2026-07-03,,,,\n" +
@@ -27,12 +27,12 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		orders  []string
 		lacking int
 	}{
-		"shipped == delivered":                    {[]string{"G/1"}, 0},
-		"shipped != delivered":                    {[]string{"G/2", "G/3", "G/4"}, 2},
-		"!(shipped == delivered)":                 {[]string{"G/2", "G/3", "G/4"}, 0},
-		`shipped in ["2026-07-08", "2026-07-09"]`: {[]string{"G/1", "G/2"}, 0},
-		"delivered != null":                       {[]string{"G/1", "G/4"}, 0},
-		`ordered == wanted || shipped != wanted`:  {[]string{"G/1", "G/2", "G/3", "G/4"}, 2},
+		"shipped == delivered":                         {[]string{"G/1"}, 0},
+		"shipped != delivered":                         {[]string{"G/2", "G/3", "G/4"}, 2},
+		"!(shipped == delivered)":                      {[]string{"G/2", "G/3", "G/4"}, 0},
+		`shipped in ["2026-07-08", "2026-07-09"]`:      {[]string{"G/1", "G/2"}, 0},
+		"delivered != null":                            {[]string{"G/1", "G/4"}, 0},
+		`ordered == requested || shipped != requested`: {[]string{"G/1", "G/2", "G/3", "G/4"}, 2},
 	} {
 		marked := client.Selection{Columns: "number, " + where + ` as "Is"`, Marks: []string{"plum: " + where}}
 		all, err := s.Orders(t.Context(), client.Question{}, marked)

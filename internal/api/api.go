@@ -1116,7 +1116,7 @@ type Kind struct {
 type ImmediateGroup struct {
 	Keys   []string `json:"keys" nullable:"false"`
 	Orders int      `json:"orders"`
-	Asked  Rate     `json:"asked" doc:"Wanted on the day of the order, of those wanted then or later."`
+	Asked  Rate     `json:"asked" doc:"Requested for the day of the order, of those requested for then or later."`
 	Got    Rate     `json:"got" doc:"Shipped, or delivered, on the day of the order."`
 	Kinds  []Kind   `json:"kinds" nullable:"false" doc:"By what was asked."`
 	GotBy  []Kind   `json:"got_by" nullable:"false" doc:"By what was got."`
@@ -1144,14 +1144,14 @@ type ImmediatePart struct {
 	Notes              []Note           `json:"notes" nullable:"false"`
 }
 
-// Immediate answers how much was wanted, and got, on the day of the order.
+// Immediate answers how much was requested for the day of the order, and how much was got on it.
 type Immediate struct {
 	Asked
-	Orders      string          `json:"orders" doc:"all, first or first-within."`
-	Got         string          `json:"got" doc:"shipped or delivered."`
-	NoWantedDay string          `json:"no_wanted_day" doc:"in or out of the denominator."`
-	Cancelled   string          `json:"cancelled" doc:"in or out."`
-	Parts       []ImmediatePart `json:"parts" nullable:"false"`
+	Orders          string          `json:"orders" doc:"all, first or first-within."`
+	Got             string          `json:"got" doc:"shipped or delivered."`
+	NoRequestedDate string          `json:"no_requested_date" doc:"in or out of the denominator."`
+	Cancelled       string          `json:"cancelled" doc:"in or out."`
+	Parts           []ImmediatePart `json:"parts" nullable:"false"`
 }
 
 // AskingCustomer is how one customer asked: first, and later.

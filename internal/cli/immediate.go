@@ -20,8 +20,8 @@ func newImmediate(e *environment) *cobra.Command {
 	var k keeper
 	cmd := &cobra.Command{
 		Use:   "immediate",
-		Short: "How much was wanted, and got, on the day of the order",
-		Long: `How much was wanted on the day of the order (immediate), of all that was wanted then or later
+		Short: "How much was requested for the day of the order, and how much was got on it",
+		Long: `How much was requested for the day of the order (immediate), of all that was requested then or later
 (booked ahead); and beside it what was shipped, or delivered, on that day. What was asked for
 and what was got are two rates.`,
 		Example: `  prairie-dusk immediate
@@ -60,7 +60,7 @@ and what was got are two rates.`,
 	flags.StringVar(&q.Basis, "basis", "", "`milestone` that places orders in the period; default ordered")
 	flags.StringVar(&q.Period, "period", "", "`period`; several with commas; default all orders")
 	flags.StringVar(&q.Got, "got", "shipped", "what is to come on the day of the order: `shipped` or delivered")
-	flags.StringVar(&q.NoWantedDay, "no-wanted-day", "out", "whether orders without a wanted day are in the denominator: `out` or in")
+	flags.StringVar(&q.NoRequestedDate, "no-requested-date", "out", "whether orders without a requested date are in the denominator: `out` or in")
 	flags.StringVar(&q.Cancelled, "cancelled", "in", "whether cancelled orders count: `in` or out; left out after the first ones are found")
 	flags.StringVar(&q.Where, "where", "", "only orders that meet this `condition`, in CEL")
 	flags.BoolVar(&customers, "customers", false, "customers instead, by how they asked first and later")
@@ -68,7 +68,7 @@ and what was got are two rates.`,
 	flags.IntVar(&limit, "limit", 100, "at most so many `customers`")
 	k.add(cmd)
 	addFormat(cmd)
-	for flag, words := range map[string][]string{"got": {"shipped", "delivered"}, "no-wanted-day": {"out", "in"}, "cancelled": {"in", "out"}, "change": {"ahead-then-immediate", "immediate-then-ahead", "none"}} {
+	for flag, words := range map[string][]string{"got": {"shipped", "delivered"}, "no-requested-date": {"out", "in"}, "cancelled": {"in", "out"}, "change": {"ahead-then-immediate", "immediate-then-ahead", "none"}} {
 		_ = cmd.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(words, cobra.ShellCompDirectiveNoFileComp))
 	}
 	for flag, words := range map[string]func(known) []string{"by": func(k known) []string { return k.Groupings }, "period": func(k known) []string { return k.Periods }, "basis": known.milestones} {
@@ -126,7 +126,7 @@ func immediateSheets(a *api.Immediate) (sheets []sheet) {
 		if len(a.By) == 0 {
 			s.columns = texts("orders")
 		}
-		s.columns = append(s.columns, numbers("asked: wanted that day", "%", "95% interval", "got: "+a.Got+" that day", "%", "no wanted day", "median days ahead", "working days ahead")...)
+		s.columns = append(s.columns, numbers("asked: for that day", "%", "95% interval", "got: "+a.Got+" that day", "%", "no requested date", "median days ahead", "working days ahead")...)
 		row := func(keys []string, g api.ImmediateGroup) []string {
 			return append(slices.Clone(keys), rateWords(g.Asked), percentOf(g.Asked), intervalOf(g.Asked), rateWords(g.Got), percentOf(g.Got), figure.Count(g.Kinds[2].Orders), decimal(g.Ahead.MedianDays, 1), decimal(g.Ahead.MedianWorkingDays, 1))
 		}

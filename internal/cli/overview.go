@@ -13,7 +13,7 @@ func newOverview(e *environment) *cobra.Command {
 		Use:   "overview",
 		Short: "The last full month beside the one before",
 		Long: `The last month that the records cover whole, beside the one before: orders, what was open at the
-end, how long orders took, how many were late, how much was wanted at once, and what looks wrong
+end, how long orders took, how many were late, how much was requested at once, and what looks wrong
 in the records. Below the table, the question of each number and how to ask it again.`,
 		Example: `  prairie-dusk overview`,
 		Args:    cobra.NoArgs,

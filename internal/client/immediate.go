@@ -12,22 +12,22 @@ import (
 
 // ImmediateQuestion asks how much was immediate; empty words take their defaults.
 type ImmediateQuestion struct {
-	Orders      string // all, first or first-within
-	By          []string
-	Basis       string
-	Period      string
-	Got         string // shipped or delivered
-	NoWantedDay string // in or out
-	Cancelled   string // in or out
-	Where       string
-	Change      string // of customers: only those who changed so
+	Orders          string // all, first or first-within
+	By              []string
+	Basis           string
+	Period          string
+	Got             string // shipped or delivered
+	NoRequestedDate string // in or out
+	Cancelled       string // in or out
+	Where           string
+	Change          string // of customers: only those who changed so
 }
 
 // Words are the words of an address of the console that asks it.
 func (q ImmediateQuestion) Words() url.Values {
 	v := url.Values{}
 	for name, value := range map[string]string{"orders": q.Orders, "by": strings.Join(q.By, ","), "basis": q.Basis, "period": q.Period, "got": q.Got,
-		"no_wanted_day": q.NoWantedDay, "cancelled": q.Cancelled, "where": q.Where, "change": q.Change} {
+		"no_requested_date": q.NoRequestedDate, "cancelled": q.Cancelled, "where": q.Where, "change": q.Change} {
 		if value != "" {
 			v.Set(name, value)
 		}

@@ -171,13 +171,13 @@ func (b *belongings) add(o book.Order) error {
 	}
 	life := life{number: o.Number, clock: clockOf(o, milestone.Shipped), site: o.Fields[book.Site], ordered: known(milestone.Ordered), shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
 	var errs []error
-	name, wanted := o.Fields[book.Customer], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Wanted)]
+	name, requested := o.Fields[book.Customer], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Requested)]
 	last, seen := b.customers[name]
 	b.customers[name] = max(last, life.ordered)
 	switch {
 	case seen && last == life.ordered && last != 0:
 		b.plant(TwoOnOneDay, o.Number)
-	case last == 0 && life.ordered != 0 && wanted > life.ordered:
+	case last == 0 && life.ordered != 0 && requested > life.ordered:
 		b.plant(FirstBookedAhead, o.Number)
 	}
 	if life.delivered != 0 && known(milestone.Invoiced) == 0 {

@@ -149,10 +149,10 @@ func (m *maker) order(ordered day.Day) (book.Order, int) {
 	ahead := 0
 	switch x := r.Float64(); {
 	case x < 0.55:
-		set(milestone.Wanted, ordered)
+		set(milestone.Requested, ordered)
 	case x < 0.85:
 		ahead = 1 + int(r.ExpFloat64()*12)
-		set(milestone.Wanted, ordered+day.Day(ahead))
+		set(milestone.Requested, ordered+day.Day(ahead))
 	}
 	if r.Float64() < 0.95 {
 		set(milestone.Promised, m.after(c, ordered, at.promise))

@@ -227,7 +227,7 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 					return false
 				}
 			}
-			return orders[n]["wanted"] > orders[n]["ordered"]
+			return orders[n]["requested"] > orders[n]["ordered"]
 		}},
 		{TwoOnOneDay, func(n string) bool {
 			for other, o := range orders {

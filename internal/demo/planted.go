@@ -70,7 +70,7 @@ func plant(kind string, o *book.Order, c *calendar.Calendar) {
 		*ordered = 0
 	case OrderedAfterDataDate:
 		*ordered = DataDate + 2
-		*at(milestone.Wanted), *at(milestone.Promised) = *ordered, 0
+		*at(milestone.Requested), *at(milestone.Promised) = *ordered, 0
 		plain(0)
 	case ShippedAfterDataDate:
 		plain(DataDate + 3)
@@ -83,7 +83,7 @@ func plant(kind string, o *book.Order, c *calendar.Calendar) {
 	case ShippedOnExtraDay:
 		extra := c.Definition().Extra[0].Day
 		*ordered = extra - 2
-		*at(milestone.Wanted), *at(milestone.Promised) = *ordered, 0
+		*at(milestone.Requested), *at(milestone.Promised) = *ordered, 0
 		plain(extra)
 	case SameDay:
 		plain(*ordered)

@@ -278,7 +278,7 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, aside)
 	require.Equal(t, []read{
-		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "wanted": "2026-08-31"},
+		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "requested": "2026-08-31"},
 		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR", "picked-up": "2026-02-01"},
 	}, rows[0])
 	for text, says := range map[string]string{
@@ -363,12 +363,12 @@ func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
 	var questions Questions
 	require.ErrorAs(t, err, &questions)
 	require.Len(t, questions, 2)
-	require.Equal(t, Question{Word: "map", Column: "Lieferdatum", Asks: "it can be delivered or promised, and its heading does not tell which", Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "wanted is there already")
+	require.Equal(t, Question{Word: "map", Column: "Lieferdatum", Asks: "it can be delivered or promised, and its heading does not tell which", Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "requested is there already")
 	require.Equal(t, []string{"ordered", "shipped", "delivered", LeftOut}, questions[1].Answers)
 	said := Reading{Meanings: map[string]string{"lieferdatum": "delivered", "DATUM": "left-out", "Menge": "Hive Count", "AUFTRAG": "number"}, Plans: []string{"req delivery", "Gate Slot"}}
 	rows, _, table, err := readAs(text, said)
 	require.NoError(t, err)
-	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "wanted": "2026-07-08", "hive-count": "3", "gate-slot": "2026-07-06"}}, rows[0])
+	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "requested": "2026-07-08", "hive-count": "3", "gate-slot": "2026-07-06"}}, rows[0])
 	require.Empty(t, table.Unused(), "left out, and not unknown")
 	columns := table.Columns()
 	require.Equal(t, Column{Heading: "Auftrag", Kind: "orders", Means: "order", Why: "as said", Samples: []string{"A"}, Rows: 1, Filled: 1}, columns[0])
@@ -528,9 +528,9 @@ func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-13", rows[0][0]["ordered"])
 	month := recognise.MonthFirst
-	rows, _, _, err = readAs(header+row, Reading{Saved: saved, Meanings: map[string]string{"Slot": "promised", "kunde": "left-out", "Lieferdatum": "wanted"}, Dates: &month})
+	rows, _, _, err = readAs(header+row, Reading{Saved: saved, Meanings: map[string]string{"Slot": "promised", "kunde": "left-out", "Lieferdatum": "requested"}, Dates: &month})
 	require.NoError(t, err)
-	require.Equal(t, read{"order": "A", "ordered": "2026-04-07", "wanted": "2026-05-07", "promised": "2026-07-06", "value": "123400"}, rows[0][0])
+	require.Equal(t, read{"order": "A", "ordered": "2026-04-07", "requested": "2026-05-07", "promised": "2026-07-06", "value": "123400"}, rows[0][0])
 	// One heading more or one less: only the new is asked about.
 	_, _, _, err = readAs("Datum,"+header+"2026-07-01,"+row, Reading{Saved: saved})
 	var questions Questions

@@ -18,18 +18,18 @@ import (
 
 // ImmediateInput asks how much was immediate; exported for huma.
 type ImmediateInput struct {
-	Orders      string   `query:"orders" doc:"all (default), first: customers' first orders in the whole book, or first-within: the first ones within the period and the condition."`
-	By          []string `query:"by" doc:"At most two groupings, with a comma between them."`
-	Basis       string   `query:"basis" doc:"Milestone that places orders in the period; default ordered."`
-	Period      string   `query:"period" doc:"Several with commas, each by itself; default all."`
-	Got         string   `query:"got" doc:"shipped (default) or delivered: which of them on the day of the order."`
-	NoWantedDay string   `query:"no_wanted_day" doc:"out (default) or in: whether orders without a wanted day are in the denominator."`
-	Cancelled   string   `query:"cancelled" doc:"in (default) or out: whether cancelled orders count; they are left out after the first ones are found."`
-	Where       string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL."`
+	Orders          string   `query:"orders" doc:"all (default), first: customers' first orders in the whole book, or first-within: the first ones within the period and the condition."`
+	By              []string `query:"by" doc:"At most two groupings, with a comma between them."`
+	Basis           string   `query:"basis" doc:"Milestone that places orders in the period; default ordered."`
+	Period          string   `query:"period" doc:"Several with commas, each by itself; default all."`
+	Got             string   `query:"got" doc:"shipped (default) or delivered: which of them on the day of the order."`
+	NoRequestedDate string   `query:"no_requested_date" doc:"out (default) or in: whether orders without a requested date are in the denominator."`
+	Cancelled       string   `query:"cancelled" doc:"in (default) or out: whether cancelled orders count; they are left out after the first ones are found."`
+	Where           string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL."`
 }
 
 func (in ImmediateInput) question(b *book.Book) (immediate.Question, error) {
-	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Got: in.Got, NoWantedDay: in.NoWantedDay, Cancelled: in.Cancelled})
+	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Got: in.Got, NoRequestedDate: in.NoRequestedDate, Cancelled: in.Cancelled})
 	if err != nil {
 		return q, err
 	}
@@ -38,7 +38,7 @@ func (in ImmediateInput) question(b *book.Book) (immediate.Question, error) {
 }
 
 func (s *server) registerImmediate(to huma.API) {
-	huma.Register(to, get("immediate", "/immediate", "How much was wanted, and got, on the day of the order"), s.immediate)
+	huma.Register(to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was got on it"), s.immediate)
 	huma.Register(to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"), s.immediateCustomers)
 }
 
@@ -54,7 +54,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 	}
 	defer end()
 	inOut := map[bool]string{true: "in", false: "out"}
-	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoWantedDay: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
+	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoRequestedDate: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
 	parts, groups := immediate.Ask(b, q), 0
 	for _, part := range parts {
 		groups += min(len(part.Groups), mostGroups)
@@ -106,9 +106,9 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	}
 	words := map[immediate.Which]string{immediate.AllOrders: "order", immediate.FirstOrders: "first order", immediate.FirstWithin: "first order within the selection"}[q.Which]
 	rate := part.Total.AskedShare(q)
-	terms := []string{figure.Count(rate.Some) + " immediate", figure.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a wanted day"}[q.WithoutDay]}
+	terms := []string{figure.Count(rate.Some) + " immediate", figure.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a requested date"}[q.WithoutDay]}
 	for _, k := range body.Total.Kinds {
-		if out := k.Name == immediate.WantedBefore.String() || k.Name == immediate.NoWantedDay.String() && !q.WithoutDay; out && k.Orders > 0 {
+		if out := k.Name == immediate.RequestedBefore.String() || k.Name == immediate.NoRequestedDate.String() && !q.WithoutDay; out && k.Orders > 0 {
 			terms = append(terms, figure.Count(k.Orders)+" "+k.Label)
 		}
 	}

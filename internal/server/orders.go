@@ -48,7 +48,7 @@ type OrdersInput struct {
 	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
 	Source     string         `query:"source" doc:"With status: which records count, event, daily or either."`
 	MaxGap     string         `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
-	Immediate  string         `query:"immediate" doc:"By what was asked and got: immediate, booked-ahead, no-wanted-day or wanted-before-ordered (any: all), after a colon on-the-day, not-on-the-day, undecided, cancelled or before-ordered; or left: and why they are left out: no-ordered-day, no-customer, not-first, cancelled."`
+	Immediate  string         `query:"immediate" doc:"By what was asked and got: immediate, booked-ahead, no-requested-date or requested-before-ordered (any: all), after a colon on-the-day, not-on-the-day, undecided, cancelled or before-ordered; or left: and why they are left out: no-ordered-day, no-customer, not-first, cancelled."`
 	Which      string         `query:"which" doc:"With immediate: all, first or first-within."`
 	Got        string         `query:"got" doc:"With immediate: shipped or delivered."`
 	Cancelled  string         `query:"cancelled" doc:"With immediate: in or out."`

@@ -162,7 +162,7 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 
 func (s *server) overviewImmediate(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
 	b := s.snapshot(ctx)
-	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: wanted on the day of the order", Address: address("/immediate", map[string]string{"period": month})}
+	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order", Address: address("/immediate", map[string]string{"period": month})}
 	for i, of := range []string{month, before} {
 		q, err := ImmediateInput{Period: of}.question(b)
 		if err != nil {

@@ -103,15 +103,7 @@ func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
 func migrate(ctx context.Context, config *pgx.ConnConfig) error {
 	db := stdlib.OpenDB(*config)
 	defer db.Close()
-	files, err := fs.Sub(migrationFiles, "migrations")
-	if err != nil {
-		return err
-	}
-	oneAtATime, err := lock.NewPostgresSessionLocker()
-	if err != nil {
-		return err
-	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(oneAtATime), goose.WithDisableGlobalRegistry(true))
+	provider, err := migrations(db)
 	if err != nil {
 		return err
 	}
@@ -124,6 +116,19 @@ func migrate(ctx context.Context, config *pgx.ConnConfig) error {
 	}
 	_, err = provider.Up(ctx)
 	return err
+}
+
+// migrations gives what brings tables from one version to the next, one program at a time.
+func migrations(db *sql.DB) (*goose.Provider, error) {
+	files, err := fs.Sub(migrationFiles, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	oneAtATime, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(oneAtATime), goose.WithDisableGlobalRegistry(true))
 }
 
 // Close ends all connections.

@@ -11,12 +11,15 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/pgcluster/clustertest"
 	"prairiedusk/internal/record"
@@ -477,6 +480,57 @@ func TestOpenSaysWhatIsWrongWithoutThePassword(t *testing.T) {
 		require.Error(t, err)
 		assert.NotContains(t, err.Error(), "s3cret-")
 	}
+}
+
+// The day that the customer asked for was once called wanted; what people kept under that name speaks of it under the new one.
+func TestWantedIsRequested(t *testing.T) {
+	address := clustertest.Database(t)
+	config, err := pgx.ParseConfig(address)
+	require.NoError(t, err)
+	db := stdlib.OpenDB(*config)
+	defer db.Close()
+	versions, err := migrations(db)
+	require.NoError(t, err)
+	_, err = versions.UpTo(t.Context(), 7)
+	require.NoError(t, err)
+	for _, statement := range []string{
+		`INSERT INTO loads (id, loaded_at, loaded_on, loaded_by) VALUES (1, now(), '2026-11-02', 'ana')`,
+		`INSERT INTO extra_columns (kind, name, is_milestone, is_plan, load_id) VALUES ('orders', 'requested', true, true, 1)`,
+		`INSERT INTO orders ("order", ordered, wanted, extra, load_id) VALUES
+			('A', '2026-10-01', '2026-10-05', '{"wanted": "2026-10-05T10:00:00Z"}', 1), ('B', '2026-10-01', NULL, '{"requested": "2026-10-07"}', 1)`,
+		`INSERT INTO changes (load_id, kind, record_key, "order", before) VALUES
+			(1, 'orders', E'\x1fA', 'A', '{"order": "A", "wanted": "2026-10-04", "extra": {"wanted": "2026-10-04T10:00:00Z"}}')`,
+		`INSERT INTO views (name, address, sentence, saved_at) VALUES
+			('a', '/orders?where=wanted+%3C+promised+and+customer+%3D%3D+%27most+wanted%27&columns=order%2Cwanted', '', now()),
+			('b', '/due?wanted=2026-12-28&from=wanted', '', now()), ('c', '/immediate?where=reason+%3D%3D+%27no+wanted+day%27', '', now())`,
+		`INSERT INTO labels VALUES ('early', '{"rules": [{"where": "promised_or_wanted - wanted > 3 and my_wanted < wanted_or_shipped and note == ''as wanted''", "label": "wanted"}], "rest": ""}', now())`,
+		`INSERT INTO layouts VALUES ('shop', 'digest', '{"columns": [{"heading": "Wanted", "means": "wanted"}, {"heading": "No", "means": "order"}]}', now(), 1)`,
+		`CREATE SCHEMA undone_1`,
+	} {
+		_, err := db.ExecContext(t.Context(), statement)
+		require.NoError(t, err, statement)
+	}
+
+	s := openStore(t, address)
+	assert.Equal(t, []string{"A ordered=2026-10-01 requested=2026-10-05@2026-10-05T10:00:00Z", "B ordered=2026-10-01 requested=2026-10-07"}, stored(t, s, Since{}))
+	state, err := s.State(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, milestone.BuiltIn(), state.Layout.Milestones, "the column of that name is the built-in one")
+	history, err := s.History(t.Context(), "A")
+	require.NoError(t, err)
+	requestedOnce := slices.ContainsFunc(history, func(c Change) bool { return c.Column == "requested" && c.Old == "2026-10-04T10:00:00Z" })
+	assert.True(t, requestedOnce, "%v", history)
+	views, err := s.Views(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, []string{
+		"/orders?where=requested+%3C+promised+and+customer+%3D%3D+%27most+wanted%27&columns=order%2Crequested",
+		"/due?wanted=2026-12-28&from=requested",
+		"/immediate?where=reason+%3D%3D+%27no+requested+date%27",
+	}, []string{views[0].Address, views[1].Address, views[2].Address})
+	assert.JSONEq(t, `{"rules": [{"where": "promised_or_requested - requested > 3 and my_wanted < requested_or_shipped and note == 'as wanted'", "label": "wanted"}], "rest": ""}`, string(state.Labels[0].Definition))
+	layouts, err := s.Layouts(t.Context())
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"columns": [{"heading": "Wanted", "means": "requested"}, {"heading": "No", "means": "order"}]}`, string(layouts[0].Definition))
 }
 
 func TestLabelsAndViewsAreKept(t *testing.T) {

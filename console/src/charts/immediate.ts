@@ -29,7 +29,7 @@ export function immediatePicture(
   const words = (g: ImmediateGroup | undefined, got: boolean) => {
     if (!g) return ''
     const r = got ? g.got : g.asked
-    const said = got ? `${a.got} on the day of the order` : 'wanted on the day of the order'
+    const said = got ? `${a.got} on the day of the order` : 'requested for the day of the order'
     const within = intervalWords(r)
     return (
       `${name(g)}: ${rateWords(r)} ${said}` +
@@ -38,7 +38,7 @@ export function immediatePicture(
     )
   }
   const bar = (got: boolean, look: object) => ({
-    name: got ? `got: ${a.got} on the day of the order` : 'asked: wanted on the day of the order',
+    name: got ? `got: ${a.got} on the day of the order` : 'asked: requested for the day of the order',
     type: 'bar' as const,
     cursor: 'pointer',
     itemStyle: look,
@@ -85,7 +85,17 @@ export function immediatePicture(
       ],
     },
     rows: [
-      ['group', 'wanted that day', 'of', 'percent', 'low', 'high', `${a.got} that day`, 'of', 'percent'],
+      [
+        'group',
+        'requested for that day',
+        'of',
+        'percent',
+        'low',
+        'high',
+        `${a.got} that day`,
+        'of',
+        'percent',
+      ],
       ...groups.map((g) => [
         name(g),
         g.asked.some,

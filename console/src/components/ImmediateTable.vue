@@ -23,12 +23,12 @@ const names = (g: ImmediateGroup) => (g.keys.length > 0 ? g.keys.map(keyName) : 
       <thead>
         <tr>
           <th v-for="head in heads" :key="head" scope="col">{{ head }}</th>
-          <th class="number" scope="col">asked: wanted that day</th>
+          <th class="number" scope="col">asked: for that day</th>
           <th class="number" scope="col">%</th>
           <th class="number" scope="col">95% interval</th>
           <th class="number" scope="col">got: {{ answer.got }} that day</th>
           <th class="number" scope="col">%</th>
-          <th class="number" scope="col">no wanted day</th>
+          <th class="number" scope="col">no requested date</th>
           <th class="number" scope="col">booked ahead, median days</th>
           <th class="number" scope="col">working days</th>
         </tr>
@@ -48,7 +48,9 @@ const names = (g: ImmediateGroup) => (g.keys.length > 0 ? g.keys.map(keyName) : 
           </td>
           <td class="number">{{ g.got.all > 0 ? g.got.percent : '' }}</td>
           <td class="number">
-            <router-link :to="behind('no-wanted-day', g)">{{ count(g.kinds[2]?.orders ?? 0) }}</router-link>
+            <router-link :to="behind('no-requested-date', g)">{{
+              count(g.kinds[2]?.orders ?? 0)
+            }}</router-link>
           </td>
           <td class="number">{{ decimal(g.ahead.median_days, 1) }}</td>
           <td class="number">{{ decimal(g.ahead.median_working_days, 1) }}</td>

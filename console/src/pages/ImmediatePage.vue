@@ -29,7 +29,7 @@ const tabs = { rates: 'Rates', customers: 'Customers' } as const
 type Tab = keyof typeof tabs
 const tab = computed<Tab>(() => (text('show') === 'customers' ? 'customers' : 'rates'))
 
-const words = ['basis', 'period', 'got', 'no_wanted_day', 'cancelled', 'where'] as const
+const words = ['basis', 'period', 'got', 'no_requested_date', 'cancelled', 'where'] as const
 const asking = computed(() => Object.fromEntries(words.map((name) => [name, text(name)])))
 const rates = useAnswer<Immediate>(() =>
   tab.value === 'rates'
@@ -72,10 +72,13 @@ const own = computed<Record<string, OwnWord>>(() => ({
     },
     chosen: text('orders') ?? (tab.value === 'customers' ? 'first' : 'all'),
   },
-  no_wanted_day: {
+  no_requested_date: {
     choices: ['out', 'in'],
-    names: { out: 'those without a wanted day left out', in: 'those without a wanted day counted as a no' },
-    chosen: text('no_wanted_day') ?? 'out',
+    names: {
+      out: 'those without a requested date left out',
+      in: 'those without a requested date counted as a no',
+    },
+    chosen: text('no_requested_date') ?? 'out',
   },
   cancelled: {
     choices: ['in', 'out'],
@@ -85,7 +88,7 @@ const own = computed<Record<string, OwnWord>>(() => ({
   got: { choices: ['shipped', 'delivered'], chosen: text('got') ?? 'shipped' },
 }))
 
-const columns = 'number,customer,site,ordered,wanted,asked,first-order,shipped,delivered'
+const columns = 'number,customer,site,ordered,requested,asked,first-order,shipped,delivered'
 
 /** The orders behind a number, their two days and the yes or no side by side. */
 function behind(what: string, g?: ImmediateGroup, period = text('period')): RouteLocationRaw {

@@ -55,7 +55,7 @@ func drawBook(t *rapid.T) (d drawn) {
 	quantity := func(n int) parts.Quantity { return parts.Quantity{Thousandths: int64(n) * 1000, Known: true} }
 	for id := range rapid.IntRange(1, 16).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
-		for i, name := range []string{"ordered", "wanted", "shipped", "delivered", "invoiced", "cancelled"} {
+		for i, name := range []string{"ordered", "requested", "shipped", "delivered", "invoiced", "cancelled"} {
 			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i], d.dataDate)
 		}
 		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
@@ -104,7 +104,7 @@ type thing struct {
 func (d drawn) orderDay(o book.Order, name string) (day.Day, string) {
 	known := func(name string) day.Day {
 		at := o.Days[index(name)]
-		if at > d.dataDate && name != "wanted" {
+		if at > d.dataDate && name != "requested" {
 			return 0
 		}
 		return at
@@ -112,11 +112,11 @@ func (d drawn) orderDay(o book.Order, name string) (day.Day, string) {
 	switch at := known(name); {
 	case at != 0:
 		return at, ""
-	case known("cancelled") != 0 && name != "wanted" && name != "ordered":
+	case known("cancelled") != 0 && name != "requested" && name != "ordered":
 		return 0, "cancelled"
 	case o.Days[index(name)] != 0:
 		return 0, "after-data-date"
-	case name == "wanted", name == "ordered":
+	case name == "requested", name == "ordered":
 		return 0, "no-day"
 	}
 	return 0, "not-yet"
@@ -371,7 +371,7 @@ func (c *slowCell) put(it thing, goods bool) {
 func drawQuestion(t *rapid.T, d drawn) Question {
 	groupings := []string{"week", "product", "site", "weekday", "", "month-of-year", "week(invoiced)"}
 	r := Request{Show: rapid.SampledFrom([]string{"units", "orders"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"), Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
-		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"wanted", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
+		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"requested", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
 		Top:   rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
 	if r.Rows == r.Columns {
 		r.Columns = ""
@@ -547,14 +547,14 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 			figure := func(o book.Order) (some float64, counted bool) {
 				ordered, _ := d.orderDay(o, "ordered")
 				end, _ := d.orderDay(o, "shipped")
-				wanted := o.Days[index("wanted")]
+				requested := o.Days[index("requested")]
 				switch show {
 				case "mean":
 					return float64(end - ordered), end >= ordered && end != 0
 				case "share":
 					return map[bool]float64{true: 1}[end != 0], true
 				}
-				return map[bool]float64{true: 1}[wanted == ordered], wanted >= ordered
+				return map[bool]float64{true: 1}[requested == ordered], requested >= ordered
 			}
 			mean := func(in func(i int, o book.Order) bool) (float64, int) {
 				sum, n := 0.0, 0
@@ -778,7 +778,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 	}{
 		{Request{Show: "weight"}, "show", "want orders, lines, units, value"},
 		{Request{Show: "share"}, "meets", "a share is of orders that meet a condition"},
-		{Request{Bases: []string{"shiped"}}, "basis", "want one of ordered, wanted"},
+		{Request{Bases: []string{"shiped"}}, "basis", "want one of ordered, requested"},
 		{Request{Bases: []string{"shipped", "shipped"}}, "basis", "named twice"},
 		{Request{Rows: "colour"}, "rows", "want one of customer, site"},
 		{Request{Rows: "month(shiped)"}, "rows", "not a milestone"},
@@ -886,7 +886,7 @@ func TestSentences(t *testing.T) {
 		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5}, "How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
 		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"}, "What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
 		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"}, "What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
-		{Request{Show: "immediate", Columns: "month-of-year"}, "What share was immediate (wanted on the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
+		{Request{Show: "immediate", Columns: "month-of-year"}, "What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
 	} {
 		q, err := Parse(b, tt.request)
 		require.NoError(t, err)

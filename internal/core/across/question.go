@@ -26,7 +26,7 @@ const (
 	Value
 	Length
 	Meeting   // the share of orders that meet a condition
-	Immediate // the share of orders that were wanted on the day of the order
+	Immediate // the share of orders that were requested for the day of the order
 )
 
 // AddsUp says whether what is counted of two sets of goods or orders is the sum of both.
@@ -206,7 +206,7 @@ func (q Question) Words(basis milestone.Milestone) string {
 	case Meeting:
 		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
 	case Immediate:
-		return "share wanted on the day of the order of orders " + basis.Words()
+		return "share requested for the day of the order of orders " + basis.Words()
 	}
 	if owns(basis) || basis.Name == milestone.Ordered {
 		return q.Show.name + " " + basis.Words()
@@ -258,7 +258,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("", ", of orders")
 	case Immediate:
 		add("show", "share")
-		add("", " was immediate (wanted on the day of the order), of orders")
+		add("", " was immediate (requested for the day of the order), of orders")
 	default:
 		add("show", q.Show.name)
 		add("", map[bool]string{true: " were", false: " was"}[q.Show.Kind != Value])

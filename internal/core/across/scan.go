@@ -13,23 +13,23 @@ import (
 
 // A plan is a question resolved against a book: indexes and tables instead of names.
 type plan struct {
-	book            *book.Book
-	question        Question
-	grouper         *summary.Grouper
-	goods           *goods
-	bases           []int // milestones' indexes
-	owned           []int // by basis: which of the goods' own days it is; −1 the order's
-	ordered, wanted int
-	meets           *predicate.Bound
-	axes            [2]*summary.Axis // of rows and columns; nil where there is none
-	coded           [2]coding
-	rows, columns   int
-	anyOwned        bool // some basis is a day of the goods' own
-	asksOwned       [owned]bool
-	byLine          bool // lines of an order can lie in several rows or columns
-	lanes           int  // numbers in a cell: currencies, or some and all of a share
-	first, last     day.Day
-	days            int
+	book               *book.Book
+	question           Question
+	grouper            *summary.Grouper
+	goods              *goods
+	bases              []int // milestones' indexes
+	owned              []int // by basis: which of the goods' own days it is; −1 the order's
+	ordered, requested int
+	meets              *predicate.Bound
+	axes               [2]*summary.Axis // of rows and columns; nil where there is none
+	coded              [2]coding
+	rows, columns      int
+	anyOwned           bool // some basis is a day of the goods' own
+	asksOwned          [owned]bool
+	byLine             bool // lines of an order can lie in several rows or columns
+	lanes              int  // numbers in a cell: currencies, or some and all of a share
+	first, last        day.Day
+	days               int
 	// rowOf gives each row the one that stands for it, where the first ones alone are shown; nil is itself.
 	rowOf []uint32
 }
@@ -38,7 +38,7 @@ func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	alone := q.Question
 	alone.By, alone.Basis = nil, q.Bases[0]
-	p := &plan{book: b, question: q, grouper: summary.NewGrouper(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), wanted: index(milestone.Wanted), lanes: 1,
+	p := &plan{book: b, question: q, grouper: summary.NewGrouper(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
 		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
 	axisPeriod := q.Period
 	if q.Period.Unbounded() {
@@ -560,7 +560,7 @@ func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 		return [2]int64{int64(truth & 1), 1}, 0, truth != predicate.Undecided
 	case Immediate:
 		ordered := at.block.Columns[p.ordered].Known[at.row]
-		asked := immediate.AskedOf(ordered, at.block.Columns[p.wanted].Known[at.row])
+		asked := immediate.AskedOf(ordered, at.block.Columns[p.requested].Known[at.row])
 		if values[1] = 1; asked == immediate.Immediate {
 			values[0] = 1
 		}

@@ -127,7 +127,7 @@ var all = []Doubt{
 			cancelled := o.raw(milestone.Cancelled)
 			return cancelled != 0 && o.raw(milestone.Shipped) > cancelled
 		}},
-	{"wanted-before-ordered", "`wanted` before `ordered`", "Nobody can want goods before ordering them. It is no wanted day for immediate delivery.", before(milestone.Wanted, milestone.Ordered)},
+	{"requested-before-ordered", "`requested` before `ordered`", "Nobody can want goods before ordering them. It is no requested date for immediate delivery.", before(milestone.Requested, milestone.Ordered)},
 	{"fact-ahead", "a fact after the data date", "It is not known yet, and counts from its day on. Is the day, or the data date, right?",
 		func(o order) bool { return o.anyAfter(o.rules.facts, o.rules.book.Bounds().DataDate) }},
 	{"plan-far-ahead", fmt.Sprintf("a plan more than %d days after the data date", FarAhead), "The year is likely mistyped.",

@@ -20,7 +20,7 @@ const dataDate = day.Day(46200)
 func sound() book.Order {
 	o := book.Order{Days: make([]day.Day, len(milestone.BuiltIn())), Value: 100, Valued: true, Findings: parts.WithLines}
 	for name, d := range map[string]day.Day{
-		milestone.Ordered: 46100, milestone.Wanted: 46100, milestone.Promised: dataDate + doubt.FarAhead,
+		milestone.Ordered: 46100, milestone.Requested: 46100, milestone.Promised: dataDate + doubt.FarAhead,
 		milestone.Shipped: 46100, milestone.Delivered: 46100, milestone.Paid: dataDate,
 	} {
 		set(&o, name, d)
@@ -70,22 +70,22 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 			set(o, milestone.Ordered, 46090)
 			set(o, milestone.Cancelled, 46099)
 		}, nil},
-		"wanted-before-ordered":   {on(milestone.Wanted, 46099), nil},
-		"fact-ahead":              {on(milestone.Paid, dataDate+1), nil},
-		"plan-far-ahead":          {on(milestone.Promised, dataDate+doubt.FarAhead+1), nil},
-		"no-site":                 {func(o *book.Order) { o.Fields[book.Site] = "" }, nil},
-		"no-customer":             {func(o *book.Order) { o.Fields[book.Customer] = "" }, nil},
-		"no-currency":             {func(o *book.Order) { o.Fields[book.Currency] = "" }, nil},
-		"no-lines":                {func(o *book.Order) { o.Findings = 0 }, nil},
-		"shipped-differs":         {finds(parts.ShippedDiffers), nil},
-		"delivered-differs":       {finds(parts.DeliveredDiffers), nil},
-		"paid-differs":            {finds(parts.PaidDiffers), nil},
-		"shipped-beyond":          {finds(parts.ShippedBeyond), nil},
-		"paid-beyond":             {finds(parts.PaidBeyond), nil},
-		"cancelled-units-undated": {finds(parts.CancelledUnitsUndated), nil},
-		"value-differs":           {func(o *book.Order) { o.Lines = []parts.Line{{Number: "1", Value: 9_949, Valued: true}} }, nil},
-		"completeness-unknown":    {finds(parts.CompletenessUnknown), nil},
-		"payment-unclear":         {finds(parts.PaidUnknown), nil},
+		"requested-before-ordered": {on(milestone.Requested, 46099), nil},
+		"fact-ahead":               {on(milestone.Paid, dataDate+1), nil},
+		"plan-far-ahead":           {on(milestone.Promised, dataDate+doubt.FarAhead+1), nil},
+		"no-site":                  {func(o *book.Order) { o.Fields[book.Site] = "" }, nil},
+		"no-customer":              {func(o *book.Order) { o.Fields[book.Customer] = "" }, nil},
+		"no-currency":              {func(o *book.Order) { o.Fields[book.Currency] = "" }, nil},
+		"no-lines":                 {func(o *book.Order) { o.Findings = 0 }, nil},
+		"shipped-differs":          {finds(parts.ShippedDiffers), nil},
+		"delivered-differs":        {finds(parts.DeliveredDiffers), nil},
+		"paid-differs":             {finds(parts.PaidDiffers), nil},
+		"shipped-beyond":           {finds(parts.ShippedBeyond), nil},
+		"paid-beyond":              {finds(parts.PaidBeyond), nil},
+		"cancelled-units-undated":  {finds(parts.CancelledUnitsUndated), nil},
+		"value-differs":            {func(o *book.Order) { o.Lines = []parts.Line{{Number: "1", Value: 9_949, Valued: true}} }, nil},
+		"completeness-unknown":     {finds(parts.CompletenessUnknown), nil},
+		"payment-unclear":          {finds(parts.PaidUnknown), nil},
 	}
 	says := func(records ...parts.StatusRecord) func(*book.Order) {
 		return func(o *book.Order) { o.Statuses = records }

@@ -78,7 +78,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, err
 		}
 		if !q.By.Plan {
-			return q, request.Refuse("plan", r.By, "want a plan such as promised, wanted or expected")
+			return q, request.Refuse("plan", r.By, "want a plan such as promised, requested or expected")
 		}
 	}
 	if q.Within, err = whole("within", cmp.Or(r.Within, defaultWithin)); err != nil {

@@ -50,11 +50,11 @@ func (g *Group) Got(got Got) (n int) {
 	return n
 }
 
-// AskedShare is immediate of immediate and booked ahead, with orders without a wanted day where the question counts them.
+// AskedShare is immediate of immediate and booked ahead, with orders without a requested date where the question counts them.
 func (g *Group) AskedShare(q Question) Share {
 	s := Share{g.Asked(Immediate), g.Asked(Immediate) + g.Asked(BookedAhead)}
 	if q.WithoutDay {
-		s.All += g.Asked(NoWantedDay)
+		s.All += g.Asked(NoRequestedDate)
 	}
 	return s
 }
@@ -139,7 +139,7 @@ func Ask(b *book.Book, q Question) (parts []Part) {
 
 func newPlan(b *book.Book, q Question, p period.Period) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	pl := &plan{book: b, question: q, grouper: summary.NewGrouper(b, q.Question), ordered: index(milestone.Ordered), wanted: index(milestone.Wanted),
+	pl := &plan{book: b, question: q, grouper: summary.NewGrouper(b, q.Question), ordered: index(milestone.Ordered), requested: index(milestone.Requested),
 		end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), basis: index(q.Basis.Name), period: p}
 	switch q.Which {
 	case FirstOrders:
@@ -216,7 +216,7 @@ func (p *plan) outcome(block *book.Block, row, at int, truth predicate.Truth) ou
 // kinds are what was asked and got of an order that counts.
 func (p *plan) kinds(block *book.Block, row int) (Asked, Got) {
 	ordered := block.Columns[p.ordered].Known[row]
-	return AskedOf(ordered, block.Columns[p.wanted].Known[row]),
+	return AskedOf(ordered, block.Columns[p.requested].Known[row]),
 		gotOf(ordered, block.Columns[p.end].Known[row], block.Columns[p.cancelled].Known[row], p.book.Bounds().DataDate)
 }
 
@@ -253,7 +253,7 @@ func (p *plan) part(asked period.Period) Part {
 			g.Cross[a][got]++
 			ordered := c.Block.Columns[p.ordered].Known[row]
 			if a == BookedAhead {
-				stretch := leg.Stretch{Start: ordered, End: c.Block.Columns[p.wanted].Known[row]}
+				stretch := leg.Stretch{Start: ordered, End: c.Block.Columns[p.requested].Known[row]}
 				ticks, _ := working.Length(locals[c.Locals[i]].Local, stretch)
 				g.count(&g.working, ticks, 1)
 				g.count(&g.days, int(stretch.End-stretch.Start), 1)
@@ -327,21 +327,21 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 	if err != nil {
 		return nil, err
 	}
-	wanted := counted
+	want := counted
 	if pick.Left != "" {
 		if _, err := named("left", pick.Left, slices.Sorted(maps.Keys(leftNames))); err != nil {
 			return nil, err
 		}
-		wanted = leftNames[pick.Left]
+		want = leftNames[pick.Left]
 	}
 	p := newPlan(b, q, q.Periods[0])
 	places := p.places()
 	return func(block *book.Block, row int) bool {
 		// The list decides the condition.
-		if p.outcome(block, row, places[block.IDs[0]]+row, predicate.True) != wanted {
+		if p.outcome(block, row, places[block.IDs[0]]+row, predicate.True) != want {
 			return false
 		}
-		if wanted != counted {
+		if want != counted {
 			return true
 		}
 		a, g := p.kinds(block, row)

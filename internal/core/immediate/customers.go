@@ -27,7 +27,7 @@ type Customer struct {
 // A Change is how later orders were asked for beside the first.
 type Change uint8
 
-// The changes. Orders without a wanted day, or wanted before they were ordered, tell of none.
+// The changes. Orders without a requested date, or requested before they were ordered, tell of none.
 const (
 	NoChange     Change = iota // the same, both ways, or nothing to tell by
 	AheadThenNow               // the first was booked ahead, and all later ones were immediate
@@ -54,12 +54,12 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 			}
 		}
 	})
-	ordered, wanted := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Wanted)
+	ordered, requested := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Requested)
 	later := make([][AskedKinds]int, len(chosen))
 	for at, block := range b.Scan() {
 		for row, d := range block.Columns[ordered].Known {
 			if customer := block.Codes[book.Customer][row]; d != 0 && chosen[customer] && !plan.firsts.Is(customer, at*book.BlockSize+row) {
-				later[customer][AskedOf(d, block.Columns[wanted].Known[row])]++
+				later[customer][AskedOf(d, block.Columns[requested].Known[row])]++
 			}
 		}
 	}
@@ -71,7 +71,7 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 		row := plan.firsts.Rows[customer]
 		block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
 		c := Customer{Name: b.Values(book.Customer)[customer], Row: row, First: block.Columns[ordered].Known[i], Tied: plan.firsts.Tied[customer]}
-		c.Asked = AskedOf(c.First, block.Columns[wanted].Known[i])
+		c.Asked = AskedOf(c.First, block.Columns[requested].Known[i])
 		kinds := later[customer]
 		c.Later = Share{kinds[Immediate], kinds[Immediate] + kinds[BookedAhead]}
 		for _, n := range kinds {

@@ -1,4 +1,4 @@
-// Package immediate says how much was asked for at once: wanted on the day on which it was ordered. What was asked for and
+// Package immediate says how much was asked for at once: requested on the day on which it was ordered. What was asked for and
 // what was got are two things, and never share a name.
 package immediate
 
@@ -15,39 +15,39 @@ import (
 	"prairiedusk/internal/core/summary"
 )
 
-// An Asked is for when an order was wanted.
+// An Asked is for when an order was requested.
 type Asked uint8
 
 // Every order that is placed has one of them.
 const (
-	Immediate    Asked = iota // wanted on the day of the order
-	BookedAhead               // wanted later
-	NoWantedDay               // nothing is known of when it was wanted
-	WantedBefore              // wanted before it was ordered: an error in the records
-	AskedKinds                // how many there are
+	Immediate       Asked = iota // requested for the day of the order
+	BookedAhead                  // requested later
+	NoRequestedDate              // nothing is known of when it was requested
+	RequestedBefore              // requested before it was ordered: an error in the records
+	AskedKinds                   // how many there are
 )
 
-var askedNames = [AskedKinds]string{"immediate", "booked-ahead", "no-wanted-day", "wanted-before-ordered"}
+var askedNames = [AskedKinds]string{"immediate", "booked-ahead", "no-requested-date", "requested-before-ordered"}
 
 // String is the name in the API and on the command line.
 func (a Asked) String() string { return askedNames[a] }
 
 // Label is it in words.
 func (a Asked) Label() string {
-	return [AskedKinds]string{"immediate", "booked ahead", "no wanted day", "`wanted` before `ordered`"}[a]
+	return [AskedKinds]string{"immediate", "booked ahead", "no requested date", "`requested` before `ordered`"}[a]
 }
 
-// AskedOf says for when an order was wanted that was ordered on a day that is known.
-func AskedOf(ordered, wanted day.Day) Asked {
+// AskedOf says for when an order was requested that was ordered on a day that is known.
+func AskedOf(ordered, requested day.Day) Asked {
 	switch {
-	case wanted == 0:
-		return NoWantedDay
-	case wanted == ordered:
+	case requested == 0:
+		return NoRequestedDate
+	case requested == ordered:
 		return Immediate
-	case wanted > ordered:
+	case requested > ordered:
 		return BookedAhead
 	}
-	return WantedBefore
+	return RequestedBefore
 }
 
 // A Got is whether an order was shipped, or delivered, on the day on which it was ordered.
@@ -107,20 +107,20 @@ func (w Which) String() string { return whichNames[w] }
 
 // A Request is a question in words. Empty words take their defaults.
 type Request struct {
-	Which       string   // all, first or first-within; default all
-	By          []string // at most two groupings
-	Basis       string   // milestone; default ordered
-	Period      string
-	Got         string // shipped or delivered; default shipped
-	NoWantedDay string // out or in: whether orders without a wanted day are in the denominator; default out
-	Cancelled   string // in or out: whether cancelled orders count; default in
+	Which           string   // all, first or first-within; default all
+	By              []string // at most two groupings
+	Basis           string   // milestone; default ordered
+	Period          string
+	Got             string // shipped or delivered; default shipped
+	NoRequestedDate string // out or in: whether orders without a requested date are in the denominator; default out
+	Cancelled       string // in or out: whether cancelled orders count; default in
 }
 
 // A Question is a Request that has been understood against a book.
 type Question struct {
 	summary.Question
 	Which Which
-	// WithoutDay counts orders without a wanted day in the denominator.
+	// WithoutDay counts orders without a requested date in the denominator.
 	WithoutDay bool
 	// LeaveCancelled leaves cancelled orders out, after the first ones are found.
 	LeaveCancelled bool
@@ -150,7 +150,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, request.Refuse("orders", r.Which, "want one of "+strings.Join(whichNames, ", "))
 	}
 	q.Which = Which(which)
-	if q.WithoutDay, err = choice("no_wanted_day", r.NoWantedDay, "in"); err != nil {
+	if q.WithoutDay, err = choice("no_requested_date", r.NoRequestedDate, "in"); err != nil {
 		return q, err
 	}
 	q.LeaveCancelled, err = choice("cancelled", r.Cancelled, "out")
@@ -176,7 +176,7 @@ func (q Question) Sentence() summary.Sentence {
 	}
 	s := summary.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders", "the first orders within the selection"}[q.Which]),
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
-		part("", " was wanted on the day of the order, "), part("no_wanted_day", "those without a wanted day "+map[bool]string{false: "left out", true: "counted as a no"}[q.WithoutDay]),
+		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+map[bool]string{false: "left out", true: "counted as a no"}[q.WithoutDay]),
 		part("", ", "), part("cancelled", "cancelled ones "+map[bool]string{false: "counted", true: "left out"}[q.LeaveCancelled]),
 		part("", ", and what was "), part("got", q.Leg.To.Words()), part("", " on that day")}
 	for i, g := range q.By {
@@ -207,12 +207,12 @@ func (s Share) Interval() (low, high float64) {
 
 // A plan is a question about one period, resolved against a book.
 type plan struct {
-	book                                   *book.Book
-	question                               Question
-	period                                 period.Period
-	grouper                                *summary.Grouper
-	ordered, wanted, end, cancelled, basis int     // milestones' indexes
-	firsts                                 *Firsts // nil where all orders are asked about
+	book                                      *book.Book
+	question                                  Question
+	period                                    period.Period
+	grouper                                   *summary.Grouper
+	ordered, requested, end, cancelled, basis int     // milestones' indexes
+	firsts                                    *Firsts // nil where all orders are asked about
 }
 
 // named is the place of a name among others; −1 where there is none to look for. The error is a *request.Error.

@@ -27,16 +27,16 @@ var (
 
 // A plain order is what a book is made from, for walking over it slowly; zero days are missing.
 type plain struct {
-	number, customer, site              string
-	ordered, wanted, shipped, cancelled day.Day
-	at                                  day.Instant
+	number, customer, site                 string
+	ordered, requested, shipped, cancelled day.Day
+	at                                     day.Instant
 }
 
 func bookOf(orders []plain) *book.Book {
 	b := book.NewBuilder(book.BuiltIn())
 	for i, p := range orders {
 		o := book.Order{ID: int64(i + 1), Number: p.number, Days: make([]day.Day, len(milestone.BuiltIn()))}
-		for name, d := range map[string]day.Day{milestone.Ordered: p.ordered, milestone.Wanted: p.wanted, milestone.Shipped: p.shipped, milestone.Cancelled: p.cancelled} {
+		for name, d := range map[string]day.Day{milestone.Ordered: p.ordered, milestone.Requested: p.requested, milestone.Shipped: p.shipped, milestone.Cancelled: p.cancelled} {
 			o.Set(milestone.Index(milestone.BuiltIn(), name), parts.Day{Day: d})
 		}
 		if p.at != 0 {
@@ -64,7 +64,7 @@ func drawOrders(t *rapid.T) []plain {
 			ordered = firstDay + day.Day(random.IntN(4)*60) // ties
 		}
 		o := plain{number: fmt.Sprint("N", random.IntN(12), "-", i), customer: []string{"", "Clover", "Linden", "Sage", "Thyme"}[random.IntN(5)], site: []string{"", "Galway", "Muscat"}[random.IntN(3)], ordered: maybe(ordered)}
-		o.wanted = maybe(ordered + day.Day(random.IntN(6)/3*random.IntN(5)-random.IntN(8)/7))
+		o.requested = maybe(ordered + day.Day(random.IntN(6)/3*random.IntN(5)-random.IntN(8)/7))
 		o.shipped = maybe(ordered + day.Day(random.IntN(4)/2*random.IntN(6)-random.IntN(9)/8))
 		if random.IntN(5) == 0 {
 			o.cancelled = ordered + day.Day(random.IntN(4))
@@ -120,7 +120,7 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 		orders := drawOrders(t)
 		b := bookOf(orders)
 		r := Request{Which: rapid.SampledFrom(whichNames).Draw(t, "which"), Period: rapid.SampledFrom([]string{"", "2026-03", "2026-Q2"}).Draw(t, "period"),
-			NoWantedDay: rapid.SampledFrom([]string{"", "in"}).Draw(t, "no wanted"), Cancelled: rapid.SampledFrom([]string{"", "out"}).Draw(t, "cancelled")}
+			NoRequestedDate: rapid.SampledFrom([]string{"", "in"}).Draw(t, "no requested"), Cancelled: rapid.SampledFrom([]string{"", "out"}).Draw(t, "cancelled")}
 		if rapid.Bool().Draw(t, "grouped") {
 			r.By = []string{"site"}
 		}
@@ -172,11 +172,11 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 				if groups[key] == nil {
 					groups[key] = &Group{}
 				}
-				asked, got := NoWantedDay, NotOnTheDay
-				if k.wanted != 0 {
-					asked = map[bool]Asked{true: Immediate, false: BookedAhead}[k.wanted == k.ordered]
-					if k.wanted < k.ordered {
-						asked = WantedBefore
+				asked, got := NoRequestedDate, NotOnTheDay
+				if k.requested != 0 {
+					asked = map[bool]Asked{true: Immediate, false: BookedAhead}[k.requested == k.ordered]
+					if k.requested < k.ordered {
+						asked = RequestedBefore
 					}
 				}
 				switch {
@@ -192,7 +192,7 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 				groups[key].Cross[asked][got]++
 				opens(asked.String()+" "+got.String(), k.number)
 				if asked == BookedAhead {
-					days += int(k.wanted - k.ordered)
+					days += int(k.requested - k.ordered)
 				}
 				if r.Which != "all" {
 					whole, _ := firstOf(orders, k.customer)
@@ -230,8 +230,8 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 			require.Equal(t, want.Cross, g.Cross, "%v", g.Keys)
 			sum.add(want)
 			all := want.Asked(Immediate) + want.Asked(BookedAhead)
-			if r.NoWantedDay == "in" {
-				all += want.Asked(NoWantedDay)
+			if r.NoRequestedDate == "in" {
+				all += want.Asked(NoRequestedDate)
 			}
 			require.Equal(t, Share{want.Asked(Immediate), all}, g.AskedShare(q))
 		}
@@ -288,7 +288,7 @@ func TestCustomersAndFields(t *testing.T) {
 				continue
 			}
 			one, _ := firstOf(orders, k.customer)
-			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoWantedDay: "no wanted day", WantedBefore: "wanted before ordered"}[AskedOf(k.ordered, k.wanted)], told.Text(asked, row))
+			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoRequestedDate: "no requested date", RequestedBefore: "requested before ordered"}[AskedOf(k.ordered, k.requested)], told.Text(asked, row))
 			if k.customer == "" {
 				require.Empty(t, told.Text(first, row))
 				continue
@@ -299,22 +299,22 @@ func TestCustomersAndFields(t *testing.T) {
 			require.Equal(t, one.number, orders[c.Row].number)
 			later := Share{}
 			for _, other := range orders {
-				if l := other.known(); l.customer == k.customer && l.number != one.number && l.ordered != 0 && l.wanted >= l.ordered {
+				if l := other.known(); l.customer == k.customer && l.number != one.number && l.ordered != 0 && l.requested >= l.ordered {
 					later.All++
-					if l.wanted == l.ordered {
+					if l.requested == l.ordered {
 						later.Some++
 					}
 				}
 			}
 			require.Equal(t, later, c.Later)
-			firstAhead, firstNow := one.wanted > one.ordered, one.wanted == one.ordered
+			firstAhead, firstNow := one.requested > one.ordered, one.requested == one.ordered
 			require.Equal(t, later.All > 0 && firstAhead && later.Some == later.All, c.Changed == AheadThenNow)
 			require.Equal(t, later.All > 0 && firstNow && later.Some == 0, c.Changed == NowThenAhead)
 		}
 	})
 }
 
-// The rules' own examples. A customer's earliest day and earliest wanted day can be those of two orders: comparing them says
+// The rules' own examples. A customer's earliest day and earliest requested date can be those of two orders: comparing them says
 // immediate where the first order was booked ahead.
 func TestExamples(t *testing.T) {
 	assert.Equal(t, "28.57", figure.Percent(2, 7))
@@ -329,10 +329,10 @@ func TestExamples(t *testing.T) {
 
 	d := day.Of(2026, 3, 2)
 	b := bookOf([]plain{
-		{number: "T-10", customer: "Trap", ordered: d, wanted: d + 5},
-		{number: "T-9", customer: "Trap", ordered: d, wanted: d},      // the same day; 9 comes before 10
-		{number: "S-1", customer: "Split", ordered: d, wanted: d + 9}, // first, booked ahead
-		{number: "S-2", customer: "Split", ordered: d + 3, wanted: d}, // wanted before it was ordered
+		{number: "T-10", customer: "Trap", ordered: d, requested: d + 5},
+		{number: "T-9", customer: "Trap", ordered: d, requested: d},      // the same day; 9 comes before 10
+		{number: "S-1", customer: "Split", ordered: d, requested: d + 9}, // first, booked ahead
+		{number: "S-2", customer: "Split", ordered: d + 3, requested: d}, // requested before it was ordered
 		{number: "B-1", customer: "Blank", ordered: d},
 		{number: "B-2", customer: "Blank"}, // two missing days are not the same day
 	})
@@ -341,8 +341,8 @@ func TestExamples(t *testing.T) {
 	part := Ask(b, q)[0]
 	assert.Equal(t, Share{1, 2}, part.Total.AskedShare(q), "T-9 is immediate; S-1 is not, though the earliest days agree")
 	assert.Equal(t, 1, part.Tied)
-	assert.Equal(t, 1, part.Total.Asked(NoWantedDay))
-	for word, r := range map[string]Request{"orders": {Which: "second"}, "got": {Got: "paid"}, "no_wanted_day": {NoWantedDay: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
+	assert.Equal(t, 1, part.Total.Asked(NoRequestedDate))
+	for word, r := range map[string]Request{"orders": {Which: "second"}, "got": {Got: "paid"}, "no_requested_date": {NoRequestedDate: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
 		_, err := Parse(b, r)
 		assert.ErrorContains(t, err, word)
 	}

@@ -11,17 +11,17 @@ const (
 	FieldFirst = "first-order"
 )
 
-// Tell is a book that says of each order for when it was wanted, and whether it is its customer's first. A field of the same
+// Tell is a book that says of each order for when it was requested, and whether it is its customer's first. A field of the same
 // name that files have brought is not overwritten.
 func Tell(b *book.Book) *book.Book {
-	ordered, wanted := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Wanted)
+	ordered, requested := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Requested)
 	next, firsts := b, FirstsOf(b)
 	if _, taken := b.ParseField(FieldAsked); !taken {
-		values := []string{"", "immediate", "booked ahead", "no wanted day", "wanted before ordered"}
+		values := []string{"", "immediate", "booked ahead", "no requested date", "requested before ordered"}
 		next = next.WithFields(FieldAsked, values, func(block *book.Block, told []uint32) {
 			for row, d := range block.Columns[ordered].Known {
 				if d != 0 {
-					told[row] = uint32(AskedOf(d, block.Columns[wanted].Known[row])) + 1
+					told[row] = uint32(AskedOf(d, block.Columns[requested].Known[row])) + 1
 				}
 			}
 		})

@@ -56,7 +56,7 @@ func Pair(all []Milestone, name string) (of, standIn int, is bool) {
 // legs; the rest differ only in their names and in being plans.
 const (
 	Ordered   = "ordered"
-	Wanted    = "wanted"
+	Requested = "requested"
 	Promised  = "promised"
 	Shipped   = "shipped"
 	Expected  = "expected"
@@ -70,7 +70,7 @@ const (
 func BuiltIn() []Milestone {
 	return []Milestone{
 		{Name: Ordered},
-		{Name: Wanted, Plan: true},
+		{Name: Requested, Plan: true},
 		{Name: Promised, Plan: true},
 		{Name: Shipped},
 		{Name: Expected, Plan: true},
@@ -86,7 +86,7 @@ func Index(all []Milestone, name string) int {
 	return slices.IndexFunc(all, func(m Milestone) bool { return m.Name == name })
 }
 
-// Names joins the names for people: "ordered, wanted, …".
+// Names joins the names for people: "ordered, requested, …".
 func Names(all []Milestone) string {
 	names := make([]string, len(all))
 	for i, m := range all {

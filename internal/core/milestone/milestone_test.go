@@ -19,7 +19,7 @@ func TestStandInsByName(t *testing.T) {
 	}{
 		{"invoiced-or-shipped", "invoiced", "shipped", true},
 		{"packed-or-picked-or-shipped", "packed-or-picked", "shipped", true},
-		{"promised-or-wanted", "promised", "wanted", true},
+		{"promised-or-requested", "promised", "requested", true},
 		{"packed-or-picked", "", "", false}, // it is a milestone itself, and nothing is called picked
 		{"invoiced-or-invoiced", "", "", false},
 		{"invoiced-or-", "", "", false},

@@ -36,7 +36,7 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 	plan, err := findMilestone(b, "promise", text)
 	switch {
 	case err != nil || !plan.Plan:
-		return nil, request.Refuse("promise", text, "want a plan such as promised, wanted or expected, or a number of working days after `"+l.From.Name+"`")
+		return nil, request.Refuse("promise", text, "want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
 	case l.To.Plan:
 		return nil, request.Refuse("promise", text, "`"+l.To.Name+"` is a plan itself; a promise is about a fact, such as shipped")
 	}

@@ -713,7 +713,7 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		r := drawRequest(t, d.book)
-		if r.Promise = rapid.SampledFrom([]string{"promised", "wanted", "0", "3", "11"}).Draw(t, "promise"); r.To == "promised" || r.To == "wanted" || r.To == "expected" {
+		if r.Promise = rapid.SampledFrom([]string{"promised", "requested", "0", "3", "11"}).Draw(t, "promise"); r.To == "promised" || r.To == "requested" || r.To == "expected" {
 			r.Promise = "4"
 		}
 		q, err := Parse(d.book, r)
@@ -1170,7 +1170,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		word    string
 		want    string
 	}{
-		{Request{From: "orderd"}, "from", "want one of ordered, wanted, promised"},
+		{Request{From: "orderd"}, "from", "want one of ordered, requested, promised"},
 		{Request{To: "ordered"}, "to", "these are the same"},
 		{Request{Basis: "site"}, "basis", "not a milestone"},
 		{Request{In: "fortnights"}, "in", "want one of [days working-days weeks months"},
