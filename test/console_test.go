@@ -316,7 +316,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/across?rows=product&columns=month-of-year&show=units&basis=shipped", test("behind"), "2025, 2026"},
 		{"/labels", test("label-payment"), "part paid"},
 		{"/views", test("views"), "By site"},
-		{"/bring-in", test("loads"), "payments"},
+		{"/import", test("loads"), "16 files"},
 		{"/doubts", test("doubts"), "what to do"},
 		{"/calendars?name=Galway&beside=Muscat", test("comparison"), "On which days of 2026"},
 		{"/calendars?name=Ennis", test("effect"), "lengths change"},
@@ -457,29 +457,34 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b := newTab(t)
 	orders := write(t, "orders.csv", "number,ordered,shipped,hive colour\nN-1,2026-07-01,2026-07-03,white\nN-2,2026-07-32,,\n")
 	lines := write(t, "lines.csv", "order,line,product,units\nN-1,1,HIVE,2\n")
+	good := write(t, "good.csv", "number,ordered\nN-1,2026-07-01\n")
 	bad := write(t, "bad.csv", "name;age\n")
-	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/bring-in"))
-	b.text(test("sentence"), "What is to be brought in?")
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/import"))
+	b.text(test("sentence"), "Import files")
 	b.do(chromedp.SetUploadFiles("input[type=file]", []string{orders, lines, bad}))
 	looks := b.text(test("looks"), "cannot tell what the rows are")
-	assert.Contains(t, looks, "orders.csv 1 kB is taken for orders")
-	assert.Contains(t, looks, "lines.csv 1 kB is taken for order lines")
-	assert.Contains(t, looks, "1 of the first rows would be set aside, such as row 3: ordered 2026-07-32")
-	assert.True(t, evaluate[bool](b, `document.querySelector('[data-test="bring-in"]').disabled`), "all or none")
+	assert.Contains(t, looks, "orders.csv 1 kB, taken for orders")
+	assert.Contains(t, looks, "lines.csv 1 kB, taken for order lines")
+	assert.Contains(t, looks, "1 row = 1 order 1 new, 0 changed, 0 the same, 0 rows left out, 1 set aside")
+	assert.Contains(t, looks, "Set aside, such as row 3: ordered 2026-07-32")
+	assert.Contains(t, looks, "the book begins on 2026-07-01, and its data go through 2026-07-03")
+	assert.True(t, evaluate[bool](b, `document.querySelector('[data-test="import"]').disabled`), "all or none")
 	book, err := s.Book(t.Context())
 	require.NoError(t, err)
 	assert.Zero(t, book.Orders, "looking changes nothing")
 
-	b.do(chromedp.Click(`[aria-label="Leave bad.csv out"]`), chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	b.do(chromedp.Click(`[aria-label="Leave bad.csv out"]`), chromedp.Click(test("import")+":enabled", chromedp.NodeVisible))
+	assert.Contains(t, b.text(test("accept-dialog"), "would be set aside"), "orders.csv: 1 of 2 rows", "many rows are set aside only with a yes")
+	b.do(chromedp.WaitReady(test("accept")), press("accept"))
 	assert.Contains(t, b.text(test("loaded"), "Load 1 is in"), "orders.csv orders 1 0 0 1")
 	assert.Contains(t, b.text(test("loaded")+" "+test("set-aside"), "2026-07-32"), "July 2026 has no day 32")
 	folder := t.TempDir()
-	b.do(downloadsTo(folder), chromedp.Click(test("mend")))
+	b.do(downloadsTo(folder), chromedp.Click(test("fix")))
 	waiting := b.downloaded(filepath.Join(folder, "set-aside-orders.csv"))
 	assert.Contains(t, waiting, "N-2,2026-07-32,,,\"not a day")
 	b.do(chromedp.SetUploadFiles("input[type=file]", []string{write(t, "mended.csv", strings.Replace(waiting, "07-32", "07-31", 1))}))
 	b.text(test("looks"), "mended.csv")
-	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	b.do(chromedp.Click(test("import")+":enabled", chromedp.NodeVisible))
 	b.text(test("loaded"), "Load 2 is in")
 	b.do(chromedp.Click(test("undo-2"), chromedp.NodeVisible))
 	b.text(test("undo-dialog"), "Undo load 2?")
@@ -496,13 +501,13 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 
 	// What a heading does not tell is asked, and the answer goes with the file.
 	open := write(t, "export.csv", "Auftrag;Bestelldatum;Lieferdatum\nN-3;14.07.2026;19.07.2026\n")
-	b.do(chromedp.Navigate(s.address+"/bring-in"), chromedp.SetUploadFiles("input[type=file]", []string{open, orders}))
-	b.text(test("looks"), "it can be delivered, promised or requested")
-	b.do(chromedp.Focus(test("meaning")+" input"), chromedp.KeyEvent(kb.ArrowDown), chromedp.WaitVisible(".v-overlay .v-list-item"),
+	b.do(chromedp.Navigate(s.address+"/import"), chromedp.SetUploadFiles("input[type=file]", []string{open, good}))
+	b.text(test("looks"), "It can be delivered, promised or requested")
+	b.do(chromedp.Click(test("ask-map")+" .v-field"), chromedp.WaitVisible(".v-overlay .v-list-item"),
 		run(`[...document.querySelectorAll(".v-overlay .v-list-item")].find((item) => item.textContent.includes("promised")).click()`))
-	b.text(test("looks"), "export.csv 1 kB is taken for orders")
+	b.text(test("looks"), "export.csv 1 kB, taken for orders")
 	assert.Contains(t, b.text(test("columns"), "Lieferdatum"), "Auftrag", "every column is shown, with what it is taken for")
-	b.do(chromedp.Click(test("bring-in")+":enabled", chromedp.NodeVisible))
+	b.do(chromedp.Click(test("import")+":enabled", chromedp.NodeVisible))
 	b.text(test("loaded"), "is in")
 	b.do(chromedp.Click(test("layout-export"), chromedp.NodeVisible))
 	assert.Contains(t, b.text(test("layout-dialog"), "Lieferdatum"), "promised")

@@ -242,7 +242,11 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	var check api.Load
 	require.NoError(t, json.Unmarshal([]byte(out), &check))
 	assert.Equal(t, []int64{0, 1, load.SetAside - 1}, []int64{check.Number, check.Files[0].New, check.SetAside})
-	status, _, _ = p.run("load", mended)
+	status, _, messages = p.run("load", mended)
+	assert.Equal(t, 2, status)
+	assert.Contains(t, messages, fmt.Sprintf("mend.csv: %d of %d rows would be set aside", load.SetAside-1, load.SetAside))
+	assert.Contains(t, messages, "say --accept-set-aside")
+	status, _, _ = p.run("load", mended, "--accept-set-aside")
 	assert.Equal(t, 3, status)
 	assert.Equal(t, before.Parts[0].Total.Asked+1, took(t, p).Parts[0].Total.Asked)
 	second := fmt.Sprint(load.Number + 1)

@@ -33,7 +33,7 @@ const fewOrders = "number,site,place,country,ordered,promised,shipped,value,curr
 func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	s := startService(t)
 	counts := func(text string) api.LoadFile {
-		load, err := s.Load(t.Context(), []string{write(t, "orders.csv", text)})
+		load, err := s.LoadAs(t.Context(), []string{write(t, "orders.csv", text)}, client.Reading{AcceptSetAside: true})
 		require.NoError(t, err)
 		return load.Files[0]
 	}
@@ -72,7 +72,8 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 // Rows that were set aside come out as they stood, and are cleared by the load that brings them mended.
 func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	s := startService(t)
-	first, err := s.Load(t.Context(), []string{write(t, "orders.csv", "Number,Ordered,Customer\nA,2026-07-32,\"Clover, \"\"Ltd\"\"\"\nB,2026-07-02,Heather\nC,soon,\n,2026-07-03,\n")})
+	yes := client.Reading{AcceptSetAside: true}
+	first, err := s.LoadAs(t.Context(), []string{write(t, "orders.csv", "Number,Ordered,Customer\nA,2026-07-32,\"Clover, \"\"Ltd\"\"\"\nB,2026-07-02,Heather\nC,soon,\n,2026-07-03,\n")}, yes)
 	require.NoError(t, err)
 	var waiting bytes.Buffer
 	err = s.Waiting(t.Context(), first.Number, "", &waiting)
@@ -88,7 +89,7 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	check, err := s.Check(t.Context(), []string{write(t, "mended.csv", mended)}, client.Reading{})
 	require.NoError(t, err)
 	assert.Equal(t, []any{int64(0), int64(1), int64(2), 2}, []any{check.Number, check.Files[0].New, check.SetAside, len(check.Rows)})
-	second, err := s.Load(t.Context(), []string{write(t, "mended.csv", mended)})
+	second, err := s.LoadAs(t.Context(), []string{write(t, "mended.csv", mended)}, yes)
 	require.NoError(t, err)
 	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside, second.Files[0].UnusedColumns})
 	rows, err := s.SetAsideRows(t.Context(), first.Number, client.SetAside{}, 0, 10)
@@ -126,6 +127,43 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	assert.Equal(t, before, after)
 	_, err = s.Took(t.Context(), client.Question{By: []string{"hive-colour"}})
 	assert.ErrorContains(t, err, "not a grouping")
+}
+
+// More than 2 in 100 rows, or every cell of a column, are set aside only with a yes; without it nothing is loaded.
+func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
+	s := startService(t)
+	file := func(good int, bad ...string) string {
+		rows := "number,ordered,shipped\n"
+		for i := range good {
+			rows += fmt.Sprintf("G-%d,2026-07-01,\n", i)
+		}
+		return write(t, "orders.csv", rows+strings.Join(bad, ""))
+	}
+	for _, tt := range []struct {
+		name, path, want string
+	}{
+		{"2 in 99", file(97, "A,soon,\n", "B,soon,\n"), "orders.csv: 2 of 99 rows would be set aside, the first of them row 99, since soon is not a day"},
+		{"every cell of a column", file(99, "A,2026-07-01,soon\n"), `every cell of column "shipped", and with them 1 of 100 rows, would be set aside`},
+		{"a line end in a cell", file(3, "A,2026-07-01\n", "B,x\n"), "2 of 5 rows would be set aside"},
+	} {
+		check, err := s.Check(t.Context(), []string{tt.path}, client.Reading{})
+		require.NoError(t, err, tt.name)
+		require.Len(t, check.MustAccept, 1, tt.name)
+		_, err = s.Load(t.Context(), []string{tt.path})
+		require.ErrorContains(t, err, tt.want, tt.name)
+		var problem *client.Problem
+		require.ErrorAs(t, err, &problem)
+		require.Equal(t, []client.FileQuestion{{Word: "accept_set_aside", ColumnQuestion: api.ColumnQuestion{File: "orders.csv", Asks: check.MustAccept[0], Answers: []string{"yes"}}}}, problem.Questions())
+		book, err := s.Book(t.Context())
+		require.NoError(t, err)
+		require.Zero(t, book.Orders, "%s: nothing is loaded", tt.name)
+	}
+	load, err := s.Load(t.Context(), []string{file(98, "A,soon,\n", "B,soon,\n")})
+	require.NoError(t, err, "2 in 100 are few")
+	assert.EqualValues(t, 2, load.SetAside)
+	load, err = s.LoadAs(t.Context(), []string{file(0, "A,soon,\n", "B,2026-07-02,\n")}, client.Reading{AcceptSetAside: true})
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, load.SetAside)
 }
 
 // An order's parts, from three files in any order, tell when it was shipped and paid.

@@ -36,7 +36,7 @@ const icons: Record<string, string> = {
   '/overview': mdiWeatherSunsetUp,
   '/compare': mdiCalendarMultiselectOutline,
   '/across': mdiTable,
-  '/bring-in': mdiTrayArrowDown,
+  '/import': mdiTrayArrowDown,
   '/calendars': mdiCalendarBlankOutline,
   '/due': mdiTimerSandEmpty,
   '/doubts': mdiHelpRhombusOutline,
@@ -88,7 +88,7 @@ function reload() {
       >
         <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Reckon
       </button>
-      <dl v-if="book" class="ends">
+      <dl v-if="book && book.orders > 0" class="ends">
         <dt>Records from</dt>
         <dd data-test="first-day">{{ book.first_day }}</dd>
         <dt>Data date</dt>

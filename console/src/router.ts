@@ -4,7 +4,7 @@ import { get, type View } from './api/client'
 /** The pages, in the order in which an analyst works. */
 export const pages = [
   { path: '/overview', name: 'Overview', component: () => import('./pages/OverviewPage.vue') },
-  { path: '/bring-in', name: 'Bring in', component: () => import('./pages/BringInPage.vue') },
+  { path: '/import', name: 'Import', component: () => import('./pages/ImportPage.vue') },
   { path: '/calendars', name: 'Calendars', component: () => import('./pages/CalendarsPage.vue') },
   { path: '/doubts', name: 'Doubts', component: () => import('./pages/DoubtsPage.vue') },
   { path: '/orders', name: 'Orders', component: () => import('./pages/OrdersPage.vue') },
@@ -38,6 +38,7 @@ export default createRouter({
       component: () => import('./pages/ViewsPage.vue'),
       beforeEnter: (to) => addressOf(String(to.params.name)),
     },
+    { path: '/bring-in', redirect: '/import' },
     { path: '/:rest(.*)*', redirect: '/overview' },
   ],
 })

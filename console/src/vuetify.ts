@@ -1,4 +1,5 @@
 import 'vuetify/styles'
+import { mdiFileDocumentOutline, mdiTrayArrowDown } from '@mdi/js'
 import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import { dark, light, vuetifyColors } from './theme'
@@ -10,13 +11,30 @@ function startTheme(): 'light' | 'dark' {
   return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'
 }
 
+/** Texts that step back stay readable, and nothing casts a shadow. */
+const variables = {
+  'high-emphasis-opacity': 1,
+  'medium-emphasis-opacity': 0.88,
+  'shadow-key-opacity': 0,
+  'shadow-ambient-opacity': 0,
+}
+
+const field = { variant: 'outlined', density: 'compact', hideDetails: 'auto' } as const
+
 export default createVuetify({
-  icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
+  icons: { defaultSet: 'mdi', aliases: { ...aliases, upload: mdiTrayArrowDown }, sets: { mdi } },
   theme: {
     defaultTheme: startTheme(),
     themes: {
-      light: { dark: false, colors: vuetifyColors(light) },
-      dark: { dark: true, colors: vuetifyColors(dark) },
+      light: { dark: false, colors: vuetifyColors(light), variables },
+      dark: { dark: true, colors: vuetifyColors(dark), variables },
     },
+  },
+  defaults: {
+    global: { ripple: false },
+    VBtn: { variant: 'flat' },
+    VTextField: field,
+    VSelect: field,
+    VFileUploadItem: { fileIcon: mdiFileDocumentOutline },
   },
 })

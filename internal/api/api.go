@@ -729,7 +729,11 @@ type Load struct {
 	SkippedRows int64         `json:"skipped_rows,omitempty" doc:"In the answer to a load: rows that are no records, such as titles, totals and notes."`
 	Skipped     []SkippedRow  `json:"skipped,omitempty" doc:"The first of them in each table."`
 	Layouts     []UsedLayout  `json:"layouts,omitempty" doc:"In the answer to a load: the layouts by which tables were read."`
+	Notes       []FileNote    `json:"notes,omitempty" doc:"In the answer to a load: what is to be known of how its files were read."`
 	Columns     []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
+	FirstRows   []FirstRows   `json:"first_rows,omitempty" doc:"Where files were only checked: the first records of each table as they would be kept."`
+	Ends        *LoadEnds     `json:"ends,omitempty" doc:"Where files were only checked: where the book would begin and end."`
+	MustAccept  []string      `json:"must_accept,omitempty" doc:"Where files were only checked: why so many rows would be set aside that a load wants a yes to it."`
 	Meanings    []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
 	Statuses    []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
 }
@@ -744,9 +748,14 @@ type UsedLayout struct {
 
 // Layout is what the columns of a kind of file mean, remembered for the next file with these headings.
 type Layout struct {
-	Name    string         `json:"name"`
-	SavedAt string         `json:"saved_at,omitempty" format:"date-time"`
-	Columns []LayoutColumn `json:"columns" nullable:"false" minItems:"1" maxItems:"500"`
+	Name        string         `json:"name"`
+	SavedAt     string         `json:"saved_at,omitempty" format:"date-time"`
+	Columns     []LayoutColumn `json:"columns" nullable:"false" minItems:"1" maxItems:"500"`
+	NotKnown    []string       `json:"not_known,omitempty" doc:"Cells that say that nothing is known."`
+	AsTheyStand []string       `json:"as_they_stand,omitempty" doc:"Cells that could say so, and do not."`
+	Currency    string         `json:"currency,omitempty" doc:"Of amounts with a sign that several currencies have, or with none."`
+	Rows        string         `json:"rows,omitempty" doc:"What rows are where order numbers are repeated: orders or lines."`
+	Lines       string         `json:"lines,omitempty" doc:"What tells lines without numbers apart: by product or by appearance."`
 }
 
 // LayoutColumn is a column of a layout.
@@ -754,6 +763,7 @@ type LayoutColumn struct {
 	Heading  string `json:"heading"`
 	Means    string `json:"means,omitempty" doc:"Name of a column, one of the user's own, or left-out; empty where it means nothing here."`
 	Plan     bool   `json:"plan,omitempty" doc:"Its days are plans."`
+	Fact     bool   `json:"fact,omitempty" doc:"Its days are facts, though some were to come when they were loaded."`
 	Dates    string `json:"dates,omitempty" doc:"How its dates are read where it does not tell: day-first, month-first or year-first."`
 	Decimals string `json:"decimals,omitempty" doc:"Which mark stands before decimals where it does not tell: point or comma."`
 }
@@ -761,6 +771,27 @@ type LayoutColumn struct {
 // Layouts are all that are kept.
 type Layouts struct {
 	Layouts []Layout `json:"layouts" nullable:"false"`
+}
+
+// FirstRows are the first records of a table as they would be kept.
+type FirstRows struct {
+	File    string     `json:"file"`
+	Columns []string   `json:"columns" nullable:"false"`
+	Rows    [][]string `json:"rows" nullable:"false"`
+}
+
+// LoadEnds are where the book would begin and end after a load, and where it does now; empty where it has no orders.
+type LoadEnds struct {
+	FirstDay    string `json:"first_day"`
+	DataDate    string `json:"data_date"`
+	FirstDayNow string `json:"first_day_now"`
+	DataDateNow string `json:"data_date_now"`
+}
+
+// FileNote is what is to be known of how a file was read.
+type FileNote struct {
+	File string `json:"file"`
+	Text string `json:"text"`
 }
 
 // SkippedRow is a row of a file that is no record.
@@ -785,9 +816,10 @@ type FileColumn struct {
 	NotUnderstood int64    `json:"not_understood" doc:"Rows that were set aside for a cell of it."`
 }
 
-// ColumnQuestion is what a column of a file leaves open; it comes with the problem that refuses the file.
+// ColumnQuestion is what a file leaves open; it comes with the problem that refuses the file.
 type ColumnQuestion struct {
-	Column  string   `json:"column" doc:"Its heading."`
+	File    string   `json:"file"`
+	Column  string   `json:"column" doc:"The heading of the column that is asked about; empty where the file as a whole is."`
 	Asks    string   `json:"asks"`
 	Answers []string `json:"answers" doc:"Of which one is given in the word that the problem names."`
 }

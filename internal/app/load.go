@@ -11,11 +11,13 @@ import (
 	"fmt"
 	"io"
 	"strconv"
+	"strings"
 	"time"
 
 	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
@@ -38,6 +40,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 	var in intaking
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		progress.phase(server.Reading)
+		how.Reading.Today = day.FromTime(time.Now())
 		in = intaking{load: l, reading: how.Reading, sheets: how.Sheets, unmet: how.Reading.Headings(), progress: progress}
 		for {
 			name, content, err := files()
@@ -58,9 +61,15 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 		if how.CheckOnly {
 			return errCheckOnly
 		}
+		if len(in.mustAccept) > 0 && !how.AcceptSetAside {
+			return fmt.Errorf("%w: %w", server.ErrBadFile, in.mustAccept)
+		}
 		return nil
 	})
 	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Tables: in.tables}
+	for _, q := range in.mustAccept {
+		loaded.MustAccept = append(loaded.MustAccept, q.Asks)
+	}
 	var refused *intake.FileError
 	switch {
 	case errors.Is(err, errCheckOnly):
@@ -157,6 +166,8 @@ type intaking struct {
 	progress *tracker
 	aside    []store.SetAsideRow // the first that were set aside
 	tables   []server.TableReport
+	// mustAccept are the tables of which so many rows are set aside that they may be read in the wrong way.
+	mustAccept intake.Questions
 }
 
 // file brings one file in, whatever it holds.
@@ -246,7 +257,17 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		if err := in.keepLayout(ctx, reader); err != nil {
 			return err
 		}
+		if why := reader.TooMany(aside.count); why != "" {
+			first := aside.first[0]
+			asks := fmt.Sprintf("%s: %s would be set aside, the first of them row %d, since %s", name, why, first.RowNumber, strings.TrimSpace(first.Value+" is "+first.Reason))
+			if first.Value == "" {
+				asks = fmt.Sprintf("%s: %s would be set aside, the first of them row %d: %s", name, why, first.RowNumber, first.Reason)
+			}
+			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks, Answers: []string{"yes"}})
+		}
 		report.Skipped, report.SkippedRows = reader.Skipped()
+		report.Preview = reader.Preview()
+		report.Notes = append([]string{reader.Grain()}, reader.Notes()...)
 		in.tables = append(in.tables, report)
 		counts[0].Same += int64(reader.Repeated())
 		for p, part := range reader.Parts() {

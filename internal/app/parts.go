@@ -1,6 +1,7 @@
 package app
 
 import (
+	"prairiedusk/internal/core/allocation"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
@@ -40,6 +41,9 @@ func (t *teller) order(o book.Order) book.Order {
 		decimals, _ = money.Decimals(currency) // intake has checked it
 		t.decimals[currency] = decimals
 	}
+	if worth, known := worth(o.Lines, decimals); known && !o.Valued {
+		o.Value, o.Valued = worth, true
+	}
 	told := parts.Tell(parts.Order{
 		Lines: o.Lines, Shipments: o.Shipments, Payments: o.Payments,
 		Value: o.Value, Valued: o.Valued, Currency: currency, Decimals: decimals,
@@ -74,4 +78,16 @@ func (t *teller) order(o book.Order) book.Order {
 		}
 	}
 	return o
+}
+
+// worth is what lines are worth together, in minor units of a currency that has so many decimals; it is known where each has a value.
+func worth(lines []parts.Line, decimals int) (minor int64, known bool) {
+	sum := int64(0)
+	for _, l := range lines {
+		if !l.Valued {
+			return 0, false
+		}
+		sum += l.Value
+	}
+	return allocation.Minor(sum, decimals), len(lines) > 0
 }

@@ -44,7 +44,8 @@ Dates and numbers come in any usual form, each column in the one that fits all i
 as for 04/07/2026 or 1.234, and where a heading can mean two things, as "Delivery Date" can, you are asked.
 Without a terminal nothing is loaded then, the exit status is 2, and the options that answer are named.
 
-A row that cannot be used is set aside with the reason; the exit status is then 3.
+A row that cannot be used is set aside with the reason; the exit status is then 3. Where that would be more than
+2 in 100 rows of a file, or every cell of a column, you are asked, and --accept-set-aside is the yes.
 The same file again changes nothing.`,
 		Example: `  prairie-dusk load orders.csv
   prairie-dusk load orders.csv saskatoon.ics galway.ics hamilton.ics muscat.ics
@@ -86,6 +87,11 @@ The same file again changes nothing.`,
 	cmd.Flags().StringVar(&reading.Decimals, "decimals", "", "which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
 	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil, "what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
 	cmd.Flags().StringArrayVar(&reading.Plans, "plan", nil, "`heading` of a column whose days are plans; can be given several times")
+	cmd.Flags().StringArrayVar(&reading.Facts, "fact", nil, "`heading` of a column whose days are facts, though some are still to come; can be given\nseveral times")
+	cmd.Flags().StringVar(&reading.Rows, "rows", "", "what a `row` is where order numbers are repeated and nothing numbers the lines: orders or lines")
+	cmd.Flags().StringVar(&reading.Currency, "currency", "", "`currency` of amounts with a sign that several have, such as $, or with none: a code such as\nUSD, or none")
+	cmd.Flags().StringSliceVar(&reading.NotKnown, "not-known", nil, "`cells` that say that nothing is known, such as NULL,- ; with none among them, all others\nare meant as they stand")
+	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false, "load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
 	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
 	cmd.Flags().StringArrayVar(&reading.Sheets, "sheet", nil, "`name` of a sheet to read of workbooks; all that can be seen unless given")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
@@ -99,8 +105,16 @@ func answering(questions []client.FileQuestion) string {
 	for i, q := range questions {
 		options := make([]string, len(q.Answers))
 		for j, answer := range q.Answers {
-			if options[j] = "--" + q.Word + " " + answer; q.Word == "map" {
+			switch options[j] = "--" + strings.ReplaceAll(q.Word, "_", "-"); q.Word {
+			case "map":
 				options[j] = fmt.Sprintf("--map %q", q.Column+"="+answer)
+			case "plan":
+				options[j] = fmt.Sprintf("--%s %q", answer, q.Column)
+			case "not_known":
+				options[j] += fmt.Sprintf(" %q", answer)
+			case "accept_set_aside": // a yes
+			default:
+				options[j] += " " + answer
 			}
 		}
 		texts[i] = strings.Join(options, " or ")
@@ -114,11 +128,21 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 	in := bufio.NewScanner(cmd.InOrStdin())
 	said := map[string]bool{}
 	for _, q := range questions {
-		if q.Word != "map" && said[q.Word] {
+		if (q.Word == "dates" || q.Word == "decimals") && said[q.Word] {
 			continue // one answer holds for all columns that do not tell
 		}
 		said[q.Word] = true
-		fmt.Fprintf(cmd.ErrOrStderr(), "Column %q: %s.\n", harmless.Shown(q.Column), harmless.Shown(q.Asks))
+		if q.Column != "" {
+			fmt.Fprintf(cmd.ErrOrStderr(), "Column %q: ", harmless.Shown(q.Column))
+		}
+		asks := figure.Sentence(q.Asks)
+		if q.Column != "" {
+			asks = q.Asks
+		}
+		if !strings.HasSuffix(asks, "?") {
+			asks += "."
+		}
+		fmt.Fprintln(cmd.ErrOrStderr(), harmless.Shown(asks))
 		for i, answer := range q.Answers {
 			fmt.Fprintf(cmd.ErrOrStderr(), "  %d  %s\n", i+1, answer)
 		}
@@ -135,6 +159,20 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 			reading.Dates = answer
 		case "decimals":
 			reading.Decimals = answer
+		case "plan":
+			if answer == "plan" {
+				reading.Plans = append(reading.Plans, q.Column)
+			} else {
+				reading.Facts = append(reading.Facts, q.Column)
+			}
+		case "rows":
+			reading.Rows = answer
+		case "currency":
+			reading.Currency = answer
+		case "not_known":
+			reading.NotKnown = strings.Split(answer, ",")
+		case "accept_set_aside":
+			reading.AcceptSetAside = true
 		default:
 			reading.Meanings = append(reading.Meanings, q.Column+"="+answer)
 		}
@@ -178,7 +216,11 @@ func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
 func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	sheets := []sheet{loadSheet(load)}
 	if load.Number == 0 && len(load.Columns) > 0 && e.settings.GetString("format") == asTable {
-		sheets = append([]sheet{columnsSheet(load.Columns)}, sheets...)
+		before := []sheet{columnsSheet(load.Columns)}
+		for _, first := range load.FirstRows {
+			before = append(before, sheet{title: "First records of " + first.File + ", as they would be kept", columns: texts(first.Columns...), rows: first.Rows})
+		}
+		sheets = append(before, sheets...)
 	}
 	if load.SetAside > 0 && e.settings.GetString("format") == asTable {
 		sheets = append(sheets, setAsideSheet(load.Number, &api.SetAsideRows{All: load.SetAside, Rows: load.Rows}))
@@ -223,8 +265,17 @@ func loadSheet(load *api.Load) sheet {
 		title:  loadTitle(load),
 		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
 	}
+	if e := load.Ends; e != nil {
+		s.below = append(s.below, endsWords(e))
+	}
+	for _, why := range load.MustAccept {
+		s.below = append(s.below, notePrefix+why+"; to load the rest, say --accept-set-aside")
+	}
 	if load.SkippedRows > 0 {
 		s.below = append(s.below, skippedNote(load))
+	}
+	for _, n := range load.Notes {
+		s.below = append(s.below, fmt.Sprintf(notePrefix+"%s: %s", n.File, n.Text))
 	}
 	for _, used := range load.Layouts {
 		note := fmt.Sprintf(notePrefix+"%s was read by the layout %q", used.File, used.Layout)
@@ -246,6 +297,22 @@ func loadSheet(load *api.Load) sheet {
 		s.below = append(s.below, notePrefix+"not in the list of statuses: "+strings.Join(load.Statuses, ", ")+"; prairie-dusk status set says what they are")
 	}
 	return s
+}
+
+// endsWords say where the book would begin and end.
+func endsWords(e *api.LoadEnds) string {
+	end := func(name, then, now string) string {
+		switch {
+		case then == "":
+			return name + " would stay unknown"
+		case now == "":
+			return fmt.Sprintf("%s would be %s", name, then)
+		case then == now:
+			return fmt.Sprintf("%s would stay %s", name, now)
+		}
+		return fmt.Sprintf("%s would be %s, and is %s now", name, then, now)
+	}
+	return figure.Sentence(end("the first day of the book", e.FirstDay, e.FirstDayNow) + "; " + end("its data date", e.DataDate, e.DataDateNow) + ".")
 }
 
 func loadTitle(load *api.Load) string {

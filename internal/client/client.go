@@ -16,7 +16,6 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -68,7 +67,7 @@ type FileQuestion struct {
 func (p *Problem) Questions() (questions []FileQuestion) {
 	for _, e := range p.Errors {
 		q := FileQuestion{Word: strings.TrimPrefix(e.Location, "query.")}
-		if slices.Contains([]string{"dates", "decimals", "map"}, q.Word) && json.Unmarshal(e.Value, &q.ColumnQuestion) == nil && len(q.Answers) > 0 {
+		if json.Unmarshal(e.Value, &q.ColumnQuestion) == nil && len(q.Answers) > 0 {
 			questions = append(questions, q)
 		}
 	}
@@ -423,17 +422,27 @@ func (c *Client) Progress(ctx context.Context, report func(api.Progress)) error 
 type Reading struct {
 	Dates, Decimals string   // how they are read in columns that do not tell
 	Meanings        []string // of columns: HEADING=MEANING
-	Plans           []string // headings of columns whose days are plans
+	Plans, Facts    []string // headings of columns whose days are plans, or facts, though some are still to come
+	NotKnown        []string // cells that say that nothing is known; none where all others are meant as they stand
+	Rows            string   // what rows are where order numbers are repeated: orders or lines
+	Currency        string   // of amounts with a sign that several have, or with none
+	AcceptSetAside  bool     // the yes to many rows that are set aside
 	Layout          string   // name of the layout to read by; empty for that of the headings, none for none
 	Sheets          []string // of workbooks; all where empty
 }
 
 func (r Reading) values(words map[string]string) url.Values {
-	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "layout": r.Layout})
+	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "rows": r.Rows, "currency": r.Currency, "layout": r.Layout})
 	for word, value := range words {
 		query.Set(word, value)
 	}
-	query["map"], query["plan"], query["sheet"] = r.Meanings, r.Plans, r.Sheets
+	query["map"], query["plan"], query["fact"], query["sheet"] = r.Meanings, r.Plans, r.Facts, r.Sheets
+	if len(r.NotKnown) > 0 {
+		query.Set("not_known", strings.Join(r.NotKnown, ","))
+	}
+	if r.AcceptSetAside {
+		query.Set("accept_set_aside", "true")
+	}
 	return query
 }
 

@@ -64,7 +64,7 @@ func TestTheManifestSaysWhatStandsInTheFile(t *testing.T) {
 	}
 	for _, bad := range m.SetAside {
 		if bad.Column == "" {
-			assert.Less(t, len(rows[bad.Row-1]), len(rows[0]))
+			assert.Greater(t, len(rows[bad.Row-1]), len(rows[0]))
 			continue
 		}
 		assert.Equal(t, bad.Value, rows[bad.Row-1][column[bad.Column]])
@@ -119,7 +119,7 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 		require.NoError(t, err)
 		for _, record := range records[1:] {
 			row := map[string]string{}
-			for i, cell := range record {
+			for i, cell := range record[:min(len(record), len(records[0]))] {
 				row[records[0][i]] = cell
 				if column := records[0][i]; column == "ordered" || column == "shipped" {
 					row[column] = dayOf(cell)

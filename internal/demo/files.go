@@ -125,13 +125,13 @@ func (m *Manifest) writeOrders(path string, o Options, belong func(book.Order) e
 	return out.Error()
 }
 
-// brokenRow is a copy of a row with one cell that cannot be used, or with cells missing.
+// brokenRow is a copy of a row with one cell that cannot be used, or with a cell too many.
 func brokenRow(cells []string, n int) (broken []string, column string) {
 	broken = slices.Clone(cells)
 	broken[0] = fmt.Sprintf("SD-X%d", n+1)
 	column = badRows[n].column
 	if column == "" {
-		return broken[:5], column
+		return append(broken, "x"), column
 	}
 	broken[slices.Index(columns, column)] = badRows[n].cell
 	return broken, column

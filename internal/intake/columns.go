@@ -1,9 +1,11 @@
 package intake
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/record"
 )
 
@@ -74,6 +76,21 @@ func (t *TableReader) Columns() []Column {
 		}
 	}
 	return all
+}
+
+// TooMany says that so many rows were set aside that the file may be read in the wrong way, when all of it has been read: more than 2
+// in 100, or every cell of a column. It is empty where they are few.
+func (t *TableReader) TooMany(setAside int) string {
+	for i, faults := range t.faults {
+		if faults > 0 && faults == t.glances[i].filled {
+			return fmt.Sprintf("every cell of column %q, and with them %s of %s,", t.header[i], figure.Count(setAside), figure.Counted(int(t.rowsSeen), "row"))
+		}
+	}
+	const oneInSo = 50
+	if int64(setAside)*oneInSo > t.rowsSeen {
+		return fmt.Sprintf("%s of %s", figure.Count(setAside), figure.Counted(int(t.rowsSeen), "row"))
+	}
+	return ""
 }
 
 // Meanings are the names that a column of a file can be given.

@@ -57,7 +57,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		if said := t.said[i]; said.Means != "" {
 			names[i], own[i], t.why[i] = said.Means, said.Means, said.why
 		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0]) {
-			names[i], t.why[i] = meant[0], "its heading is usual for it"
+			names[i], t.why[i] = meant[0], usualHeading
 		}
 		if t.said[i].Plan && ofAnyKind(names[i]) && !isPlan(names[i]) {
 			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title, names[i])
@@ -66,30 +66,56 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 			names[i], own[i] = "", ""
 		}
 		if first := slices.Index(names[:i], names[i]); first >= 0 && names[i] != "" {
-			return fmt.Errorf("column %q stands twice in the header, as %q and as %q; want it once", names[i], t.header[first], t.header[i])
+			return fmt.Errorf("%q and %q both mean %s; want one of them: say what the other means, or that it is left-out", t.header[first], t.header[i], names[i])
 		}
 	}
+	t.keepToOrders(names, own)
 	kind, err := kindOf(names)
 	if err != nil {
 		return fmt.Errorf("%w; the header has %s", err, quoteAll(t.header))
 	}
+	t.findParts(kind, names)
+	t.takeAmounts(names, known)
+	t.askMeanings(names, own, plans)
+	t.askTwice(names)
+	t.meant, t.meantBy, t.own, t.plans = slices.Clone(names), slices.Clone(t.why), own, plans
+	return t.assign(kind, names, known)
+}
+
+// findParts tells what a file brings by its kind and its columns.
+func (t *TableReader) findParts(kind *record.Kind, names []string) {
 	t.parts = []record.Part{{Kind: kind}}
-	if kind.OfOrder() && kind != record.Orders && slices.ContainsFunc(names, func(name string) bool { return kind.Column(name) < 0 && record.Orders.Column(name) >= 0 }) {
+	ofOrder := func(name string) bool {
+		own, prefixed := strings.CutPrefix(name, record.OrderColumn+"-")
+		return kind.Column(name) < 0 && record.Orders.Column(name) >= 0 || prefixed && t.numbering != numbered && own != ""
+	}
+	if kind.OfOrder() && kind != record.Orders && (t.valued || slices.ContainsFunc(names, ofOrder)) {
 		t.parts = append(t.parts, record.Part{Kind: record.Orders})
 	}
-	t.askMeanings(names, own, plans)
+}
+
+// assign says what each column is for, by what it means in a file of a kind.
+func (t *TableReader) assign(kind *record.Kind, names []string, known func(*record.Kind) []record.Extra) error {
+	t.findParts(kind, names)
+	own, plans := t.own, t.plans
+	t.names, t.unused, t.why = names, nil, slices.Clone(t.meantBy)
 	t.use = make([]cellUse, len(t.header))
 	for i, name := range names {
-		if name != own[i] && !slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
+		if name != own[i] && !t.has(name) {
 			name, names[i], t.why[i] = own[i], own[i], "" // what it means elsewhere it does not mean here
 		}
-		t.use[i] = t.useOf(name, plans[i], known)
+		t.use[i] = t.useOf(name, plans[i], t.said[i].Fact, known)
 		if t.why[i] == "" {
 			t.why[i] = map[use]string{unused: "its heading means nothing here", asColumn: "its heading is its name", asExtra: "a column of your own"}[t.use[i].kind]
 		}
 		if t.use[i].kind == unused && t.said[i].Means != LeftOut {
 			t.unused = append(t.unused, t.header[i])
 		}
+	}
+	t.keyAt, t.daily = t.keyColumn(), false
+	if kind == record.Statuses && !slices.Contains(names, "source") {
+		i := slices.Index(names, "at")
+		t.daily = slices.Contains(ofSnapshots, plainHeading(t.titles[i]))
 	}
 	for p := range t.parts {
 		part := &t.parts[p]
@@ -101,6 +127,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	}
 	return nil
 }
+
+// usualHeading is why a column means what such columns do elsewhere.
+const usualHeading = "its heading is usual for it"
 
 // saidSo is why a column means what somebody has said.
 const saidSo = "as said"
@@ -115,7 +144,7 @@ func (t *TableReader) askMeanings(names, own []string, plans []bool) {
 		var left []string
 		meant := headings[plainHeading(title)]
 		for _, name := range meant {
-			if !slices.Contains(names, name) && slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 }) {
+			if !slices.Contains(names, name) && t.has(name) {
 				left = append(left, name)
 			}
 		}
@@ -126,6 +155,76 @@ func (t *TableReader) askMeanings(names, own []string, plans []bool) {
 		default:
 			names[i], own[i] = "", ""
 			t.open = append(t.open, &Question{Word: "map", Column: title, Asks: "it can be " + strings.Join(left[:len(left)-1], ", ") + " or " + left[len(left)-1] + ", and its heading does not tell which", Answers: append(left, LeftOut)})
+		}
+	}
+}
+
+// nameTwice gives headings that stand several times a name each: "Qty" and "Qty 2".
+func (t *TableReader) nameTwice() {
+	t.titles, t.twice = make([]string, len(t.header)), make([]int, len(t.header))
+	firsts, times := map[string]int{}, map[string]int{}
+	for i, title := range t.header {
+		t.titles[i] = strings.TrimSpace(t.back(title))
+		if plain := strings.ToLower(t.titles[i]); plain == "" || times[plain] == 0 {
+			firsts[plain], times[plain] = i, 1
+		}
+	}
+	for i, title := range t.titles {
+		plain := strings.ToLower(title)
+		t.twice[i], t.header[i] = i, title
+		if title == "" || firsts[plain] == i {
+			continue
+		}
+		t.twice[i] = firsts[plain]
+		for taken := true; taken; {
+			times[plain]++
+			t.header[i] = fmt.Sprintf("%s %d", title, times[plain])
+			_, taken = firsts[strings.ToLower(t.header[i])]
+		}
+	}
+}
+
+// keepToOrders leaves columns that number shipments or payments to the user, where the rows look like orders: orders have a tracking
+// number each, or none as yet.
+func (t *TableReader) keepToOrders(names, own []string) {
+	if !slices.Contains(names, milestone.Ordered) {
+		return
+	}
+	for i, name := range names {
+		if (name == "shipment" || name == "receipt") && t.why[i] == usualHeading {
+			names[i], t.why[i] = own[i], ""
+		}
+	}
+}
+
+// takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone.
+func (t *TableReader) takeAmounts(names []string, known func(*record.Kind) []record.Extra) {
+	const amount, value = "amount", "value"
+	i := slices.Index(names, amount)
+	kind := t.parts[0].Kind
+	if i < 0 || kind != record.Orders && kind != record.Lines || t.said[i].Means != "" || slices.Contains(names, value) || slices.Contains(names, "line-value") ||
+		slices.ContainsFunc(known(kind), func(e record.Extra) bool { return e.Name == amount }) {
+		return
+	}
+	if t.why[i] = usualHeading; kind == record.Lines {
+		names[i] = "line-value"
+	} else {
+		names[i] = value
+	}
+}
+
+// has says whether the file brings a kind with such a column of ours.
+func (t *TableReader) has(name string) bool {
+	return slices.ContainsFunc(t.parts, func(part record.Part) bool { return part.Kind.Column(name) >= 0 })
+}
+
+// askTwice asks what a column means whose heading another has that means something here.
+func (t *TableReader) askTwice(names []string) {
+	for i, first := range t.twice {
+		if first != i && t.said[i].Means == "" && t.has(names[first]) {
+			own := names[i]
+			names[i] = ""
+			t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: fmt.Sprintf("the heading %q stands twice, and the first of them is taken for %s", t.titles[first], names[first]), Answers: []string{LeftOut, own}})
 		}
 	}
 }
@@ -151,7 +250,7 @@ func ofAnyKind(name string) bool {
 }
 
 // useOf says what a column is for, and gives its part an extra column where it is one of the user's own.
-func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []record.Extra) cellUse {
+func (t *TableReader) useOf(name string, plan, fact bool, known func(*record.Kind) []record.Extra) cellUse {
 	for p, part := range t.parts {
 		if c := part.Kind.Column(name); c >= 0 {
 			return cellUse{p, c, asColumn}
@@ -160,7 +259,7 @@ func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []r
 	// In a file of several kinds, order- and line- say whose a column is.
 	p := 0
 	for i, part := range t.parts {
-		if own, ok := strings.CutPrefix(name, part.Kind.Columns[part.Kind.Keys-1].Name+"-"); ok && len(t.parts) > 1 && part.Kind.Extras {
+		if own, ok := strings.CutPrefix(name, part.Kind.Columns[part.Kind.Keys-1].Name+"-"); ok && len(t.parts) > 1 && part.Kind.Extras && !t.has(own) {
 			p, name = i, own
 		}
 	}
@@ -168,7 +267,7 @@ func (t *TableReader) useOf(name string, plan bool, known func(*record.Kind) []r
 	if name == "" || !part.Kind.Extras || slices.Contains(reserved, name) || part.Kind.Column(name) >= 0 || len(name) > maxExtraName {
 		return cellUse{}
 	}
-	extra := &record.Extra{Name: name, Known: plan, Milestone: plan, Plan: plan || isPlanned(name)}
+	extra := &record.Extra{Name: name, Known: plan, Milestone: plan, Plan: plan || !fact && isPlanned(name)}
 	for _, earlier := range known(part.Kind) {
 		if earlier.Name == name {
 			*extra = earlier // what a column holds stays so
@@ -201,12 +300,12 @@ func kindOf(names []string) (*record.Kind, error) {
 	has := func(name string) bool { return slices.Contains(names, name) }
 	if has(record.OrderColumn) {
 		switch {
+		case has("status") && has("at"):
+			return record.Statuses, nil
 		case has("shipment"):
 			return record.Shipments, nil
 		case has("receipt"):
 			return record.Payments, nil
-		case has("status") && has("at"):
-			return record.Statuses, nil
 		case has("line"):
 			return record.Lines, nil
 		}

@@ -3,18 +3,27 @@ package intake
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
 	"strings"
 
+	"prairiedusk/internal/money"
 	"prairiedusk/internal/recognise"
+	"prairiedusk/internal/record"
 )
 
 // A Layout is what the columns of a kind of file mean and how they are written, remembered for the next file with these headings.
 type Layout struct {
 	Name    string         `json:"name,omitempty"`
 	Columns []LayoutColumn `json:"columns"`
+	// NotKnown are cells that say that nothing is known, AsTheyStand others that could and do not, in small letters.
+	NotKnown    []string `json:"not_known,omitempty"`
+	AsTheyStand []string `json:"as_they_stand,omitempty"`
+	Currency    string   `json:"currency,omitempty"` // as in Reading, in capitals
+	Rows        string   `json:"rows,omitempty"`     // what they are, as in Reading, where a table has order numbers alone and repeats them
+	Lines       string   `json:"lines,omitempty"`    // how they are told apart, where they have no numbers
 }
 
 // A LayoutColumn is one of them.
@@ -22,6 +31,7 @@ type LayoutColumn struct {
 	Heading  string `json:"heading"`
 	Means    string `json:"means,omitempty"` // as in Reading.Meanings; empty of a column that means nothing here
 	Plan     bool   `json:"plan,omitempty"`
+	Fact     bool   `json:"fact,omitempty"`     // some of its days were after their load, and it is no plan all the same
 	Dates    string `json:"dates,omitempty"`    // name of a recognise.DateForm, for columns that do not tell
 	Decimals string `json:"decimals,omitempty"` // of a recognise.NumberForm, likewise
 }
@@ -45,6 +55,15 @@ func (l Layout) plain() []string {
 func (l Layout) Check() error {
 	if len(l.Columns) == 0 || len(l.Columns) > maxColumns {
 		return fmt.Errorf("the layout has %d columns; want 1 to %d", len(l.Columns), maxColumns)
+	}
+	if len(l.NotKnown)+len(l.AsTheyStand) > maxMarks {
+		return fmt.Errorf("the layout has more than %d texts that say, or do not say, that nothing is known", maxMarks)
+	}
+	if l.Rows != "" && l.Rows != RowsAreOrders && l.Rows != RowsAreLines || l.Lines != parseNumbering(l.Lines).String() {
+		return errors.New("the rows of the layout are neither orders nor lines, or its lines are told apart in a way that is none")
+	}
+	if _, err := money.Decimals(l.Currency); err != nil && l.Currency != strings.ToUpper(NoCurrency) {
+		return fmt.Errorf("the currency of the layout, %q, is %w", l.Currency, err)
 	}
 	means := map[string]string{}
 	for _, c := range l.Columns {
@@ -123,7 +142,7 @@ type said struct {
 // of is what was said of each column of a header, by place: for this file, or else by the layout.
 func (r Reading) of(header []string, layout *Layout) []said {
 	all := make([]said, len(header))
-	now, plans, meant := map[string]string{}, map[string]bool{}, map[string]bool{}
+	now, plans, facts, meant := map[string]string{}, map[string]bool{}, map[string]bool{}, map[string]bool{}
 	for heading, meaning := range r.Meanings {
 		name, _ := nameOf(meaning)
 		if alias, is := aliases[name]; is {
@@ -134,6 +153,9 @@ func (r Reading) of(header []string, layout *Layout) []said {
 	}
 	for _, heading := range r.Plans {
 		plans[plainHeading(heading)] = true
+	}
+	for _, heading := range r.Facts {
+		facts[plainHeading(heading)] = true
 	}
 	remembered := map[string]LayoutColumn{}
 	if layout != nil {
@@ -153,7 +175,8 @@ func (r Reading) of(header []string, layout *Layout) []said {
 		if name, is := now[plain]; is {
 			all[i].Means, all[i].why = name, saidSo
 		}
-		all[i].Plan = all[i].Plan || plans[plain]
+		all[i].Plan = (all[i].Plan || plans[plain]) && !facts[plain]
+		all[i].Fact = (all[i].Fact || facts[plain]) && !plans[plain]
 	}
 	return all
 }
@@ -167,7 +190,10 @@ func (t *TableReader) Layout() (l Layout, ordinary bool) {
 		if own, _ = nameOf(c.Heading); aliases[own] != "" {
 			own = aliases[own]
 		}
-		column := LayoutColumn{Heading: c.Heading, Means: c.Means, Plan: t.isPlanColumn(i), Dates: t.said[i].Dates, Decimals: t.said[i].Decimals}
+		column := LayoutColumn{Heading: c.Heading, Means: c.Means, Plan: t.isPlanColumn(i), Fact: t.said[i].Fact, Dates: t.said[i].Dates, Decimals: t.said[i].Decimals}
+		if u := t.use[i]; u.kind == asExtra && u.part > 0 && t.numbering != numbered {
+			column.Means = record.OrderColumn + "-" + c.Means
+		}
 		if c.Means == "" && t.said[i].Means == LeftOut {
 			column.Means = LeftOut
 		}
@@ -180,10 +206,17 @@ func (t *TableReader) Layout() (l Layout, ordinary bool) {
 		if c.Heading != "" || c.Means != "" {
 			l.Columns = append(l.Columns, column)
 		}
-		ordinary = ordinary && form.told == "" && t.said[i].Means == "" && (c.Means == own || c.Means == "") && !t.said[i].Plan
+		ordinary = ordinary && form.told == "" && t.said[i].Means == "" && (c.Means == own || c.Means == "") && !t.said[i].Plan && !t.said[i].Fact
 	}
 	l.Name = layoutName(t.file)
-	return l, ordinary && t.layout == nil
+	l.NotKnown, l.AsTheyStand = t.marks.remember()
+	if l.Lines = t.numbering.String(); t.numbering != numbered {
+		l.Rows = RowsAreLines
+	} else if t.rowsSaid != "" {
+		l.Rows = t.rowsSaid
+	}
+	l.Currency = t.currencies.said
+	return l, ordinary && l.Rows == "" && l.Currency == "" && t.layout == nil && len(l.NotKnown)+len(l.AsTheyStand) == 0
 }
 
 // A Remembered says by which layout a file is read, and in which headings they differ.
@@ -235,4 +268,7 @@ func layoutName(file string) string {
 	return name
 }
 
-const maxLayoutName = 60
+const (
+	maxLayoutName = 60
+	maxMarks      = 100
+)

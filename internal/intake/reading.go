@@ -1,14 +1,13 @@
 package intake
 
 import (
-	"errors"
 	"fmt"
-	"io"
 	"maps"
 	"slices"
 	"strings"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
@@ -20,6 +19,11 @@ type Reading struct {
 	Decimals *recognise.NumberForm // likewise
 	Meanings map[string]string     // of columns by their heading: the name of a column, or LeftOut
 	Plans    []string              // headings of columns whose days are plans
+	Facts    []string              // headings of columns whose days are facts, though some are still to come
+	NotKnown []string              // cells that say that nothing is known, and NoMark where no other does
+	Today    day.Day               // facts do not lie after it; zero where nobody knows
+	Rows     string                // RowsAreOrders or RowsAreLines, where a table has order numbers alone; empty where nobody has said
+	Currency string                // of numbers with a sign that several currencies have, or with none; NoCurrency, or empty where nobody has said
 	Saved    []Layout              // of earlier files
 	Layout   string                // name of the one to read by; empty for that of the headings, if any, and NoLayout for none
 }
@@ -36,7 +40,7 @@ func (r Reading) Headings() Headings {
 	for heading := range r.Meanings {
 		all[plainHeading(heading)] = heading
 	}
-	for _, heading := range r.Plans {
+	for _, heading := range slices.Concat(r.Plans, r.Facts) {
 		all[plainHeading(heading)] = heading
 	}
 	return all
@@ -59,13 +63,19 @@ func (h Headings) Fault() error {
 
 // A Question is what a file leaves open and only people can tell.
 type Question struct {
-	Word    string // of the answer: "dates", "decimals" or "map"
-	Column  string // its heading
+	Word    string // of the answer: "dates", "decimals", "map", "plan", "not_known" or "accept_set_aside"
+	File    string // that it is about, where others stand beside it
+	Column  string // its heading; empty where the whole file is asked about
 	Asks    string
 	Answers []string
 }
 
-func (q *Question) Error() string { return fmt.Sprintf("column %q: %s", q.Column, q.Asks) }
+func (q *Question) Error() string {
+	if q.Column == "" {
+		return q.Asks
+	}
+	return fmt.Sprintf("column %q: %s", q.Column, q.Asks)
+}
 
 // Questions are all that a file leaves open.
 type Questions []*Question
@@ -114,78 +124,163 @@ func (f columnForm) number(cell string) string {
 }
 
 // recognise tells by all rows in which form the dates and numbers of each column are written, and asks where that cannot be told.
-func (t *TableReader) recognise(table source.Table, reading Reading) error {
+func (t *TableReader) recognise(table source.Table, known func(*record.Kind) []record.Extra, reading Reading) error {
 	t.forms, t.glances, t.faults = make([]columnForm, len(t.use)), make([]glance, len(t.use)), make([]int64, len(t.use))
 	dates, numbers := make([]*recognise.Dates, len(t.use)), make([]*recognise.Numbers, len(t.use))
 	for i, u := range t.use {
+		kind, ours := t.typeOf(i)
 		switch {
-		case u.kind == asExtra:
+		case u.kind == unused:
+		case ours && (kind == record.Day || kind == record.Moment):
+			dates[i] = recognise.NewDates()
+		case ours && (kind == record.Money || kind == record.Amount || kind == record.Units):
+			if !table.Plain {
+				numbers[i] = recognise.NewNumbers()
+			}
+		case !ours:
 			if extra := t.parts[u.part].Extras[u.column]; !extra.Known || extra.Milestone {
 				dates[i] = recognise.NewDates()
 			}
-		case u.kind == asColumn:
-			switch t.parts[u.part].Kind.Columns[u.column].Type {
-			case record.Day, record.Moment:
-				dates[i] = recognise.NewDates()
-			case record.Money, record.Amount, record.Units:
-				if !table.Plain {
-					numbers[i] = recognise.NewNumbers()
-				}
-			}
 		}
 	}
-	if err := t.look(table, dates, numbers); err != nil {
+	var rows *grain
+	if t.parts[0].Kind == record.Orders {
+		rows = &grain{contents: map[digest]uint32{}}
+	}
+	if err := t.look(table, dates, numbers, rows); err != nil {
 		return err
+	}
+	if rows != nil {
+		if err := t.decideGrain(rows, table, known, reading); err != nil {
+			return err
+		}
+	}
+	if q := t.marks.question(); q != nil {
+		t.open = append(t.open, q)
 	}
 	for i := range t.use {
 		if dates[i] != nil {
-			t.decideDates(i, dates[i].Verdict(), reading)
+			v := dates[i].Verdict()
+			t.decideDates(i, v, reading)
+			t.askPlan(i, v, reading)
 		}
-		if numbers[i] != nil {
+		if numbers[i] != nil && t.use[i].kind == asColumn {
 			t.decideNumbers(i, numbers[i].Verdict(), reading)
 		}
+	}
+	if err := t.decideCurrencies(known, reading); err != nil {
+		return err
+	}
+	t.addEvidence()
+	if t.daily && len(t.parts) > 1 {
+		return t.findLatest(table)
 	}
 	return nil
 }
 
-// look shows all cells to those who look at their columns.
-func (t *TableReader) look(table source.Table, dates []*recognise.Dates, numbers []*recognise.Numbers) error {
-	rows, err := table.Rows()
-	if err != nil {
-		return err
+// typeOf is what the cells of a column hold, if it is one of ours: in a table of orders, whose rows may turn out to be lines, those of
+// lines as well.
+func (t *TableReader) typeOf(i int) (kind record.Type, ours bool) {
+	u := t.use[i]
+	if u.kind == asColumn {
+		return t.parts[u.part].Kind.Columns[u.column].Type, true
 	}
-	defer rows.Close()
-	var row source.Row
-	for at := 0; ; at++ {
-		err := rows.Next(&row)
-		var fault *source.RowError
-		switch {
-		case errors.Is(err, io.EOF):
-			return nil
-		case errors.As(err, &fault):
-			continue
-		case err != nil:
-			return err
-		}
-		if at <= t.before || t.noRecord(row.Cells) != "" {
-			continue
-		}
+	if c := record.Lines.Column(t.meant[i]); c >= 0 && t.parts[0].Kind == record.Orders {
+		return record.Lines.Columns[c].Type, true
+	}
+	return 0, false
+}
+
+// look shows all cells to those who look at their columns.
+func (t *TableReader) look(table source.Table, dates []*recognise.Dates, numbers []*recognise.Numbers, g *grain) error {
+	var short []piece // the rows without all cells that stand together
+	return t.each(table, func(row []string, number int) {
 		t.rowsSeen++
-		if len(row.Cells) != len(t.use) && !t.padded {
-			continue
+		if len(row) < len(t.use) {
+			short = append(short, piece{number, len(row)})
+			t.findSplit(short)
+		} else {
+			short = short[:0]
 		}
-		for i, cell := range row.Cells[:min(len(row.Cells), len(t.use))] {
+		if t.lone(row) {
+			return
+		}
+		if g != nil {
+			g.look(t, row)
+		}
+		for i, cell := range row[:min(len(row), len(t.use))] {
 			if cell = t.back(strings.TrimSpace(cell)); cell == "" {
 				continue
 			}
 			t.glances[i].look(cell)
+			if t.use[i].kind != unused && t.marks.look(cell, t.header[i], t.markKind(i, dates[i] != nil, numbers[i] != nil)) {
+				continue
+			}
 			if dates[i] != nil {
-				dates[i].Look(row.At.Number(), cell)
+				dates[i].Look(number, cell)
 			} else if numbers[i] != nil {
-				numbers[i].Look(row.At.Number(), cell)
+				numbers[i].Look(number, cell)
+				if code := recognise.Currency(cell); code != "" {
+					t.currencies.cells[code]++
+				}
+			}
+		}
+	})
+}
+
+// A piece is a row that lacks cells.
+type piece struct{ row, cells int }
+
+// findSplit marks the last of rows that stand together and lack cells, where they make a whole one: a line end in a cell without
+// quotes has cut it.
+func (t *TableReader) findSplit(short []piece) {
+	const most = 50
+	whole := 1
+	for first := len(short) - 1; first >= max(0, len(short)-most) && whole <= len(t.use); first-- {
+		if whole += short[first].cells - 1; whole == len(t.use) && first < len(short)-1 {
+			for _, p := range short[first:] {
+				t.split[p.row] = true
 			}
 		}
 	}
+}
+
+// markKind is what a cell of a column can be to say that nothing is known.
+func (t *TableReader) markKind(i int, dates, numbers bool) markKind {
+	switch {
+	case numbers:
+		return inNumbers
+	case dates && t.use[i].kind == asExtra && !t.parts[t.use[i].part].Extras[t.use[i].column].Known:
+		return inSomeDates
+	case dates:
+		return inDates
+	}
+	return inTexts
+}
+
+// askPlan asks of a column that is taken for facts whether they are plans, since some of its days are still to come.
+func (t *TableReader) askPlan(i int, v recognise.DateVerdict, reading Reading) {
+	form, said := t.forms[i], t.said[i]
+	if form.dates == nil || reading.Today == 0 || v.Latest[*form.dates] <= reading.Today || said.Plan || said.Fact {
+		return
+	}
+	asks := fmt.Sprintf("its last day, %v, is still to come, and facts are of the past", v.Latest[*form.dates])
+	switch u := t.use[i]; u.kind {
+	case asExtra:
+		if extra := t.parts[u.part].Extras[u.column]; !extra.Known && !extra.Plan {
+			t.open = append(t.open, &Question{Word: "plan", Column: t.header[i], Asks: asks, Answers: []string{"plan", "fact"}})
+		}
+	case asColumn:
+		name := t.parts[u.part].Kind.Columns[u.column].Name
+		if said.Means == "" && t.why[i] == usualHeading && isFact(name) {
+			t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: asks, Answers: []string{name, milestone.Promised, milestone.Expected, LeftOut}})
+		}
+	}
+}
+
+// isFact says whether a milestone of ours is a fact.
+func isFact(name string) bool {
+	return slices.ContainsFunc(milestone.BuiltIn(), func(m milestone.Milestone) bool { return m.Name == name && !m.Plan })
 }
 
 func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Reading) {
@@ -221,6 +316,24 @@ func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Readin
 		}
 	}
 }
+
+// addEvidence says in questions about dates in which form other columns of the file are, if their cells tell.
+func (t *TableReader) addEvidence() {
+	var told []string
+	for i, form := range t.forms {
+		if form.dates != nil && form.told == form.dates.String() {
+			told = append(told, fmt.Sprintf("column %q is %s", t.header[i], form.told))
+		}
+	}
+	for _, q := range t.open {
+		if q.Word == "dates" && len(told) > 0 {
+			q.Asks += "; of this file, " + strings.Join(told[:min(len(told), mostEvidence)], " and ")
+		}
+	}
+}
+
+// mostEvidence is how many other columns are named in a question.
+const mostEvidence = 3
 
 // asks adds a question about the form of a column, with the example that fits two forms or the reasons why none fits all cells.
 func (t *TableReader) asks(word string, i int, example string, because []recognise.Reason) *Question {

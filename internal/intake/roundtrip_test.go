@@ -100,7 +100,7 @@ func TestEveryRecordComesBackAsItWasWritten(t *testing.T) {
 
 		opened, err := tableOf(text.String())
 		require.NoError(t, err)
-		table, err := NewTableReader("file.csv", opened, nothingKnown, Reading{})
+		table, err := NewTableReader("file.csv", opened, nothingKnown, Reading{NotKnown: []string{NoMark}})
 		require.NoError(t, err, text.String())
 		require.Len(t, table.Parts(), 1, text.String())
 		require.Same(t, kind, table.Parts()[0].Kind, text.String())

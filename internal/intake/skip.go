@@ -116,7 +116,7 @@ func (t *TableReader) noRecord(cells []string) string {
 	text := strings.TrimSpace(cells[first])
 	alone := !slices.ContainsFunc(cells[first+1:], func(cell string) bool { return strings.TrimSpace(cell) != "" })
 	switch {
-	case text == t.header[min(first, len(t.header)-1)] && len(cells) == len(t.header) && t.isHeader(cells):
+	case text == t.titles[min(first, len(t.titles)-1)] && len(cells) == len(t.titles) && t.isHeader(cells):
 		return whyAgain
 	case !t.parts[0].Kind.OfOrder():
 		return "" // a customer can be called Total, and a status anything
@@ -130,7 +130,7 @@ func (t *TableReader) noRecord(cells []string) string {
 
 func (t *TableReader) isHeader(cells []string) bool {
 	for i, cell := range cells {
-		if t.back(strings.TrimSpace(cell)) != t.header[i] {
+		if t.back(strings.TrimSpace(cell)) != t.titles[i] {
 			return false
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/harmless"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
@@ -33,10 +34,11 @@ type TableReader struct {
 	file        string
 	source      source.Rows
 	row         source.Row
-	padded      bool // rows can lack cells at their end, which are empty
 	before      int  // rows before the header
 	titled      bool // one of them, a title, stands there
 	header      []string
+	titles      []string  // the header as it stands in the file
+	twice       []int     // by position: the first column of the same heading, where it is another
 	use         []cellUse // by position in the row
 	forms       []columnForm
 	parts       []record.Part
@@ -46,7 +48,24 @@ type TableReader struct {
 	said        []said   // of the columns
 	why         []string // by position: why a column means what it does
 	glances     []glance
-	keyAt       int // where the first key stands
+	marks       marks
+	currencies  currencies
+	preview     Preview
+	valued      bool              // lines have the currency of their order beside their values
+	daily       bool              // status records are of a list of every day, by the heading of their time
+	latest      map[digest]uint32 // the row of each order that is of its latest day, in such a list
+	meant       []string          // by position: the names of columns, whatever the file brings
+	meantBy     []string          // by position: why they do
+	names       []string          // by position: the names of columns as the file brings them
+	rowsSaid    string            // what rows are, as somebody has said
+	own         []string          // by position: what the heading itself names
+	plans       []bool            // by position
+	numbering   numbering         // of lines that have no number
+	lines       map[digest]uint32 // how many of an order there were so far, where their appearance numbers them
+	line        string            // number of that of the row, where the file has none
+	used        int               // rows that have brought something
+	fresh       []int             // records by part
+	keyAt       int               // where the first key stands
 	skipped     []Skipped
 	skippedRows int64
 	rowsSeen    int64   // by the glances
@@ -55,6 +74,9 @@ type TableReader struct {
 	rows        []record.Row   // given out again for each row
 	decimals    map[string]int // of the currencies seen so far
 	seen        []map[digest]firstSeen
+	variants    map[digest]firstSeen // records whose keys differ from those of others by case alone
+	split       map[int]bool         // numbers of rows that are pieces of one, cut by a line end
+	tidied      tidied
 	keys        []string
 	scratch     []byte
 	repeated    int
@@ -79,6 +101,7 @@ const (
 type line struct {
 	cells []string
 	row   int
+	has   int // cells in the file; those that it lacks are empty
 	err   error
 	ahead bool   // other rows were read since
 	raw   string // of one that was read ahead
@@ -88,7 +111,7 @@ type line struct {
 // time, so every byte counts.
 type digest [3]uint32
 
-type firstSeen struct{ content, row uint32 }
+type firstSeen struct{ content, row, written uint32 }
 
 func digestOf(text string) digest {
 	a, b := maphash.String(seeds[0], text), maphash.String(seeds[1], text)
@@ -100,7 +123,7 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError; one of Questions where the file leaves something open.
 func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
-	t := &TableReader{file: file, decimals: map[string]int{}, padded: table.Sheet != ""}
+	t := &TableReader{file: file, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
 	}
@@ -133,21 +156,19 @@ func NewTableReader(file string, table source.Table, known func(*record.Kind) []
 		return nil, &FileError{file, row, err}
 	}
 	t.header = header
-	for i, title := range t.header {
-		t.header[i] = t.back(title)
-	}
+	t.nameTwice()
 	if err := t.mapHeader(known, reading); err != nil {
 		return nil, &FileError{file, row, err}
 	}
-	t.keyAt = t.keyColumn()
+	t.marks.learn(reading, t.layout)
+	if err := t.recognise(table, known, reading); err != nil {
+		return nil, &FileError{File: file, Err: err}
+	}
 	for _, part := range t.parts {
 		t.rows = append(t.rows, record.Row{Values: make([]record.Value, len(part.Kind.Columns)), Extra: make([]string, len(part.Extras))})
 		t.seen = append(t.seen, map[digest]firstSeen{})
 	}
-	t.keys = make([]string, len(t.parts))
-	if err := t.recognise(table, reading); err != nil {
-		return nil, &FileError{File: file, Err: err}
-	}
+	t.keys, t.fresh = make([]string, len(t.parts)), make([]int, len(t.parts))
 	if len(t.open) > 0 {
 		return nil, &FileError{File: file, Err: t.open}
 	}
@@ -189,8 +210,14 @@ func (t *TableReader) Parts() []record.Part { return t.parts }
 // Unused are the headers that mean nothing here.
 func (t *TableReader) Unused() []string { return t.unused }
 
-// Header is the file's header, for giving set-aside rows back in the shape of the file.
-func (t *TableReader) Header() []string { return t.header }
+// Header is the file's header, for giving set-aside rows back in the shape of the file; with a column line where the file has none and
+// its lines were numbered as they came, since among fewer rows they would get other numbers.
+func (t *TableReader) Header() []string {
+	if t.numbering == byAppearance {
+		return append(slices.Clone(t.header), "line")
+	}
+	return t.header
+}
 
 // Repeated is the number of rows so far that brought nothing: the same records stood in the file before.
 func (t *TableReader) Repeated() int { return t.repeated }
@@ -225,9 +252,14 @@ func (t *TableReader) Next() ([]record.Row, error) {
 			if !l.ahead {
 				fault.Raw = t.row.Raw()
 			}
+			if t.numbering == byAppearance {
+				fault.Raw += strings.Repeat(",", len(t.use)-l.has) + "," + t.line
+			}
 			return nil, *fault
 		}
 		if slices.ContainsFunc(t.rows, func(r record.Row) bool { return r.Fresh }) {
+			t.used++
+			t.show()
 			return t.rows, nil
 		}
 		t.repeated++
@@ -266,21 +298,27 @@ func (t *TableReader) read() line {
 		t.hidden++
 	}
 	cells, row := t.row.Cells, t.row.At.Number()
-	if t.padded {
-		for len(cells) < len(t.use) {
-			cells = append(cells, "")
-		}
-		for len(cells) > len(t.use) && strings.TrimSpace(cells[len(cells)-1]) == "" {
-			cells = cells[:len(cells)-1]
-		}
+	has := len(cells)
+	for len(cells) < len(t.use) {
+		cells = append(cells, "") // what is missing is at the end
+	}
+	for len(cells) > len(t.use) && strings.TrimSpace(cells[len(cells)-1]) == "" {
+		cells = cells[:len(cells)-1]
 	}
 	switch {
-	case len(cells) != len(t.use):
-		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells; want %d, as in the header", len(cells), len(t.use)), Raw: storableText(t.row.Raw())}
+	case t.split[row]:
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells, and is a whole one of %d with the short one beside it: there is a line end in a cell without quotes", has, len(t.use)), Raw: storableText(t.row.Raw())}
+	case len(cells) != len(t.use), t.lone(t.row.Cells):
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %s; want %d, as in the header", figure.Counted(has, "cell"), len(t.use)), Raw: storableText(t.row.Raw())}
 	case slices.ContainsFunc(cells, func(cell string) bool { return strings.IndexByte(cell, 0) >= 0 }):
 		err = SetAside{Row: row, Reason: "the row holds the character NUL, which no text has", Raw: storableText(t.row.Raw())}
 	}
-	return line{cells: cells, row: row, err: err}
+	return line{cells: cells, row: row, has: min(has, len(cells)), err: err}
+}
+
+// lone says whether a row that lacks cells has but one that is filled: nobody can tell whether it is a record or was written below them.
+func (t *TableReader) lone(cells []string) bool {
+	return len(cells) < len(t.use) && len(t.use) > 2 && filled(cells) == 1
 }
 
 // storableText is a text as it can be kept.
@@ -322,7 +360,7 @@ func (t *TableReader) decideExtras() {
 			if l.err != nil {
 				continue
 			}
-			if cell := strings.TrimSpace(l.cells[i]); cell != "" {
+			if cell := t.cell(l.cells, i); cell != "" {
 				filled++
 				if _, err := day.ParseMoment(t.forms[i].date(cell)); err == nil {
 					days++
@@ -348,14 +386,13 @@ func (t *TableReader) check(cells []string) *SetAside {
 			fault = &SetAside{Column: t.header[i], Value: value, Reason: reason}
 		}
 	}
-	for i, cell := range cells {
-		u := t.use[i]
-		cell = t.back(strings.TrimSpace(cell))
+	for i := range cells {
+		u, cell := t.use[i], t.cell(cells, i)
 		if cell == "" || u.kind == unused {
 			continue
 		}
 		if u.kind == asExtra {
-			if reason := t.extra(u, t.forms[i], cell); reason != "" {
+			if reason := t.extra(i, cell); reason != "" {
 				blame(i, cell, reason)
 			}
 			continue
@@ -371,7 +408,14 @@ func (t *TableReader) check(cells []string) *SetAside {
 		case record.Amount, record.Units:
 			cell = t.forms[i].number(cell)
 		}
+		if c.Type.InText() {
+			cell = t.tidy(cell, u.column < t.parts[u.part].Kind.Keys)
+			written = cell
+		}
 		value, reason := t.value(c.Type, cell)
+		if reason == "" && c.Type == record.Text && u.column < t.parts[u.part].Kind.Keys && spoiled(cell) {
+			reason = "a number of which a spreadsheet has lost digits; want it as text, with all of them"
+		}
 		if cell = written; reason != "" {
 			blame(i, cell, reason)
 		}
@@ -381,17 +425,28 @@ func (t *TableReader) check(cells []string) *SetAside {
 	for p := range t.rows[1:] {
 		t.rows[1+p].Values[0] = t.rows[0].Values[0]
 	}
+	if t.currencies.part >= 0 || len(t.currencies.cells) > 0 {
+		if at, reason := t.setCurrencies(cells); at >= 0 {
+			blame(at, t.cell(cells, at), reason)
+		}
+	}
 	for i, u := range t.use {
 		if u.kind != asColumn || t.parts[u.part].Kind.Columns[u.column].Type != record.Money {
 			continue
 		}
-		if cell := t.back(strings.TrimSpace(cells[i])); cell != "" {
+		if cell := t.cell(cells, i); cell != "" {
 			value, reason := t.money(u.part, t.forms[i].number(cell))
 			if reason != "" {
 				blame(i, cell, reason)
 			}
 			t.rows[u.part].Values[u.column] = value
 		}
+	}
+	if t.numbering != numbered {
+		t.numberLine()
+	}
+	if t.daily {
+		t.rows[0].Values[record.Statuses.Column("source")] = record.Value{Text: "daily", Known: true}
 	}
 	for p, part := range t.parts {
 		t.keys[p] = recordKey(part.Kind, t.rows[p].Values)
@@ -401,6 +456,15 @@ func (t *TableReader) check(cells []string) *SetAside {
 		}
 	}
 	return fault
+}
+
+// cell is what a cell of a row holds; empty where it says that nothing is known.
+func (t *TableReader) cell(cells []string, i int) string {
+	cell := t.back(strings.TrimSpace(cells[i]))
+	if t.marks.is(cell) {
+		return ""
+	}
+	return cell
 }
 
 // titleOf is the header under which a column stands in this file.
@@ -419,7 +483,8 @@ func missingKey(k *record.Kind, values []record.Value) int {
 }
 
 // extra takes a cell of one of the user's own columns.
-func (t *TableReader) extra(u cellUse, form columnForm, cell string) (reason string) {
+func (t *TableReader) extra(i int, cell string) (reason string) {
+	u, form := t.use[i], t.forms[i]
 	extra := t.parts[u.part].Extras[u.column]
 	if !extra.Known || extra.Milestone {
 		cell = form.date(cell)
@@ -432,9 +497,9 @@ func (t *TableReader) extra(u cellUse, form columnForm, cell string) (reason str
 	case extra.Milestone && err != nil:
 		return fmt.Sprintf("the column holds days, and this is none: %v", err)
 	case len(cell) > maxText:
-		return tooLong(cell)
+		cell = t.cut(cell, i)
 	}
-	t.rows[u.part].Extra[u.column] = cell
+	t.rows[u.part].Extra[u.column] = t.tidy(cell, false)
 	return ""
 }
 
@@ -447,13 +512,24 @@ func tooLong(cell string) string {
 func (t *TableReader) first(row int) *SetAside {
 	var marks [maxParts]struct {
 		key     digest
-		content uint32
+		seen    firstSeen
+		variant bool // beside another whose keys differ by case alone
 	}
 	for p := range t.rows {
+		if p > 0 && t.latest != nil {
+			t.rows[p].Fresh = t.latest[digestOf(t.rows[0].Values[0].Text)] == uint32(row)
+			continue
+		}
 		mark := &marks[p]
-		mark.key, mark.content = digestOf(t.keys[p]), t.content(p)
+		mark.key, mark.seen = t.fold(t.keys[p]), firstSeen{t.content(p), uint32(row), uint32(maphash.String(seeds[1], t.keys[p]))}
 		earlier, seen := t.seen[p][mark.key]
-		if seen && earlier.content != mark.content {
+		if seen && earlier.written != mark.seen.written {
+			t.differByCase(t.keys[p], row, int(earlier.row))
+			mark.variant, mark.key = true, digestOf(t.keys[p])
+			mark.key[0] ^= uint32(p) // the parts share what is rare
+			earlier, seen = t.variants[mark.key]
+		}
+		if seen && earlier.content != mark.seen.content {
 			kind := t.parts[p].Kind
 			return &SetAside{Column: t.titleOf(kind.Columns[0].Name), Value: t.rows[p].Values[0].Text,
 				Reason: fmt.Sprintf("this %s already stands in row %d with other cells; want each %s once", kind.Noun, earlier.row, kind.Noun)}
@@ -462,10 +538,29 @@ func (t *TableReader) first(row int) *SetAside {
 	}
 	for p, r := range t.rows {
 		if r.Fresh {
-			t.seen[p][marks[p].key] = firstSeen{marks[p].content, uint32(row)}
+			t.fresh[p]++
+		}
+		switch mark := marks[p]; {
+		case !r.Fresh, p > 0 && t.latest != nil:
+		case mark.variant:
+			t.variants[mark.key] = mark.seen
+		default:
+			t.seen[p][mark.key] = mark.seen
 		}
 	}
 	return nil
+}
+
+// fold stands for keys whatever the case of their letters; those that no ASCII has count as they stand.
+func (t *TableReader) fold(keys string) digest {
+	t.scratch = append(t.scratch[:0], keys...)
+	for i, c := range t.scratch {
+		if c >= 'A' && c <= 'Z' {
+			t.scratch[i] = c + 'a' - 'A'
+		}
+	}
+	a, b := maphash.Bytes(seeds[0], t.scratch), maphash.Bytes(seeds[1], t.scratch)
+	return digest{uint32(a), uint32(a >> 32), uint32(b)}
 }
 
 // content stands for all cells of a record.

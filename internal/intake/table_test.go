@@ -198,7 +198,7 @@ func TestOddFilesThatCanBeUsed(t *testing.T) {
 // A title may stand before the header. In a file that has one, texts that were made harmless are as they were; rows are
 // still told by their lines.
 func TestTitlesBeforeTheHeader(t *testing.T) {
-	rows, aside, _, err := readAll("\"What was asked, and how many?\",,\r\nnumber,customer,'=note\r\n007,'=cmd(),''-x\r\nB,'tis,+1\r\nC,Clover,\r\nC,Heather,\r\n")
+	rows, aside, _, err := readAs("\"What was asked, and how many?\",,\r\nnumber,customer,'=note\r\n007,'=cmd(),''-x\r\nB,'tis,+1\r\nC,Clover,\r\nC,Heather,\r\n", Reading{Rows: RowsAreOrders})
 	require.NoError(t, err)
 	assert.Equal(t, []read{{"order": "007", "customer": "=cmd()", "=note": "'-x"}, {"order": "B", "customer": "'tis", "=note": "+1"}, {"order": "C", "customer": "Clover"}}, rows[0])
 	require.Len(t, aside, 1)
@@ -228,7 +228,8 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"no decimals in yen", "N,2026-07-06,C,1.5,JPY", "value", "1.5", "more than the 0 decimals"},
 		{"too large", "N,2026-07-06,C,99999999999999999999,EUR", "value", "99999999999999999999", "too large"},
 		{"no currency", "N,2026-07-06,C,1,Euros", "currency", "Euros", "ISO 4217"},
-		{"too few cells", "N,2026-07-06", "", "", "has 2 cells; want 5"},
+		{"one cell alone", "N", "", "", "has 1 cell; want 5"},
+		{"too many cells", "N,2026-07-06,C,1,EUR,x", "", "", "has 6 cells; want 5"},
 		{"too long a cell", "N,2026-07-06," + strings.Repeat("x", 501) + ",1,EUR", "customer", strings.Repeat("x", 501), "at most 500"},
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
 		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "the character NUL"},
@@ -237,7 +238,7 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"the number again, a day later", "FIRST,2026-07-07,C,1,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, without its value", "FIRST,2026-07-06,C,,EUR", "number", "FIRST", "already stands in row 2"},
 	} {
-		rows, aside, _, err := readAll(header + "FIRST,2026-07-06,C,1,EUR\n" + tt.row + "\nLAST,2026-07-06,C,1,EUR\n")
+		rows, aside, _, err := readAs(header+"FIRST,2026-07-06,C,1,EUR\n"+tt.row+"\nLAST,2026-07-06,C,1,EUR\n", Reading{NotKnown: []string{NoMark}, Rows: RowsAreOrders})
 		require.NoError(t, err, tt.name)
 		require.Len(t, rows[0], 2, "%s: the other rows come in", tt.name)
 		require.Len(t, aside, 1, tt.name)
@@ -254,10 +255,10 @@ func TestLimitsAreReached(t *testing.T) {
 	text, name := strings.Repeat("x", maxText), strings.Repeat("n", maxExtraName)
 	rows, aside, table, err := readAll("order,customer,note," + name + "," + name + "n\nA," + text + "," + text + ",1,2\nB,,x" + text + ",,\n")
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "customer": text, "note": text, name: "1"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "customer": text, "note": text, name: "1"}, {"order": "B", "note": text[:maxText-3] + "…"}}, rows[0])
 	assert.Equal(t, []string{name + "n"}, table.Unused())
-	require.Len(t, aside, 1)
-	assert.Contains(t, aside[0].Reason, "501 bytes long")
+	assert.Equal(t, []string{`1 cell of column "note" is longer than 500 bytes, and ends there`}, table.Notes(), "a long note never costs an order")
+	assert.Empty(t, aside)
 	rows, aside, _, err = readAll("Order Number,note\nA,2026-07-01\n" + strings.Repeat("X,\n", lookAhead-2) + "B,soon\n")
 	require.NoError(t, err)
 	assert.Empty(t, aside, "the last row that is looked at tells that the column holds texts")
@@ -385,7 +386,7 @@ func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
 	require.Equal(t, "2026-07-02", rows[0][0]["shipped"])
 	require.Equal(t, "ship-date", table.Parts()[0].Extras[0].Name)
 	_, _, _, err = readAs("order,A,B\n", Reading{Meanings: map[string]string{"A": "shipped", "B": "shipped"}})
-	require.ErrorContains(t, err, `"shipped" stands twice in the header, as "A" and as "B"`)
+	require.ErrorContains(t, err, `"A" and "B" both mean shipped`)
 	_, _, _, err = readAs("order,Ship Date\n", Reading{Plans: []string{"Ship Date"}, Meanings: map[string]string{"Ship Date": "shipped"}})
 	require.ErrorContains(t, err, `"Ship Date" is said to hold plans, and shipped holds none`)
 	unmet := said.Headings()
@@ -399,9 +400,9 @@ func TestFilesThatAreRefused(t *testing.T) {
 		{"a header alone, of nothing", "\n,\n", "cannot tell what the rows are"},
 		{"no column that tells what it is", "name,colour\n1,red\n", `cannot tell what the rows are`},
 		{"orders without their numbers", "customer,ordered,shipped\nClover,2026-07-06,\n", "these look like orders, by their column \"ordered\", and no column has their numbers"},
-		{"the two words for an order's number", "number,order\n", `"order" stands twice in the header, as "number" and as "order"`},
+		{"the two words for an order's number", "number,order\n", `"number" and "order" both mean order`},
 		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
-		{"a column twice", "number,ordered,Ordered\n", `"ordered" stands twice`},
+		{"a column twice", "number,ordered,Ordered\n", `column "Ordered 2": the heading "ordered" stands twice, and the first of them is taken for ordered`},
 		{"a cell of 50 MB", "number,customer\n1," + strings.Repeat("x", 50<<20) + "\n", "longer than 1048576 bytes"},
 		{"a NUL byte in the header", "number,colour of the hive,\x00\n", "not UTF-8"},
 		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2<<20), "missing its end"},
@@ -412,6 +413,243 @@ func TestFilesThatAreRefused(t *testing.T) {
 		assert.ErrorContains(t, err, tt.want, tt.name)
 		assert.ErrorContains(t, err, "file.csv", tt.name)
 	}
+}
+
+// What other systems write where nothing is known is asked about once for a kind of file; nothing else counts as it.
+func TestCellsThatSayThatNothingIsKnown(t *testing.T) {
+	const header = "order,customer,ordered,shipped,value,currency,note\n"
+	const text = header + "A,NULL,2026-07-01,9999-12-31 00:00:00,-,EUR,n/a\nB,null,2026-07-02,0,na,EUR,0\nC,Clover,2026-07-03,2026-07-04,5,EUR,na\n"
+	var questions Questions
+	_, _, _, err := readAs(text, Reading{})
+	require.ErrorAs(t, err, &questions)
+	require.Len(t, questions, 1)
+	assert.Equal(t, "not_known", questions[0].Word)
+	assert.Equal(t, `does "NULL" (2 cells, first in column "customer") or "9999-12-31 00:00:00" (1 cell, first in column "shipped") or "-" (1 cell, first in column "value") or `+
+		`"n/a" (1 cell, first in column "note") or "0" (1 cell, first in column "shipped") or "na" (1 cell, first in column "value") say that nothing is known?`, questions[0].Asks)
+	require.Equal(t, []string{"NULL,9999-12-31 00:00:00,-,n/a,0,na", "none"}, questions[0].Answers)
+	agreed := Reading{NotKnown: strings.Split("NULL,9999-12-31 00:00:00,-,n/a,na,none", ",")}
+	rows, aside, table, err := readAs(text, agreed)
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "currency": "EUR"}, {"order": "C", "customer": "Clover", "ordered": "2026-07-03", "shipped": "2026-07-04", "value": "500", "currency": "EUR"}}, rows[0],
+		"what was agreed holds in every column")
+	require.Len(t, aside, 1, "a zero was not agreed on")
+	assert.Equal(t, []any{"shipped", "0"}, []any{aside[0].Column, aside[0].Value})
+	layout, ordinary := table.Layout()
+	require.False(t, ordinary)
+	require.NoError(t, layout.Check())
+	again, _, _, err := readAs(text, Reading{Saved: []Layout{layout}})
+	require.NoError(t, err, "a layout keeps what was agreed, and what was not")
+	assert.Equal(t, rows, again)
+	_, _, _, err = readAs(header+"A,NULL,2026-07-01,?,,,(null)\n", Reading{Saved: []Layout{layout}})
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, []string{"-,9999-12-31 00:00:00,n/a,na,null,?,(null)", "none"}, questions[0].Answers, "only what is new is asked about")
+	rows, _, table, err = readAs("customer,contact\nNULL,0\n", Reading{NotKnown: []string{NoMark}})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"customer": "NULL", "contact": "0"}}, rows[0])
+	for _, cell := range []string{"0000-00-00", "01.01.1900", "1/1/1900", "1900-01-01T00:00:00Z", "1899-12-30", "31.12.9999", "12/31/9999", "1970-01-01", "00.00.0000", "0001-01-01 00:00:00.0000000", "#N/A", "—"} {
+		_, _, _, err := readAs("order,ordered\nA,2026-07-01\nB,"+cell+"\n", Reading{})
+		require.ErrorAs(t, err, &questions, cell)
+		assert.Equal(t, []string{cell, "none"}, questions[0].Answers)
+	}
+	_, _, _, err = readAs("order,ordered\nA,1900-01-02\nB,1970-01-02\nC,1899-12-29\n", Reading{})
+	require.NoError(t, err, "any other day is one")
+}
+
+// What other columns of the file tell is shown where one does not tell, and decides nothing.
+func TestOtherColumnsAreEvidence(t *testing.T) {
+	var questions Questions
+	_, _, _, err := readAll("order,ordered,shipped,promised\nA,07/01/2026,07/14/2026,2026-07-20\n")
+	require.ErrorAs(t, err, &questions)
+	require.Len(t, questions, 1)
+	assert.Equal(t, `07/01/2026 is 7 January 2026 or 1 July 2026, and no cell of the column tells which; of this file, column "shipped" is month-first`, questions[0].Asks)
+}
+
+// A column of facts some of whose days are still to come is asked about; what is said is remembered.
+func TestFactsThatAreStillToCome(t *testing.T) {
+	today, err := day.Parse("2026-07-10")
+	require.NoError(t, err)
+	const header = "Order No,Gate,Ship Date,Left\n"
+	text := header + "A,11.07.2026,11.07.2026,10.07.2026\nB,13.07.2026,13.07.2026,30.06.2026\n"
+	var questions Questions
+	_, _, _, err = readAs(text, Reading{Today: today})
+	require.ErrorAs(t, err, &questions)
+	require.Len(t, questions, 2, "the last day of Left is today")
+	assert.Equal(t, Question{"plan", "", "Gate", "its last day, 2026-07-13, is still to come, and facts are of the past", []string{"plan", "fact"}}, *questions[0])
+	assert.Equal(t, []any{"map", "Ship Date", []string{"shipped", "promised", "expected", "left-out"}}, []any{questions[1].Word, questions[1].Column, questions[1].Answers})
+	for _, said := range []Reading{{Plans: []string{"gate"}}, {Facts: []string{"GATE"}}} {
+		said.Today, said.Meanings = today, map[string]string{"Ship Date": "promised"}
+		rows, _, table, err := readAs(text, said)
+		require.NoError(t, err)
+		assert.Equal(t, len(said.Plans) == 1, table.Parts()[0].Extras[0].Plan)
+		assert.Equal(t, "2026-07-13", rows[0][1]["promised"])
+		layout, _ := table.Layout()
+		_, _, again, err := readAs(text, Reading{Today: today, Saved: []Layout{layout}})
+		require.NoError(t, err, "it is asked once")
+		assert.Equal(t, len(said.Plans) == 1, again.Parts()[0].Extras[0].Plan)
+	}
+	_, _, _, err = readAs("order,Req. Gate,promised,shipped\nA,2026-07-11,2026-07-11,2026-07-11\n", Reading{Today: today})
+	require.NoError(t, err, "plans may be still to come, and a column of our own name is what it says")
+}
+
+// One row for each line, with or without numbers of the lines, or for each order: said in words, and asked where nothing tells.
+func TestWhatARowIs(t *testing.T) {
+	const header = "Order No,Customer,SKU,Qty,Amount,Ship Date,Slot,Colour\n"
+	text := header + "A,Clover,HIVE,2,20.00,2026-07-05,1,red\nA,Clover,VEIL,1,7.50,2026-07-09,2,red\nB,Sage,HIVE,1,10.00,2026-07-06,1,blue\nA,Clover,SMOKER,1,30.00,,2,red\n"
+	rows, aside, table, err := readAll(text)
+	require.NoError(t, err)
+	assert.Empty(t, aside)
+	assert.Equal(t, "4 rows = 2 orders with 4 lines, which their products tell apart", table.Grain())
+	assert.Equal(t, []*record.Kind{record.Lines, record.Orders}, []*record.Kind{table.Parts()[0].Kind, table.Parts()[1].Kind})
+	assert.Equal(t, read{"order": "A", "line": "VEIL", "product": "VEIL", "units": "1000", "line-value": "75000", "line-shipped": "2026-07-09", "slot": "2"}, rows[0][1])
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover", "colour": "red"}, {"order": "B", "customer": "Sage", "colour": "blue"}}, rows[1])
+	layout, ordinary := table.Layout()
+	require.False(t, ordinary)
+	require.NoError(t, layout.Check())
+	// Next month's file has one line to each order, and is read in the same way.
+	rows, _, table, err = readAs(header+"C,Sage,HIVE,1,10.00,2026-08-06,1,blue\n", Reading{Saved: []Layout{layout}})
+	require.NoError(t, err)
+	assert.Equal(t, "1 row = 1 order with 1 line, which their products tell apart", table.Grain())
+	assert.Equal(t, read{"order": "C", "line": "HIVE", "product": "HIVE", "units": "1000", "line-value": "100000", "line-shipped": "2026-08-06", "slot": "1"}, rows[0][0])
+	assert.Equal(t, []read{{"order": "C", "customer": "Sage", "colour": "blue"}}, rows[1])
+
+	// A product twice in an order: the lines are numbered as they come, and what is set aside keeps its number.
+	rows, aside, table, err = readAll(text + "A,Clover,HIVE,2,20.00,2026-07-05,1,red\nB,Sage,HIVE,x,1.00,,,\nB,Moor,HIVE,1,1.00,,,\n")
+	require.NoError(t, err)
+	assert.Equal(t, "5 rows = 2 orders with 5 lines, numbered as they come", table.Grain())
+	assert.Equal(t, []string{"1", "2", "1", "3", "4"}, []string{rows[0][0]["line"], rows[0][1]["line"], rows[0][2]["line"], rows[0][3]["line"], rows[0][4]["line"]})
+	require.Len(t, aside, 2, "a line of another customer is none of the order's")
+	assert.Equal(t, "B,Sage,HIVE,x,1.00,,,,2", aside[0].Raw)
+	assert.Equal(t, "line", table.Header()[len(table.Header())-1])
+
+	// An amount that is the same in all rows of an order is that of the order; plans that differ are the lines' own.
+	rows, _, table, err = readAll("order,value,currency,product,promised\nA,30.00,EUR,HIVE,2026-07-01\nA,30.00,EUR,VEIL,2026-07-02\n")
+	require.NoError(t, err)
+	assert.Equal(t, [][]read{{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}},
+		{{"order": "A", "value": "3000", "currency": "EUR"}}}, rows)
+
+	// Where no column is of lines alone, it is asked, if repeated numbers are no slips.
+	const bare = "order,customer,slot\nA,Clover,1\nA,Clover,2\nB,Sage,1\n"
+	var questions Questions
+	_, _, _, err = readAll(bare)
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, Question{"rows", "", "", "3 rows have 2 order numbers; is a row an order, or a line of one?", []string{"lines", "orders"}}, *questions[0])
+	rows, _, table, err = readAs(bare, Reading{Rows: RowsAreLines})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "line": "1", "slot": "1"}, {"order": "A", "line": "2", "slot": "2"}, {"order": "B", "line": "1", "slot": "1"}}, rows[0])
+	_, aside, table, err = readAs(bare, Reading{Rows: RowsAreOrders})
+	require.NoError(t, err)
+	assert.Len(t, aside, 1)
+	layout, _ = table.Layout()
+	_, _, _, err = readAs(bare, Reading{Saved: []Layout{layout}})
+	require.NoError(t, err, "it is asked once")
+	few := "order,slot\n"
+	for i := range 9 {
+		few += fmt.Sprintf("%d,1\n", i)
+	}
+	_, aside, _, err = readAll(few + "9,2\n8,2\n")
+	require.NoError(t, err, "1 in 11 is a slip")
+	assert.Len(t, aside, 1)
+	_, _, _, err = readAll(few + "8,2\n")
+	require.ErrorAs(t, err, &questions, "1 in 10 is asked about")
+	rows, _, table, err = readAll("order,product\nA,HIVE\nB,VEIL\n")
+	require.NoError(t, err)
+	assert.Equal(t, []any{record.Orders, "2 rows = 2 orders"}, []any{table.Parts()[0].Kind, table.Grain()}, "one product to an order is a field of the order")
+	assert.Equal(t, read{"order": "A", "product": "HIVE"}, rows[0][0])
+}
+
+// A list of all orders of every day brings a status record for each row, and of each order what its latest row says.
+func TestAListOfEveryDay(t *testing.T) {
+	const text = "Snapshot Date;Order #;Status;Customer;Shipped On\n01/07/2026;A;picking;Clover;\n14/07/2026;A;shipped;Clover;13/07/2026\n02/07/2026;A;packed;Clover;\n01/07/2026;B;picking;Sage;\n"
+	rows, aside, table, err := readAll(text)
+	require.NoError(t, err)
+	assert.Empty(t, aside)
+	assert.Equal(t, "4 rows = 4 status records and what the latest of them says of 2 orders", table.Grain())
+	assert.Equal(t, read{"order": "A", "status": "shipped", "at": "2026-07-14", "source": "daily"}, rows[0][1])
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover", "shipped": "2026-07-13"}, {"order": "B", "customer": "Sage"}}, rows[1])
+	rows, _, table, err = readAll("Order #,Event,Event Time,Tracking Number\nA,packed,2026-07-01T10:00:00Z,T1\nA,sent,2026-07-02T10:00:00Z,T1\n")
+	require.NoError(t, err)
+	assert.Equal(t, []any{"2 rows = 2 status records", read{"order": "A", "status": "packed", "at": "2026-07-01T10:00:00Z"}}, []any{table.Grain(), rows[0][0]}, "a log of events is none")
+	_, _, table, err = readAll("Order #,Order Date,Ship Date,Tracking Number\nA,2026-07-01,2026-07-02,T1\nB,2026-07-01,,\n")
+	require.NoError(t, err)
+	assert.Equal(t, "2 rows = 2 orders", table.Grain(), "orders have a tracking number each, or none as yet")
+	_, _, table, err = readAll("Order #,Dispatched,Tracking Number\nA,2026-07-01,T1\nA,2026-07-02,T2\n")
+	require.NoError(t, err)
+	assert.Equal(t, "2 rows = 2 shipments", table.Grain())
+}
+
+// What stands beside a number gives its currency; a sign that several have is asked about, and one that contradicts the row is a fault.
+func TestCurrenciesBesideNumbers(t *testing.T) {
+	rows, _, _, err := readAll("order,value\nA,€ 1.50\nB,£2\nC,3 CHF\nD,4\nE,JPY 500\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "value": "150", "currency": "EUR"}, {"order": "B", "value": "200", "currency": "GBP"}, {"order": "C", "value": "300", "currency": "CHF"},
+		{"order": "D", "value": "400"}, {"order": "E", "value": "500", "currency": "JPY"}}, rows[0])
+	rows, aside, _, err := readAll("order,value,currency\nA,€1,GBP\nB,$2,CAD\nC,$3,\nD,€4,\n")
+	require.NoError(t, err, "a column of currencies tells")
+	assert.Equal(t, []read{{"order": "B", "value": "200", "currency": "CAD"}, {"order": "C", "value": "300"}, {"order": "D", "value": "400"}}, rows[0])
+	require.Len(t, aside, 1)
+	assert.Equal(t, []any{"value", "€1", "its currency is EUR, and that of the order is GBP"}, []any{aside[0].Column, aside[0].Value, aside[0].Reason})
+	const dollars = "Order,Item,Amount\nA,HIVE,$5\nA,VEIL,$6\n"
+	var questions Questions
+	_, _, _, err = readAll(dollars)
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, []any{"currency", `which currency is "$", which stands in 2 cells?`}, []any{questions[0].Word, questions[0].Asks})
+	rows, _, table, err := readAs(dollars, Reading{Currency: "cad"})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "currency": "CAD"}}, rows[1], "lines are in the currency of their order")
+	layout, _ := table.Layout()
+	require.NoError(t, layout.Check())
+	rows, _, _, err = readAs(dollars, Reading{Saved: []Layout{layout}})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "currency": "CAD"}}, rows[1])
+	rows, _, _, err = readAs("order,receipt,amount\nA,1,$5\n", Reading{Currency: NoCurrency})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "receipt": "1", "amount": "50000"}}, rows[0])
+	_, _, _, err = readAs(dollars, Reading{Currency: "dollars"})
+	require.ErrorContains(t, err, "the currency DOLLARS is not a currency")
+	_, aside, _, err = readAs("order,line,line-value,value\nA,1,€5,£5\n", Reading{})
+	require.NoError(t, err)
+	assert.Len(t, aside, 1, "a row in two currencies")
+}
+
+// Keys are texts: what makes two of them look equal or lose their digits is mended, refused or named, never joined in silence.
+func TestKeysAreTexts(t *testing.T) {
+	rows, aside, table, err := readAs("order,customer,colour\n007,Clo\u200bver,\u00a0red\u00a0bee\n\ufeff7\u00ad,Clover,\n1.02E+05,C,\n1E5,C,\nSo-1,C,\nsO-1,D,\nSO-1,C,\nSO-1,E,\nSo-1,F,\n", Reading{Rows: RowsAreOrders})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "007", "customer": "Clover", "colour": "red bee"}, {"order": "7", "customer": "Clover"}, {"order": "1E5", "customer": "C"},
+		{"order": "So-1", "customer": "C"}, {"order": "sO-1", "customer": "D"}, {"order": "SO-1", "customer": "C"}}, rows[0])
+	require.Len(t, aside, 3)
+	assert.Equal(t, []any{4, "order", "1.02E+05", "a number of which a spreadsheet has lost digits; want it as text, with all of them"}, []any{aside[0].Row, aside[0].Column, aside[0].Value, aside[0].Reason})
+	assert.Contains(t, aside[1].Reason, "already stands in row 8")
+	assert.Contains(t, aside[2].Reason, "already stands in row 6")
+	assert.Equal(t, []string{`characters that nobody sees were left out of 3 cells, the first "Clover"`,
+		`3 orders differ from another by the case of letters alone, such as "sO-1" of row 7 from that of row 6; they are kept apart`}, table.Notes())
+}
+
+// A row that lacks cells at its end has empty ones there; pieces of a row that a line end cut are none.
+func TestRowsThatLackCells(t *testing.T) {
+	rows, aside, _, err := readAll("order,customer,ordered,note,site\nA,Clover\nF,Hive,2026-07-02,,\nB,Sage,2026-07-01,a note\nwith a line end,Galway\nC,Hive,2026-07-02\nG,Hive,2026-07-02,,\nH,Hive\nI,Sage,2026-07-01,a note\nwith a line end,Galway\nD,Hive,2026-07-03,x,Galway,,\nfoot\nE,Hive,2026-07-04,,\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "F", "customer": "Hive", "ordered": "2026-07-02"}, {"order": "C", "customer": "Hive", "ordered": "2026-07-02"},
+		{"order": "G", "customer": "Hive", "ordered": "2026-07-02"}, {"order": "D", "customer": "Hive", "ordered": "2026-07-03", "note": "x", "site": "Galway"}, {"order": "E", "customer": "Hive", "ordered": "2026-07-04"}}, rows[0])
+	require.Len(t, aside, 6, "of short rows that stand together nobody can tell which make one")
+	for i, want := range []string{"has 4 cells, and is a whole one of 5 with the short one beside it", "has 2 cells, and is a whole one of 5", "has 2 cells, and is a whole one", "has 4 cells", "has 2 cells", "has 1 cell; want 5"} {
+		assert.Contains(t, aside[i].Reason, want)
+	}
+}
+
+// Two columns of one heading stay two.
+func TestHeadingsThatStandTwice(t *testing.T) {
+	rows, _, table, err := readAll("order,Qty,qty,Qty 2\nA,1,2,3\norder,Qty,qty,Qty 2\n")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"order", "Qty", "qty 3", "Qty 2"}, table.Header())
+	assert.Equal(t, []read{{"order": "A", "qty": "1", "qty-3": "2", "qty-2": "3"}}, rows[0])
+	rows, _, _, err = readAs("order,Ship Date,Ship Date\nA,2026-07-01,2026-07-02\n", Reading{Meanings: map[string]string{"Ship Date": "left-out", "Ship Date 2": "shipped"}})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "shipped": "2026-07-02"}}, rows[0])
+	var questions Questions
+	_, _, _, err = readAll("order,Ship Date,Ship Date\nA,2026-07-01,2026-07-02\n")
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, []any{"Ship Date 2", []string{"left-out", "ship-date-2"}}, []any{questions[0].Column, questions[0].Answers})
 }
 
 // Whatever comes in: no panic, every row brings a record, is set aside or repeats one, and a set-aside row is the

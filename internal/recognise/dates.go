@@ -68,6 +68,7 @@ type Dates struct {
 	excluded [dateForms]Reason // the first cell that excludes a form
 	odd      []Reason          // the first cells that are no dates at all
 	strange  int               // all of them
+	latest   [dateForms]day.Day
 }
 
 // NewDates begins to look.
@@ -90,6 +91,14 @@ func (c *Dates) Look(row int, text string) {
 		c.timed++
 		if read.midnight() {
 			c.midnight++
+		}
+	}
+	for f := DayFirst; f <= YearFirst; f++ {
+		c.latest[f] = max(c.latest[f], read.days[f])
+	}
+	for f := DayNumbers; f < dateForms; f++ {
+		if read.fits.has(f) {
+			c.latest[f] = max(c.latest[f], day.FromTime(read.instant(f)))
 		}
 	}
 	if !read.tells() {
@@ -128,11 +137,13 @@ type DateVerdict struct {
 	// Seen and Strange are how many cells are filled, and how many of them are no dates in any form; Odd are the first of those.
 	Seen, Strange int
 	Odd           []Reason
+	// Latest is the last day, by form.
+	Latest [dateForms]day.Day
 }
 
 // Verdict ends the looking.
 func (c *Dates) Verdict() DateVerdict {
-	v := DateVerdict{Seen: c.seen, Strange: c.strange, Odd: c.odd, Days: c.timed > 0 && c.midnight == c.seen-c.strange}
+	v := DateVerdict{Seen: c.seen, Strange: c.strange, Odd: c.odd, Latest: c.latest, Days: c.timed > 0 && c.midnight == c.seen-c.strange}
 	for f := range dateForms {
 		if c.left.has(f) {
 			v.Forms = append(v.Forms, f)

@@ -189,6 +189,37 @@ func trimCurrency(text string) string {
 	return text
 }
 
+// signs are those of currencies; a sign that several have stands for itself.
+var signs = map[rune]string{'€': "EUR", '£': "GBP", '₹': "INR", '₽': "RUB", '₩': "KRW", '₺': "TRY", 'ł': "PLN", '$': "$", '¥': "¥"}
+
+// Currency is the currency that stands in a cell beside its number: a code of three capitals, or a sign that several currencies
+// have; empty where there is none.
+func Currency(text string) string {
+	if isPlain(text) {
+		return ""
+	}
+	for i, r := range text {
+		if code := signs[r]; code != "" {
+			return code
+		}
+		if r >= 'A' && r <= 'Z' && len(text) >= i+3 && capitals(text[i:i+3]) {
+			return text[i : i+3]
+		}
+	}
+	return ""
+}
+
+// Having are the currencies that have a sign, the most usual first; nil where a sign has one alone.
+func Having(sign string) []string {
+	switch sign {
+	case "$":
+		return []string{"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"}
+	case "¥":
+		return []string{"JPY", "CNY"}
+	}
+	return nil
+}
+
 func capitals(text string) bool {
 	for i := range len(text) {
 		if text[i] < 'A' || text[i] > 'Z' {

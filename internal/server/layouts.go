@@ -75,7 +75,7 @@ func (s *server) saveLayout(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	layout := intake.Layout{}
+	layout := intake.Layout{NotKnown: in.Body.NotKnown, AsTheyStand: in.Body.AsTheyStand, Currency: in.Body.Currency, Rows: in.Body.Rows, Lines: in.Body.Lines}
 	for _, c := range in.Body.Columns {
 		layout.Columns = append(layout.Columns, intake.LayoutColumn(c))
 	}

@@ -18,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/intake"
@@ -46,13 +47,18 @@ const loadsPath = api.BasePath + "/loads"
 
 // loadInput holds the body as a stream: a file can be larger than memory.
 type loadInput struct {
-	CheckOnly bool     `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
-	Dates     string   `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
-	Decimals  string   `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
-	Map       []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
-	Plans     []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
-	Layout    string   `query:"layout" maxLength:"100" doc:"Name of the layout by which the files are read; left out, it is found by the headings of each. None reads by no layout."`
-	Sheets    []string `query:"sheet,explode" doc:"Names of the sheets that are read of workbooks; left out, all that can be seen."`
+	CheckOnly      bool     `query:"check_only" doc:"Do all of it, say what would become of it, and take it back."`
+	Dates          string   `query:"dates" enum:"day-first,month-first,year-first" doc:"How dates such as 04/07/2026 are read in columns that do not tell."`
+	Decimals       string   `query:"decimals" enum:"point,comma" doc:"Which mark stands before decimals in columns that do not tell, such as one of 1.234."`
+	Map            []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
+	Plans          []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
+	Facts          []string `query:"fact,explode" doc:"Headings of columns whose days are facts, though some are still to come."`
+	Currency       string   `query:"currency" maxLength:"10" doc:"Currency of amounts with a sign that several have, such as $, or with none: a code of ISO 4217; none where it is not to be told."`
+	Rows           string   `query:"rows" enum:"orders,lines" doc:"What the rows of a table are that has order numbers alone, and has some of them several times."`
+	NotKnown       []string `query:"not_known" doc:"Cells that say that nothing is known, such as NULL; with none among them, all others are meant as they stand."`
+	AcceptSetAside bool     `query:"accept_set_aside" doc:"Load although more than 2 in 100 rows of a file, or those of a whole column, are set aside."`
+	Layout         string   `query:"layout" maxLength:"100" doc:"Name of the layout by which the files are read; left out, it is found by the headings of each. None reads by no layout."`
+	Sheets         []string `query:"sheet,explode" doc:"Names of the sheets that are read of workbooks; left out, all that can be seen."`
 
 	body     io.Reader
 	boundary string
@@ -104,7 +110,8 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Layout: in.Layout}}
+	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside,
+		Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Facts: in.Facts, NotKnown: in.NotKnown, Rows: in.Rows, Currency: in.Currency, Layout: in.Layout}}
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")
 		if at <= 0 || at == len(text)-1 {
@@ -146,6 +153,12 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		if f.Layout.Name != "" {
 			body.Layouts = append(body.Layouts, api.UsedLayout{File: f.File, Layout: f.Layout.Name, New: f.Layout.New, Missing: f.Layout.Missing})
 		}
+		if in.CheckOnly && len(f.Preview.Rows) > 0 {
+			body.FirstRows = append(body.FirstRows, api.FirstRows{File: f.File, Columns: f.Preview.Columns, Rows: f.Preview.Rows})
+		}
+		for _, text := range f.Notes {
+			body.Notes = append(body.Notes, api.FileNote{File: f.File, Text: text})
+		}
 		for _, row := range f.Skipped {
 			body.Skipped = append(body.Skipped, api.SkippedRow{File: f.File, Row: int64(row.Row), Why: row.Why, Text: row.Text})
 		}
@@ -154,13 +167,32 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 				Samples: append([]string{}, c.Samples...), Rows: c.Rows, Filled: c.Filled, NotUnderstood: c.NotUnderstood})
 		}
 	}
+	body.MustAccept = loaded.MustAccept
 	if in.CheckOnly {
+		body.Ends = s.endsAfter(ctx, loaded.Record)
 		body.Meanings = intake.Meanings()
 	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
 		body.Statuses = unlisted(stays.Of(s.snapshot(ctx)).Catalogue)
 	}
 	return &answered[api.Load]{body}, nil
+}
+
+// endsAfter says where the book would begin and end after a load that was only checked.
+func (s *server) endsAfter(ctx context.Context, r store.LoadRecord) *api.LoadEnds {
+	b, settings := s.snapshot(ctx), s.Settings()
+	now := b.Bounds()
+	if b.Orders() == 0 {
+		now = period.Bounds{}
+	}
+	then := now
+	if r.Earliest != 0 && settings.FirstDay == 0 && (now.FirstDay == 0 || r.Earliest < now.FirstDay) {
+		then.FirstDay = r.Earliest
+	}
+	if settings.DataDate == 0 {
+		then.DataDate = max(now.DataDate, r.DataDay())
+	}
+	return &api.LoadEnds{FirstDay: then.FirstDay.String(), DataDate: then.DataDate.String(), FirstDayNow: now.FirstDay.String(), DataDateNow: now.DataDate.String()}
 }
 
 // fileName is the last part of a name that a client gives a file, as text that a record can hold.

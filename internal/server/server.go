@@ -91,6 +91,8 @@ type LoadHow struct {
 	CheckOnly bool
 	Reading   intake.Reading
 	Sheets    []string // of workbooks, that are to be read; all where empty
+	// AcceptSetAside is the yes without which a load does not set many rows aside.
+	AcceptSetAside bool
 }
 
 // Loaded is what became of a load, with the first of the rows that were set aside.
@@ -98,6 +100,8 @@ type Loaded struct {
 	Record   store.LoadRecord
 	SetAside []store.SetAsideRow
 	Tables   []TableReport
+	// MustAccept says, where files were only checked, why a load would want a yes.
+	MustAccept []string
 }
 
 // A TableReport says what the columns of a table were taken for, and which rows were no records.
@@ -107,6 +111,8 @@ type TableReport struct {
 	Columns     []intake.Column
 	Skipped     []intake.Skipped // the first
 	SkippedRows int64            // all
+	Notes       []string         // what its rows were, and on its cells
+	Preview     intake.Preview   // its first records
 }
 
 // A Phase is what a load is doing.
@@ -316,8 +322,13 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		return huma.Error500InternalServerError(stale.Error())
 	case errors.As(err, &questions):
 		details := make([]error, len(questions))
+		var file *intake.FileError
 		for i, q := range questions {
-			details[i] = &huma.ErrorDetail{Location: "query." + q.Word, Message: q.Error(), Value: api.ColumnQuestion{Column: q.Column, Asks: q.Asks, Answers: q.Answers}}
+			about := api.ColumnQuestion{File: q.File, Column: q.Column, Asks: q.Asks, Answers: q.Answers}
+			if about.File == "" && errors.As(err, &file) {
+				about.File = file.File
+			}
+			details[i] = &huma.ErrorDetail{Location: "query." + q.Word, Message: q.Error(), Value: about}
 		}
 		return huma.Error422UnprocessableEntity(err.Error(), details...)
 	case errors.As(err, &request):

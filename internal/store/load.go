@@ -36,6 +36,7 @@ type LoadRecord struct {
 	DataDate *date      // see DataDay
 	UndoneAt *time.Time // null: it stands
 	Redoable bool       `gorm:"-"` // see Redo
+	Earliest day.Day    `gorm:"-"` // order date that it brought, of a load that was just made; zero where it brought none
 	// Touched are the numbers of the orders that the load has brought or changed, themselves or their parts; of one that was just
 	// made alone. AllTouched says that they are too many to name.
 	Touched    []string   `gorm:"-"`
@@ -121,7 +122,11 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 		if err := tx.Omit("Files").Create(&l.record).Error; err != nil {
 			return err
 		}
-		if err := fill(l); err != nil {
+		err := fill(l)
+		if l.latest != 0 {
+			l.record.DataDate = &date{l.latest} // of one that only checks as well
+		}
+		if err != nil {
 			return err
 		}
 		if err := forgetUndone(tx); err != nil {
@@ -130,10 +135,9 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 		if err := l.analyze(); err != nil {
 			return err
 		}
-		if l.latest == 0 {
+		if l.record.DataDate == nil {
 			return nil
 		}
-		l.record.DataDate = &date{l.latest}
 		return tx.Model(&l.record).Omit("Files").Update("data_date", l.record.DataDate).Error
 	}, &sql.TxOptions{})
 	l.record.Touched = slices.Collect(maps.Keys(l.touched))
@@ -365,6 +369,9 @@ func (s *Store) WriteWaiting(ctx context.Context, file LoadFile, w io.Writer) er
 		var raw, reason string
 		if err := rows.Scan(&raw, &reason); err != nil {
 			return err
+		}
+		if cells, err := csv.NewReader(strings.NewReader(raw)).Read(); err == nil && len(cells) < len(file.Header) {
+			raw += strings.Repeat(",", len(file.Header)-len(cells)) // the reason has a column of its own
 		}
 		if _, err := io.WriteString(w, raw+`,"`+strings.ReplaceAll(reason, `"`, `""`)+"\"\n"); err != nil {
 			return err

@@ -11,6 +11,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/record"
 )
 
@@ -393,6 +394,9 @@ func (l *Load) copyRows(table string, s *staging, next func() ([]record.Row, err
 				l.fact(f.of(row))
 			}
 			for p, part := range s.parts {
+				if part.Kind == record.Orders {
+					l.ordered(row[p].Values[orderedColumn])
+				}
 				for i, cell := range row[p].Extra {
 					if extra := part.Extras[i]; extra.Milestone && !extra.Plan && cell != "" {
 						m, _ := day.ParseMoment(cell) // intake has checked it
@@ -419,6 +423,15 @@ func (l *Load) copyRows(table string, s *staging, next func() ([]record.Row, err
 func (l *Load) fact(d day.Day) {
 	if d > l.latest && d <= l.record.LoadedOn.value {
 		l.latest = d
+	}
+}
+
+var orderedColumn = record.Orders.Column(milestone.Ordered)
+
+// ordered remembers the earliest order date.
+func (l *Load) ordered(v record.Value) {
+	if d := day.Day(v.Number); v.Known && (l.record.Earliest == 0 || d < l.record.Earliest) {
+		l.record.Earliest = d
 	}
 }
 

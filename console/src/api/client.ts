@@ -85,9 +85,12 @@ export type Labels = Schemas['Labels']
 export type View = Schemas['View']
 export type Views = Schemas['Views']
 
-/** What a column of a file leaves open: one of the answers is given in the word. */
-export interface ColumnQuestion {
+/** What a file leaves open: one of the answers is given in the word. */
+export interface FileQuestion {
   word: string
+  /** The file or, of an archive or a workbook, the table in it. */
+  file: string
+  /** Empty where the file as a whole is asked about. */
   column: string
   asks: string
   answers: string[]
@@ -98,7 +101,7 @@ export class Problem extends Error {
   constructor(
     readonly status: number,
     detail: string,
-    readonly questions: ColumnQuestion[] = [],
+    readonly questions: FileQuestion[] = [],
   ) {
     super(detail)
   }
@@ -171,11 +174,11 @@ async function ask(path: string, query: Query, request: RequestInit): Promise<Re
 }
 
 /** The question in an error of a problem; none in most. */
-function asked(location?: string, value?: unknown): ColumnQuestion[] {
-  const question = value as Partial<ColumnQuestion> | undefined
-  if (!question?.column || !question.asks || !question.answers) return []
-  const { column, asks, answers } = question
-  return [{ word: (location ?? '').replace(/^query\./, ''), column, asks, answers }]
+function asked(location?: string, value?: unknown): FileQuestion[] {
+  const question = value as Partial<FileQuestion> | undefined
+  if (!question?.asks || !question.answers) return []
+  const { file = '', column = '', asks, answers } = question
+  return [{ word: (location ?? '').replace(/^query\./, ''), file, column, asks, answers }]
 }
 
 async function call<T>(path: string, query: Query, request: RequestInit): Promise<T> {

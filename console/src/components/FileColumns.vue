@@ -6,8 +6,7 @@ type Column = NonNullable<Load['columns']>[number]
 
 // What the columns of a file are taken for; each can be given another meaning.
 const { columns, names } = defineProps<{ columns: readonly Column[]; names: readonly string[] }>()
-/** What has been said of columns, by heading. */
-const said = defineModel<Record<string, string>>({ required: true })
+const emit = defineEmits<{ mean: [heading: string, meaning: string] }>()
 
 const leftOut = { title: 'not read', value: 'left-out' }
 const choices = () => [leftOut, ...names.map((value) => ({ title: value.replace(/-/g, ' '), value }))]
@@ -15,7 +14,7 @@ const choices = () => [leftOut, ...names.map((value) => ({ title: value.replace(
 function choose(column: Column, choice: unknown) {
   const value = typeof choice === 'string' ? choice : (choice as { value?: string } | null)?.value
   if (value && value !== (column.means || leftOut.value)) {
-    said.value = { ...said.value, [column.heading]: value }
+    emit('mean', column.heading, value)
   }
 }
 

@@ -7,8 +7,8 @@ defineProps<{ load: Load }>()
 </script>
 
 <template>
-  <div class="scroll panel" tabindex="0" role="region" aria-label="Rows set aside">
-    <table class="plain" data-test="set-aside">
+  <div>
+    <v-table density="compact" tabindex="0" role="region" aria-label="Rows set aside" data-test="set-aside">
       <thead>
         <tr>
           <th scope="col">file</th>
@@ -27,7 +27,7 @@ defineProps<{ load: Load }>()
           <td class="reason">{{ r.reason }}</td>
         </tr>
       </tbody>
-    </table>
+    </v-table>
     <p v-if="load.set_aside > load.rows.length" class="muted more">
       and {{ count(load.set_aside - load.rows.length) }} more
     </p>

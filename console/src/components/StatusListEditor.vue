@@ -140,7 +140,7 @@ async function save() {
       </button>
       <span v-if="refused" class="bad" role="alert">{{ refused }}</span>
       <span v-else-if="saved" class="muted" data-test="statuses-saved"
-        >Saved, as a load of its own: <router-link to="/bring-in">Bring in</router-link> can undo it.</span
+        >Saved, as a load of its own: <router-link to="/import">Import</router-link> can undo it.</span
       >
       <span v-else class="muted"
         >A spelling counts as the status that it is a spelling of; the records stay as they are.</span

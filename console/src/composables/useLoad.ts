@@ -1,19 +1,34 @@
-import { onScopeDispose, reactive, ref, shallowRef, watch } from 'vue'
-import { type ColumnQuestion, type Load, listen, Problem, type Progress, send } from '@/api/client'
+import { markRaw, onScopeDispose, ref, shallowRef } from 'vue'
+import { type FileQuestion, type Load, listen, Problem, type Progress, type Query, send } from '@/api/client'
 
 /** How much of a file is looked at to tell what it is, in bytes. */
 const lookedAt = 256 * 1024
 
-/** What a file looks like before it is brought in. */
+/** A file that is to be imported, with what it looks like and what has been said of it. */
 export interface Look {
   file: File
-  /** What its first rows would bring, or why it cannot be used. */
+  /** Whether only its first rows have been looked at. */
+  sample: boolean
+  /** What they would bring, or why the file cannot be used. */
   load?: Load
   refused?: string
-  /** What it leaves open about the meaning of its columns. */
-  questions: ColumnQuestion[]
-  /** Of its columns, as far as they are known. */
-  headings: string[]
+  /** What it has left open so far, answered or not. */
+  questions: FileQuestion[]
+  /** Answers by question; see keyOf. */
+  answers: Record<string, string>
+  /** What columns mean, by heading, where somebody has said so. */
+  meanings: Record<string, string>
+}
+
+/** What an answer is kept under; dates and decimals are answered once for all columns of a file. */
+export function keyOf(q: FileQuestion): string {
+  return q.word === 'dates' || q.word === 'decimals' ? q.word : `${q.word} ${q.column}`
+}
+
+/** The questions of a file to which an answer is wanted, one where several columns want the same. */
+export function questionsOf(look: Look): FileQuestion[] {
+  const seen = new Set<string>()
+  return look.questions.filter((q) => !seen.has(keyOf(q)) && seen.add(keyOf(q)))
 }
 
 /** The start of a file of lines, cut after a whole one; any other is taken whole. */
@@ -24,29 +39,36 @@ async function startOf(file: File): Promise<File> {
   return new File([text.slice(0, end + 1)], file.name)
 }
 
+/** What has been said of some files, as the service takes it. */
+function said(looks: readonly Look[]): Query {
+  const query: Record<string, string> = {}
+  const lists = { map: [] as string[], plan: [] as string[], fact: [] as string[] }
+  const notKnown = new Set<string>()
+  for (const look of looks) {
+    for (const [heading, meaning] of Object.entries(look.meanings)) lists.map.push(`${heading}=${meaning}`)
+    for (const q of questionsOf(look)) {
+      const answer = look.answers[keyOf(q)]
+      if (!answer) continue
+      if (q.word === 'map') lists.map.push(`${q.column}=${answer}`)
+      else if (q.word === 'plan') lists[answer === 'plan' ? 'plan' : 'fact'].push(q.column)
+      else if (q.word === 'not_known') answer.split(',').forEach((mark) => notKnown.add(mark))
+      else query[q.word] = answer
+    }
+  }
+  return { ...query, ...lists, not_known: [...notKnown].join(',') }
+}
+
 /**
- * useLoad looks at files, brings them in, all or none, and tells meanwhile how far that is. A load that is
+ * useLoad looks at files, imports them, all or none, and tells meanwhile how far that is. A load that is
  * cancelled, or left with the page, leaves no trace.
  */
 export function useLoad() {
-  const looks = shallowRef<Look[]>([])
-  /** What the files do not tell; empty words say nothing. */
-  const reading = reactive({ dates: '', decimals: '' })
-  /** What columns mean, by heading, where that was asked. */
-  const meanings = ref<Record<string, string>>({})
-  watch([reading, meanings], () => void add(looks.value.map((l) => l.file)))
-
-  /** The answers about the columns of some files; a file must not be told of columns that it does not have. */
-  function how(of: Look[]) {
-    const headings = new Set(of.flatMap((l) => l.headings))
-    return {
-      ...reading,
-      map: [...headings].flatMap((h) => (meanings.value[h] ? [`${h}=${meanings.value[h]}`] : [])),
-    }
-  }
+  const looks = ref<Look[]>([])
   const progress = shallowRef<Progress>()
   const loaded = shallowRef<Load>()
   const problem = shallowRef<Problem>()
+  /** Why many rows would be set aside, where only a yes is missing. */
+  const doubtful = ref<string[]>([])
   const running = ref(false)
   let control = new AbortController()
   onScopeDispose(() => control.abort())
@@ -54,78 +76,112 @@ export function useLoad() {
   async function add(files: Iterable<File>) {
     loaded.value = problem.value = undefined
     for (const file of files) {
-      const before = looks.value.find((l) => l.file.name === file.name)
-      const look: Look = { file, questions: before?.questions ?? [], headings: before?.headings ?? [] }
-      try {
-        look.load = await send<Load>(
-          '/loads',
-          { check_only: 'true', ...how([look]) },
-          form([await startOf(file)]),
-        )
-        look.headings = (look.load.columns ?? []).map((c) => c.heading)
-      } catch (error) {
-        const open = error instanceof Problem ? error.questions : []
-        for (const q of open.filter((q) => q.word === 'map')) {
-          if (!look.questions.some((known) => known.column === q.column)) {
-            look.questions.push(q)
-            look.headings.push(q.column)
-          }
-        }
-        look.refused = open.length > 0 ? stillOpen(open) : textOf(error)
-      }
-      looks.value = [...looks.value.filter((l) => l.file.name !== file.name), look]
+      looks.value = looks.value.filter((l) => l.file.name !== file.name)
+      looks.value.push({ file: markRaw(file), sample: false, questions: [], answers: {}, meanings: {} })
+      const look = looks.value.at(-1)
+      if (look) await recheck(look)
     }
+  }
+
+  /** Looks at a file anew, by what has been said of it. */
+  async function recheck(look: Look) {
+    const start = await startOf(look.file)
+    look.sample = start.size < look.file.size
+    try {
+      const load = await send<Load>('/loads', { check_only: 'true', ...said([look]) }, form([start]))
+      look.load = markRaw(load)
+      look.refused = undefined
+    } catch (error) {
+      if (error instanceof Problem && error.questions.length > 0) {
+        ask(look, error.questions)
+        look.refused = undefined
+      } else {
+        look.refused = textOf(error)
+      }
+      look.load = undefined
+    }
+  }
+
+  function ask(look: Look, questions: FileQuestion[]) {
+    for (const q of questions) {
+      const known = look.questions.findIndex((other) => keyOf(other) === keyOf(q))
+      if (known < 0) look.questions.push(q)
+      else look.questions[known] = q
+      look.answers[keyOf(q)] = ''
+    }
+  }
+
+  function answer(look: Look, q: FileQuestion, value: string) {
+    look.answers[keyOf(q)] = value
+    if (questionsOf(look).every((other) => look.answers[keyOf(other)])) void recheck(look)
+  }
+
+  function mean(look: Look, heading: string, meaning: string) {
+    const asked = look.questions.find((q) => q.word === 'map' && q.column === heading)
+    if (asked) look.answers[keyOf(asked)] = meaning
+    else look.meanings[heading] = meaning
+    void recheck(look)
   }
 
   function remove(look: Look) {
     looks.value = looks.value.filter((l) => l !== look)
   }
 
-  async function bringIn() {
+  /** Imports the files; accepted says that rows may be set aside even if they are many. */
+  async function bringIn(accepted = false) {
     control = new AbortController()
     running.value = true
     problem.value = undefined
+    doubtful.value = []
     const listening = new AbortController()
     // A bar that hears nothing stands still; the load goes on.
     void listen<Progress>('/loads/progress', (now) => (progress.value = now), listening.signal).catch(
       () => undefined,
     )
     try {
-      loaded.value = await send<Load>(
-        '/loads',
-        how(looks.value),
-        form(looks.value.map((l) => l.file)),
-        control.signal,
-      )
+      const query: Query = { ...said(looks.value), ...(accepted ? { accept_set_aside: 'true' } : {}) }
+      const files = looks.value.map((l) => l.file)
+      loaded.value = await send<Load>('/loads', query, form(files), control.signal)
       looks.value = []
     } catch (error) {
-      if (!control.signal.aborted) {
-        problem.value = error instanceof Problem ? error : new Problem(0, String(error))
-      }
+      if (!control.signal.aborted) refuse(error)
     }
     listening.abort()
     progress.value = undefined
     running.value = false
   }
 
+  /** What the first rows of a file do not leave open, later ones can. */
+  function refuse(error: unknown) {
+    const questions = error instanceof Problem ? error.questions : []
+    if (questions.length > 0 && questions.every((q) => q.word === 'accept_set_aside')) {
+      doubtful.value = questions.map((q) => q.asks)
+      return
+    }
+    const open = questions.filter((q) => q.word !== 'accept_set_aside')
+    for (const look of looks.value) {
+      const own = open.filter((q) => q.file === look.file.name || q.file.startsWith(`${look.file.name},`))
+      if (own.length === 0) continue
+      ask(look, own)
+      look.load = undefined
+    }
+    problem.value = error instanceof Problem ? error : new Problem(0, String(error))
+  }
+
   return {
     looks,
-    reading,
-    meanings,
     progress,
     loaded,
     problem,
+    doubtful,
     running,
     add,
+    answer,
+    mean,
     remove,
     bringIn,
     cancel: () => control.abort(),
   }
-}
-
-/** What a file still leaves open. */
-function stillOpen(questions: ColumnQuestion[]): string {
-  return questions.map((q) => `Column “${q.column}”: ${q.asks}.`).join(' ') + ' Say below which it is.'
 }
 
 function textOf(error: unknown): string {

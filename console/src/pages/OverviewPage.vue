@@ -13,8 +13,8 @@ const { answer, problem, loading, retry } = useAnswer<Overview>(() => ({ path: '
     <template v-else-if="answer">
       <h1 data-test="sentence">{{ answer.sentence }}</h1>
       <p v-if="answer.figures.length === 0" class="panel none">
-        <router-link to="/bring-in">Bring the records in</router-link>, and what they say of the last month
-        stands here.
+        <router-link to="/import">Import the records</router-link>, and what they say of the last month stands
+        here.
       </p>
       <ul class="figures">
         <li v-for="f in answer.figures" :key="f.code" class="panel" :data-test="`overview-${f.code}`">

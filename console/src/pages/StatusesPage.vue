@@ -255,7 +255,7 @@ const lines = computed(() => {
       </p>
       <p v-if="none" class="panel empty">
         No status records are in the book. A file with the columns order, status and at brings them:
-        <router-link to="/bring-in">Bring in</router-link>.
+        <router-link to="/import">Import</router-link>.
       </p>
 
       <template v-else-if="answer && (tab === 'latest' || tab === 'times')">

@@ -1,0 +1,107 @@
+package intake
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
+	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/record"
+)
+
+// tidied counts what was not kept of cells as they stand, and what looks like a slip and was left alone.
+type tidied struct {
+	unseen     int    // cells with characters that nobody sees
+	unseenAt   string // the first of them
+	cut        []int  // by column: cells that are too long
+	byCase     int    // records whose keys differ from those of others by case alone
+	byCaseLike string // the first of them
+}
+
+// tidy is what is kept of a text, and counts what is not.
+func (t *TableReader) tidy(text string, key bool) string {
+	tidy := withoutUnseen(text, key)
+	if tidy != text {
+		if t.tidied.unseen++; t.tidied.unseen == 1 {
+			t.tidied.unseenAt = strings.Clone(tidy)
+		}
+	}
+	return tidy
+}
+
+// withoutUnseen is a text without the characters that nobody sees, of which two texts that look equal can differ; spaces of any width are one
+// kind of space. Joiners, which scripts and pictures need, stay in texts that are no keys.
+func withoutUnseen(text string, key bool) string {
+	ascii := true
+	for i := range len(text) {
+		if text[i] >= utf8.RuneSelf {
+			ascii = false
+			break
+		}
+	}
+	if ascii {
+		return text
+	}
+	return strings.TrimSpace(strings.Map(func(r rune) rune {
+		switch r {
+		case '\u200b', '\u200e', '\u200f', '\u2060', '\ufeff', '\u00ad', '\u061c':
+			return -1
+		case '\u200c', '\u200d':
+			if key {
+				return -1
+			}
+		case '\u00a0', '\u202f', '\u2007':
+			return ' '
+		}
+		return r
+	}, text))
+}
+
+// cut is a text at its longest; a note never costs an order.
+func (t *TableReader) cut(text string, column int) string {
+	if t.tidied.cut == nil {
+		t.tidied.cut = make([]int, len(t.header))
+	}
+	t.tidied.cut[column]++
+	const dots = "…"
+	return strings.ToValidUTF8(text[:maxText-len(dots)], "") + dots
+}
+
+var withoutDigits = regexp.MustCompile(`^\d([.,]\d+)?[Ee]\+\d+$`)
+
+// spoiled says whether a key is a long number as a spreadsheet shows it, which has lost its digits: 1.02E+05.
+func spoiled(key string) bool {
+	return strings.Contains(key, "+") && withoutDigits.MatchString(key)
+}
+
+// one is the form of a verb that goes with a number.
+func one(n int, singular, plural string) string {
+	if n == 1 {
+		return singular
+	}
+	return plural
+}
+
+func (t *TableReader) differByCase(keys string, row, earlier int) {
+	if t.tidied.byCase++; t.tidied.byCase == 1 {
+		t.tidied.byCaseLike = fmt.Sprintf("%q of row %d", strings.Join(strings.Split(keys, record.KeySeparator), " "), row) + fmt.Sprintf(" from that of row %d", earlier)
+	}
+}
+
+// Notes say what was not kept of the cells of the file as they stand, and what looks like a slip and was left alone, when all of it has
+// been read.
+func (t *TableReader) Notes() (notes []string) {
+	if n := t.tidied.unseen; n > 0 {
+		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", figure.Counted(n, "cell"), t.tidied.unseenAt))
+	}
+	for i, n := range t.tidied.cut {
+		if n > 0 {
+			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", figure.Counted(n, "cell"), t.header[i], one(n, "is", "are"), maxText, one(n, "ends", "end")))
+		}
+	}
+	if n := t.tidied.byCase; n > 0 {
+		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", figure.Counted(n, t.parts[0].Kind.Noun), one(n, "differs", "differ"), t.tidied.byCaseLike))
+	}
+	return notes
+}
