@@ -443,7 +443,7 @@ func TestCellsThatSayThatNothingIsKnown(t *testing.T) {
 	_, _, _, err = readAs(header+"A,NULL,2026-07-01,?,,,(null)\n", Reading{Saved: []Layout{layout}})
 	require.ErrorAs(t, err, &questions)
 	assert.Equal(t, []string{"-,9999-12-31 00:00:00,n/a,na,null,?,(null)", "none"}, questions[0].Answers, "only what is new is asked about")
-	rows, _, table, err = readAs("customer,contact\nNULL,0\n", Reading{NotKnown: []string{NoMark}})
+	rows, _, _, err = readAs("customer,contact\nNULL,0\n", Reading{NotKnown: []string{NoMark}})
 	require.NoError(t, err)
 	assert.Equal(t, []read{{"customer": "NULL", "contact": "0"}}, rows[0])
 	for _, cell := range []string{"0000-00-00", "01.01.1900", "1/1/1900", "1900-01-01T00:00:00Z", "1899-12-30", "31.12.9999", "12/31/9999", "1970-01-01", "00.00.0000", "0001-01-01 00:00:00.0000000", "#N/A", "—"} {
@@ -522,7 +522,7 @@ func TestWhatARowIs(t *testing.T) {
 	assert.Equal(t, "line", table.Header()[len(table.Header())-1])
 
 	// An amount that is the same in all rows of an order is that of the order; plans that differ are the lines' own.
-	rows, _, table, err = readAll("order,value,currency,product,promised\nA,30.00,EUR,HIVE,2026-07-01\nA,30.00,EUR,VEIL,2026-07-02\n")
+	rows, _, _, err = readAll("order,value,currency,product,promised\nA,30.00,EUR,HIVE,2026-07-01\nA,30.00,EUR,VEIL,2026-07-02\n")
 	require.NoError(t, err)
 	assert.Equal(t, [][]read{{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}},
 		{{"order": "A", "value": "3000", "currency": "EUR"}}}, rows)
@@ -533,7 +533,7 @@ func TestWhatARowIs(t *testing.T) {
 	_, _, _, err = readAll(bare)
 	require.ErrorAs(t, err, &questions)
 	assert.Equal(t, Question{"rows", "", "", "3 rows have 2 order numbers; is a row an order, or a line of one?", []string{"lines", "orders"}}, *questions[0])
-	rows, _, table, err = readAs(bare, Reading{Rows: RowsAreLines})
+	rows, _, _, err = readAs(bare, Reading{Rows: RowsAreLines})
 	require.NoError(t, err)
 	assert.Equal(t, []read{{"order": "A", "line": "1", "slot": "1"}, {"order": "A", "line": "2", "slot": "2"}, {"order": "B", "line": "1", "slot": "1"}}, rows[0])
 	_, aside, table, err = readAs(bare, Reading{Rows: RowsAreOrders})
