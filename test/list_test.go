@@ -45,7 +45,7 @@ func demoFiles(t *testing.T) map[string][]map[string]string {
 			require.NoError(t, err)
 			for _, record := range records[1:] {
 				row := map[string]string{}
-				for i, cell := range record {
+				for i, cell := range record[:min(len(record), len(records[0]))] {
 					row[records[0][i]] = cell
 				}
 				files[name] = append(files[name], row)
