@@ -412,3 +412,62 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 		assert.Contains(t, fault, "422", "only the hours that cannot be are refused")
 	}
 }
+
+// Holidays as they are published, in a calendar or a table: whose they are is asked unless the book knows the name.
+func TestCalendarsAsTheyArePublished(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,country,ordered,shipped\nA,Galway,Ireland,2026-05-01,2026-05-05\nB,Lisbon,Portugal,2026-05-01,2026-05-05\n")})
+	require.NoError(t, err)
+	const event = "BEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260101T000000Z\r\n"
+	ics := write(t, "basic.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\nX-WR-CALNAME:Holidays in Ireland\r\n"+
+		event+"DTSTART;VALUE=DATE:20260504\r\nSUMMARY:May Day\r\nCATEGORIES:Public holiday\r\nEND:VEVENT\r\n"+
+		event+"DTSTART;VALUE=DATE:20260505\r\nSUMMARY:Garden Day\r\nDESCRIPTION:Observance\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
+	ask := func(file string, reading client.Reading) []client.FileQuestion {
+		t.Helper()
+		_, err := s.LoadAs(t.Context(), []string{file}, reading)
+		var problem *client.Problem
+		require.ErrorAs(t, err, &problem)
+		return problem.Questions()
+	}
+	questions := ask(ics, client.Reading{})
+	require.Len(t, questions, 1)
+	assert.Equal(t, []any{"observances", "are these days off, which the file calls observances: Garden Day?"}, []any{questions[0].Word, questions[0].Asks})
+	questions = ask(ics, client.Reading{Observances: "left-out"})
+	require.Len(t, questions, 1)
+	assert.Equal(t, []any{"calendar_of", "Holidays in Ireland", []string{"Ireland", "Galway", "Lisbon", "Portugal", "default"}}, []any{questions[0].Word, questions[0].Column, questions[0].Answers})
+	load, err := s.LoadAs(t.Context(), []string{ics}, client.Reading{Observances: "left-out", CalendarOf: []string{"Holidays in Ireland=Ireland"}})
+	require.NoError(t, err)
+	notes := ""
+	for _, n := range load.Notes {
+		notes += n.Text + "\n"
+	}
+	assert.Equal(t, "Ireland: 1 holiday from 2026-05-04 to 2026-05-04\nIreland: its days of the categories Public holiday count as days off\nIreland: left out as observances: Garden Day\n", notes)
+
+	// A table of holidays, by country or its code, in any form; the same file means the same calendars.
+	for name, text := range map[string]string{
+		"codes.csv":  "country,date,name,type\nPT,2026-05-04,Mar,Public\nIE,2026-05-04,May Day,Public\nIE,2026-05-05,Garden Day,Observance\n",
+		"names.csv":  "Land;Datum;Feiertag\nPortugal;04.05.26;Mar\nireland;04.05.26;May Day\nIreland;30.12.26;Late Day\n",
+		"table.json": `[{"country": "Portugal", "date": "2026-05-04", "holiday": "Mar"}]`,
+	} {
+		_, err := s.LoadAs(t.Context(), []string{write(t, name, text)}, client.Reading{Observances: "left-out"})
+		require.NoError(t, err, name)
+		days := map[string]any{"A": 1.0, "B": 1.0}
+		q := client.Question{Calendar: "destination"}
+		assert.Equal(t, days, lengths(t, s, q), "%s: Friday, a holiday on Monday, Tuesday", name)
+	}
+	one := write(t, "feiertage.csv", "date;name\n2026-05-04;May Day\n")
+	questions = ask(one, client.Reading{})
+	assert.Equal(t, []any{"calendar_of", "feiertage"}, []any{questions[0].Word, questions[0].Column})
+	_, err = s.LoadAs(t.Context(), []string{one}, client.Reading{CalendarOf: []string{"default"}})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]any{"A": 1.0, "B": 1.0}, lengths(t, s, client.Question{}), "by the default of all")
+	assert.Equal(t, "dates", ask(write(t, "dates.csv", "date,name\n04/05/2026,May Day\n"), client.Reading{CalendarOf: []string{"default"}})[0].Word)
+	for text, want := range map[string]string{"date,name\nsoon,May Day\n": `row 2: "soon" in column "date"`, "date,name\n": "has no row", "date,name\n2026-05-04,\"May": "missing \" in quoted-field"} {
+		_, err = s.LoadAs(t.Context(), []string{write(t, "bad.csv", text)}, client.Reading{CalendarOf: []string{"default"}})
+		assert.ErrorContains(t, err, want, text)
+	}
+	// In an empty book a table says whose its holidays are.
+	empty := startService(t)
+	_, err = empty.Load(t.Context(), []string{write(t, "codes.csv", "country,date,name\nPortugal,2026-05-04,Mar\n")})
+	require.NoError(t, err)
+}

@@ -148,7 +148,7 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.ErrorContains(t, err, `column "Ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`)
 	asked := problem.Questions()
 	require.Len(t, asked, 4, "all that is open is asked at once")
-	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{Column: "Delivery Date", Asks: "it can be delivered, promised or requested, and its heading does not tell which",
+	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{File: "export.csv", Column: "Delivery Date", Asks: "it can be delivered, promised or requested, and its heading does not tell which",
 		Answers: []string{"delivered", "promised", "requested", "left-out"}}}, asked[0])
 	assert.Equal(t, []string{"dates", "dates", "decimals"}, []string{asked[1].Word, asked[2].Word, asked[3].Word})
 	assert.Equal(t, []string{"point", "comma"}, asked[3].Answers)

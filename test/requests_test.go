@@ -23,6 +23,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/app"
+	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/demo"
 )
@@ -121,7 +122,7 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 	})
 	files, err := filepath.Glob(filepath.Join(folder, "*.*"))
 	require.NoError(t, err)
-	_, err = s.Load(t.Context(), slices.DeleteFunc(files, func(f string) bool { return strings.HasSuffix(f, ".json") || strings.HasSuffix(f, ".md") }))
+	_, err = s.LoadAs(t.Context(), slices.DeleteFunc(files, func(f string) bool { return strings.HasSuffix(f, ".json") || strings.HasSuffix(f, ".md") }), client.Reading{AcceptSetAside: true})
 	require.NoError(t, err)
 	const each = 110
 	seed := uint64(time.Now().UnixNano())

@@ -41,7 +41,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
 		progress.phase(server.Reading)
 		how.Reading.Today = day.FromTime(time.Now())
-		in = intaking{load: l, reading: how.Reading, sheets: how.Sheets, unmet: how.Reading.Headings(), progress: progress}
+		in = intaking{load: l, how: how, reading: how.Reading, sheets: how.Sheets, unmet: how.Reading.Headings(), progress: progress}
 		for {
 			name, content, err := files()
 			if errors.Is(err, io.EOF) {
@@ -159,6 +159,7 @@ func (a *App) Progress() *server.Progress { return a.progress.Load() }
 // An intaking brings the files of one load in.
 type intaking struct {
 	load     *store.Load
+	how      server.LoadHow
 	reading  intake.Reading
 	sheets   []string // of workbooks, that are to be read; all where empty
 	met      []string // of those
@@ -215,15 +216,17 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 	var files []store.LoadFile // one for each kind that the table brings
 	aside := &asideRows{}
 	defer aside.close()
-	form, stem := calendarForm(table), intake.Stem(cmp.Or(table.Member, name))
+	counts, calendars := store.RowCounts{}, false
+	if !table.Hidden {
+		var err error
+		if counts, calendars, err = in.calendars(ctx, name, intake.Stem(cmp.Or(table.Member, name)), table); err != nil {
+			return err
+		}
+	}
 	switch {
 	case table.Hidden:
 		files = append(files, store.LoadFile{Name: name, Kind: "hidden sheet, not read"})
-	case form != "":
-		counts, err := loadCalendars(ctx, in.load, form, name, stem, table.File().Open())
-		if err != nil {
-			return err
-		}
+	case calendars:
 		files = append(files, fileOf(name, "calendar", counts))
 	default:
 		extras, err := in.load.Extras(ctx)
@@ -302,30 +305,6 @@ func calendarForm(table source.Table) calendarfile.Form {
 		return calendarfile.CSV
 	}
 	return ""
-}
-
-// loadCalendars brings the calendars of a file in.
-func loadCalendars(ctx context.Context, l *store.Load, form calendarfile.Form, name, stem string, content io.Reader) (counts store.RowCounts, err error) {
-	defs := make([]calendar.Definition, 1)
-	if form == calendarfile.CSV {
-		defs, err = calendarfile.ReadCSV(ctx, stem, content)
-	} else {
-		defs[0], err = calendarfile.ReadICalendar(ctx, stem, content)
-	}
-	if err != nil {
-		return counts, &intake.FileError{File: name, Err: err}
-	}
-	for _, def := range defs {
-		change, err := l.AddCalendar(def)
-		if errors.Is(err, store.ErrContradiction) {
-			err = &intake.FileError{File: name, Err: err}
-		}
-		if err != nil {
-			return counts, err
-		}
-		counts.New, counts.Changed, counts.Same = counts.New+change.New, counts.Changed+change.Changed, counts.Same+change.Same
-	}
-	return counts, nil
 }
 
 // SaveCalendar brings in a calendar that was edited, as a load of its own, so that it can be undone like any other.

@@ -31,9 +31,9 @@ func calendarFile(head string, events ...string) string {
 }
 
 func readCalendar(t *testing.T, text string) *calendar.Calendar {
-	def, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(text))
+	def, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(text), false)
 	require.NoError(t, err)
-	c, err := calendar.New(def)
+	c, err := calendar.New(def.Definition)
 	require.NoError(t, err)
 	return c
 }
@@ -83,13 +83,35 @@ func TestCalendarNameAndCoverage(t *testing.T) {
 	assert.Equal(t, "lisbon", readCalendar(t, calendarFile("")).Name())
 }
 
+// Calendars as they are published: a title for a name, midnights for days, categories and observances of their own.
+func TestCalendarsAsTheyArePublished(t *testing.T) {
+	const title = "X-WR-CALNAME:Holidays in Portugal"
+	text := calendarFile(title,
+		"DTSTART;TZID=Europe/Lisbon:20260425T000000\nDTEND;TZID=Europe/Lisbon:20260426T000000\nRRULE:FREQ=YEARLY;COUNT=2\nEXDATE;TZID=Europe/Lisbon:20270425T000000\nSUMMARY:Freedom Day\nCATEGORIES:Public holiday",
+		"DTSTART:20260610T000000Z\nDTEND:20260611T235900Z\nSUMMARY:Two days\nCATEGORIES:Public holiday,National",
+		"DTSTART;VALUE=DATE:20260503\nSUMMARY:Mother's Day\nDESCRIPTION:Observance\\nTo hide observances\\, change your settings",
+		"DTSTART;VALUE=DATE:20261225\nSUMMARY:Christmas Day\nDESCRIPTION:Public holiday")
+	for wanted, want := range map[bool][]string{false: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-12-25"}, true: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-05-03", "2026-12-25"}} {
+		read, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(text), wanted)
+		require.NoError(t, err)
+		var days []string
+		for _, h := range read.Holidays {
+			days = append(days, h.Day.String())
+		}
+		assert.Equal(t, want, days)
+		assert.Equal(t, []any{"Holidays in Portugal", ByTitle, []string{"Mother's Day"}, []string{"Public holiday", "National"}}, []any{read.Name, read.Named, read.Observances, read.Categories})
+	}
+	read, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(calendarFile(title+"\r\nNAME:Porto")), false)
+	require.NoError(t, err)
+	assert.Equal(t, []any{"Porto", ByFile}, []any{read.Name, read.Named}, "its name goes before its title")
+}
+
 func TestCalendarsThatAreRefused(t *testing.T) {
 	for _, tt := range []struct{ name, text, want string }{
 		{"no calendar", "BEGIN:VCARD\r\nEND:VCARD\r\n", "no iCalendar file"},
 		{"cut short", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\n", "ends before END:VCALENDAR"},
 		{"a time of day", calendarFile("", "DTSTART:20260706T090000Z\nSUMMARY:Meeting"), `event 1, "Meeting": DTSTART "20260706T090000Z" is not a whole day`},
 		{"no start", calendarFile("", "SUMMARY:Never"), "no DTSTART"},
-		{"an unknown category", calendarFile("", "DTSTART;VALUE=DATE:20260706\nCATEGORIES:PARTY"), "want one of HOLIDAY, WORKING DAY, HALF DAY"},
 		{"a weekend without days", calendarFile("", "DTSTART;VALUE=DATE:20260706\nCATEGORIES:WEEKEND"), "FREQ=WEEKLY;BYDAY"},
 		{"a week without work", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR,SA,SU\nCATEGORIES:WEEKEND"), "no worked weekday"},
 		{"a rule within the day", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=HOURLY"), "repeats within a day"},
@@ -106,7 +128,7 @@ func TestCalendarsThatAreRefused(t *testing.T) {
 		{"rules with a count that never apply", calendarFile("", slices.Repeat([]string{"DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30;COUNT=5"}, 1000)...), "go on for too long"},
 		{"beyond the days", calendarFile("", "DTSTART;VALUE=DATE:21991231\nDTEND;VALUE=DATE:22000103\nSUMMARY:Late"), "outside the supported days"},
 	} {
-		_, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(tt.text))
+		_, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(tt.text), false)
 		assert.ErrorContains(t, err, tt.want, tt.name)
 	}
 }
@@ -199,8 +221,9 @@ func TestRoundTrips(t *testing.T) {
 				require.True(t, IsCSV(text.Bytes()))
 				again, err = ReadCSV(t.Context(), "other", &text)
 			} else {
-				again = make([]calendar.Definition, 1)
-				again[0], err = ReadICalendar(t.Context(), "other", &text)
+				var read Published
+				read, err = ReadICalendar(t.Context(), "other", &text, false)
+				again = []calendar.Definition{read.Definition}
 			}
 			require.NoError(t, err)
 			require.Len(t, again, 1)
@@ -218,7 +241,7 @@ func TestRoundTrips(t *testing.T) {
 func TestReadingACalendarEndsWithItsRequest(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	_, err := ReadICalendar(ctx, "lisbon", strings.NewReader(calendarFile("", "DTSTART;VALUE=DATE:20260706")))
+	_, err := ReadICalendar(ctx, "lisbon", strings.NewReader(calendarFile("", "DTSTART;VALUE=DATE:20260706")), false)
 	require.ErrorIs(t, err, context.Canceled)
 	_, err = ReadCSV(ctx, "lisbon", strings.NewReader("kind,day\nholiday,2026-07-06\n"))
 	require.ErrorIs(t, err, context.Canceled)
@@ -232,7 +255,7 @@ func FuzzCalendar(f *testing.F) {
 	f.Add("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nBEGIN:VEVENT\nUID:1\nDTSTAMP:20250101T000000Z\nDTSTART;VALUE=DATE:20250103\nCATEGORIES:WEEKEND\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA\nEND:VEVENT\nEND:VCALENDAR\n")
 	f.Add("BEGIN:VCALENDAR\n\x00")
 	f.Fuzz(func(t *testing.T, text string) {
-		if def, err := ReadICalendar(t.Context(), "file", strings.NewReader(text)); err == nil {
+		if def, err := ReadICalendar(t.Context(), "file", strings.NewReader(text), false); err == nil {
 			require.NotEmpty(t, def.Name)
 		}
 		_, _ = ReadCSV(t.Context(), "file", strings.NewReader(text))

@@ -39,10 +39,31 @@ const (
 	floating = "20060102T150405"
 )
 
-// ReadICalendar reads a working calendar from iCalendar (RFC 5545). Its name is its NAME (RFC 7986), else the one
-// given. What an event is, its category says:
+// A Published is a working calendar as a file has it.
+type Published struct {
+	calendar.Definition
+	// Named says who gave it its name.
+	Named Naming
+	// Observances are the names of days that the file calls so, in their order; they were left out, unless wanted.
+	Observances []string
+	// Categories are those of its days off that mean nothing here, in their order.
+	Categories []string
+}
+
+// A Naming is what has given a calendar its name.
+type Naming uint8
+
+const (
+	ByCaller Naming = iota // the file has none
+	ByFile                 // as RFC 7986 has it
+	ByTitle                // X-WR-CALNAME, which says what people see: "Holidays in Ireland"
+)
+
+// ReadICalendar reads a working calendar from iCalendar (RFC 5545). Its name is its NAME (RFC 7986), else its X-WR-CALNAME, else the one
+// given. Midnights, in whatever zone, stand for whole days. Days that are called observances in their category, summary or description
+// are read only where they are wanted. What an event is, its category says:
 //
-//   - HOLIDAY, or none: whole days that are not worked; with RULE WITHOUT END beside it they extend no coverage, as
+//   - HOLIDAY, none, or any other than these: whole days that are not worked; with RULE WITHOUT END beside it they extend no coverage, as
 //     those of an RRULE without an end never do
 //   - WORKING DAY: whole days that are worked
 //   - HALF DAY: a stretch of local time in which the day is worked; several of one day add up
@@ -52,34 +73,88 @@ const (
 //   - COVERAGE: the whole days for which holidays are known
 //
 // The error is that of the context where it ends meanwhile, and a *TooMuchError past the bounds of a file.
-func ReadICalendar(ctx context.Context, name string, r io.Reader) (calendar.Definition, error) {
+func ReadICalendar(ctx context.Context, name string, r io.Reader, observances bool) (read Published, err error) {
 	text, err := readText(r)
 	if err != nil {
-		return calendar.Definition{}, err
+		return read, err
 	}
 	decoded, err := decodeCalendar(bytes.NewReader(text))
 	if err != nil {
 		if errors.Is(err, io.EOF) {
 			err = errors.New("it ends before END:VCALENDAR")
 		}
-		return calendar.Definition{}, fmt.Errorf("this is no iCalendar file: %w", err)
+		return read, fmt.Errorf("this is no iCalendar file: %w", err)
 	}
 	reading := reading{definition: calendar.Definition{Name: name}, halves: map[day.Day]*calendar.HalfDay{}, hours: map[day.Day]calendar.Hours{}}
-	if name, err := decoded.Props.Text("NAME"); err == nil && strings.TrimSpace(name) != "" {
-		reading.definition.Name = strings.TrimSpace(name)
-	}
-	for i, event := range decoded.Events() {
-		if err := cmp.Or(ctx.Err(), reading.add(event)); err != nil {
-			summary, _ := event.Props.Text(ical.PropSummary)
-			return calendar.Definition{}, fmt.Errorf("event %d, %q: %w", i+1, summary, err)
+	for _, by := range []struct {
+		property string
+		naming   Naming
+	}{{"X-WR-CALNAME", ByTitle}, {"NAME", ByFile}} {
+		if name, err := decoded.Props.Text(by.property); err == nil && oneLine(name) != "" {
+			reading.definition.Name, read.Named = oneLine(name), by.naming
 		}
 	}
-	def, err := reading.end()
-	if err != nil {
-		return calendar.Definition{}, err
+	for i, event := range decoded.Events() {
+		if isObservance(event) {
+			name, _ := nameOf(event)
+			read.Observances = append(read.Observances, name)
+			if !observances {
+				continue
+			}
+		}
+		if err := cmp.Or(ctx.Err(), reading.add(event)); err != nil {
+			summary, _ := event.Props.Text(ical.PropSummary)
+			return read, fmt.Errorf("event %d, %q: %w", i+1, summary, err)
+		}
 	}
-	_, err = calendar.New(def)
-	return def, err
+	if read.Definition, err = reading.end(); err != nil {
+		return read, err
+	}
+	read.Categories = reading.categories
+	_, err = calendar.New(read.Definition)
+	return read, err
+}
+
+// isObservance says whether an event is a day that people keep and work on.
+func isObservance(event ical.Event) bool {
+	for _, name := range []string{ical.PropCategories, ical.PropSummary, ical.PropDescription} {
+		for _, prop := range event.Props[name] {
+			if IsObservance(prop.Value) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// IsObservance says whether a text calls a day an observance.
+func IsObservance(text string) bool { return strings.Contains(strings.ToLower(text), "observance") }
+
+// asDays rewrites the midnights of an event as whole days, whatever their zone; an end in the last minute of a day is that of the next.
+func asDays(event ical.Event) {
+	for _, name := range []string{ical.PropDateTimeStart, ical.PropDateTimeEnd, ical.PropRecurrenceDates, ical.PropExceptionDates} {
+		for i := range event.Props[name] {
+			prop := &event.Props[name][i]
+			days := strings.Split(prop.Value, ",")
+			for j, text := range days {
+				at, err := time.Parse(floating, strings.TrimSuffix(text, "Z"))
+				if err == nil && name == ical.PropDateTimeEnd && at.Hour() == 23 && at.Minute() == 59 {
+					at = at.Add(time.Minute).Truncate(time.Minute)
+				}
+				if err != nil || at.Hour()+at.Minute()+at.Second() > 0 {
+					days = nil
+					break
+				}
+				days[j] = at.Format(wholeDay)
+			}
+			if days == nil {
+				continue
+			}
+			prop.Value = strings.Join(days, ",")
+			prop.Params.Del(ical.PropTimezoneID)
+			prop.SetValueType(ical.ValueDate)
+		}
+	}
 }
 
 // decodeCalendar reads the file's properties. The decoder panics on some lines that are none.
@@ -101,6 +176,7 @@ type reading struct {
 	hours      map[day.Day]calendar.Hours
 	hoursEnd   []day.Day // last days of daily hours that end
 	bounds     bounds
+	categories []string // that mean nothing here
 }
 
 // A week names days of the week over a span of days.
@@ -114,11 +190,21 @@ func (r *reading) add(event ical.Event) error {
 	if start == nil {
 		return errors.New("it has no DTSTART; want the first day")
 	}
-	category, byRule, err := categoryOf(event)
+	category, byRule, others, err := categoryOf(event)
 	if err != nil {
 		return err
 	}
-	form, want := wholeDay, "a whole day; want VALUE=DATE and YYYYMMDD"
+	if category == categoryHoliday {
+		for _, other := range others {
+			if !slices.Contains(r.categories, other) {
+				r.categories = append(r.categories, other)
+			}
+		}
+	}
+	form, want := wholeDay, "a whole day; want VALUE=DATE and YYYYMMDD, or midnight"
+	if category != categoryHalf && category != categoryHours {
+		asDays(event)
+	}
 	if category == categoryHalf || category == categoryHours {
 		form, want = floating, "a local time; want YYYYMMDDTHHMMSS without a zone"
 	}
@@ -158,25 +244,27 @@ func (r *reading) add(event ical.Event) error {
 	return err
 }
 
-func categoryOf(event ical.Event) (category string, byRule bool, err error) {
+// categoryOf is what an event is by its categories, with those that mean nothing here.
+func categoryOf(event ical.Event) (category string, byRule bool, others []string, err error) {
 	category = categoryHoliday
 	for _, prop := range event.Props[ical.PropCategories] {
 		list, err := prop.TextList()
 		if err != nil {
-			return "", false, err
+			return "", false, nil, err
 		}
 		for _, text := range list {
+			written := oneLine(text)
 			switch text = strings.ToUpper(strings.TrimSpace(text)); {
 			case text == categoryByRule:
 				byRule = true
 			case slices.Contains(categories, text):
 				category = text
 			case text != "":
-				return "", false, fmt.Errorf("CATEGORIES %q is unknown; want one of %s", text, strings.Join(categories, ", "))
+				others = append(others, written)
 			}
 		}
 	}
-	return category, byRule, nil
+	return category, byRule, others, nil
 }
 
 // nameOf is the event's summary on one line.

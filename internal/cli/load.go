@@ -90,6 +90,8 @@ The same file again changes nothing.`,
 	cmd.Flags().StringArrayVar(&reading.Facts, "fact", nil, "`heading` of a column whose days are facts, though some are still to come; can be given\nseveral times")
 	cmd.Flags().StringVar(&reading.Rows, "rows", "", "what a `row` is where order numbers are repeated and nothing numbers the lines: orders or lines")
 	cmd.Flags().StringVar(&reading.Currency, "currency", "", "`currency` of amounts with a sign that several have, such as $, or with none: a code such as\nUSD, or none")
+	cmd.Flags().StringArrayVar(&reading.CalendarOf, "calendar-of", nil, "whose published holidays are: `NAME` of a site, a region or a country, or default; where a\nfile has several, NAME IN THE FILE=NAME")
+	cmd.Flags().StringVar(&reading.Observances, "observances", "", "what `days` are that a file of holidays calls observances: left-out or days-off")
 	cmd.Flags().StringSliceVar(&reading.NotKnown, "not-known", nil, "`cells` that say that nothing is known, such as NULL,- ; with none among them, all others\nare meant as they stand")
 	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false, "load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
 	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
@@ -112,6 +114,8 @@ func answering(questions []client.FileQuestion) string {
 				options[j] = fmt.Sprintf("--%s %q", answer, q.Column)
 			case "not_known":
 				options[j] += fmt.Sprintf(" %q", answer)
+			case "calendar_of":
+				options[j] += fmt.Sprintf(" %q", q.Column+"="+answer)
 			case "accept_set_aside": // a yes
 			default:
 				options[j] += " " + answer
@@ -132,7 +136,10 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 			continue // one answer holds for all columns that do not tell
 		}
 		said[q.Word] = true
-		if q.Column != "" {
+		switch {
+		case q.Word == "calendar_of":
+			fmt.Fprintf(cmd.ErrOrStderr(), "Calendar %q: ", harmless.Shown(q.Column))
+		case q.Column != "":
 			fmt.Fprintf(cmd.ErrOrStderr(), "Column %q: ", harmless.Shown(q.Column))
 		}
 		asks := figure.Sentence(q.Asks)
@@ -167,6 +174,10 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 			}
 		case "rows":
 			reading.Rows = answer
+		case "calendar_of":
+			reading.CalendarOf = append(reading.CalendarOf, q.Column+"="+answer)
+		case "observances":
+			reading.Observances = answer
 		case "currency":
 			reading.Currency = answer
 		case "not_known":

@@ -426,17 +426,19 @@ type Reading struct {
 	NotKnown        []string // cells that say that nothing is known; none where all others are meant as they stand
 	Rows            string   // what rows are where order numbers are repeated: orders or lines
 	Currency        string   // of amounts with a sign that several have, or with none
+	CalendarOf      []string // whose published holidays are: NAME, or NAME IN THE FILE=NAME
+	Observances     string   // what days are that a file of holidays calls so: left-out or days-off
 	AcceptSetAside  bool     // the yes to many rows that are set aside
 	Layout          string   // name of the layout to read by; empty for that of the headings, none for none
 	Sheets          []string // of workbooks; all where empty
 }
 
 func (r Reading) values(words map[string]string) url.Values {
-	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "rows": r.Rows, "currency": r.Currency, "layout": r.Layout})
+	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "rows": r.Rows, "currency": r.Currency, "observances": r.Observances, "layout": r.Layout})
 	for word, value := range words {
 		query.Set(word, value)
 	}
-	query["map"], query["plan"], query["fact"], query["sheet"] = r.Meanings, r.Plans, r.Facts, r.Sheets
+	query["map"], query["plan"], query["fact"], query["sheet"], query["calendar_of"] = r.Meanings, r.Plans, r.Facts, r.Sheets, r.CalendarOf
 	if len(r.NotKnown) > 0 {
 		query.Set("not_known", strings.Join(r.NotKnown, ","))
 	}

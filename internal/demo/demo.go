@@ -66,11 +66,11 @@ func newMaker(o Options) *maker {
 	files := Calendars()
 	for _, s := range sites {
 		name := strings.ToLower(s.name) + ".ics"
-		def, err := calendarfile.ReadICalendar(context.Background(), s.name, bytes.NewReader(files[name]))
+		def, err := calendarfile.ReadICalendar(context.Background(), s.name, bytes.NewReader(files[name]), false)
 		if err != nil {
 			panic(err) // embedded above
 		}
-		c, err := calendar.New(def)
+		c, err := calendar.New(def.Definition)
 		if err != nil {
 			panic(err)
 		}

@@ -63,16 +63,19 @@ func (h Headings) Fault() error {
 
 // A Question is what a file leaves open and only people can tell.
 type Question struct {
-	Word    string // of the answer: "dates", "decimals", "map", "plan", "not_known" or "accept_set_aside"
+	Word    string // of the answer: "dates", "decimals", "map", "plan", "not_known", "rows", "currency", "calendar_of", "observances" or "accept_set_aside"
 	File    string // that it is about, where others stand beside it
-	Column  string // its heading; empty where the whole file is asked about
+	Column  string // its heading, or the name of a calendar; empty where the whole file is asked about
 	Asks    string
 	Answers []string
 }
 
 func (q *Question) Error() string {
-	if q.Column == "" {
+	switch {
+	case q.Column == "":
 		return q.Asks
+	case q.Word == "calendar_of":
+		return fmt.Sprintf("calendar %q: %s", q.Column, q.Asks)
 	}
 	return fmt.Sprintf("column %q: %s", q.Column, q.Asks)
 }

@@ -322,7 +322,7 @@ func readDate(text string) (r readCell) {
 // numbers reads three numbers with one separator between them, or eight digits.
 func (r *readCell) numbers(text string) {
 	var parts, widths [3]int
-	at, separator := 0, byte(0)
+	at, separator, trailing := 0, byte(0), false
 	for i := range len(text) {
 		switch c := text[i]; {
 		case c >= '0' && c <= '9':
@@ -334,6 +334,7 @@ func (r *readCell) numbers(text string) {
 			at++
 		case c == ' ' && separator == '.' && widths[at] == 0: // "4. 7. 2026"
 		case c == '.' && at == 2 && i == len(text)-1 && widths[2] > 0: // "26.07.04."
+			trailing = true
 		default:
 			return
 		}
@@ -355,7 +356,7 @@ func (r *readCell) numbers(text string) {
 	case widths[2] == 2:
 		r.as(DayFirst, century(c), b, a)
 		r.as(MonthFirst, century(c), a, b)
-		if widths[0] == 2 {
+		if widths[0] == 2 && (separator != '.' || trailing) { // with points between them, a year of two digits comes last
 			r.as(YearFirst, century(a), b, c)
 		}
 	}

@@ -53,6 +53,8 @@ type loadInput struct {
 	Map            []string `query:"map,explode" doc:"What a column means, by its heading: Auftrag=order. A name of your own keeps it as a column of your own; left-out does not read it."`
 	Plans          []string `query:"plan,explode" doc:"Headings of columns whose days are plans."`
 	Facts          []string `query:"fact,explode" doc:"Headings of columns whose days are facts, though some are still to come."`
+	CalendarOf     []string `query:"calendar_of,explode" doc:"Whose published holidays are: name of a site, a region or a country, or default; NAME IN THE FILE=NAME where a file has several."`
+	Observances    string   `query:"observances" enum:"left-out,days-off" doc:"What days are that a file of holidays calls observances."`
 	Currency       string   `query:"currency" maxLength:"10" doc:"Currency of amounts with a sign that several have, such as $, or with none: a code of ISO 4217; none where it is not to be told."`
 	Rows           string   `query:"rows" enum:"orders,lines" doc:"What the rows of a table are that has order numbers alone, and has some of them several times."`
 	NotKnown       []string `query:"not_known" doc:"Cells that say that nothing is known, such as NULL; with none among them, all others are meant as they stand."`
@@ -110,7 +112,7 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside,
+	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside, CalendarOf: in.CalendarOf, Observances: in.Observances,
 		Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Facts: in.Facts, NotKnown: in.NotKnown, Rows: in.Rows, Currency: in.Currency, Layout: in.Layout}}
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")

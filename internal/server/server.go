@@ -91,6 +91,10 @@ type LoadHow struct {
 	CheckOnly bool
 	Reading   intake.Reading
 	Sheets    []string // of workbooks, that are to be read; all where empty
+	// CalendarOf says whose published holidays are: a name for those of a file that has one calendar, or NAME IN THE FILE=NAME.
+	CalendarOf []string
+	// Observances says what days are that a file of holidays calls so: left-out or days-off; empty where nobody has said.
+	Observances string
 	// AcceptSetAside is the yes without which a load does not set many rows aside.
 	AcceptSetAside bool
 }

@@ -379,3 +379,13 @@ func (s *Store) WriteWaiting(ctx context.Context, file LoadFile, w io.Writer) er
 	}
 	return rows.Err()
 }
+
+// Whereabouts are the names by which calendars find orders, as far as the load has them: the sites, regions and countries of orders, of
+// sites and of places, and the calendars.
+func (l *Load) Whereabouts(ctx context.Context) (names []string, err error) {
+	return names, l.tx.WithContext(ctx).Raw(`SELECT DISTINCT name FROM (
+		SELECT site FROM orders UNION SELECT country FROM orders UNION SELECT region FROM orders
+		UNION SELECT site FROM sites UNION SELECT region FROM sites UNION SELECT country FROM sites
+		UNION SELECT region FROM places UNION SELECT country FROM places UNION SELECT name FROM calendars) AS all_names(name)
+		WHERE name <> '' ORDER BY name LIMIT 10000`).Scan(&names).Error
+}

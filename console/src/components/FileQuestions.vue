@@ -14,6 +14,8 @@ const labels: Record<string, (q: FileQuestion) => string> = {
   not_known: () => 'Cells that say that nothing is known',
   rows: () => 'What one row is',
   currency: () => 'Currency',
+  calendar_of: (q) => `Whose holidays “${q.column}” are`,
+  observances: () => 'Observances',
 }
 
 const words: Record<string, Record<string, string>> = {
@@ -28,6 +30,8 @@ const words: Record<string, Record<string, string>> = {
   not_known: { none: 'No, they are meant as they stand' },
   rows: { lines: 'a line of an order', orders: 'an order' },
   currency: { none: 'leave the currency open' },
+  calendar_of: { default: 'those of all orders that no other calendar counts' },
+  observances: { 'left-out': 'No, people work on them', 'days-off': 'Yes, they are days off' },
 }
 
 function title(q: FileQuestion, answer: string): string {

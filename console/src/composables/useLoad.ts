@@ -42,7 +42,12 @@ async function startOf(file: File): Promise<File> {
 /** What has been said of some files, as the service takes it. */
 function said(looks: readonly Look[]): Query {
   const query: Record<string, string> = {}
-  const lists = { map: [] as string[], plan: [] as string[], fact: [] as string[] }
+  const lists = {
+    map: [] as string[],
+    plan: [] as string[],
+    fact: [] as string[],
+    calendar_of: [] as string[],
+  }
   const notKnown = new Set<string>()
   for (const look of looks) {
     for (const [heading, meaning] of Object.entries(look.meanings)) lists.map.push(`${heading}=${meaning}`)
@@ -51,6 +56,7 @@ function said(looks: readonly Look[]): Query {
       if (!answer) continue
       if (q.word === 'map') lists.map.push(`${q.column}=${answer}`)
       else if (q.word === 'plan') lists[answer === 'plan' ? 'plan' : 'fact'].push(q.column)
+      else if (q.word === 'calendar_of') lists.calendar_of.push(`${q.column}=${answer}`)
       else if (q.word === 'not_known') answer.split(',').forEach((mark) => notKnown.add(mark))
       else query[q.word] = answer
     }

@@ -17,11 +17,11 @@ import (
 func New(orders int, more ...func(*book.Order)) *book.Book {
 	var loaded []*calendar.Calendar
 	for name, text := range demo.Calendars() {
-		def, err := calendarfile.ReadICalendar(context.Background(), name, bytes.NewReader(text))
+		def, err := calendarfile.ReadICalendar(context.Background(), name, bytes.NewReader(text), false)
 		if err != nil {
 			panic(err)
 		}
-		c, err := calendar.New(def)
+		c, err := calendar.New(def.Definition)
 		if err != nil {
 			panic(err)
 		}
