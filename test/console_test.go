@@ -465,7 +465,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	looks := b.text(test("looks"), "cannot tell what the rows are")
 	assert.Contains(t, looks, "orders.csv 1 kB, taken for orders")
 	assert.Contains(t, looks, "lines.csv 1 kB, taken for order lines")
-	assert.Contains(t, looks, "1 row = 1 order 1 new, 0 changed, 0 the same, 0 rows left out, 1 set aside")
+	assert.Contains(t, looks, "1 new, 0 changed, 0 the same, 0 rows left out, 1 set aside")
 	assert.Contains(t, looks, "Set aside, such as row 3: ordered 2026-07-32")
 	assert.Contains(t, looks, "the book begins on 2026-07-01, and its data go through 2026-07-03")
 	assert.True(t, evaluate[bool](b, `document.querySelector('[data-test="import"]').disabled`), "all or none")

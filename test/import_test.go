@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -21,6 +22,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/demo"
 )
 
 // One table of orders comes in equal from every form of file, and the same table in another form changes nothing.
@@ -274,4 +276,47 @@ func TestALayoutIsRemembered(t *testing.T) {
 	require.Len(t, sheet.Files, 1)
 	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Sheets: []string{"Sheet1", "Orders"}})
 	require.ErrorContains(t, err, `no workbook has a sheet "Orders"`)
+}
+
+// The demo's records as eight other systems export them, loaded as the README says, give the same answers as the demo.
+func TestExportsOfOtherSystemsGiveTheSameAnswers(t *testing.T) {
+	readme, err := os.ReadFile("../README.md")
+	require.NoError(t, err)
+	require.Contains(t, string(readme), `tour load /tmp/exports --not-known - --calendar-of "Public holidays Galway=Galway"`)
+	told := client.Reading{NotKnown: []string{"-"}, CalendarOf: []string{"Public holidays Galway=Galway"}}
+
+	want, m := demoService(t)
+	s := startService(t)
+	folder := t.TempDir()
+	_, err = demo.WriteExports(folder, demo.Options{Orders: 3000, Seed: 1})
+	require.NoError(t, err)
+	_, err = s.Load(t.Context(), []string{folder})
+	var problem *client.Problem
+	require.ErrorAs(t, err, &problem)
+	asked := problem.Questions()
+	require.Len(t, asked, 2, "what several files leave open is asked at once")
+	assert.Equal(t, []string{"galway-lager.csv", "not_known", "public-holidays.ics", "calendar_of"}, []string{asked[0].File, asked[0].Word, asked[1].File, asked[1].Word})
+	load, err := s.LoadAs(t.Context(), []string{folder}, told)
+	require.NoError(t, err)
+	require.Zero(t, load.SetAside, "%v", load.Rows)
+	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	require.NoError(t, err)
+	for _, path := range []string{"/took?by=site", "/took?by=site&in=working-hours", "/took?from=promised&to=shipped&by=customer", "/took?to=paid&by=channel", "/open?by=site", "/open?to=delivered",
+		"/status/latest?by=site", "/status/times", "/immediate?by=channel", "/across?rows=site&columns=month&show=value", "/doubts"} {
+		status, theirs := want.get(t, "/api/v1"+path)
+		require.Equal(t, http.StatusOK, status, "%s: %v", path, theirs)
+		_, ours := s.get(t, "/api/v1"+path)
+		delete(theirs, "version")
+		delete(ours, "version")
+		assert.Equal(t, theirs, ours, path)
+	}
+	// The next files of the systems need no answer but whose the holidays are.
+	again, err := s.LoadAs(t.Context(), []string{folder}, client.Reading{CalendarOf: told.CalendarOf})
+	require.NoError(t, err)
+	for _, file := range again.Files {
+		if file.Kind == "calendar" {
+			continue // each of the two files of one calendar changes it, and together they change nothing
+		}
+		assert.Zero(t, file.New+file.Changed, "%s: %s", file.Name, file.Kind)
+	}
 }

@@ -153,7 +153,7 @@ func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
 		require.ErrorContains(t, err, tt.want, tt.name)
 		var problem *client.Problem
 		require.ErrorAs(t, err, &problem)
-		require.Equal(t, []client.FileQuestion{{Word: "accept_set_aside", ColumnQuestion: api.ColumnQuestion{File: "orders.csv", Asks: check.MustAccept[0], Answers: []string{"yes"}}}}, problem.Questions())
+		require.Equal(t, []client.FileQuestion{{Word: "accept_set_aside", ColumnQuestion: api.ColumnQuestion{File: "orders.csv", Asks: strings.TrimPrefix(check.MustAccept[0], "orders.csv: "), Answers: []string{"yes"}}}}, problem.Questions())
 		book, err := s.Book(t.Context())
 		require.NoError(t, err)
 		require.Zero(t, book.Orders, "%s: nothing is loaded", tt.name)

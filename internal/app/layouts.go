@@ -35,11 +35,13 @@ func (in *intaking) keepLayout(ctx context.Context, reader *intake.TableReader) 
 	if ordinary {
 		return nil
 	}
-	definition, err := json.Marshal(intake.Layout{Columns: layout.Columns})
+	name := layout.Name
+	layout.Name = "" // it has a column of its own
+	definition, err := json.Marshal(layout)
 	if err != nil {
 		return err
 	}
-	return in.load.KeepLayout(ctx, store.KeptLayout{Name: layout.Name, Headings: layout.Headings(), Definition: definition, SavedAt: time.Now()})
+	return in.load.KeepLayout(ctx, store.KeptLayout{Name: name, Headings: layout.Headings(), Definition: definition, SavedAt: time.Now()})
 }
 
 // wants says whether a table is to be read.

@@ -51,9 +51,12 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 				return err
 			}
 			progress.file(name)
-			if err := in.file(ctx, name, content); err != nil {
+			if err := in.file(ctx, name, content); err != nil && !in.asks(err) {
 				return err
 			}
+		}
+		if len(in.open) > 0 {
+			return fmt.Errorf("%w: %w", server.ErrBadFile, in.open)
 		}
 		if err := errors.Join(in.unmet.Fault(), in.unmetSheets()); err != nil {
 			return fmt.Errorf("%w: %w", server.ErrBadFile, err)
@@ -68,7 +71,7 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 	})
 	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Tables: in.tables}
 	for _, q := range in.mustAccept {
-		loaded.MustAccept = append(loaded.MustAccept, q.Asks)
+		loaded.MustAccept = append(loaded.MustAccept, q.Error())
 	}
 	var refused *intake.FileError
 	switch {
@@ -167,6 +170,7 @@ type intaking struct {
 	progress *tracker
 	aside    []store.SetAsideRow // the first that were set aside
 	tables   []server.TableReport
+	open     intake.Questions // what files leave open: all of it is asked at once
 	// mustAccept are the tables of which so many rows are set aside that they may be read in the wrong way.
 	mustAccept intake.Questions
 }
@@ -197,6 +201,20 @@ func (in *intaking) file(ctx context.Context, name string, content io.Reader) (e
 		}
 	}
 	return nil
+}
+
+// asks takes in what a file leaves open; false of any other error.
+func (in *intaking) asks(err error) bool {
+	var file *intake.FileError
+	var questions intake.Questions
+	if !errors.As(err, &questions) || !errors.As(err, &file) {
+		return false
+	}
+	for _, q := range questions {
+		q.File = file.File
+	}
+	in.open = append(in.open, questions...)
+	return true
 }
 
 // A receiver tells how much of a file has come.
@@ -262,15 +280,18 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		}
 		if why := reader.TooMany(aside.count); why != "" {
 			first := aside.first[0]
-			asks := fmt.Sprintf("%s: %s would be set aside, the first of them row %d, since %s", name, why, first.RowNumber, strings.TrimSpace(first.Value+" is "+first.Reason))
+			asks := fmt.Sprintf("%s would be set aside, the first of them row %d, since %s", why, first.RowNumber, strings.TrimSpace(first.Value+" is "+first.Reason))
 			if first.Value == "" {
-				asks = fmt.Sprintf("%s: %s would be set aside, the first of them row %d: %s", name, why, first.RowNumber, first.Reason)
+				asks = fmt.Sprintf("%s would be set aside, the first of them row %d: %s", why, first.RowNumber, first.Reason)
 			}
 			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks, Answers: []string{"yes"}})
 		}
 		report.Skipped, report.SkippedRows = reader.Skipped()
 		report.Preview = reader.Preview()
-		report.Notes = append([]string{reader.Grain()}, reader.Notes()...)
+		if grain := reader.Grain(); grain != "" {
+			report.Notes = append(report.Notes, grain)
+		}
+		report.Notes = append(report.Notes, reader.Notes()...)
 		in.tables = append(in.tables, report)
 		counts[0].Same += int64(reader.Repeated())
 		for p, part := range reader.Parts() {

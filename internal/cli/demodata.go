@@ -21,25 +21,34 @@ const (
 func newDemoData() *cobra.Command {
 	var o demo.Options
 	var folder string
+	var exports bool
 	cmd := &cobra.Command{
 		Use:   "demo-data",
 		Short: "Write the made-up files of Sundrift Apiary Supply",
 		Long: `Write the files of Sundrift Apiary Supply, a made-up seller of beekeeping goods: orders
 and all that belongs to them, lists and working calendars, and a manifest of what was
-planted in them. The same seed
-writes the same files.`,
+planted in them; with --exports, the same records as eight other systems export them. The same
+seed writes the same files.`,
 		Example: `  prairie-dusk demo-data --out sundrift
+  prairie-dusk demo-data --exports --out exports
   prairie-dusk demo-data --orders 1500000 --seed 7 --bare --out large`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if o.Orders < 0 {
 				return misuse{fmt.Errorf("--orders %d: want 0 or more", o.Orders)}
 			}
-			m, err := demo.Write(folder, o)
+			write := demo.Write
+			if exports {
+				write = demo.WriteExports
+			}
+			m, err := write(folder, o)
 			if err != nil {
 				return err
 			}
-			for _, name := range append(m.Files, demo.ManifestFile) {
+			if !exports {
+				m.Files = append(m.Files, demo.ManifestFile)
+			}
+			for _, name := range m.Files {
 				fmt.Fprintln(cmd.OutOrStdout(), filepath.Join(folder, name))
 			}
 			return nil
@@ -48,6 +57,8 @@ writes the same files.`,
 	cmd.Flags().IntVar(&o.Orders, "orders", demoOrders, "how many `orders`")
 	cmd.Flags().Uint64Var(&o.Seed, "seed", demoSeed, "`seed` of the maker")
 	cmd.Flags().BoolVar(&o.Bare, "bare", false, "only the orders and the calendars")
+	cmd.Flags().BoolVar(&exports, "exports", false, "as other systems export them, with headings, dates and numbers of their own")
+	cmd.MarkFlagsMutuallyExclusive("bare", "exports")
 	cmd.Flags().StringVar(&folder, "out", "sundrift", "`folder` to write to")
 	return cmd
 }

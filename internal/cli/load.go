@@ -122,6 +122,10 @@ func answering(questions []client.FileQuestion) string {
 			}
 		}
 		texts[i] = strings.Join(options, " or ")
+		const few = 4
+		if q.Word == "calendar_of" && len(q.Answers) > few {
+			texts[i] = fmt.Sprintf("--calendar-of %q, with NAME one of %s", q.Column+"=NAME", strings.Join(q.Answers, ", "))
+		}
 	}
 	slices.Sort(texts)
 	return strings.Join(slices.Compact(texts), ", and ")
@@ -132,20 +136,18 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 	in := bufio.NewScanner(cmd.InOrStdin())
 	said := map[string]bool{}
 	for _, q := range questions {
-		if (q.Word == "dates" || q.Word == "decimals") && said[q.Word] {
-			continue // one answer holds for all columns that do not tell
+		if q.Word != "map" && q.Word != "plan" && q.Word != "calendar_of" && said[q.Word] {
+			continue // one answer holds for all that do not tell
 		}
 		said[q.Word] = true
+		fmt.Fprintf(cmd.ErrOrStderr(), "%s: ", harmless.Shown(q.File))
 		switch {
 		case q.Word == "calendar_of":
-			fmt.Fprintf(cmd.ErrOrStderr(), "Calendar %q: ", harmless.Shown(q.Column))
+			fmt.Fprintf(cmd.ErrOrStderr(), "calendar %q: ", harmless.Shown(q.Column))
 		case q.Column != "":
-			fmt.Fprintf(cmd.ErrOrStderr(), "Column %q: ", harmless.Shown(q.Column))
+			fmt.Fprintf(cmd.ErrOrStderr(), "column %q: ", harmless.Shown(q.Column))
 		}
-		asks := figure.Sentence(q.Asks)
-		if q.Column != "" {
-			asks = q.Asks
-		}
+		asks := q.Asks
 		if !strings.HasSuffix(asks, "?") {
 			asks += "."
 		}
@@ -247,10 +249,10 @@ func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 
 // skippedNote says which rows of files were no records; the first of them with their texts.
 func skippedNote(load *api.Load) string {
-	const most = 5
+	const most, longest = 3, 60
 	texts := make([]string, 0, most)
 	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
-		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, row.Text))
+		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, figure.Clipped(row.Text, longest)))
 	}
 	return fmt.Sprintf(notePrefix+"%s left out, such as %s", figure.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is no record and", false: " are no records and"}[load.SkippedRows == 1], strings.Join(texts, "; "))
 }

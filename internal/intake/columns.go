@@ -35,9 +35,7 @@ type glance struct {
 
 func (g *glance) look(cell string) {
 	if g.filled++; len(g.samples) < maxSamples {
-		if len(cell) > maxSample {
-			cell = strings.ToValidUTF8(cell[:maxSample], "") + "…"
-		}
+		cell = figure.Clipped(cell, maxSample)
 		if !slices.Contains(g.samples, cell) {
 			g.samples = append(g.samples, strings.Clone(cell))
 		}

@@ -75,7 +75,9 @@ func (t *TableReader) decideGrain(g *grain, table source.Table, known func(*reco
 		said = t.layout.Rows
 	}
 	sure := slices.ContainsFunc(t.meant, func(name string) bool { return record.Lines.Column(name) > 0 && record.Orders.Column(name) < 0 })
-	t.rowsSaid = said
+	if g.repeats > 0 {
+		t.rowsSaid = said
+	}
 	switch {
 	case said == RowsAreOrders, said == "" && g.repeats == 0 && (g.twins == 0 || !sure):
 		return nil
@@ -238,8 +240,11 @@ func (t *TableReader) findLatest(table source.Table) error {
 	})
 }
 
-// Grain says in words what the rows of the table so far were: "120 rows = 60 orders with 120 lines".
+// Grain says in words what the rows of the table so far were, "120 rows = 60 orders with 120 lines"; it is empty where each row is a record.
 func (t *TableReader) Grain() string {
+	if len(t.parts) == 1 && t.repeated == 0 && t.numbering == numbered {
+		return ""
+	}
 	words := make([]string, len(t.parts))
 	for p, part := range t.parts {
 		words[len(words)-1-p] = figure.Counted(t.fresh[p], part.Kind.Noun)

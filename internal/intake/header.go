@@ -197,9 +197,14 @@ func (t *TableReader) keepToOrders(names, own []string) {
 	}
 }
 
-// takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone.
+// takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone. There
+// a heading that is usual for values is that of the amounts.
 func (t *TableReader) takeAmounts(names []string, known func(*record.Kind) []record.Extra) {
 	const amount, value = "amount", "value"
+	if at := slices.Index(names, value); t.parts[0].Kind == record.Payments && at >= 0 && t.why[at] == usualHeading && !slices.Contains(names, amount) {
+		names[at] = amount
+		return
+	}
 	i := slices.Index(names, amount)
 	kind := t.parts[0].Kind
 	if i < 0 || kind != record.Orders && kind != record.Lines || t.said[i].Means != "" || slices.Contains(names, value) || slices.Contains(names, "line-value") ||

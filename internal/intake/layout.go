@@ -215,7 +215,9 @@ func (t *TableReader) Layout() (l Layout, ordinary bool) {
 	} else if t.rowsSaid != "" {
 		l.Rows = t.rowsSaid
 	}
-	l.Currency = t.currencies.said
+	if c := t.currencies; c.part >= 0 || len(c.cells) > 0 {
+		l.Currency = c.said
+	}
 	return l, ordinary && l.Rows == "" && l.Currency == "" && t.layout == nil && len(l.NotKnown)+len(l.AsTheyStand) == 0
 }
 

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"fmt"
+	"maps"
 	"prairiedusk/internal/core/figure"
 	"regexp"
 	"slices"
@@ -45,6 +46,7 @@ func isMark(cell string, kind markKind) bool {
 // marks are the cells of a file that can say that nothing is known.
 type marks struct {
 	agreed map[string]bool // by their text in small letters: what has been said of them
+	kept   map[string]bool // those of a layout
 	whole  bool            // all has been said: no other cell is one
 	seen   []seenMark
 }
@@ -56,13 +58,16 @@ type seenMark struct {
 
 // learn takes in what has been said, now or in a layout.
 func (m *marks) learn(reading Reading, layout *Layout) {
-	m.agreed = map[string]bool{}
+	m.agreed, m.kept = map[string]bool{}, map[string]bool{}
 	if layout != nil {
 		for _, mark := range layout.AsTheyStand {
 			m.agreed[strings.ToLower(mark)] = false
 		}
 		for _, mark := range layout.NotKnown {
 			m.agreed[strings.ToLower(mark)] = true
+		}
+		for mark := range m.agreed {
+			m.kept[mark] = true
 		}
 	}
 	if m.whole = slices.Contains(reading.NotKnown, NoMark); m.whole {
@@ -85,10 +90,8 @@ func (m *marks) is(cell string) bool {
 
 // look takes in a cell that can be a mark, and says whether it is one or may be.
 func (m *marks) look(cell, column string, kind markKind) bool {
-	if agreed, said := m.agreed[strings.ToLower(cell)]; said && agreed {
-		return true
-	}
-	if !isMark(cell, kind) {
+	agreed := len(m.agreed) > 0 && m.agreed[strings.ToLower(cell)]
+	if !agreed && !isMark(cell, kind) {
 		return false
 	}
 	i := slices.IndexFunc(m.seen, func(s seenMark) bool { return strings.EqualFold(s.text, cell) })
@@ -132,20 +135,17 @@ func (m *marks) question() *Question {
 	return &Question{Word: "not_known", Asks: "does " + strings.Join(texts, " or ") + " say that nothing is known?", Answers: []string{strings.Join(all, ","), NoMark}}
 }
 
-// remember gives what a layout is to hold.
+// remember gives what a layout is to hold: of the marks that the file has, or that its layout holds already.
 func (m *marks) remember() (notKnown, asTheyStand []string) {
-	for mark, agreed := range m.agreed {
-		if agreed {
+	all := maps.Clone(m.kept)
+	for _, s := range m.seen {
+		all[strings.ToLower(s.text)] = true
+	}
+	for mark := range all {
+		if m.agreed[mark] {
 			notKnown = append(notKnown, mark)
 		} else {
 			asTheyStand = append(asTheyStand, mark)
-		}
-	}
-	if m.whole {
-		for _, s := range m.seen {
-			if mark := strings.ToLower(s.text); !m.agreed[mark] {
-				asTheyStand = append(asTheyStand, mark)
-			}
 		}
 	}
 	slices.Sort(notKnown)

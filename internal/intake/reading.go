@@ -71,13 +71,17 @@ type Question struct {
 }
 
 func (q *Question) Error() string {
+	text := q.Asks
 	switch {
-	case q.Column == "":
-		return q.Asks
 	case q.Word == "calendar_of":
-		return fmt.Sprintf("calendar %q: %s", q.Column, q.Asks)
+		text = fmt.Sprintf("calendar %q: %s", q.Column, q.Asks)
+	case q.Column != "":
+		text = fmt.Sprintf("column %q: %s", q.Column, q.Asks)
 	}
-	return fmt.Sprintf("column %q: %s", q.Column, q.Asks)
+	if q.File != "" {
+		text = q.File + ": " + text
+	}
+	return text
 }
 
 // Questions are all that a file leaves open.

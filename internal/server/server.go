@@ -326,12 +326,8 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		return huma.Error500InternalServerError(stale.Error())
 	case errors.As(err, &questions):
 		details := make([]error, len(questions))
-		var file *intake.FileError
 		for i, q := range questions {
 			about := api.ColumnQuestion{File: q.File, Column: q.Column, Asks: q.Asks, Answers: q.Answers}
-			if about.File == "" && errors.As(err, &file) {
-				about.File = file.File
-			}
 			details[i] = &huma.ErrorDetail{Location: "query." + q.Word, Message: q.Error(), Value: about}
 		}
 		return huma.Error422UnprocessableEntity(err.Error(), details...)

@@ -161,7 +161,7 @@ export function useLoad() {
   function refuse(error: unknown) {
     const questions = error instanceof Problem ? error.questions : []
     if (questions.length > 0 && questions.every((q) => q.word === 'accept_set_aside')) {
-      doubtful.value = questions.map((q) => q.asks)
+      doubtful.value = questions.map((q) => `${q.file}: ${q.asks}`)
       return
     }
     const open = questions.filter((q) => q.word !== 'accept_set_aside')

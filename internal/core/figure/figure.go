@@ -82,3 +82,11 @@ func Percent(some, all int) string {
 	}
 	return fmt.Sprintf("%d.%02d", hundredths/100, hundredths%100)
 }
+
+// Clipped is the beginning of a text that is longer than so many bytes.
+func Clipped(text string, longest int) string {
+	if len(text) <= longest {
+		return text
+	}
+	return strings.ToValidUTF8(text[:longest], "") + "…"
+}
