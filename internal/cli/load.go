@@ -23,7 +23,7 @@ import (
 )
 
 func newLoad(e *environment) *cobra.Command {
-	var checkOnly bool
+	var checkOnly, whole bool
 	var reading client.Reading
 	cmd := &cobra.Command{
 		Use:   "load FILE…",
@@ -58,27 +58,37 @@ The same file again changes nothing.`,
 			if err != nil {
 				return err
 			}
-			take := c.LoadAs
-			if checkOnly {
-				take = c.Check
-			}
 			c.Input = cmd.InOrStdin()
+			large := c.Large(args)
+			sampling := len(large) > 0 && !whole // what large files leave open is asked before all of them is sent
 			for {
+				take := c.LoadAs
+				if checkOnly || sampling {
+					take = c.Check
+				}
+				c.Sample = sampling
 				done := watch(cmd, c, args)
 				load, err := take(cmd.Context(), args, reading)
 				done()
-				if err == nil {
+				switch {
+				case err == nil && (checkOnly || !sampling):
+					if sampling {
+						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s only the first rows were looked at; --whole checks all of them.\n", harmless.Shown(strings.Join(large, ", ")))
+					}
 					return e.printLoad(cmd, load)
+				case sampling && (err == nil || len(questionsOf(err)) == 0):
+					sampling = false // the whole says what is wrong
+					continue
 				}
-				var problem *client.Problem
-				if !errors.As(err, &problem) || len(problem.Questions()) == 0 {
+				questions := questionsOf(err)
+				if len(questions) == 0 {
 					return err
 				}
 				if slices.Contains(args, client.StandardInput) || !atTerminal(cmd) {
-					return misuse{fmt.Errorf("%w; say %s", err, answering(problem.Questions()))}
+					return misuse{fmt.Errorf("%w; say %s", err, answering(questions))}
 				}
-				if !askAll(cmd, problem.Questions(), &reading) {
-					return misuse{fmt.Errorf("nothing was loaded; say %s", answering(problem.Questions()))}
+				if !askAll(cmd, questions, &reading) {
+					return misuse{fmt.Errorf("nothing was loaded; say %s", answering(questions))}
 				}
 			}
 		},
@@ -96,9 +106,19 @@ The same file again changes nothing.`,
 	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false, "load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
 	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
 	cmd.Flags().StringArrayVar(&reading.Sheets, "sheet", nil, "`name` of a sheet to read of workbooks; all that can be seen unless given")
+	cmd.Flags().BoolVar(&whole, "whole", false, "with --check-only, look at all of a large file and not at its first rows alone")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd
+}
+
+// questionsOf are what files leave open, where that is why they were refused.
+func questionsOf(err error) []client.FileQuestion {
+	var problem *client.Problem
+	if !errors.As(err, &problem) {
+		return nil
+	}
+	return problem.Questions()
 }
 
 // answering are the options that answer questions about files.
@@ -109,7 +129,7 @@ func answering(questions []client.FileQuestion) string {
 		for j, answer := range q.Answers {
 			switch options[j] = "--" + strings.ReplaceAll(q.Word, "_", "-"); q.Word {
 			case "map":
-				options[j] = fmt.Sprintf("--map %q", q.Column+"="+answer)
+				options[j] = fmt.Sprintf("--map %q", meaning(q, answer))
 			case "plan":
 				options[j] = fmt.Sprintf("--%s %q", answer, q.Column)
 			case "not_known":
@@ -129,6 +149,14 @@ func answering(questions []client.FileQuestion) string {
 	}
 	slices.Sort(texts)
 	return strings.Join(slices.Compact(texts), ", and ")
+}
+
+// meaning is an answer to what a column means, or to which column means something.
+func meaning(q client.FileQuestion, answer string) string {
+	if q.Column == "" {
+		return answer
+	}
+	return q.Column + "=" + answer
 }
 
 // askAll asks at a terminal what files leave open, and notes the answers; false where somebody gives none.
@@ -187,7 +215,7 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 		case "accept_set_aside":
 			reading.AcceptSetAside = true
 		default:
-			reading.Meanings = append(reading.Meanings, q.Column+"="+answer)
+			reading.Meanings = append(reading.Meanings, meaning(q, answer))
 		}
 	}
 	return true

@@ -16,6 +16,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -32,6 +33,8 @@ type Client struct {
 	Notice func(text string)
 	// Input is what a load reads under the path StandardInput.
 	Input io.Reader
+	// Sample says that of large files of lines only the first rows are sent.
+	Sample bool
 }
 
 // New makes a client for the service at an address such as http://127.0.0.1:8765, which knows it by a token.
@@ -533,8 +536,43 @@ func (c *Client) writeFile(form *multipart.Writer, path string) error {
 	if err != nil {
 		return err
 	}
+	if c.Sample && isLarge(path) {
+		start := make([]byte, sampleBytes)
+		n, err := io.ReadFull(file, start)
+		if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
+			return err
+		}
+		_, err = part.Write(start[:bytes.LastIndexByte(start[:n], '\n')+1])
+		return err
+	}
 	_, err = io.Copy(part, file)
 	return err
+}
+
+// Of a file of lines that is large, so many bytes are a sample of it.
+const (
+	largeBytes  = 64 << 20
+	sampleBytes = 1 << 20
+)
+
+// Large are those of the files, and of the files of folders, that are so large that a sample says sooner what they are.
+func (c *Client) Large(paths []string) (large []string) {
+	paths, err := expand(paths)
+	if err != nil {
+		return nil // whoever sends them says why
+	}
+	for _, path := range paths {
+		if isLarge(path) {
+			large = append(large, path)
+		}
+	}
+	return large
+}
+
+func isLarge(path string) bool {
+	info, err := os.Stat(path)
+	ofLines := slices.Contains([]string{".csv", ".tsv", ".txt", ".ndjson", ".jsonl"}, strings.ToLower(filepath.Ext(path)))
+	return err == nil && ofLines && info.Size() > largeBytes
 }
 
 type body struct {

@@ -70,7 +70,11 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		}
 	}
 	t.keepToOrders(names, own)
+	t.findNumbers(names)
 	kind, err := kindOf(names)
+	if q := t.askNumbers(names); err != nil && q != nil {
+		return Questions{q}
+	}
 	if err != nil {
 		return fmt.Errorf("%w; the header has %s", err, quoteAll(t.header))
 	}
@@ -196,6 +200,54 @@ func (t *TableReader) keepToOrders(names, own []string) {
 		}
 	}
 }
+
+// numbering headings can number whatever the rows are.
+var numberHeadings = []string{"id", "no", "nr", "num", "ref", "reference", "document", "document no", "document number", "doc no"}
+
+// findNumbers takes the one column whose heading can number anything for the numbers of orders, where the rows look like orders and no
+// other column has them.
+func (t *TableReader) findNumbers(names []string) {
+	if !withoutNumbers(names) {
+		return
+	}
+	found := -1
+	for i, title := range t.titles {
+		if slices.Contains(numberHeadings, plainHeading(title)) && !ofAnyKind(names[i]) && names[i] != "" {
+			if found >= 0 {
+				return
+			}
+			found = i
+		}
+	}
+	if found >= 0 {
+		names[found], t.why[found] = record.OrderColumn, "the rows look like orders, and nothing else numbers them"
+	}
+}
+
+// withoutNumbers says that rows look like orders and that no column has their numbers.
+func withoutNumbers(names []string) bool {
+	return slices.ContainsFunc(names, ofOrders) && !slices.Contains(names, record.OrderColumn)
+}
+
+// askNumbers asks which column has the numbers of orders, where none is known to; nil where no column is left.
+func (t *TableReader) askNumbers(names []string) *Question {
+	if !withoutNumbers(names) {
+		return nil
+	}
+	q := &Question{Word: "map", Asks: "the rows look like orders; which column has their numbers?"}
+	for i, title := range t.header {
+		if title != "" && !ofAnyKind(names[i]) && len(q.Answers) < maxAnswers {
+			q.Answers = append(q.Answers, title+"="+record.OrderColumn)
+		}
+	}
+	if len(q.Answers) == 0 {
+		return nil
+	}
+	return q
+}
+
+// maxAnswers bounds those of a question.
+const maxAnswers = 20
 
 // takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone. There
 // a heading that is usual for values is that of the amounts.

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/recognise"
+	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
 
@@ -120,12 +121,28 @@ func (t *TableReader) noRecord(cells []string) string {
 		return whyAgain
 	case !t.parts[0].Kind.OfOrder():
 		return "" // a customer can be called Total, and a status anything
-	case first <= t.keyAt && isTotal(text):
+	case first <= t.keyAt && isTotal(text), t.sums(cells):
 		return whyTotals
 	case alone && len(t.header) >= 3 && note.MatchString(text):
 		return whyNote
 	}
 	return ""
+}
+
+// sums says whether a row has no number of an order and nothing else than numbers: it sums those above it.
+func (t *TableReader) sums(cells []string) bool {
+	if t.keyAt >= len(cells) || strings.TrimSpace(cells[t.keyAt]) != "" {
+		return false
+	}
+	for i, cell := range cells[:min(len(cells), len(t.use))] {
+		if strings.TrimSpace(cell) == "" || isTotal(strings.TrimSpace(cell)) {
+			continue
+		}
+		if kind, ours := t.typeOf(i); !ours || kind != record.Money && kind != record.Amount && kind != record.Units {
+			return false
+		}
+	}
+	return true
 }
 
 func (t *TableReader) isHeader(cells []string) bool {

@@ -584,6 +584,23 @@ func TestAListOfEveryDay(t *testing.T) {
 	assert.Equal(t, []*record.Kind{record.Shipments}, kindsOf(table))
 }
 
+// Where the rows look like orders and no heading says which column numbers them, the one that can is taken, and else it is asked.
+func TestTheColumnOfOrderNumbersIsFoundOrAsked(t *testing.T) {
+	rows, _, table, err := readAll("id,created_at,shippedAt\n7,2026-07-01,2026-07-02\n")
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "7", "ordered": "2026-07-01", "shipped": "2026-07-02"}}, rows[0])
+	assert.Equal(t, "the rows look like orders, and nothing else numbers them", table.Columns()[0].Why)
+	var questions Questions
+	_, _, _, err = readAll("id,ref,ship date,customer,note\n7,8,2026-07-02,Clover,red\n")
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, Question{Word: "map", Asks: "the rows look like orders; which column has their numbers?", Answers: []string{"id=order", "ref=order", "note=order"}}, *questions[0])
+	_, _, table, err = readAll("id,customer\n7,Clover\n")
+	require.NoError(t, err)
+	assert.Equal(t, []*record.Kind{record.Customers}, kindsOf(table), "a list of customers has numbers too")
+	_, _, _, err = readAll("customer,ordered\nClover,2026-07-02\n")
+	require.ErrorContains(t, err, "no column has their numbers", "no column is left")
+}
+
 // What stands beside a number gives its currency; a sign that several have is asked about, and one that contradicts the row is a fault.
 func TestCurrenciesBesideNumbers(t *testing.T) {
 	rows, _, _, err := readAll("order,value\nA,€ 1.50\nB,£2\nC,3 CHF\nD,4\nE,JPY 500\n")
@@ -704,7 +721,7 @@ func FuzzTable(f *testing.F) {
 // Rows that are no records are left out, counted and listed, whatever stands before the header and below the rows.
 func TestRowsThatAreNoRecordsAreSkipped(t *testing.T) {
 	text := "Orders of July\n\n\"Printed, on 3 August\";by Oona\nOrder No.;Customer;Order Date;Value;Currency\nA1;Hive;2026-07-01;3;EUR\n;;;;\n" +
-		"Order No.;Customer;Order Date;Value;Currency\nA2;Total;2026-07-02;4;EUR\nTotal:;;;7;\n;Grand total;;7;\n2 rows;;;;\n-----\n# made by hand\n"
+		"Order No.;Customer;Order Date;Value;Currency\nA2;Total;2026-07-02;4;EUR\nTotal:;;;7;\n;Grand total;;7;\n;;;7;\n;Hive;2026-07-03;1;EUR\n2 rows;;;;\n-----\n# made by hand\n"
 	rows, aside, table, err := readAll(text)
 	require.NoError(t, err)
 	require.Equal(t, []string{"A1", "A2"}, []string{rows[0][0]["order"], rows[0][1]["order"]})
@@ -713,10 +730,10 @@ func TestRowsThatAreNoRecordsAreSkipped(t *testing.T) {
 	for _, s := range skipped {
 		whys[s.Why] = append(whys[s.Why], s.Row)
 	}
-	require.Equal(t, map[string][]int{whyTitle: {1, 3}, whyBlank: {6}, whyAgain: {7}, whyTotals: {9}, whyNote: {11, 12, 13}}, whys)
-	require.EqualValues(t, 8, all)
-	require.Len(t, aside, 1, "a sum that does not stand where keys stand has no key")
-	require.Equal(t, 10, aside[0].Row)
+	require.Equal(t, map[string][]int{whyTitle: {1, 3}, whyBlank: {6}, whyAgain: {7}, whyTotals: {9, 10, 11}, whyNote: {13, 14, 15}}, whys)
+	require.EqualValues(t, 10, all)
+	require.Len(t, aside, 1, "an order without its number is no sum")
+	require.Equal(t, 12, aside[0].Row)
 	require.EqualValues(t, 3, table.Columns()[0].Rows)
 	// Keys alone are records where they look like keys, and a row as wide as the header is no title.
 	rows, _, table, err = readAll("order,customer,site\nA1,,\nTotal-1,,\n")

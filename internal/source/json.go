@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 )
 
@@ -45,6 +47,10 @@ type jsonTable struct {
 	array   bool
 	key     string // of the array in the object that the file is; empty where it is none
 	columns []string
+	// list is the name of the one list of objects that records have, such as the lines of an order, and inList are the names of its
+	// values by column: each object is a row, with the values of its record beside it. Empty where there is none, or several.
+	list   string
+	inList map[string]string
 }
 
 func (j *jsonTable) wrong(err error) error {
@@ -135,7 +141,7 @@ func (j *jsonTable) collect() error {
 	if err != nil {
 		return err
 	}
-	known := map[string]bool{}
+	known, ofLists := map[string]bool{}, map[string][]string{}
 	for {
 		if err := s.record(); err != nil {
 			if errors.Is(err, io.EOF) {
@@ -149,8 +155,22 @@ func (j *jsonTable) collect() error {
 				j.columns = append(j.columns, name)
 			}
 		}
+		for name, objects := range s.lists {
+			for _, object := range objects {
+				for _, key := range slices.Sorted(maps.Keys(object)) {
+					if !slices.Contains(ofLists[name], key) && len(ofLists[name]) <= mostColumns {
+						ofLists[name] = append(ofLists[name], key)
+					}
+				}
+			}
+		}
 		if len(j.columns) > mostColumns {
 			return &Refusal{fmt.Sprintf("JSON whose records have more than %d values of different names", mostColumns), "want records of one kind"}
+		}
+	}
+	if len(ofLists) == 1 {
+		for name, keys := range ofLists {
+			j.unfold(name, keys)
 		}
 	}
 	if len(j.columns) == 0 {
@@ -159,9 +179,23 @@ func (j *jsonTable) collect() error {
 	return nil
 }
 
+// unfold makes the objects of a list rows. Their values have their own names, with that of the list before it where the record has such
+// a value as well.
+func (j *jsonTable) unfold(list string, keys []string) {
+	j.columns = slices.DeleteFunc(j.columns, func(name string) bool { return name == list })
+	j.list, j.inList = list, map[string]string{}
+	for _, key := range keys {
+		name := key
+		if slices.Contains(j.columns, key) {
+			name = list + "." + key
+		}
+		j.columns, j.inList[name] = append(j.columns, name), key
+	}
+}
+
 func (j *jsonTable) rows() (*jsonRows, error) {
 	r, count := j.text.open()
-	s := &jsonRows{table: j, decoder: json.NewDecoder(r), count: count, values: map[string]string{}}
+	s := &jsonRows{table: j, decoder: json.NewDecoder(r), count: count, values: map[string]string{}, lists: map[string][]map[string]string{}}
 	s.decoder.UseNumber()
 	if j.array {
 		_, err := s.decoder.Token() // [
@@ -202,6 +236,8 @@ type jsonRows struct {
 	at      int
 	names   []string // of the values of the record at hand, in their order
 	values  map[string]string
+	lists   map[string][]map[string]string // of objects, by name
+	left    []map[string]string            // of the list that is unfolded
 	cells   []string
 }
 
@@ -212,6 +248,7 @@ func (s *jsonRows) record() error {
 	}
 	s.names = s.names[:0]
 	clear(s.values)
+	clear(s.lists)
 	token, err := s.decoder.Token()
 	if errors.Is(err, io.EOF) && !s.table.array && s.table.key == "" {
 		return io.EOF
@@ -229,7 +266,10 @@ func (s *jsonRows) record() error {
 	return nil
 }
 
-const deepestObject = 20
+const (
+	deepestObject = 20
+	mostInList    = 100_000
+)
 
 // object reads the values of an object that has begun; those of objects within it are named by their path.
 func (s *jsonRows) object(path string, depth int) error {
@@ -256,8 +296,12 @@ func (s *jsonRows) object(path string, depth int) error {
 				}
 				continue
 			}
-			if value, err = s.list(); err != nil {
+			var objects []map[string]string
+			if value, objects, err = s.listed(); err != nil {
 				return err
+			}
+			if len(objects) > 0 {
+				s.lists[name] = objects
 			}
 		case string:
 			value = token
@@ -275,26 +319,69 @@ func (s *jsonRows) object(path string, depth int) error {
 	return err
 }
 
-// list reads an array that has begun, as the text of its values with commas between them.
-func (s *jsonRows) list() (string, error) {
+// listed reads an array that has begun: as the text of its values with commas between them and, where all are objects, as those.
+func (s *jsonRows) listed() (text string, objects []map[string]string, err error) {
 	var all []string
 	for s.decoder.More() {
 		var value any
 		if err := s.decoder.Decode(&value); err != nil {
-			return "", err
+			return "", nil, err
 		}
-		text, is := value.(string)
-		if !is {
-			written, err := json.Marshal(value)
-			if err != nil {
-				return "", err
+		if object, is := value.(map[string]any); is && len(objects) == len(all) {
+			flat := map[string]string{}
+			if err := flatten(flat, "", object, 0); err != nil {
+				return "", nil, err
 			}
-			text = string(written)
+			if objects = append(objects, flat); len(objects) > mostInList {
+				return "", nil, &Refusal{fmt.Sprintf("JSON with more than %d objects in a list of one record", mostInList), "want an array of records, or a record on each line"}
+			}
+		}
+		text, err := asText(value)
+		if err != nil {
+			return "", nil, err
 		}
 		all = append(all, text)
 	}
-	_, err := s.decoder.Token() // ]
-	return strings.Join(all, ", "), err
+	if len(objects) < len(all) {
+		objects = nil
+	}
+	_, err = s.decoder.Token() // ]
+	return strings.Join(all, ", "), objects, err
+}
+
+// asText is a value as text, and what is none as JSON.
+func asText(value any) (string, error) {
+	switch value := value.(type) {
+	case nil:
+		return "", nil
+	case string:
+		return value, nil
+	case json.Number:
+		return plain(value.String()), nil
+	}
+	written, err := json.Marshal(value)
+	return string(written), err
+}
+
+// flatten gives the values of an object by their paths.
+func flatten(into map[string]string, path string, object map[string]any, depth int) error {
+	if depth > deepestObject {
+		return &Refusal{"JSON with objects in objects without end", "want plain records"}
+	}
+	for key, value := range object {
+		if inner, is := value.(map[string]any); is {
+			if err := flatten(into, path+key+".", inner, depth+1); err != nil {
+				return err
+			}
+			continue
+		}
+		text, err := asText(value)
+		if err != nil {
+			return err
+		}
+		into[path+key] = text
+	}
+	return nil
 }
 
 func (s *jsonRows) Next(row *Row) error {
@@ -305,11 +392,24 @@ func (s *jsonRows) Next(row *Row) error {
 		row.At, row.Cells = Place{}, append(s.cells[:0], s.table.columns...)
 		return nil
 	}
-	if err := s.record(); err != nil {
-		return err
+	if len(s.left) > 1 {
+		s.left = s.left[1:]
+	} else {
+		if err := s.record(); err != nil {
+			return err
+		}
+		s.left = s.lists[s.table.list]
 	}
 	for i, name := range s.table.columns {
-		s.cells[i] = s.values[name]
+		key, inList := s.table.inList[name]
+		switch {
+		case !inList:
+			s.cells[i] = s.values[name]
+		case len(s.left) > 0:
+			s.cells[i] = s.left[0][key]
+		default:
+			s.cells[i] = ""
+		}
 	}
 	row.At, row.Cells = Place{Record: s.at}, s.cells
 	return nil

@@ -166,6 +166,12 @@ func TestJSONInEveryForm(t *testing.T) {
 	}
 	_, rows := read(t, []byte(`{"order":"A1","value":3}`))
 	require.Equal(t, [][]string{{"order", "value"}, {"A1", "3"}}, rows)
+	// The objects of the one list that records have are rows, with the values of their record beside them.
+	lists := `{"order":"A1","items":[{"sku":"HIVE","qty":2,"price":{"net":1.5}},{"sku":"VEIL","order":"x","qty":null}],"tags":["a"]}` + "\n" + `{"order":"A2","items":[]}` + "\n" + `{"order":"A3","tags":[],"items":[{"sku":"HIVE"}]}`
+	_, rows = read(t, []byte(lists))
+	require.Equal(t, [][]string{{"order", "tags", "price.net", "qty", "sku", "items.order"}, {"A1", "a", "1.5", "2", "HIVE", ""}, {"A1", "a", "", "", "VEIL", "x"}, {"A2", "", "", "", "", ""}, {"A3", "", "", "", "HIVE", ""}}, rows)
+	_, rows = read(t, []byte(`[{"order":"A1","items":[{"sku":"HIVE"}],"parcels":[{"no":1}]}]`))
+	require.Equal(t, [][]string{{"order", "items", "parcels"}, {"A1", `{"sku":"HIVE"}`, `{"no":1}`}}, rows, "of two lists nobody can tell which the rows are")
 	for text, says := range map[string]string{
 		`[{"a":1},`:                     "ends early",
 		`[{"a":1},{"a":]`:               "broken",

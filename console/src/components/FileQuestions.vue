@@ -7,7 +7,7 @@ defineProps<{ look: Look }>()
 const emit = defineEmits<{ answer: [question: FileQuestion, value: string] }>()
 
 const labels: Record<string, (q: FileQuestion) => string> = {
-  map: (q) => `What “${q.column}” means`,
+  map: (q) => (q.column ? `What “${q.column}” means` : 'The column with the order numbers'),
   plan: (q) => `“${q.column}”: planned dates, or dates on which something happened?`,
   dates: (q) => `How the dates of “${q.column}” are written`,
   decimals: (q) => `Decimal mark of “${q.column}”`,
@@ -35,6 +35,7 @@ const words: Record<string, Record<string, string>> = {
 }
 
 function title(q: FileQuestion, answer: string): string {
+  if (q.word === 'map' && !q.column) return answer.replace(/=order$/, '')
   const word = words[q.word]?.[answer]
   if (word) return word
   return q.word === 'not_known' ? `Yes: ${answer.replace(/,/g, ', ')}` : answer.replace(/-/g, ' ')

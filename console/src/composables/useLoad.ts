@@ -54,7 +54,7 @@ function said(looks: readonly Look[]): Query {
     for (const q of questionsOf(look)) {
       const answer = look.answers[keyOf(q)]
       if (!answer) continue
-      if (q.word === 'map') lists.map.push(`${q.column}=${answer}`)
+      if (q.word === 'map') lists.map.push(q.column ? `${q.column}=${answer}` : answer)
       else if (q.word === 'plan') lists[answer === 'plan' ? 'plan' : 'fact'].push(q.column)
       else if (q.word === 'calendar_of') lists.calendar_of.push(`${q.column}=${answer}`)
       else if (q.word === 'not_known') answer.split(',').forEach((mark) => notKnown.add(mark))
