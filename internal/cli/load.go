@@ -73,7 +73,7 @@ The same file again changes nothing.`,
 				switch {
 				case err == nil && (checkOnly || !sampling):
 					if sampling {
-						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s only the first rows were looked at; --whole checks all of them.\n", harmless.Shown(strings.Join(large, ", ")))
+						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s a sample of the rows was looked at; --whole checks all of them.\n", harmless.Shown(strings.Join(large, ", ")))
 					}
 					return e.printLoad(cmd, load)
 				case sampling && (err == nil || len(questionsOf(err)) == 0):
@@ -106,7 +106,7 @@ The same file again changes nothing.`,
 	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false, "load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
 	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
 	cmd.Flags().StringArrayVar(&reading.Sheets, "sheet", nil, "`name` of a sheet to read of workbooks; all that can be seen unless given")
-	cmd.Flags().BoolVar(&whole, "whole", false, "with --check-only, look at all of a large file and not at its first rows alone")
+	cmd.Flags().BoolVar(&whole, "whole", false, "with --check-only, look at all rows of a large file and not at a sample")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
 	addFormat(cmd)
 	return cmd

@@ -537,23 +537,46 @@ func (c *Client) writeFile(form *multipart.Writer, path string) error {
 		return err
 	}
 	if c.Sample && isLarge(path) {
-		start := make([]byte, sampleBytes)
-		n, err := io.ReadFull(file, start)
-		if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
-			return err
-		}
-		_, err = part.Write(start[:bytes.LastIndexByte(start[:n], '\n')+1])
-		return err
+		return writeSample(part, file)
 	}
 	_, err = io.Copy(part, file)
 	return err
 }
 
-// Of a file of lines that is large, so many bytes are a sample of it.
+// Of a file of lines that is large, its beginning is a sample, with some slices of the rest: what is sorted by date tells its days of
+// the month only further on.
 const (
-	largeBytes  = 64 << 20
-	sampleBytes = 1 << 20
+	largeBytes = 64 << 20
+	startBytes = 512 << 10
+	sliceCount = 8
+	sliceBytes = 64 << 10
 )
+
+// writeSample writes whole lines of a large file.
+func writeSample(to io.Writer, file *os.File) error {
+	info, err := file.Stat()
+	if err != nil {
+		return err
+	}
+	for i := range int64(sliceCount) + 1 {
+		buffer, at := make([]byte, sliceBytes), startBytes+(info.Size()-startBytes)*i/(sliceCount+1)
+		if i == 0 {
+			buffer, at = make([]byte, startBytes), 0
+		}
+		n, err := file.ReadAt(buffer, at)
+		if err != nil && !errors.Is(err, io.EOF) {
+			return err
+		}
+		first, last := 0, bytes.LastIndexByte(buffer[:n], '\n')+1
+		if i > 0 {
+			first = bytes.IndexByte(buffer[:n], '\n') + 1
+		}
+		if _, err := to.Write(buffer[first:max(first, last)]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 // Large are those of the files, and of the files of folders, that are so large that a sample says sooner what they are.
 func (c *Client) Large(paths []string) (large []string) {

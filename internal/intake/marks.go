@@ -13,9 +13,11 @@ import (
 // is meant as it stands, so that each is asked about once for its kind of file.
 var (
 	// anywhereMarks can stand in any column, in small letters.
-	anywhereMarks = []string{"null", "(null)", "n/a", "#n/a", "#nv", "(blank)", "-", "--", "–", "—"}
+	anywhereMarks = set("null", "(null)", "n/a", "#n/a", "#nv", "(blank)", "-", "--", "–", "—")
 	// typedMarks can only mean it where a date or a number stands.
-	typedMarks = []string{"na", "n.a.", "none", "nil", "nan", "?", "unknown", "tbd", "tba", "k.a.", "n.v.", "unbekannt", "inconnu", "desconocido", "sconosciuto", "desconhecido", "onbekend", "nieznany"}
+	typedMarks = set("na", "n.a.", "none", "nil", "nan", "?", "unknown", "tbd", "tba", "k.a.", "n.v.", "unbekannt", "inconnu", "desconocido", "sconosciuto", "desconhecido", "onbekend", "nieznany")
+	// noYears are those of days that stand for none.
+	noYears = set("0000", "0001", "1753", "1899", "1900", "1970", "9999")
 	// noDay is a day that stands for none, in any form.
 	noDay = regexp.MustCompile(`^(0000[-/.]00[-/.]00|00[-/.]00[-/.]0000|(0001|1753|1900|1970)[-/.]0?1[-/.]0?1|0?1[-/.]0?1[-/.](0001|1753|1900|1970)|1899[-/.]12[-/.]3[01]|9999[-/.]12[-/.]31|31[-/.]12[-/.]9999|12[-/.]31[-/.]9999|00010101|19000101|99991231|00000000)([ T]0?0:00(:00(\.0+)?)?( ?Z|\+00:?00)?)?$`)
 )
@@ -32,15 +34,33 @@ const (
 
 // isMark says whether a cell can say that nothing is known.
 func isMark(cell string, kind markKind) bool {
-	const longest = len("9999-12-31T00:00:00.000000+00:00")
-	if len(cell) > longest {
+	const longestWord, longestDay = len("desconhecido"), len("9999-12-31T00:00:00.000000+00:00")
+	if len(cell) > longestDay {
+		return false
+	}
+	if cell[0] >= '0' && cell[0] <= '9' { // most are, or the words are longer
+		return (kind == inDates || kind == inSomeDates) && hasNoYear(cell) && noDay.MatchString(cell) || kind == inDates && cell == "0"
+	}
+	if len(cell) > longestWord {
 		return false
 	}
 	plain := strings.ToLower(cell)
-	return slices.Contains(anywhereMarks, plain) ||
-		(kind == inNumbers || kind == inDates) && slices.Contains(typedMarks, plain) ||
-		(kind == inDates || kind == inSomeDates) && noDay.MatchString(cell) ||
-		kind == inDates && plain == "0"
+	return anywhereMarks[plain] || (kind == inNumbers || kind == inDates) && typedMarks[plain]
+}
+
+// hasNoYear says whether a date may be one of a year that stands for none: it begins or ends with it.
+func hasNoYear(cell string) bool {
+	date, _, _ := strings.Cut(cell, " ")
+	date, _, _ = strings.Cut(date, "T")
+	return len(date) >= len("1/1/1900") && (noYears[date[:4]] || noYears[date[len(date)-4:]])
+}
+
+func set(texts ...string) map[string]bool {
+	all := map[string]bool{}
+	for _, text := range texts {
+		all[text] = true
+	}
+	return all
 }
 
 // marks are the cells of a file that can say that nothing is known.

@@ -3,6 +3,7 @@ package intake
 import (
 	"fmt"
 	"maps"
+	"runtime/debug"
 	"slices"
 	"strings"
 
@@ -158,8 +159,12 @@ func (t *TableReader) recognise(table source.Table, known func(*record.Kind) []r
 		return err
 	}
 	if rows != nil {
+		many := len(rows.contents) > 1<<20
 		if err := t.decideGrain(rows, table, known, reading); err != nil {
 			return err
+		}
+		if rows = nil; many {
+			debug.FreeOSMemory() // what the first look has held goes before the second begins
 		}
 	}
 	if q := t.marks.question(); q != nil {

@@ -553,14 +553,19 @@ func (t *TableReader) first(row int) *SetAside {
 
 // fold stands for keys whatever the case of their letters; those that no ASCII has count as they stand.
 func (t *TableReader) fold(keys string) digest {
-	t.scratch = append(t.scratch[:0], keys...)
-	for i, c := range t.scratch {
-		if c >= 'A' && c <= 'Z' {
-			t.scratch[i] = c + 'a' - 'A'
-		}
-	}
+	t.scratch = inSmallLetters(append(t.scratch[:0], keys...))
 	a, b := maphash.Bytes(seeds[0], t.scratch), maphash.Bytes(seeds[1], t.scratch)
 	return digest{uint32(a), uint32(a >> 32), uint32(b)}
+}
+
+// inSmallLetters changes the capitals of ASCII in a text.
+func inSmallLetters(text []byte) []byte {
+	for i, c := range text {
+		if c >= 'A' && c <= 'Z' {
+			text[i] = c + 'a' - 'A'
+		}
+	}
+	return text
 }
 
 // content stands for all cells of a record.

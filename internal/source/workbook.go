@@ -98,7 +98,7 @@ func plainFormats(workbook *excelize.File) error {
 			own[f.NumFmtID] = f.FormatCode
 		}
 	}
-	form := dayMark + `yyyy-mm-dd hh:mm:ss`
+	form := `[$-409]` + dayMark + `yyyy-mm-dd hh:mm:ss` // the language is found sooner where it is named
 	day, err := workbook.NewStyle(&excelize.Style{CustomNumFmt: &form})
 	if err != nil {
 		return err

@@ -46,7 +46,7 @@ const rows = computed(() => {
         {{ size(look.file.size)
         }}<template v-if="kinds"
           >, taken for <b>{{ kinds }}</b></template
-        ><template v-if="look.sample">; this is what its first 256 kB say</template>
+        ><template v-if="look.sample">; this is what a sample of its rows says</template>
       </v-card-subtitle>
       <template #append>
         <v-btn

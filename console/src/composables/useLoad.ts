@@ -1,8 +1,10 @@
 import { markRaw, onScopeDispose, ref, shallowRef } from 'vue'
 import { type FileQuestion, type Load, listen, Problem, type Progress, type Query, send } from '@/api/client'
 
-/** How much of a file is looked at to tell what it is, in bytes. */
-const lookedAt = 256 * 1024
+/** How much of a file is looked at to tell what it is, in bytes: its beginning, and slices of the rest. */
+const startBytes = 256 * 1024
+const sliceBytes = 32 * 1024
+const slices = 8
 
 /** A file that is to be imported, with what it looks like and what has been said of it. */
 export interface Look {
@@ -31,12 +33,17 @@ export function questionsOf(look: Look): FileQuestion[] {
   return look.questions.filter((q) => !seen.has(keyOf(q)) && seen.add(keyOf(q)))
 }
 
-/** The start of a file of lines, cut after a whole one; any other is taken whole. */
-async function startOf(file: File): Promise<File> {
-  if (file.size <= lookedAt || !/\.(csv|tsv|txt|ndjson|jsonl)$/i.test(file.name)) return file
-  const text = await file.slice(0, lookedAt).arrayBuffer()
-  const end = new Uint8Array(text).lastIndexOf(10)
-  return new File([text.slice(0, end + 1)], file.name)
+/** Whole lines of a large file of lines; any other is taken whole. What is sorted by date tells its days of the month only further on. */
+async function sampleOf(file: File): Promise<File> {
+  if (file.size <= 2 * startBytes || !/\.(csv|tsv|txt|ndjson|jsonl)$/i.test(file.name)) return file
+  const parts: ArrayBuffer[] = []
+  for (let i = 0; i <= slices; i++) {
+    const at = i === 0 ? 0 : startBytes + Math.floor(((file.size - startBytes) * i) / (slices + 1))
+    const text = await file.slice(at, at + (i === 0 ? startBytes : sliceBytes)).arrayBuffer()
+    const bytes = new Uint8Array(text)
+    parts.push(text.slice(i === 0 ? 0 : bytes.indexOf(10) + 1, bytes.lastIndexOf(10) + 1))
+  }
+  return new File(parts, file.name)
 }
 
 /** What has been said of some files, as the service takes it. */
@@ -91,10 +98,10 @@ export function useLoad() {
 
   /** Looks at a file anew, by what has been said of it. */
   async function recheck(look: Look) {
-    const start = await startOf(look.file)
-    look.sample = start.size < look.file.size
+    const some = await sampleOf(look.file)
+    look.sample = some.size < look.file.size
     try {
-      const load = await send<Load>('/loads', { check_only: 'true', ...said([look]) }, form([start]))
+      const load = await send<Load>('/loads', { check_only: 'true', ...said([look]) }, form([some]))
       look.load = markRaw(load)
       look.refused = undefined
     } catch (error) {
