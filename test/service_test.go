@@ -142,7 +142,7 @@ func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
 	for _, tt := range []struct {
 		name, path, want string
 	}{
-		{"2 in 99", file(97, "A,soon,\n", "B,soon,\n"), "orders.csv: 2 of 99 rows would be set aside, the first of them row 99, since soon is not a day"},
+		{"2 in 99", file(97, "A,soon,\n", "B,soon,\n"), "orders.csv: 2 of 99 rows would be set aside, the first of them row 99, soon: not a day"},
 		{"every cell of a column", file(99, "A,2026-07-01,soon\n"), `every cell of column "shipped", and with them 1 of 100 rows, would be set aside`},
 		{"a line end in a cell", file(3, "A,2026-07-01\n", "B,x\n"), "2 of 5 rows would be set aside"},
 	} {

@@ -177,6 +177,8 @@ function reload() {
   gap: 8px;
   padding: 6px 8px;
   border-radius: 8px;
+  white-space: nowrap;
+  font-size: 0.92rem;
 }
 
 main {

@@ -11,13 +11,13 @@ import (
 	"fmt"
 	"io"
 	"strconv"
-	"strings"
 	"time"
 
 	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
@@ -28,6 +28,9 @@ import (
 // maxSetAside bounds the rows of a file that are set aside. A file with more is the wrong file, or is
 // written in another way throughout; nothing of it is taken.
 const maxSetAside = 100_000
+
+// maxShown is how much of a cell a sentence shows, in bytes.
+const maxShown = 60
 
 // errCheckOnly takes a load back that was only to show what would become of it.
 var errCheckOnly = errors.New("only checked")
@@ -280,10 +283,11 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 		}
 		if why := reader.TooMany(aside.count); why != "" {
 			first := aside.first[0]
-			asks := fmt.Sprintf("%s would be set aside, the first of them row %d, since %s", why, first.RowNumber, strings.TrimSpace(first.Value+" is "+first.Reason))
-			if first.Value == "" {
-				asks = fmt.Sprintf("%s would be set aside, the first of them row %d: %s", why, first.RowNumber, first.Reason)
+			at := fmt.Sprintf("row %d", first.RowNumber)
+			if first.Value != "" {
+				at += ", " + figure.Clipped(first.Value, maxShown)
 			}
+			asks := fmt.Sprintf("%s would be set aside, the first of them %s: %s", why, at, first.Reason)
 			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks, Answers: []string{"yes"}})
 		}
 		report.Skipped, report.SkippedRows = reader.Skipped()

@@ -288,6 +288,7 @@ func skippedNote(load *api.Load) string {
 // columnsSheet says what the columns of files were taken for.
 func columnsSheet(columns []api.FileColumn) sheet {
 	s := sheet{title: "What the columns were taken for"}
+	alone := !slices.ContainsFunc(columns, func(c api.FileColumn) bool { return c.File != columns[0].File })
 	s.columns = append(texts("file", "heading", "taken for", "of", "form"), numbers("filled", "not understood")...)
 	s.columns = append(s.columns, texts("such as", "why")...)
 	for _, c := range columns {
@@ -297,6 +298,13 @@ func columnsSheet(columns []api.FileColumn) sheet {
 		}
 		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", figure.Count(int(c.Filled)), figure.Count(int(c.Rows))),
 			figure.Count(int(c.NotUnderstood)), strings.Join(c.Samples, " · "), c.Why})
+	}
+	if alone {
+		s.title = "What the columns of " + columns[0].File + " were taken for"
+		s.columns = s.columns[1:]
+		for i := range s.rows {
+			s.rows[i] = s.rows[i][1:]
+		}
 	}
 	return s
 }

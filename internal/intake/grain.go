@@ -102,8 +102,8 @@ func (t *TableReader) decideGrain(g *grain, table source.Table, known func(*reco
 	}
 	names := slices.Clone(t.meant)
 	for i, name := range names {
-		if t.said[i].Means != "" || name == "" || i == t.keyAt {
-			continue
+		if t.said[i].Means != "" && t.said[i].why != saidSo || name == "" || i == t.keyAt {
+			continue // a layout has it as it was before
 		}
 		if names[i] = lineName(name, differs[i]); !ofAnyKind(names[i]) {
 			t.own[i] = names[i]

@@ -374,7 +374,7 @@ func has(forms []recognise.DateForm, form recognise.DateForm) bool {
 func (t *TableReader) decideNumbers(i int, v recognise.NumberVerdict, reading Reading) {
 	form := &t.forms[i]
 	if v.Answer == recognise.Sure {
-		if form.numbers = &v.Form; len(v.Because) > 0 {
+		if form.numbers = &v.Form; v.Form == recognise.Comma {
 			form.told = v.Form.String() + " before decimals"
 		}
 		return

@@ -527,6 +527,11 @@ func TestWhatARowIs(t *testing.T) {
 	assert.Equal(t, [][]read{{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}},
 		{{"order": "A", "value": "3000", "currency": "EUR"}}}, rows)
 
+	rows, _, _, err = readAs("order,Delivery Date,product,Menge\nA,2026-07-01,HIVE,1\nA,2026-07-02,VEIL,1\n", Reading{Meanings: map[string]string{"Delivery Date": "promised", "Menge": "parcels"}})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}}, rows[0], "what was said holds on the lines as well")
+	assert.Equal(t, []read{{"order": "A", "parcels": "1"}}, rows[1])
+
 	// Where no column is of lines alone, it is asked, if repeated numbers are no slips.
 	const bare = "order,customer,slot\nA,Clover,1\nA,Clover,2\nB,Sage,1\n"
 	var questions Questions

@@ -87,6 +87,7 @@ function kinds(load: Load): string {
 .history th,
 .history td {
   white-space: nowrap;
+  padding-inline: 8px;
 }
 
 .history th {
