@@ -80,7 +80,9 @@ type TableReader struct {
 	keys        []string
 	scratch     []byte
 	repeated    int
-	hidden      int // rows
+	form        string // of the file, in words
+	hiddenAt    []int  // columns
+	hidden      int    // rows
 }
 
 // A cellUse says what a cell of a row is for: a column of a part, or one of its extra columns.
@@ -123,7 +125,7 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError; one of Questions where the file leaves something open.
 func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
-	t := &TableReader{file: file, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
+	t := &TableReader{file: file, form: table.Form, hiddenAt: table.HiddenColumns, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
 	}
@@ -224,9 +226,6 @@ func (t *TableReader) Repeated() int { return t.repeated }
 
 // Offset is how many bytes of the file have been read.
 func (t *TableReader) Offset() int64 { return t.source.Offset() }
-
-// Hidden is the number of rows so far that nobody sees who has the file open. They are read like all others.
-func (t *TableReader) Hidden() int { return t.hidden }
 
 // Close lets go of the file.
 func (t *TableReader) Close() error { return t.source.Close() }

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -9,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/recognise"
@@ -664,6 +666,25 @@ func TestRowsThatLackCells(t *testing.T) {
 	for i, want := range []string{"has 4 cells, and is a whole one of 5 with the short one beside it", "has 2 cells, and is a whole one of 5", "has 2 cells, and is a whole one", "has 4 cells", "has 2 cells", "has 1 cell; want 5"} {
 		assert.Contains(t, aside[i].Reason, want)
 	}
+}
+
+// What a file was found to be is said where that had to be told, and so is what nobody sees of a workbook.
+func TestWhatIsSaidOfAFile(t *testing.T) {
+	_, _, table, err := readAll("order;ordered\nA;2026-07-01\n")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"read as CSV with semicolons"}, table.Notes())
+	book := excelize.NewFile()
+	for i, row := range [][]any{{"order", "ordered", "note"}, {"A", "2026-07-01", "x"}, {"B", "2026-07-02", "y"}} {
+		require.NoError(t, book.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &row))
+	}
+	require.NoError(t, book.SetRowVisible("Sheet1", 3, false))
+	require.NoError(t, book.SetColVisible("Sheet1", "B:C", false))
+	var content bytes.Buffer
+	require.NoError(t, book.Write(&content))
+	rows, _, table, err := readAll(content.String())
+	require.NoError(t, err)
+	assert.Len(t, rows[0], 2)
+	assert.Equal(t, []string{"1 row is hidden in the workbook, and is read like all others", `hidden in the workbook, and read like all others: "ordered", "note"`}, table.Notes())
 }
 
 // Two columns of one heading stay two.

@@ -3,6 +3,7 @@ package intake
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -89,9 +90,27 @@ func (t *TableReader) differByCase(keys string, row, earlier int) {
 	}
 }
 
-// Notes say what was not kept of the cells of the file as they stand, and what looks like a slip and was left alone, when all of it has
+// plainForms are those of which nothing had to be told: of CSV, neither separators nor an encoding of its own.
+var plainForms = []string{"", "CSV", "XLSX", "JSON", "NDJSON", "Parquet"}
+
+// Notes say what the file was found to be, what of it nobody sees, what was not kept of the cells of the file as they stand, and what looks like a slip and was left alone, when all of it has
 // been read.
 func (t *TableReader) Notes() (notes []string) {
+	if !slices.Contains(plainForms, t.form) {
+		notes = append(notes, "read as "+t.form)
+	}
+	if t.hidden > 0 {
+		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", figure.Count(t.hidden)+one(t.hidden, " row is", " rows are"), one(t.hidden, "is", "are")))
+	}
+	var columns []string
+	for _, i := range t.hiddenAt {
+		if i < len(t.header) && t.header[i] != "" {
+			columns = append(columns, t.header[i])
+		}
+	}
+	if len(columns) > 0 {
+		notes = append(notes, fmt.Sprintf("hidden in the workbook, and read like all others: %s", quoteAll(columns)))
+	}
 	if n := t.tidied.unseen; n > 0 {
 		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", figure.Counted(n, "cell"), t.tidied.unseenAt))
 	}

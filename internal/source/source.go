@@ -85,6 +85,8 @@ type Table struct {
 	Member string
 	Sheet  string // of a workbook
 	Hidden bool   // of a sheet that nobody sees
+	// HiddenColumns are those of a sheet, from 0, that nobody sees. They are read like all others.
+	HiddenColumns []int
 	// Form says in words what the file was found to be: "CSV with semicolons, Windows-1252".
 	Form string
 	// Calendar says that it is iCalendar, which has no rows.

@@ -203,6 +203,7 @@ func TestWorkbooks(t *testing.T) {
 		require.NoError(t, f.SetCellStyle("Sheet1", "D2", "D2", day(f, `#,##0.00 "days"`)))
 		require.NoError(t, f.SetCellStyle("Sheet1", "G2", "G2", day(f, `[h]:mm`)))
 		require.NoError(t, f.SetRowVisible("Sheet1", 2, false))
+		require.NoError(t, f.SetColVisible("Sheet1", "C:D", false))
 		for _, name := range []string{"Notes", "Empty"} {
 			_, err := f.NewSheet(name)
 			require.NoError(t, err)
@@ -216,6 +217,7 @@ func TestWorkbooks(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, o.Tables, 2)
 		require.Equal(t, []any{"XLSX", "sheet Sheet1", false, "sheet Notes", true}, []any{o.Tables[0].Form, o.Tables[0].Name(), o.Tables[0].Hidden, o.Tables[1].Name(), o.Tables[1].Hidden})
+		require.Equal(t, [][]int{{2, 3}, nil}, [][]int{o.Tables[0].HiddenColumns, o.Tables[1].HiddenColumns})
 		require.Equal(t, [][]string{
 			{"order", "ordered", "at", "value", "share", "note", "hours"},
 			{"00017", "2026-07-04", "2026-07-04T14:30:00", "1234567.891", "0.256", "04.07.2026", "0.5"},

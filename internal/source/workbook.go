@@ -43,7 +43,7 @@ func (o *Opened) openWorkbook(file *Spool, member string) error {
 		if !holds {
 			continue
 		}
-		o.Tables = append(o.Tables, Table{Member: member, Sheet: sheet, Hidden: !visible, Form: "XLSX", file: file, rows: func() (Rows, error) { return newSheetRows(file, sheet) }})
+		o.Tables = append(o.Tables, Table{Member: member, Sheet: sheet, Hidden: !visible, HiddenColumns: hiddenColumns(file, sheet), Form: "XLSX", file: file, rows: func() (Rows, error) { return newSheetRows(file, sheet) }})
 	}
 	if len(o.Tables) == before {
 		return &Refusal{"a workbook whose sheets are empty", "want one with a header and a row for each record"}

@@ -6,7 +6,14 @@ type Column = NonNullable<Load['columns']>[number]
 
 // What the columns of a file are taken for; each can be given another meaning.
 const { columns, names } = defineProps<{ columns: readonly Column[]; names: readonly string[] }>()
-const emit = defineEmits<{ mean: [heading: string, meaning: string] }>()
+const emit = defineEmits<{
+  mean: [heading: string, meaning: string]
+  plan: [heading: string, plan: boolean]
+}>()
+
+/** Whether a column holds dates of the user's own, which can be plans. */
+const ownDates = (column: Column) => /^dates(,|$)/.test(column.form)
+const planned = (column: Column) => column.form.startsWith('dates, a plan')
 
 const leftOut = { title: 'not read', value: 'left-out' }
 const choices = () => [leftOut, ...names.map((value) => ({ title: value.replace(/-/g, ' '), value }))]
@@ -49,10 +56,20 @@ const shown = (column: Column) =>
             @update:model-value="choose(c, $event)"
           />
         </td>
-        <td>{{ c.form }}</td>
+        <td>
+          <v-checkbox-btn
+            v-if="ownDates(c)"
+            :model-value="planned(c)"
+            label="planned dates"
+            density="compact"
+            :data-test="`plan-${c.heading}`"
+            @update:model-value="emit('plan', c.heading, !!$event)"
+          />
+          {{ c.form.replace(/^dates(, a plan)?(, )?/, '') }}
+        </td>
         <td class="number">{{ count(c.filled) }} of {{ count(c.rows) }}</td>
         <td class="number" :class="{ amber: c.not_understood > 0 }">{{ count(c.not_understood) }}</td>
-        <td>{{ c.samples.join(' · ') }}</td>
+        <td class="samples" :title="c.samples.join(' · ')">{{ c.samples.join(' · ') }}</td>
         <td>{{ c.why }}</td>
       </tr>
     </tbody>
@@ -69,6 +86,26 @@ const shown = (column: Column) =>
 .columns .number {
   text-align: right;
   white-space: nowrap;
+}
+
+.columns th.number {
+  white-space: normal;
+}
+
+.columns .samples {
+  max-width: 13rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.columns td:last-child {
+  min-width: 12rem;
+}
+
+.columns th,
+.columns td {
+  padding-inline: 8px;
 }
 
 .columns td:nth-child(2) {

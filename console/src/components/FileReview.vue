@@ -13,6 +13,7 @@ const emit = defineEmits<{
   remove: []
   answer: [question: FileQuestion, value: string]
   mean: [heading: string, meaning: string]
+  plan: [heading: string, plan: boolean]
 }>()
 
 function size(n: number): string {
@@ -88,6 +89,7 @@ const rows = computed(() => {
           :columns="look.load.columns"
           :names="look.load.meanings ?? []"
           @mean="(heading, meaning) => emit('mean', heading, meaning)"
+          @plan="(heading, plan) => emit('plan', heading, plan)"
         />
         <v-expansion-panels
           v-if="look.load.first_rows || look.load.skipped"

@@ -40,6 +40,30 @@ const rename = (l: Layout) =>
   change(() => sendJSON('POST', `${path(l)}/rename`, {}, { name: name.value.trim() }))
 const forget = (l: Layout) => change(() => remove(path(l)))
 const meaning = (means?: string) => (!means || means === 'left-out' ? 'not read' : means.replace(/-/g, ' '))
+/** Saves a layout as a file, which Import a layout and prairie-dusk layout import read. */
+function exportLayout(l: Layout) {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([JSON.stringify(l, undefined, 2)], { type: 'application/json' }))
+  link.download = `${l.name}.json`
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
+}
+
+const wrongFile = ref('')
+async function importLayout(files: File | File[] | null | undefined) {
+  const [file] = files ? [files].flat() : []
+  if (!file) return
+  wrongFile.value = ''
+  try {
+    const layout = JSON.parse(await file.text()) as Layout
+    await sendJSON('PUT', path(layout), {}, layout)
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error)
+    wrongFile.value = `${file.name}: ${error instanceof SyntaxError ? 'this is no JSON' : why}`
+  }
+  round.value++
+}
+
 /** What a layout is told by in the list: its columns that are read, with what they mean where the heading does not say it. */
 const gist = (l: Layout) =>
   l.columns
@@ -50,12 +74,24 @@ const gist = (l: Layout) =>
 </script>
 
 <template>
-  <section v-if="answer && answer.layouts.length > 0">
+  <section v-if="answer">
     <h2>Layouts</h2>
     <p class="muted">
       What the columns of files mean. The next file with the same headings is read in the same way.
     </p>
-    <v-list class="panel" density="compact" data-test="layouts">
+    <v-file-input
+      class="import"
+      label="Import a layout"
+      accept=".json"
+      variant="outlined"
+      density="compact"
+      :model-value="[]"
+      :error-messages="wrongFile"
+      hide-details="auto"
+      data-test="layout-import"
+      @update:model-value="importLayout"
+    />
+    <v-list v-if="answer.layouts.length > 0" class="panel" density="compact" data-test="layouts">
       <v-list-item
         v-for="l in answer.layouts"
         :key="l.name"
@@ -98,9 +134,10 @@ const gist = (l: Layout) =>
           </v-table>
         </v-card-text>
         <v-card-actions>
-          <v-btn data-test="layout-forget" @click="forget(opened)">Delete</v-btn>
+          <v-btn variant="text" data-test="layout-save-file" @click="exportLayout(opened)">Export</v-btn>
+          <v-btn variant="text" data-test="layout-forget" @click="forget(opened)">Delete</v-btn>
           <v-spacer />
-          <v-btn @click="opened = undefined">Close</v-btn>
+          <v-btn variant="text" @click="opened = undefined">Close</v-btn>
           <v-btn
             color="primary"
             variant="flat"
@@ -114,3 +151,10 @@ const gist = (l: Layout) =>
     </v-dialog>
   </section>
 </template>
+
+<style scoped>
+.import {
+  max-width: 22rem;
+  margin-block: 8px;
+}
+</style>

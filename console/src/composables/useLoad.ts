@@ -20,6 +20,8 @@ export interface Look {
   answers: Record<string, string>
   /** What columns mean, by heading, where somebody has said so. */
   meanings: Record<string, string>
+  /** Whether the dates of columns are plans, by heading, likewise. */
+  plans: Record<string, boolean>
 }
 
 /** What an answer is kept under; dates and decimals are answered once for all columns of a file. */
@@ -58,10 +60,12 @@ function said(looks: readonly Look[]): Query {
   const notKnown = new Set<string>()
   for (const look of looks) {
     for (const [heading, meaning] of Object.entries(look.meanings)) lists.map.push(`${heading}=${meaning}`)
+    for (const [heading, plan] of Object.entries(look.plans)) lists[plan ? 'plan' : 'fact'].push(heading)
     for (const q of questionsOf(look)) {
       const answer = look.answers[keyOf(q)]
       if (!answer) continue
       if (q.word === 'map') lists.map.push(q.column ? `${q.column}=${answer}` : answer)
+      else if (q.word === 'plan' && q.column in look.plans) continue
       else if (q.word === 'plan') lists[answer === 'plan' ? 'plan' : 'fact'].push(q.column)
       else if (q.word === 'calendar_of') lists.calendar_of.push(`${q.column}=${answer}`)
       else if (q.word === 'not_known') answer.split(',').forEach((mark) => notKnown.add(mark))
@@ -90,14 +94,30 @@ export function useLoad() {
     loaded.value = problem.value = undefined
     for (const file of files) {
       looks.value = looks.value.filter((l) => l.file.name !== file.name)
-      looks.value.push({ file: markRaw(file), sample: false, questions: [], answers: {}, meanings: {} })
+      looks.value.push({
+        file: markRaw(file),
+        sample: false,
+        questions: [],
+        answers: {},
+        meanings: {},
+        plans: {},
+      })
       const look = looks.value.at(-1)
       if (look) await recheck(look)
     }
   }
 
+  /** Files are looked at one after the other: the service takes one at a time. */
+  let looking = Promise.resolve()
+
   /** Looks at a file anew, by what has been said of it. */
-  async function recheck(look: Look) {
+  function recheck(look: Look): Promise<void> {
+    looking = looking.then(() => lookAt(look))
+    return looking
+  }
+
+  async function lookAt(look: Look) {
+    if (!looks.value.includes(look)) return
     const some = await sampleOf(look.file)
     look.sample = some.size < look.file.size
     try {
@@ -133,6 +153,11 @@ export function useLoad() {
     const asked = look.questions.find((q) => q.word === 'map' && q.column === heading)
     if (asked) look.answers[keyOf(asked)] = meaning
     else look.meanings[heading] = meaning
+    void recheck(look)
+  }
+
+  function setPlan(look: Look, heading: string, plan: boolean) {
+    look.plans[heading] = plan
     void recheck(look)
   }
 
@@ -191,6 +216,7 @@ export function useLoad() {
     add,
     answer,
     mean,
+    setPlan,
     remove,
     bringIn,
     cancel: () => control.abort(),

@@ -14,8 +14,21 @@ import { useLoad } from '@/composables/useLoad'
 import { count } from '@/format'
 
 // Drop files, see what they are taken for, answer what they leave open, import them, watch, read what became of them, fix the rest.
-const { looks, progress, loaded, problem, doubtful, running, add, answer, mean, remove, bringIn, cancel } =
-  useLoad()
+const {
+  looks,
+  progress,
+  loaded,
+  problem,
+  doubtful,
+  running,
+  add,
+  answer,
+  mean,
+  setPlan,
+  remove,
+  bringIn,
+  cancel,
+} = useLoad()
 const round = ref(0)
 const { answer: earlier } = useAnswer<Loads>(() => ({ path: '/loads', query: {}, round: round.value }))
 
@@ -128,6 +141,7 @@ const next = [
         @remove="remove(l)"
         @answer="(q, value) => answer(l, q, value)"
         @mean="(heading, meaning) => mean(l, heading, meaning)"
+        @plan="(heading, plan) => setPlan(l, heading, plan)"
       />
       <p v-if="ends" data-test="ends">After this, {{ ends }}.</p>
       <p class="act">
