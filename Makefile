@@ -38,6 +38,7 @@ test: system lint
 	$(GO) test -timeout 40m ./...
 	@$(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/... >/dev/null || $(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/...
 	@$(GO) test -run "^$$" -fuzz "^FuzzTable$$" -fuzztime 10s ./internal/intake
+	@$(GO) test -run "^$$" -fuzz "^FuzzHolidays$$" -fuzztime 5s ./internal/intake
 	@$(GO) test -run "^$$" -fuzz "^FuzzCalendar$$" -fuzztime 10s ./internal/calendarfile
 	@$(GO) test -run "^$$" -fuzz "^FuzzCondition$$" -fuzztime 10s ./internal/filter
 

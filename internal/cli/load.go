@@ -98,7 +98,7 @@ The same file again changes nothing.`,
 	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil, "what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
 	cmd.Flags().StringArrayVar(&reading.Plans, "plan", nil, "`heading` of a column whose days are plans; can be given several times")
 	cmd.Flags().StringArrayVar(&reading.Facts, "fact", nil, "`heading` of a column whose days are facts, though some are still to come; can be given\nseveral times")
-	cmd.Flags().StringVar(&reading.Rows, "rows", "", "what a `row` is where order numbers are repeated and nothing numbers the lines: orders or lines")
+	cmd.Flags().StringVar(&reading.Rows, "rows", "", "what a `row` is where order numbers are repeated and nothing numbers the lines: orders or\nlines; or where it has the keys of several kinds: shipments, payments, …")
 	cmd.Flags().StringVar(&reading.Currency, "currency", "", "`currency` of amounts with a sign that several have, such as $, or with none: a code such as\nUSD, or none")
 	cmd.Flags().StringArrayVar(&reading.CalendarOf, "calendar-of", nil, "whose published holidays are: `NAME` of a site, a region or a country, or default; where a\nfile has several, NAME IN THE FILE=NAME")
 	cmd.Flags().StringVar(&reading.Observances, "observances", "", "what `days` are that a file of holidays calls observances: left-out or days-off")

@@ -75,6 +75,17 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	if q := t.askNumbers(names); err != nil && q != nil {
 		return Questions{q}
 	}
+	if kinds := possibleKinds(names); len(kinds) > 1 {
+		said := reading.Rows
+		if said == "" && t.layout != nil {
+			said = t.layout.Rows
+		}
+		i := slices.IndexFunc(kinds, func(k *record.Kind) bool { return k.Name == said })
+		if i < 0 {
+			return Questions{askKind(kinds)}
+		}
+		kind, t.rowsSaid = kinds[i], said
+	}
 	if err != nil {
 		return fmt.Errorf("%w; the header has %s", err, quoteAll(t.header))
 	}
@@ -188,10 +199,11 @@ func (t *TableReader) nameTwice() {
 	}
 }
 
-// keepToOrders leaves columns that number shipments or payments to the user, where the rows look like orders: orders have a tracking
-// number each, or none as yet.
+// keepToOrders leaves columns that number shipments or payments to the user, where the rows look like orders, which have a tracking
+// number each or none as yet, or like a log of events.
 func (t *TableReader) keepToOrders(names, own []string) {
-	if !slices.Contains(names, milestone.Ordered) {
+	logged := slices.Contains(names, "status") && slices.Contains(names, "at")
+	if !slices.Contains(names, milestone.Ordered) && !logged {
 		return
 	}
 	for i, name := range names {
@@ -379,6 +391,42 @@ func kindOf(names []string) (*record.Kind, error) {
 		}
 	}
 	return nil, errors.New("cannot tell what the rows are: want a column order (or number) for orders and what belongs to them, or customer, product, site, place or status for a list of those")
+}
+
+// possibleKinds are what the rows of a file with order numbers can be by the other keys that it has, where those are of several kinds. A
+// shipment of a line has the keys of both.
+func possibleKinds(names []string) (kinds []*record.Kind) {
+	has := func(name string) bool { return slices.Contains(names, name) }
+	if !has(record.OrderColumn) {
+		return nil
+	}
+	if has("status") && has("at") {
+		kinds = append(kinds, record.Statuses)
+	}
+	if has("shipment") {
+		kinds = append(kinds, record.Shipments)
+	}
+	if has("receipt") {
+		kinds = append(kinds, record.Payments)
+	}
+	if has("line") && !has("shipment") {
+		kinds = append(kinds, record.Lines)
+	}
+	return kinds
+}
+
+// askKind asks what the rows of a file are.
+func askKind(kinds []*record.Kind) *Question {
+	q := &Question{Word: "rows"}
+	nouns := make([]string, len(kinds))
+	for i, k := range kinds {
+		q.Answers, nouns[i] = append(q.Answers, k.Name), "a "+k.Noun
+		if strings.HasPrefix(k.Noun, "o") {
+			nouns[i] = "an " + k.Noun
+		}
+	}
+	q.Asks = "the rows have the keys of several kinds of records; is a row " + strings.Join(nouns[:len(nouns)-1], ", ") + " or " + nouns[len(nouns)-1] + "?"
+	return q
 }
 
 // ofOrders says whether a column is one that orders have and no list of anything.

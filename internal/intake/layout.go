@@ -59,8 +59,9 @@ func (l Layout) Check() error {
 	if len(l.NotKnown)+len(l.AsTheyStand) > maxMarks {
 		return fmt.Errorf("the layout has more than %d texts that say, or do not say, that nothing is known", maxMarks)
 	}
-	if l.Rows != "" && l.Rows != RowsAreOrders && l.Rows != RowsAreLines || l.Lines != parseNumbering(l.Lines).String() {
-		return errors.New("the rows of the layout are neither orders nor lines, or its lines are told apart in a way that is none")
+	ofKind := slices.ContainsFunc(record.Kinds(), func(k *record.Kind) bool { return k.Name == l.Rows })
+	if l.Rows != "" && !ofKind && l.Rows != RowsAreLines || l.Lines != parseNumbering(l.Lines).String() {
+		return errors.New("the rows of the layout are no records that there are, or its lines are told apart in a way that is none")
 	}
 	if _, err := money.Decimals(l.Currency); err != nil && l.Currency != strings.ToUpper(NoCurrency) {
 		return fmt.Errorf("the currency of the layout, %q, is %w", l.Currency, err)

@@ -571,6 +571,45 @@ func kindsOf(t *TableReader) (kinds []*record.Kind) {
 	return kinds
 }
 
+// Rows with the keys of several kinds of records are asked about, and what was said is remembered.
+func TestRowsThatCanBeOfSeveralKinds(t *testing.T) {
+	const text = "Order No,Pos,Status,Changed At\nA,1,packed,2026-07-01\nA,2,packed,2026-07-02\n"
+	var questions Questions
+	_, _, _, err := readAll(text)
+	require.ErrorAs(t, err, &questions)
+	assert.Equal(t, Question{Word: "rows", Asks: "the rows have the keys of several kinds of records; is a row a status record or an order line?", Answers: []string{"status-records", "order-lines"}}, *questions[0])
+	for _, kind := range []*record.Kind{record.Statuses, record.Lines} {
+		_, _, table, err := readAs(text, Reading{Rows: kind.Name})
+		require.NoError(t, err)
+		assert.Equal(t, kind, table.Parts()[0].Kind)
+		layout, _ := table.Layout()
+		require.NoError(t, layout.Check())
+		_, _, table, err = readAs(text, Reading{Saved: []Layout{layout}})
+		require.NoError(t, err)
+		assert.Equal(t, kind, table.Parts()[0].Kind)
+	}
+	_, _, table, err := readAll("order,shipment,line,shipped\nA,1,1,2026-07-01\n")
+	require.NoError(t, err)
+	assert.Equal(t, []*record.Kind{record.Shipments}, kindsOf(table), "a shipment of a line has the keys of both")
+}
+
+func FuzzHolidays(f *testing.F) {
+	f.Add("date;name\n04.05.2026;May Day\n")
+	f.Add("country,date,name,type\nIE,2026-05-04,May Day,Observance\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		table, err := tableOf(text)
+		if err != nil {
+			return
+		}
+		days, _, err := ReadHolidays(t.Context(), "file.csv", table, Reading{})
+		for _, d := range days {
+			if err == nil {
+				require.True(t, d.Day.Known())
+			}
+		}
+	})
+}
+
 // A list of all orders of every day brings a status record for each row, and of each order what its latest row says.
 func TestAListOfEveryDay(t *testing.T) {
 	const text = "Snapshot Date;Order #;Status;Customer;Shipped On\n01/07/2026;A;picking;Clover;\n14/07/2026;A;shipped;Clover;13/07/2026\n02/07/2026;A;packed;Clover;\n01/07/2026;B;picking;Sage;\n"

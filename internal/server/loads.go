@@ -56,7 +56,7 @@ type loadInput struct {
 	CalendarOf     []string `query:"calendar_of,explode" doc:"Whose published holidays are: name of a site, a region or a country, or default; NAME IN THE FILE=NAME where a file has several."`
 	Observances    string   `query:"observances" enum:"left-out,days-off" doc:"What days are that a file of holidays calls observances."`
 	Currency       string   `query:"currency" maxLength:"10" doc:"Currency of amounts with a sign that several have, such as $, or with none: a code of ISO 4217; none where it is not to be told."`
-	Rows           string   `query:"rows" enum:"orders,lines" doc:"What the rows of a table are that has order numbers alone, and has some of them several times."`
+	Rows           string   `query:"rows" enum:"orders,lines,shipments,payments,status-records,order-lines" doc:"What the rows of a table are: orders or lines, where it has order numbers alone and some of them several times; another kind, where it has the keys of several."`
 	NotKnown       []string `query:"not_known" doc:"Cells that say that nothing is known, such as NULL; with none among them, all others are meant as they stand."`
 	AcceptSetAside bool     `query:"accept_set_aside" doc:"Load although more than 2 in 100 rows of a file, or those of a whole column, are set aside."`
 	Layout         string   `query:"layout" maxLength:"100" doc:"Name of the layout by which the files are read; left out, it is found by the headings of each. None reads by no layout."`
