@@ -46,6 +46,7 @@ lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
+	@unreached=$$($(GO) tool deadcode -test ./...); test -z "$$unreached" || { echo "$$unreached"; exit 1; }
 	@! $(GO) list -deps ./internal/core/... | grep -v '^prairiedusk/internal/core/' | grep '\.' \
 		|| { echo "internal/core imports more than the standard library"; exit 1; }
 	@$(GO) run ./cmd/prairie-dusk openapi | diff -q - docs/openapi.json >/dev/null \

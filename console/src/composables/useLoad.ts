@@ -171,6 +171,7 @@ export function useLoad() {
     running.value = true
     problem.value = undefined
     doubtful.value = []
+    await looking
     const listening = new AbortController()
     // A bar that hears nothing stands still; the load goes on.
     void listen<Progress>('/loads/progress', (now) => (progress.value = now), listening.signal).catch(

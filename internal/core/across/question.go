@@ -48,11 +48,6 @@ type Figure struct {
 // String is the figure's name in the API and on the command line.
 func (f Figure) String() string { return f.name }
 
-// FigureNames are examples of figures.
-func FigureNames() []string {
-	return []string{"orders", "lines", "units", "value", "mean", "median", "p90", "immediate", "share"}
-}
-
 // A Request is a question in words. Empty words take their defaults.
 type Request struct {
 	Show    string // a figure; default orders

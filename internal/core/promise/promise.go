@@ -36,9 +36,6 @@ var names = [Outcomes]string{"early", "on-the-day", "reached-late", "not-due", "
 // String is the outcome's name in the API and on the command line.
 func (o Outcome) String() string { return names[o] }
 
-// Names lists the outcomes.
-func Names() []string { return names[:] }
-
 // Parse reads what String writes. The error is a *request.Error.
 func Parse(text string) (Outcome, error) {
 	i := slices.Index(names[:], text)

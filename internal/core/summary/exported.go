@@ -59,9 +59,6 @@ func (a *Axis) Time(code int) day.Day { return a.order(code) }
 // Rank is the place of a code among the names in their natural order.
 func (a *Axis) Rank(code int) int64 { return a.rank(code) }
 
-// Code is the code of a label.
-func (a *Axis) Code(label string) (uint32, bool) { return a.code(label) }
-
 // Length is the length of an order's leg in ticks; false where it has none that counts.
 func (g *Grouper) Length(block *book.Block, row int) (ticks int, counted bool) {
 	l := g.p.entry(block, row, 0)
