@@ -18,7 +18,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func (s service) across(t *testing.T, q client.AcrossQuestion) *api.Across {
@@ -300,8 +300,8 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 		require.NoError(t, err)
 		total := took.Parts[0].Total
 		for code, want := range map[string]string{
-			"orders": figure.Count(total.Asked), "median": fmt.Sprintf("%.1f", *total.Median), "late": total.Kept.LateShare + "%",
-			"open": figure.Count(open.Parts[0].Rows[0].AtEnd.Orders), "immediate": immediate.Parts[0].Total.Asked.Percent + "%",
+			"orders": numfmt.Count(total.Asked), "median": fmt.Sprintf("%.1f", *total.Median), "late": total.Kept.LateShare + "%",
+			"open": numfmt.Count(open.Parts[0].Rows[0].AtEnd.Orders), "immediate": immediate.Parts[0].Total.Asked.Percent + "%",
 		} {
 			got := []string{figures[code].Text, figures[code].Before}[i]
 			assert.Equal(t, want, got, "%s of %s", code, month)
@@ -328,7 +328,7 @@ func TestConsoleCompareAndAcross(t *testing.T) {
 	b.text(test("dates-units"), week.Total.Text)
 	b.do(chromedp.Click(test("dates-units")+" tbody tr:nth-child(2) "+test("of-shipped"), chromedp.NodeVisible))
 	n := s.listed(t, q.Behind("units", map[string]string{"by_date": "shipped", "row": week.Key}))
-	b.text(test("selected"), fmt.Sprintf("with units shipped in 2026-10, week %s: %s in", week.Key, figure.Counted(n, "order")))
+	b.text(test("selected"), fmt.Sprintf("with units shipped in 2026-10, week %s: %s in", week.Key, numfmt.Counted(n, "order")))
 	b.do(chromedp.NavigateBack(), chromedp.Click(test("pick-basis-1"), chromedp.NodeVisible), chromedp.Click(test("choice-delivered"), chromedp.NodeVisible))
 	b.text(test("sentence"), "ordered, and delivered,")
 	b.do(run(`const s = document.querySelector('[data-test="add-figure"]'); s.value = 'orders'; s.dispatchEvent(new Event('change'))`))

@@ -28,7 +28,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
 
@@ -223,7 +223,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("selected"), fmt.Sprintf("ounted, %g day: %d orders", second.Length, second.Orders))
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", figure.Counted(some.Parts[0].Placement.Outside, "order")))
+	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", numfmt.Counted(some.Parts[0].Placement.Outside, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
 	unknown, err := s.Took(t.Context(), client.Question{Period: "2026-Q3"})
 	require.NoError(t, err)

@@ -14,7 +14,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
 
@@ -76,7 +76,7 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 			} else {
 				assert.Equal(t, n, got, g.Keys[0])
 			}
-			assert.Equal(t, figure.Percent(g.Asked.Some, g.Asked.All), g.Asked.Percent)
+			assert.Equal(t, numfmt.Percent(g.Asked.Some, g.Asked.All), g.Asked.Percent)
 			list := client.Question{Period: "2025", By: []string{"site"}}
 			for _, kind := range g.Kinds {
 				assert.Equal(t, kind.Orders, s.opens(t, list, client.Selection{Immediate: kind.Name, Which: which, Group: g.Keys}), "%s of %v", kind.Name, g.Keys)
@@ -163,12 +163,12 @@ func TestConsoleImmediate(t *testing.T) {
 	total := answer.Parts[0].Total
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/immediate"))
 	b.text(test("sentence"), "How much of all orders ordered in")
-	b.text(test("rates"), fmt.Sprintf("%s of %s %s", figure.Count(total.Asked.Some), figure.Count(total.Asked.All), total.Asked.Percent))
+	b.text(test("rates"), fmt.Sprintf("%s of %s %s", numfmt.Count(total.Asked.Some), numfmt.Count(total.Asked.All), total.Asked.Percent))
 	b.text(test("chart"), "asked: requested for the day of the order")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight))
 	b.text(test("point"), "requested for the day of the order, "+total.Asked.Percent+"%")
 	b.do(chromedp.Click(test("cross-1-0"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", figure.Counted(total.Cross[1][0], "order")))
+	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", numfmt.Counted(total.Cross[1][0], "order")))
 	b.text(test("orders"), "booked ahead")
 
 	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("pick-orders"), chromedp.NodeVisible), chromedp.Click(test("choice-first"), chromedp.NodeVisible))

@@ -25,7 +25,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
 
@@ -102,7 +102,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 			units += n
 		}
 	}
-	assert.Equal(t, "sum "+figure.Decimal(int64(units*1000), 3, 0), feet(each)["lines.units"])
+	assert.Equal(t, "sum "+numfmt.Decimal(int64(units*1000), 3, 0), feet(each)["lines.units"])
 	// Sorted by product, then by units descending; rows without a line come last.
 	for i, r := range each.List[1:] {
 		before := each.List[i]
@@ -487,7 +487,7 @@ func TestConsoleLists(t *testing.T) {
 	b := newTab(t)
 	folder := t.TempDir()
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/orders?sort=-number"))
-	b.text(test("selected"), fmt.Sprintf("%s orders in %s rows", figure.Count(m.Orders), figure.Count(m.Orders)))
+	b.text(test("selected"), fmt.Sprintf("%s orders in %s rows", numfmt.Count(m.Orders), numfmt.Count(m.Orders)))
 	heads := func() []string {
 		return evaluate[[]string](b, `[...document.querySelectorAll('[data-test="orders"] thead .head > button:first-child')].map(h => h.innerText.trim())`)
 	}
@@ -509,7 +509,7 @@ func TestConsoleLists(t *testing.T) {
 	assert.Equal(t, []string{"value", "Unpaid"}, before[len(before)-2:])
 	unpaid, err := s.Orders(t.Context(), client.Question{Where: "paid == null"}, client.Selection{Limit: 1})
 	require.NoError(t, err)
-	b.text(test("foot-paid == null"), "orders "+figure.Count(unpaid.All))
+	b.text(test("foot-paid == null"), "orders "+numfmt.Count(unpaid.All))
 
 	// A heading of one's own, another place, another width: all in the address.
 	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.WaitVisible(test("heading")), chromedp.Focus(test("heading")), chromedp.KeyEvent("Client"+kb.Enter))
@@ -549,7 +549,7 @@ func TestConsoleLists(t *testing.T) {
 	b.do(run(`{const t = document.querySelector('[data-test="condition-text"]'); t.value = 'site == "Galway" && value > 900'; t.dispatchEvent(new Event('input'))}`), chromedp.Click(test("ask-where")))
 	want, err := s.Orders(t.Context(), client.Question{Where: `site == "Galway" && value > 900`}, client.Selection{})
 	require.NoError(t, err)
-	b.text(test("selected"), fmt.Sprintf("%s orders", figure.Count(want.All)))
+	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
 
 	// Taken away, and kept.
 	b.do(chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(test("take-csv"), chromedp.NodeVisible))
@@ -560,7 +560,7 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("Galway, large"+kb.Enter))
 	b.text(test("kept"), "Kept as Galway, large")
 	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("views")+" tbody a", chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("%s orders", figure.Count(want.All)))
+	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
 	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("galway, LARGE"+kb.Enter), chromedp.Click(test("replace-view"), chromedp.NodeVisible))
 	b.text(test("kept"), "galway, LARGE")
 	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("rename-galway, LARGE"), chromedp.NodeVisible), chromedp.WaitVisible(test("new-name")), chromedp.SetValue(test("new-name"), "Large ones"), chromedp.Focus(test("new-name")), chromedp.KeyEvent(kb.Enter))
@@ -573,11 +573,11 @@ func TestConsoleLists(t *testing.T) {
 		chromedp.Focus(test("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(test("rule-where-0")), chromedp.KeyEvent("paaid != null"))
 	b.text(test("label-refused"), "did you mean paid?")
 	b.do(chromedp.SetValue(test("rule-where-0"), "paid != null"), chromedp.Focus(test("rule-rest")), chromedp.KeyEvent("not paid"))
-	b.text(test("tried"), figure.Count(unpaid.All)+" not paid")
+	b.text(test("tried"), numfmt.Count(unpaid.All)+" not paid")
 	b.do(chromedp.Click(test("save-label"), chromedp.NodeVisible))
 	b.text(test("label-payment"), "paid != null")
 	b.do(chromedp.Click(test("label-payment") + " tr:nth-child(2) a"))
-	b.text(test("selected"), figure.Count(unpaid.All)+" orders")
+	b.text(test("selected"), numfmt.Count(unpaid.All)+" orders")
 	b.text(test("orders"), "not paid")
 	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.Click(test("delete-payment"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("label-payment")))
 	for _, fault := range b.wentWrong() {

@@ -14,7 +14,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // What was open adds up in every group and currency, and each of its numbers opens its orders.
@@ -151,7 +151,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.text(test("sentence"), "the closing day not counted")
 	b.text(test("reconciliation"), "in the book =") // the new answer is there as a whole
 	b.do(chromedp.Click(test("open-rows")+" "+test("open-at-end"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("rders open at the end of 2026-07-31: %s in", figure.Counted(row.AtEnd.Orders, "order")))
+	b.text(test("selected"), fmt.Sprintf("rders open at the end of 2026-07-31: %s in", numfmt.Counted(row.AtEnd.Orders, "order")))
 	b.do(chromedp.Navigate(s.address + "/open?period=2026-07"))
 	b.text(test("unplaced"), "Never open:")
 	b.do(chromedp.Click(test("unplaced-no-start")))
@@ -166,7 +166,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.do(chromedp.Click(test("tab-lanes")))
 	lanes, err := s.Lanes(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026"}})
 	require.NoError(t, err)
-	b.text(test("lanes-all"), figure.Counted(lanes.All, "order")+" open at some time")
+	b.text(test("lanes-all"), numfmt.Counted(lanes.All, "order")+" open at some time")
 	assert.Less(t, evaluate[int](b, `document.querySelectorAll('[data-test="lane"]').length`), 80, "only what is looked at is in the page")
 	b.do(chromedp.Focus(test("lane")))
 	first := lanes.Lanes[0]
@@ -186,7 +186,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.text(test("sentence"), "How old was what was open at the end of 2026-03-16, in working days")
 	b.text(test("ages"), fmt.Sprintf("all %d %d %d %d", ages.Total.Orders, ages.Total.Buckets[0], ages.Total.Buckets[1], ages.Total.Buckets[2]))
 	b.do(chromedp.Click(test("ages") + " " + test("bucket-1")))
-	b.text(test("selected"), fmt.Sprintf("open at the end of 2026-03-16, at least 5 working days old, at most 40 working days old: %s in", figure.Counted(ages.Total.Buckets[1], "order")))
+	b.text(test("selected"), fmt.Sprintf("open at the end of 2026-03-16, at least 5 working days old, at most 40 working days old: %s in", numfmt.Counted(ages.Total.Buckets[1], "order")))
 	b.do(chromedp.Navigate(s.address + "/open?period=2027"))
 	b.text("[role=alert]", "it begins after 2026-10-31")
 	for _, fault := range b.wentWrong() {

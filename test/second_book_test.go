@@ -14,7 +14,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // known is an order of the second book as known at the data date.
@@ -183,7 +183,7 @@ func TestTheSecondBookAgainstThePromise(t *testing.T) {
 				}
 			}
 			told := orders["early"] + orders["on-the-day"] + orders["reached-late"] + orders["overdue"]
-			require.Equal(t, figure.Percent(orders["reached-late"]+orders["overdue"], told), g.Kept.LateShare)
+			require.Equal(t, numfmt.Percent(orders["reached-late"]+orders["overdue"], told), g.Kept.LateShare)
 		}
 	}
 }

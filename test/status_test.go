@@ -16,7 +16,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
 
@@ -213,7 +213,7 @@ func TestConsoleStatuses(t *testing.T) {
 	b.text(test("chart"), "packed")
 	b.text(test("point"), "Not drawn, since orders end there:")
 	b.do(chromedp.Click(test("at-packed"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("that stood in “packed” at the end of 2026-10-31: %s in", figure.Counted(packed.Count, "order")))
+	b.text(test("selected"), fmt.Sprintf("that stood in “packed” at the end of 2026-10-31: %s in", numfmt.Counted(packed.Count, "order")))
 	b.text(test("orders"), "packed")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=moves"), chromedp.Click(test("move-picking-on hold"), chromedp.NodeVisible))

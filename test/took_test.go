@@ -22,7 +22,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // Limits count those that wait, with their bounds; each number opens as many orders. Running orders shift the median only
@@ -44,7 +44,7 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 		require.Equal(t, []int{g.N, states["running"]}, []int{g.Over.Finished + g.Over.Within, g.Over.Waiting + g.Over.Undecided})
 		require.Equal(t, states["running"], g.Estimate.Running)
 		over, decided := g.Over.Finished+g.Over.Waiting, g.N+g.Over.Waiting
-		require.Equal(t, []string{figure.Percent(over, decided), figure.Percent(over, decided+g.Over.Undecided), figure.Percent(over+g.Over.Undecided, decided+g.Over.Undecided)}, []string{g.Over.Share, g.Over.Low, g.Over.High})
+		require.Equal(t, []string{numfmt.Percent(over, decided), numfmt.Percent(over, decided+g.Over.Undecided), numfmt.Percent(over+g.Over.Undecided, decided+g.Over.Undecided)}, []string{g.Over.Share, g.Over.Low, g.Over.High})
 		last := api.EstimatePoint{Beyond: 1}
 		for _, p := range g.Estimate.Points {
 			require.LessOrEqual(t, p.Beyond, last.Beyond)
@@ -96,7 +96,7 @@ func TestPromisesOpenTheirOrders(t *testing.T) {
 				require.Equal(t, standing.Orders, s.opens(t, q, client.Selection{Group: g.Keys, Standing: standing.Code}), "%v %s", g.Keys, standing.Label)
 			}
 			require.Equal(t, g.Asked, sum)
-			require.Equal(t, figure.Percent(g.Kept.Late, g.Kept.Told), g.Kept.LateShare)
+			require.Equal(t, numfmt.Percent(g.Kept.Late, g.Kept.Told), g.Kept.LateShare)
 		}
 		require.Positive(t, part.Total.Kept.Standings[4].Orders, "open and late")
 	}
@@ -266,7 +266,7 @@ func TestConsoleLimits(t *testing.T) {
 	b.text(test("estimate"), total.Estimate.Words)
 	b.text(test("sentence"), "and how many took over 10 working days?")
 	b.do(chromedp.Click(test("waiting") + " tr.all " + test("over-waiting")))
-	b.text(test("selected"), fmt.Sprintf("still running, over 10 working days so far: %s in", figure.Counted(total.Over.Waiting, "order")))
+	b.text(test("selected"), fmt.Sprintf("still running, over 10 working days so far: %s in", numfmt.Counted(total.Over.Waiting, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?basis=shipped&with_running=true"))
 	b.text(test("no-curve"), "those that still run are not among them")
 	b.do(chromedp.Click(test("with-running"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("no-curve")))
@@ -305,7 +305,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	late := four.Parts[0].Total.Kept.Standings[2].Orders
 	b.text(test("promise")+" tr.all", fmt.Sprint(late))
 	b.do(chromedp.Click(test("promise") + " tr.all " + test("standing-reached-late")))
-	b.text(test("selected"), fmt.Sprintf("late: %s in", figure.Counted(late, "order")))
+	b.text(test("selected"), fmt.Sprintf("late: %s in", numfmt.Counted(late, "order")))
 
 	// Statistics, rows and columns, and the trend.
 	b.do(chromedp.Navigate(s.address+"/how-long?by=month,site&basis=shipped"), chromedp.Click(test("statistics"), chromedp.NodeVisible), chromedp.Focus(test("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
@@ -315,7 +315,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	crossed, err := s.Took(t.Context(), client.Question{By: []string{"month", "site"}, Basis: "shipped"})
 	require.NoError(t, err)
 	all := crossed.Parts[0]
-	b.text(test("cross")+" tfoot", fmt.Sprintf("%.1f %s", *all.Total.Median, figure.Count(all.Total.N)))
+	b.text(test("cross")+" tfoot", fmt.Sprintf("%.1f %s", *all.Total.Median, numfmt.Count(all.Total.N)))
 	b.text(test("cross")+" tbody tr", "(book begins)")
 	b.do(chromedp.Click(test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
 	b.text(test("selected"), ", month ")
@@ -335,6 +335,6 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-10&with_running=true"))
 	drawn("not shipped yet", "cancelled, of all", "half by")
 	b.do(chromedp.Click(test("working")+" summary", chromedp.NodeVisible), chromedp.Click(test("step-ended"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("ith the leg complete: %s", figure.Counted(total.N, "order")))
+	b.text(test("selected"), fmt.Sprintf("ith the leg complete: %s", numfmt.Counted(total.N, "order")))
 	assert.Empty(t, b.wentWrong())
 }

@@ -278,7 +278,7 @@ func (a *App) read(ctx context.Context) error {
 	read := time.Now()
 	finished := builder.Finish(ends)
 	built := time.Now()
-	next, err := a.labelled(immediate.Tell(stays.Tell(finished)), state.Labels)
+	next, err := a.labelled(immediate.Derive(stays.Derive(finished)), state.Labels)
 	if err != nil {
 		return err
 	}
@@ -308,24 +308,24 @@ func (t touched) follows(before, last int64) bool {
 }
 
 // ends are the bounds and calendars of the next snapshot.
-func ends(state store.State) (book.Ends, error) {
+func ends(state store.State) (book.Settings, error) {
 	var loaded []*calendar.Calendar
 	for _, def := range state.Calendars {
 		c, err := calendar.New(def)
 		if err != nil {
-			return book.Ends{}, err
+			return book.Settings{}, err
 		}
 		loaded = append(loaded, c)
 	}
 	calendars, err := book.NewCalendars(loaded)
 	if err != nil {
-		return book.Ends{}, err
+		return book.Settings{}, err
 	}
 	bounds := period.Bounds{FirstDay: state.Settings.FirstDay, DataDate: state.Settings.DataDate}
 	if bounds.DataDate == 0 {
 		bounds.DataDate = state.Latest
 	}
-	return book.Ends{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Decimals: decimals, Version: state.Version}, nil
+	return book.Settings{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Decimals: decimals, Version: state.Version}, nil
 }
 
 // decimals is how many minor units a currency's unit has; intake has checked the code.

@@ -14,7 +14,7 @@ import (
 
 	"prairiedusk/internal/calendarfile"
 	"prairiedusk/internal/core/calendar"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/server"
 	"prairiedusk/internal/source"
@@ -93,7 +93,7 @@ type published struct {
 
 // words say what a calendar holds and whose it is.
 func (p published) words() []string {
-	text := fmt.Sprintf("%s: %s", p.Name, figure.Counted(len(p.Holidays), "holiday"))
+	text := fmt.Sprintf("%s: %s", p.Name, numfmt.Counted(len(p.Holidays), "holiday"))
 	if n := len(p.Holidays); n > 0 {
 		first, last := p.Holidays[0].Day, p.Holidays[0].Day
 		for _, h := range p.Holidays {

@@ -17,7 +17,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/server"
@@ -285,7 +285,7 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 			first := aside.first[0]
 			at := fmt.Sprintf("row %d", first.RowNumber)
 			if first.Value != "" {
-				at += ", " + figure.Clipped(first.Value, maxShown)
+				at += ", " + numfmt.Clipped(first.Value, maxShown)
 			}
 			asks := fmt.Sprintf("%s would be set aside, the first of them %s: %s", why, at, first.Reason)
 			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks, Answers: []string{"yes"}})

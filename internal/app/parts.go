@@ -10,8 +10,8 @@ import (
 	"prairiedusk/internal/store"
 )
 
-// A teller gives orders the milestones that their parts tell.
-type teller struct {
+// A deriver gives orders the milestones that their parts tell.
+type deriver struct {
 	dataDate                                day.Day
 	ordered, shipped, delivered, paid       int // milestones' indexes
 	cancelled                               int
@@ -19,9 +19,9 @@ type teller struct {
 	decimals                                map[string]int
 }
 
-func newTeller(l book.Layout, dataDate day.Day) *teller {
+func newTeller(l book.Layout, dataDate day.Day) *deriver {
 	index := func(name string) int { return milestone.Index(l.Milestones, name) }
-	return &teller{
+	return &deriver{
 		dataDate: dataDate,
 		ordered:  index(milestone.Ordered), cancelled: index(milestone.Cancelled),
 		shipped: index(milestone.Shipped), delivered: index(milestone.Delivered), paid: index(milestone.Paid),
@@ -31,7 +31,7 @@ func newTeller(l book.Layout, dataDate day.Day) *teller {
 }
 
 // order is an order of the store as the book holds it.
-func (t *teller) order(o book.Order) book.Order {
+func (t *deriver) order(o book.Order) book.Order {
 	if t.firstShipped < 0 || len(o.Lines)+len(o.Shipments)+len(o.Payments) == 0 {
 		return o
 	}
@@ -44,13 +44,13 @@ func (t *teller) order(o book.Order) book.Order {
 	if worth, known := worth(o.Lines, decimals); known && !o.Valued {
 		o.Value, o.Valued = worth, true
 	}
-	told := parts.Tell(parts.Order{
+	told := parts.Derive(parts.Order{
 		Lines: o.Lines, Shipments: o.Shipments, Payments: o.Payments,
 		Value: o.Value, Valued: o.Valued, Currency: currency, Decimals: decimals,
 	}, t.dataDate)
 	findings := told.Findings
 	for _, m := range []struct {
-		told        parts.Told
+		told        parts.Derived
 		last, first int
 		differs     parts.Finding
 	}{

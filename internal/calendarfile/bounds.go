@@ -10,7 +10,7 @@ import (
 	"github.com/teambition/rrule-go"
 
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // The bounds of a file: a few lines can name every day of three centuries a thousand times.
@@ -47,7 +47,7 @@ type bounds struct{ days, steps int }
 // name counts days that the file names.
 func (b *bounds) name(days int) error {
 	if b.days += days; b.days > mostDays {
-		return &TooMuchError{fmt.Sprintf("up to here the file names more than %s days; want holidays alone, and rules that end", figure.Count(mostDays))}
+		return &TooMuchError{fmt.Sprintf("up to here the file names more than %s days; want holidays alone, and rules that end", numfmt.Count(mostDays))}
 	}
 	return nil
 }

@@ -16,7 +16,7 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 )
 
 // A Form is a form of files.
@@ -131,7 +131,7 @@ func ReadCSV(ctx context.Context, name string, r io.Reader) ([]calendar.Definiti
 		row := row{cells: map[string]string{}}
 		row.number, _ = reader.FieldPos(0)
 		for i, column := range names {
-			row.cells[column] = oneLine(harmless.Back(strings.TrimSpace(cells[i])))
+			row.cells[column] = oneLine(escape.Back(strings.TrimSpace(cells[i])))
 		}
 		of := row.cells[columnCalendar]
 		if of == "" {
@@ -239,7 +239,7 @@ func WriteCSV(w io.Writer, c *calendar.Calendar) error {
 	out, def := csv.NewWriter(w), c.Definition()
 	var failed error
 	write := func(kind string, from, until day.Day, name, weekdays, hours string) {
-		failed = errors.Join(failed, out.Write([]string{harmless.Out(def.Name), kind, from.String(), until.String(), harmless.Out(name), weekdays, hours}))
+		failed = errors.Join(failed, out.Write([]string{escape.Out(def.Name), kind, from.String(), until.String(), escape.Out(name), weekdays, hours}))
 	}
 	failed = out.Write(columns)
 	for _, p := range def.Patterns {

@@ -13,7 +13,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // The pages of the console, and the commands, that count by rows and columns.
@@ -24,7 +24,7 @@ const (
 
 func newCompare(e *environment) *cobra.Command {
 	var q client.AcrossQuestion
-	var k keeper
+	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "compare",
 		Short: "The same figure by several dates",
@@ -57,7 +57,7 @@ from what one date places in the period to what another does.`,
 
 func newAcross(e *environment) *cobra.Command {
 	var q client.AcrossQuestion
-	var k keeper
+	var k viewSaver
 	var blank bool
 	cmd := &cobra.Command{
 		Use:   "across",
@@ -100,7 +100,7 @@ is under each, and once in the sums.`,
 }
 
 // addAcross adds the flags that both commands have.
-func (e *environment) addAcross(cmd *cobra.Command, q *client.AcrossQuestion, k *keeper) {
+func (e *environment) addAcross(cmd *cobra.Command, q *client.AcrossQuestion, k *viewSaver) {
 	flags := cmd.Flags()
 	flags.StringSliceVar(&q.Show, "show", nil, "`figures`, with commas: orders (default), lines, units, value, mean, median or p90 of a leg,\nimmediate, or share with --meets")
 	flags.StringSliceVar(&q.Basis, "basis", nil, "`milestones` that place orders and goods in time, with commas")
@@ -122,7 +122,7 @@ func (e *environment) addAcross(cmd *cobra.Command, q *client.AcrossQuestion, k 
 }
 
 // askAcross prints the answer, or takes it away as a file, and keeps the question under a name.
-func (e *environment) askAcross(cmd *cobra.Command, page string, words url.Values, k *keeper) error {
+func (e *environment) askAcross(cmd *cobra.Command, page string, words url.Values, k *viewSaver) error {
 	c, err := e.client()
 	if err != nil {
 		return err
@@ -171,7 +171,7 @@ func acrossSheets(a *api.Across, blank bool) (sheets []sheet) {
 	if len(a.EmptySteps) > 0 {
 		var reasons []string
 		for _, r := range a.EmptySteps {
-			reasons = append(reasons, r.Why+" ("+figure.Count(r.Steps)+")")
+			reasons = append(reasons, r.Why+" ("+numfmt.Count(r.Steps)+")")
 		}
 		last.below = append(last.below, "Steps with nothing: "+strings.Join(reasons, "; ")+".")
 	}
@@ -183,7 +183,7 @@ func acrossSheets(a *api.Across, blank bool) (sheets []sheet) {
 func rowName(h api.AcrossHead) string {
 	switch {
 	case h.Others > 0:
-		return fmt.Sprintf("all others (%s)", figure.Count(h.Others))
+		return fmt.Sprintf("all others (%s)", numfmt.Count(h.Others))
 	case h.Cut:
 		return h.Key + " (part)"
 	}
@@ -272,7 +272,7 @@ func signed(c, first api.AcrossCell) string {
 	text := strconv.FormatFloat(*c.Value-*first.Value, 'f', decimals, 64)
 	whole, fraction, _ := strings.Cut(text, ".")
 	n, _ := strconv.Atoi(whole)
-	if written := figure.Count(n); n != 0 {
+	if written := numfmt.Count(n); n != 0 {
 		whole = written
 	}
 	if fraction != "" {
@@ -287,13 +287,13 @@ func signed(c, first api.AcrossCell) string {
 // acrossBelow says where everything lies by each date, the means, and what has to be known.
 func acrossBelow(f api.AcrossFigure, part api.AcrossPart) (lines []string) {
 	for _, table := range part.Tables {
-		line := figure.Sentence(table.Words) + ": " + table.Line
+		line := numfmt.Sentence(table.Words) + ": " + table.Line
 		lines = append(lines, line)
 	}
 	for _, table := range part.Tables {
 		if m := table.Means; m != nil && m.DaysWith > 0 {
-			lines = append(lines, fmt.Sprintf("%s per calendar day (%s): %s; per working day (%s): %s; per day with any (%s): %s", figure.Sentence(table.Words),
-				figure.Count(m.CalendarDays), m.PerCalendarDay.Text, figure.Count(m.WorkingDays), cmp.Or(m.PerWorkingDay.Text, "none"), figure.Count(m.DaysWith), m.PerDayWith.Text))
+			lines = append(lines, fmt.Sprintf("%s per calendar day (%s): %s; per working day (%s): %s; per day with any (%s): %s", numfmt.Sentence(table.Words),
+				numfmt.Count(m.CalendarDays), m.PerCalendarDay.Text, numfmt.Count(m.WorkingDays), cmp.Or(m.PerWorkingDay.Text, "none"), numfmt.Count(m.DaysWith), m.PerDayWith.Text))
 		}
 	}
 	for _, n := range f.Notes {
@@ -324,7 +324,7 @@ func bridgeSheet(b api.AcrossBridge) sheet {
 		}
 	}
 	if folded > 0 {
-		s.below = append(s.below, fmt.Sprintf("%s left out.", map[bool]string{true: "1 step that holds nothing is", false: figure.Count(folded) + " steps that hold nothing are"}[folded == 1]))
+		s.below = append(s.below, fmt.Sprintf("%s left out.", map[bool]string{true: "1 step that holds nothing is", false: numfmt.Count(folded) + " steps that hold nothing are"}[folded == 1]))
 	}
 	return s
 }
@@ -398,7 +398,7 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 		}
 	}
 	if n := len(table.Rows); n < part.AllRows {
-		s.below = append(s.below, fmt.Sprintf("The first %s of %s; --output has all.", figure.Count(n), figure.Counted(part.AllRows, "row")))
+		s.below = append(s.below, fmt.Sprintf("The first %s of %s; --output has all.", numfmt.Count(n), numfmt.Counted(part.AllRows, "row")))
 	}
 	s.below = append(s.below, acrossBelow(f, api.AcrossPart{Tables: []api.AcrossTable{table}})...)
 	return s
@@ -408,7 +408,7 @@ func crossedFigure(a *api.Across, f api.AcrossFigure, part api.AcrossPart, table
 func behindWords(h api.AcrossHead) string {
 	var words []string
 	if h.Days > 0 {
-		words = append(words, figure.Counted(h.Days, "day"))
+		words = append(words, numfmt.Counted(h.Days, "day"))
 	}
 	for _, year := range h.Whole {
 		words = append(words, strconv.Itoa(year))

@@ -6,7 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // fromRecords is the word that takes a set end of the book back.
@@ -67,7 +67,7 @@ func bookSheet(b *api.Book) sheet {
 		return "from the records"
 	}
 	s := sheet{
-		title: fmt.Sprintf("The order book: %s orders, complete from %s (%s) to %s (%s)", figure.Count(b.Orders),
+		title: fmt.Sprintf("The order book: %s orders, complete from %s (%s) to %s (%s)", numfmt.Count(b.Orders),
 			b.FirstDay, how(b.Ends.FirstDay), b.DataDate, how(b.Ends.DataDate)),
 		answer: b, columns: texts("milestone", "", "known from", "to"),
 	}
@@ -83,7 +83,7 @@ func bookSheet(b *api.Book) sheet {
 		if i > 0 {
 			fields += " · "
 		}
-		fields += fmt.Sprintf("%s %s", f.Name, figure.Count(f.Values))
+		fields += fmt.Sprintf("%s %s", f.Name, numfmt.Count(f.Values))
 	}
 	s.below = []string{"Values of the fields: " + fields}
 	return s

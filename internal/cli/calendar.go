@@ -9,7 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newCalendar(e *environment) *cobra.Command {
@@ -47,7 +47,7 @@ func calendarsSheet(calendars *api.Calendars) sheet {
 		if c.Default && name != "default" {
 			name += " (default)"
 		}
-		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.HalfDays), strconv.Itoa(c.ExtraDays), figure.Count(c.Orders)})
+		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.HalfDays), strconv.Itoa(c.ExtraDays), numfmt.Count(c.Orders)})
 	}
 	return s
 }
@@ -143,9 +143,9 @@ func newCalendarCompare(e *environment) *cobra.Command {
 			for _, d := range answer.Days {
 				s.rows = append(s.rows, []string{withWeekday(d.One.Day), words(d.One), words(d.Other)})
 			}
-			s.below = []string{fmt.Sprintf("%s. Working days: %s %d, %s %d.", figure.Counted(len(answer.Days), "day"), args[0], answer.Working[0], args[1], answer.Working[1])}
+			s.below = []string{fmt.Sprintf("%s. Working days: %s %d, %s %d.", numfmt.Counted(len(answer.Days), "day"), args[0], answer.Working[0], args[1], answer.Working[1])}
 			if answer.OtherHours > 0 {
-				s.below = append(s.below, fmt.Sprintf("On %s both work, in other hours.", figure.Counted(answer.OtherHours, "further day")))
+				s.below = append(s.below, fmt.Sprintf("On %s both work, in other hours.", numfmt.Counted(answer.OtherHours, "further day")))
 			}
 			return e.print(cmd, s)
 		},

@@ -18,7 +18,7 @@ import (
 
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 )
 
 // The exit statuses, which scripts rely on.
@@ -32,10 +32,10 @@ const (
 // errSetAside says that a load went well, but for some rows.
 var errSetAside = errors.New("some rows were set aside")
 
-// misuse wraps an error that better words on the command line would have avoided.
-type misuse struct{ error }
+// usageError wraps an error that better words on the command line would have avoided.
+type usageError struct{ error }
 
-func (m misuse) Unwrap() error { return m.error }
+func (m usageError) Unwrap() error { return m.error }
 
 // Run runs the command line and gives its exit status. Data go to out, everything else to err.
 func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) int {
@@ -45,7 +45,7 @@ func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) i
 	root.SetOut(out)
 	root.SetErr(err)
 	failure := root.ExecuteContext(ctx)
-	var wrong misuse
+	var wrong usageError
 	var problem *client.Problem
 	switch {
 	case failure == nil:
@@ -56,10 +56,10 @@ func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) i
 		fmt.Fprintln(err, "prairie-dusk: interrupted")
 		return exitFailed
 	case errors.As(failure, &wrong), errors.As(failure, &problem) && problem.Status == 422 && len(problem.Errors) > 0:
-		fmt.Fprintln(err, "prairie-dusk:", harmless.ShownLines(failure.Error()))
+		fmt.Fprintln(err, "prairie-dusk:", escape.ShownLines(failure.Error()))
 		return exitMisused
 	}
-	fmt.Fprintln(err, "prairie-dusk:", harmless.ShownLines(failure.Error()))
+	fmt.Fprintln(err, "prairie-dusk:", escape.ShownLines(failure.Error()))
 	return exitFailed
 }
 
@@ -105,7 +105,7 @@ so on), and from a file, in that order of strength.`,
 	flags.String("data", app.DefaultFolder(), "data `folder` of the service")
 	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return misuse{err} })
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newDoubts(e), newBook(e), newOverview(e), newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newAcross(e), newDue(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
@@ -124,12 +124,12 @@ func reportMisuse(cmd *cobra.Command) {
 			if near := cmd.SuggestionsFor(args[0]); len(near) > 0 {
 				hint = "; did you mean " + strings.Join(near, " or ") + "?"
 			}
-			return misuse{fmt.Errorf("%q is no command of %s%s", args[0], cmd.CommandPath(), hint)}
+			return usageError{fmt.Errorf("%q is no command of %s%s", args[0], cmd.CommandPath(), hint)}
 		}
 	} else if check := cmd.Args; check != nil {
 		cmd.Args = func(cmd *cobra.Command, args []string) error {
 			if err := check(cmd, args); err != nil {
-				return misuse{fmt.Errorf("%w; see %s --help", err, cmd.CommandPath())}
+				return usageError{fmt.Errorf("%w; see %s --help", err, cmd.CommandPath())}
 			}
 			return nil
 		}
@@ -150,7 +150,7 @@ func (e *environment) readSettings(cmd *cobra.Command, _ []string) error {
 		return err
 	}
 	if limit := cmd.Flags().Lookup("limit"); limit != nil && limit.Changed && v.GetInt("limit") < 1 {
-		return misuse{fmt.Errorf("--limit %s: want 1 or more", limit.Value)}
+		return usageError{fmt.Errorf("--limit %s: want 1 or more", limit.Value)}
 	}
 	path := v.GetString("settings")
 	if path == "" {
@@ -165,11 +165,11 @@ func (e *environment) readSettings(cmd *cobra.Command, _ []string) error {
 	}
 	v.SetConfigFile(path)
 	if err := v.ReadInConfig(); err != nil {
-		return misuse{fmt.Errorf("the settings file %s: %w", path, err)}
+		return usageError{fmt.Errorf("the settings file %s: %w", path, err)}
 	}
 	for _, key := range v.AllKeys() {
 		if v.InConfig(key) && !knownSetting(cmd.Root(), key) {
-			return misuse{fmt.Errorf("the settings file %s: there is no setting %q", path, key)}
+			return usageError{fmt.Errorf("the settings file %s: there is no setting %q", path, key)}
 		}
 	}
 	return nil
@@ -213,7 +213,7 @@ func (e *environment) client() (*client.Client, error) {
 	c.Notice = func(text string) {
 		if text != said {
 			said = text
-			fmt.Fprintln(e.messages, harmless.Shown(text))
+			fmt.Fprintln(e.messages, escape.Shown(text))
 		}
 	}
 	return c, nil

@@ -35,7 +35,7 @@ seed writes the same files.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if o.Orders < 0 {
-				return misuse{fmt.Errorf("--orders %d: want 0 or more", o.Orders)}
+				return usageError{fmt.Errorf("--orders %d: want 0 or more", o.Orders)}
 			}
 			write := demo.Write
 			if exports {

@@ -6,7 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newDoubts(e *environment) *cobra.Command {
@@ -48,7 +48,7 @@ func doubtsSheet(a *api.Doubts) sheet {
 		} else {
 			what = "orders: " + what
 		}
-		s.rows = append(s.rows, []string{figure.Count(int(d.Count)), what, code, d.Advice})
+		s.rows = append(s.rows, []string{numfmt.Count(int(d.Count)), what, code, d.Advice})
 	}
 	s.below = []string{"The orders of a doubt: prairie-dusk orders --doubt DOUBT"}
 	if len(a.Doubts) == 0 {
@@ -65,7 +65,7 @@ func knownSheet(a *api.Doubts) sheet {
 		if m.Plan {
 			kind = "plan"
 		}
-		s.rows = append(s.rows, []string{m.Name, kind, figure.Count(m.Present), figure.Count(m.Missing), figure.Count(m.Ahead), m.Earliest, m.Latest})
+		s.rows = append(s.rows, []string{m.Name, kind, numfmt.Count(m.Present), numfmt.Count(m.Missing), numfmt.Count(m.Ahead), m.Earliest, m.Latest})
 	}
 	return s
 }

@@ -10,14 +10,14 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newDue(e *environment) *cobra.Command {
 	var r client.Reckoning
 	var q client.DueQuestion
 	var before bool
-	var k keeper
+	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "due [DAY DAY | DAY N]",
 		Short: "Reckon two days, or a day and a number; which orders are due, late, at risk",
@@ -110,10 +110,10 @@ func reckonArguments(r *client.Reckoning, args []string, before bool) error {
 		}
 		return nil
 	default:
-		return misuse{fmt.Errorf("want two days, a day and a number, or --wanted DAY and a number; see prairie-dusk due --help")}
+		return usageError{fmt.Errorf("want two days, a day and a number, or --wanted DAY and a number; see prairie-dusk due --help")}
 	}
 	if before {
-		return misuse{fmt.Errorf("--before goes with a day and a number")}
+		return usageError{fmt.Errorf("--before goes with a day and a number")}
 	}
 	return nil
 }
@@ -141,14 +141,14 @@ func dueSheet(a *api.Due) sheet {
 	}
 	shown := "none"
 	if len(a.Orders) > 0 {
-		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.Orders)))
+		shown = fmt.Sprintf("%s to %s", numfmt.Count(a.Offset+1), numfmt.Count(a.Offset+len(a.Orders)))
 	}
 	s.below = []string{a.Line}
 	if a.PlacementLine != "" {
 		s.below = append(s.below, a.PlacementLine)
 	}
 	s.below = append(s.below, fmt.Sprintf("Listed: %s, %s; shown: %s, by due day. Working days over are those from the due day to the day it was %s, or to the data date while it is open; a minus is how many are left.",
-		a.Selected, figure.Counted(a.All, "order"), shown, a.To))
+		a.Selected, numfmt.Counted(a.All, "order"), shown, a.To))
 	for _, n := range a.Notes {
 		s.below = append(s.below, notePrefix+n)
 	}

@@ -10,14 +10,14 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newImmediate(e *environment) *cobra.Command {
 	var q client.ImmediateQuestion
 	var first, within, customers bool
 	var limit int
-	var k keeper
+	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "immediate",
 		Short: "How much was requested for the day of the order, and how much was got on it",
@@ -36,7 +36,7 @@ and what was got are two rates.`,
 			}
 			switch {
 			case first && within:
-				return misuse{fmt.Errorf("--first-orders and --first-within are two things; want one")}
+				return usageError{fmt.Errorf("--first-orders and --first-within are two things; want one")}
 			case first:
 				q.Orders = "first"
 			case within:
@@ -99,7 +99,7 @@ func rateWords(r api.Rate) string {
 	if r.All == 0 {
 		return "no orders"
 	}
-	return fmt.Sprintf("%s of %s", figure.Count(r.Some), figure.Count(r.All))
+	return fmt.Sprintf("%s of %s", numfmt.Count(r.Some), numfmt.Count(r.All))
 }
 
 func percentOf(r api.Rate) string {
@@ -128,7 +128,7 @@ func immediateSheets(a *api.Immediate) (sheets []sheet) {
 		}
 		s.columns = append(s.columns, numbers("asked: for that day", "%", "95% interval", "got: "+a.Got+" that day", "%", "no requested date", "median days ahead", "working days ahead")...)
 		row := func(keys []string, g api.ImmediateGroup) []string {
-			return append(slices.Clone(keys), rateWords(g.Asked), percentOf(g.Asked), intervalOf(g.Asked), rateWords(g.Got), percentOf(g.Got), figure.Count(g.Kinds[2].Orders), decimal(g.Ahead.MedianDays, 1), decimal(g.Ahead.MedianWorkingDays, 1))
+			return append(slices.Clone(keys), rateWords(g.Asked), percentOf(g.Asked), intervalOf(g.Asked), rateWords(g.Got), percentOf(g.Got), numfmt.Count(g.Kinds[2].Orders), decimal(g.Ahead.MedianDays, 1), decimal(g.Ahead.MedianWorkingDays, 1))
 		}
 		for _, g := range part.Groups {
 			s.rows = append(s.rows, row(named(g.Keys), g))
@@ -155,15 +155,15 @@ func crossedSheet(g api.ImmediateGroup) sheet {
 	for i, k := range g.Kinds {
 		cells := []string{k.Label}
 		for _, n := range g.Cross[i] {
-			cells = append(cells, figure.Count(n))
+			cells = append(cells, numfmt.Count(n))
 		}
-		s.rows = append(s.rows, append(cells, figure.Count(k.Orders)))
+		s.rows = append(s.rows, append(cells, numfmt.Count(k.Orders)))
 	}
 	s.total = []string{"all"}
 	for _, k := range g.GotBy {
-		s.total = append(s.total, figure.Count(k.Orders))
+		s.total = append(s.total, numfmt.Count(k.Orders))
 	}
-	s.total = append(s.total, figure.Count(g.Orders))
+	s.total = append(s.total, numfmt.Count(g.Orders))
 	return s
 }
 
@@ -178,11 +178,11 @@ func askingSheet(a *api.AskingCustomers) sheet {
 		if c.Change != "none" {
 			remarks = append(remarks, strings.ReplaceAll(c.Change, "-", " "))
 		}
-		s.rows = append(s.rows, []string{c.Customer, c.Number, withWeekday(c.First), c.Asked, figure.Count(c.Orders), rateWords(c.Later), percentOf(c.Later), strings.Join(remarks, "; ")})
+		s.rows = append(s.rows, []string{c.Customer, c.Number, withWeekday(c.First), c.Asked, numfmt.Count(c.Orders), rateWords(c.Later), percentOf(c.Later), strings.Join(remarks, "; ")})
 	}
-	line := fmt.Sprintf("%s to %s of %s.", figure.Count(a.Offset+min(1, len(a.Customers))), figure.Count(a.Offset+len(a.Customers)), figure.Counted(a.All, "customer"))
+	line := fmt.Sprintf("%s to %s of %s.", numfmt.Count(a.Offset+min(1, len(a.Customers))), numfmt.Count(a.Offset+len(a.Customers)), numfmt.Counted(a.All, "customer"))
 	for _, k := range a.Changes[1:] {
-		line += fmt.Sprintf(" %s: %s.", figure.Sentence(k.Label), figure.Count(k.Orders))
+		line += fmt.Sprintf(" %s: %s.", numfmt.Sentence(k.Label), numfmt.Count(k.Orders))
 	}
 	s.below = []string{line}
 	return s

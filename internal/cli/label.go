@@ -10,7 +10,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newLabel(e *environment) *cobra.Command {
@@ -53,7 +53,7 @@ func labelsSheet(title string, answer any, all []api.Label) sheet {
 	for _, l := range all {
 		orders := map[string]string{}
 		for _, c := range l.Counts {
-			orders[c.Text] = figure.Count(c.Orders)
+			orders[c.Text] = numfmt.Count(c.Orders)
 		}
 		add := func(text, where string) {
 			s.rows = append(s.rows, []string{l.Name, text, where, orders[text]})
@@ -100,7 +100,7 @@ func (l *labelFlags) definition() (d api.LabelDefinition, err error) {
 	for _, when := range l.when {
 		text, where, found := strings.Cut(when, ": ")
 		if !found {
-			return d, misuse{fmt.Errorf("--when %q has no colon; want a text, a colon and a condition: 'paid: paid != null'", when)}
+			return d, usageError{fmt.Errorf("--when %q has no colon; want a text, a colon and a condition: 'paid: paid != null'", when)}
 		}
 		d.Rules = append(d.Rules, api.LabelRule{Where: strings.TrimSpace(where), Text: strings.TrimSpace(text)})
 	}

@@ -11,7 +11,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newLayout(e *environment) *cobra.Command {
@@ -145,7 +145,7 @@ func layoutsSheet(a *api.Layouts) sheet {
 				means = append(means, c.Heading+" = "+c.Means)
 			}
 		}
-		s.rows = append(s.rows, []string{l.Name, figure.Count(len(l.Columns)), strings.Join(means, ", "), l.SavedAt})
+		s.rows = append(s.rows, []string{l.Name, numfmt.Count(len(l.Columns)), strings.Join(means, ", "), l.SavedAt})
 	}
 	if len(a.Layouts) == 0 {
 		s.below = append(s.below, "There are none. A load remembers what columns mean where their headings are not simply our names.")

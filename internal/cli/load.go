@@ -18,8 +18,8 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/escape"
 )
 
 func newLoad(e *environment) *cobra.Command {
@@ -73,7 +73,7 @@ The same file again changes nothing.`,
 				switch {
 				case err == nil && (checkOnly || !sampling):
 					if sampling {
-						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s a sample of the rows was looked at; --whole checks all of them.\n", harmless.Shown(strings.Join(large, ", ")))
+						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s a sample of the rows was looked at; --whole checks all of them.\n", escape.Shown(strings.Join(large, ", ")))
 					}
 					return e.printLoad(cmd, load)
 				case sampling && (err == nil || len(questionsOf(err)) == 0):
@@ -85,10 +85,10 @@ The same file again changes nothing.`,
 					return err
 				}
 				if slices.Contains(args, client.StandardInput) || !atTerminal(cmd) {
-					return misuse{fmt.Errorf("%w; say %s", err, answering(questions))}
+					return usageError{fmt.Errorf("%w; say %s", err, answering(questions))}
 				}
 				if !askAll(cmd, questions, &reading) {
-					return misuse{fmt.Errorf("nothing was loaded; say %s", answering(questions))}
+					return usageError{fmt.Errorf("nothing was loaded; say %s", answering(questions))}
 				}
 			}
 		},
@@ -168,18 +168,18 @@ func askAll(cmd *cobra.Command, questions []client.FileQuestion, reading *client
 			continue // one answer holds for all that do not tell
 		}
 		said[q.Word] = true
-		fmt.Fprintf(cmd.ErrOrStderr(), "%s: ", harmless.Shown(q.File))
+		fmt.Fprintf(cmd.ErrOrStderr(), "%s: ", escape.Shown(q.File))
 		switch {
 		case q.Word == "calendar_of":
-			fmt.Fprintf(cmd.ErrOrStderr(), "calendar %q: ", harmless.Shown(q.Column))
+			fmt.Fprintf(cmd.ErrOrStderr(), "calendar %q: ", escape.Shown(q.Column))
 		case q.Column != "":
-			fmt.Fprintf(cmd.ErrOrStderr(), "column %q: ", harmless.Shown(q.Column))
+			fmt.Fprintf(cmd.ErrOrStderr(), "column %q: ", escape.Shown(q.Column))
 		}
 		asks := q.Asks
 		if !strings.HasSuffix(asks, "?") {
 			asks += "."
 		}
-		fmt.Fprintln(cmd.ErrOrStderr(), harmless.Shown(asks))
+		fmt.Fprintln(cmd.ErrOrStderr(), escape.Shown(asks))
 		for i, answer := range q.Answers {
 			fmt.Fprintf(cmd.ErrOrStderr(), "  %d  %s\n", i+1, answer)
 		}
@@ -241,7 +241,7 @@ func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
 		// A bar that hears nothing, or cannot be drawn, stands still; the load goes on.
 		_ = c.Progress(ctx, func(p api.Progress) {
 			if p.Running {
-				bar.Describe(fmt.Sprintf("%s: %s, %s", harmless.Shown(p.File), p.Phase, figure.Counted(int(p.Rows), "row")))
+				bar.Describe(fmt.Sprintf("%s: %s, %s", escape.Shown(p.File), p.Phase, numfmt.Counted(int(p.Rows), "row")))
 				_ = bar.Set64(min(p.Bytes, total-1))
 			}
 		})
@@ -280,9 +280,9 @@ func skippedNote(load *api.Load) string {
 	const most, longest = 3, 60
 	texts := make([]string, 0, most)
 	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
-		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, figure.Clipped(row.Text, longest)))
+		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, numfmt.Clipped(row.Text, longest)))
 	}
-	return fmt.Sprintf(notePrefix+"%s left out, such as %s", figure.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is no record and", false: " are no records and"}[load.SkippedRows == 1], strings.Join(texts, "; "))
+	return fmt.Sprintf(notePrefix+"%s left out, such as %s", numfmt.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is no record and", false: " are no records and"}[load.SkippedRows == 1], strings.Join(texts, "; "))
 }
 
 // columnsSheet says what the columns of files were taken for.
@@ -296,8 +296,8 @@ func columnsSheet(columns []api.FileColumn) sheet {
 		if c.Kind == "" {
 			means = "not read"
 		}
-		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", figure.Count(int(c.Filled)), figure.Count(int(c.Rows))),
-			figure.Count(int(c.NotUnderstood)), strings.Join(c.Samples, " · "), c.Why})
+		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", numfmt.Count(int(c.Filled)), numfmt.Count(int(c.Rows))),
+			numfmt.Count(int(c.NotUnderstood)), strings.Join(c.Samples, " · "), c.Why})
 	}
 	if alone {
 		s.title = "What the columns of " + columns[0].File + " were taken for"
@@ -337,7 +337,7 @@ func loadSheet(load *api.Load) sheet {
 		s.below = append(s.below, note)
 	}
 	for _, f := range load.Files {
-		s.rows = append(s.rows, []string{f.Name, f.Kind, figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})
+		s.rows = append(s.rows, []string{f.Name, f.Kind, numfmt.Count(int(f.New)), numfmt.Count(int(f.Changed)), numfmt.Count(int(f.Same)), numfmt.Count(int(f.SetAside))})
 		if len(f.UnusedColumns) > 0 {
 			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
 		}
@@ -361,7 +361,7 @@ func endsWords(e *api.LoadEnds) string {
 		}
 		return fmt.Sprintf("%s would be %s, and is %s now", name, then, now)
 	}
-	return figure.Sentence(end("the first day of the book", e.FirstDay, e.FirstDayNow) + "; " + end("its data date", e.DataDate, e.DataDateNow) + ".")
+	return numfmt.Sentence(end("the first day of the book", e.FirstDay, e.FirstDayNow) + "; " + end("its data date", e.DataDate, e.DataDateNow) + ".")
 }
 
 func loadTitle(load *api.Load) string {
@@ -372,9 +372,9 @@ func loadTitle(load *api.Load) string {
 }
 
 func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
-	s := sheet{title: fmt.Sprintf("%s of load %d set aside", figure.Counted(int(rows.All), "row"), load), answer: rows}
+	s := sheet{title: fmt.Sprintf("%s of load %d set aside", numfmt.Counted(int(rows.All), "row"), load), answer: rows}
 	if load == 0 {
-		s.title = figure.Counted(int(rows.All), "row") + " would be set aside"
+		s.title = numfmt.Counted(int(rows.All), "row") + " would be set aside"
 	}
 	s.columns = append(texts("file"), numbers("row")...)
 	s.columns = append(append(s.columns, texts("column", "value")...), column{name: "reason", wraps: true})
@@ -452,10 +452,10 @@ what that is and asks. Until something else is loaded, prairie-dusk loads redo b
 				last := slices.IndexFunc(loads.Loads, func(l api.Load) bool { return l.UndoneAt == "" })
 				if !yes && last >= 0 && loads.Loads[last].Number == load { // any other is refused
 					for _, line := range undoWords(loads.Loads[last]) {
-						fmt.Fprintln(cmd.ErrOrStderr(), harmless.Shown(line))
+						fmt.Fprintln(cmd.ErrOrStderr(), escape.Shown(line))
 					}
 					if !atTerminal(cmd) {
-						return nil, misuse{fmt.Errorf("nothing was undone: without a terminal, say --yes to undo load %d", load)}
+						return nil, usageError{fmt.Errorf("nothing was undone: without a terminal, say --yes to undo load %d", load)}
 					}
 					if !asksAtTerminal(cmd, fmt.Sprintf("Undo load %d?", load)) {
 						return nil, errors.New("nothing was undone")
@@ -505,10 +505,10 @@ func (e *environment) changeLoads(cmd *cobra.Command, number string, change func
 func undoWords(l api.Load) []string {
 	lines := []string{fmt.Sprintf("Load %d of %s, by %s:", l.Number, l.LoadedAt, l.LoadedBy)}
 	for _, f := range l.Files {
-		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, figure.Counted(int(f.New), "new record")+map[bool]string{true: " goes", false: " go"}[f.New == 1])
-		line += ", " + figure.Counted(int(f.Changed), "changed one") + map[bool]string{true: " is", false: " are"}[f.Changed == 1] + " as before"
+		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, numfmt.Counted(int(f.New), "new record")+map[bool]string{true: " goes", false: " go"}[f.New == 1])
+		line += ", " + numfmt.Counted(int(f.Changed), "changed one") + map[bool]string{true: " is", false: " are"}[f.Changed == 1] + " as before"
 		if f.SetAside > 0 {
-			line += ", " + figure.Counted(int(f.SetAside), "row") + " set aside " + map[bool]string{true: "goes", false: "go"}[f.SetAside == 1]
+			line += ", " + numfmt.Counted(int(f.SetAside), "row") + " set aside " + map[bool]string{true: "goes", false: "go"}[f.SetAside == 1]
 		}
 		lines = append(lines, line)
 	}
@@ -544,7 +544,7 @@ file, with the reason in a last column. Mend them and load the file: the reason 
 func loadNumber(text string) (int64, error) {
 	number, err := strconv.ParseInt(text, 10, 64)
 	if err != nil {
-		return 0, misuse{fmt.Errorf("%q is no number of a load; see `prairie-dusk loads`", text)}
+		return 0, usageError{fmt.Errorf("%q is no number of a load; see `prairie-dusk loads`", text)}
 	}
 	return number, nil
 }
@@ -566,7 +566,7 @@ func loadsSheet(loads *api.Loads) sheet {
 		}
 		for _, f := range l.Files {
 			s.rows = append(s.rows, []string{strconv.FormatInt(l.Number, 10), l.LoadedAt, l.LoadedBy, l.DataDate, f.Name, f.Kind,
-				figure.Count(int(f.New)), figure.Count(int(f.Changed)), figure.Count(int(f.Same)), figure.Count(int(f.SetAside))})
+				numfmt.Count(int(f.New)), numfmt.Count(int(f.Changed)), numfmt.Count(int(f.Same)), numfmt.Count(int(f.SetAside))})
 		}
 	}
 	return s

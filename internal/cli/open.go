@@ -13,7 +13,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // mostLanes is how many lanes a terminal shows unless more are asked for.
@@ -25,7 +25,7 @@ func newOpen(e *environment) *cobra.Command {
 		client.OpenQuestion
 	}
 	var ages, lanes bool
-	var k keeper
+	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "open",
 		Short: "What was open in a period, over time, or at a day",
@@ -48,7 +48,7 @@ they were open, and never a filter on when they were ordered: what was carried i
 			show := ""
 			switch {
 			case lanes && ages:
-				return misuse{fmt.Errorf("--lanes and --ages are two tables; want one")}
+				return usageError{fmt.Errorf("--lanes and --ages are two tables; want one")}
 			case lanes:
 				show = client.ShowLanes
 			case ages || q.At != "":
@@ -121,7 +121,7 @@ func firstGroups(shown, all int) []string {
 	if shown == all {
 		return nil
 	}
-	return []string{notePrefix + fmt.Sprintf("the first %s of %s groups are shown; a condition (--where) picks the orders of others", figure.Count(shown), figure.Count(all))}
+	return []string{notePrefix + fmt.Sprintf("the first %s of %s groups are shown; a condition (--where) picks the orders of others", numfmt.Count(shown), numfmt.Count(all))}
 }
 
 // openSheets are a row for each period or step, of all orders or of each group, and what they hold.
@@ -142,7 +142,7 @@ func openSheets(a *api.Open) (sheets []sheet) {
 		}
 		if a.Each == "" {
 			row := part.Rows[0]
-			line := fmt.Sprintf("At its start %s + opened %s − closed %s = at its end %s", figure.Count(row.AtStart.Orders), figure.Count(row.Opened.Orders), figure.Count(row.Closed.Orders), figure.Count(row.AtEnd.Orders))
+			line := fmt.Sprintf("At its start %s + opened %s − closed %s = at its end %s", numfmt.Count(row.AtStart.Orders), numfmt.Count(row.Opened.Orders), numfmt.Count(row.Closed.Orders), numfmt.Count(row.AtEnd.Orders))
 			s.below = slices.Insert(s.below, 0, line)
 		} else {
 			s.below = append(s.below, "Open at some time overlaps between steps and is never added up.")
@@ -174,9 +174,9 @@ func (s *sheet) openRows(a *api.Open, part api.OpenPart) {
 		if name == "" {
 			name = r.From + " to " + r.To
 		}
-		cells := append(slices.Clone(keys), name, figure.Count(r.AtStart.Orders), figure.Count(r.Opened.Orders), figure.Count(r.Closed.Orders), figure.Count(r.AtEnd.Orders), figure.Count(r.SomeTime.Orders))
+		cells := append(slices.Clone(keys), name, numfmt.Count(r.AtStart.Orders), numfmt.Count(r.Opened.Orders), numfmt.Count(r.Closed.Orders), numfmt.Count(r.AtEnd.Orders), numfmt.Count(r.SomeTime.Orders))
 		if a.ClosingDay == "out" {
-			cells = append(cells, figure.Count(r.NotOpen.Orders))
+			cells = append(cells, numfmt.Count(r.NotOpen.Orders))
 		}
 		return cells
 	}
@@ -204,9 +204,9 @@ func (s *sheet) openByGroup(a *api.Open, part api.OpenPart) {
 	for i, r := range part.Rows {
 		cells := []string{r.Name}
 		for _, g := range part.Groups {
-			cells = append(cells, figure.Count(g.Rows[i].AtEnd.Orders))
+			cells = append(cells, numfmt.Count(g.Rows[i].AtEnd.Orders))
 		}
-		s.rows = append(s.rows, append(cells, figure.Count(r.AtEnd.Orders), figure.Count(r.Opened.Orders), figure.Count(r.Closed.Orders)))
+		s.rows = append(s.rows, append(cells, numfmt.Count(r.AtEnd.Orders), numfmt.Count(r.Opened.Orders), numfmt.Count(r.Closed.Orders)))
 	}
 }
 
@@ -275,9 +275,9 @@ func ageSheets(a *api.Ages) []sheet {
 	}
 	s.columns = append(append(s.columns, buckets...), numbers("median", "p90", "oldest")...)
 	row := func(keys []string, g api.AgeGroup) []string {
-		cells := append(slices.Clone(keys), figure.Count(g.Orders))
+		cells := append(slices.Clone(keys), numfmt.Count(g.Orders))
 		for _, n := range g.Buckets {
-			cells = append(cells, figure.Count(n))
+			cells = append(cells, numfmt.Count(n))
 		}
 		return append(cells, decimal(g.Median, 1), decimal(g.P90, 1), length(g.Oldest))
 	}
@@ -296,9 +296,9 @@ func ageSheets(a *api.Ages) []sheet {
 		cells := []string{}
 		for _, n := range m.Buckets {
 			open += n
-			cells = append(cells, figure.Count(n))
+			cells = append(cells, numfmt.Count(n))
 		}
-		mix.rows = append(mix.rows, append([]string{m.From, m.To, figure.Count(open)}, cells...))
+		mix.rows = append(mix.rows, append([]string{m.From, m.To, numfmt.Count(open)}, cells...))
 	}
 	return []sheet{s, mix}
 }
@@ -318,7 +318,7 @@ func lanesSheet(a *api.Lanes, width int) sheet {
 		s.rows = append(s.rows, []string{l.Number, l.Start, closed, length(l.Age), l.Reason})
 	}
 	drawn = drawLanes(a, width)
-	s.below = []string{fmt.Sprintf("%s to %s of %s that were open at some time.", figure.Count(a.Offset+min(1, len(a.Lanes))), figure.Count(a.Offset+len(a.Lanes)), figure.Counted(a.All, "order"))}
+	s.below = []string{fmt.Sprintf("%s to %s of %s that were open at some time.", numfmt.Count(a.Offset+min(1, len(a.Lanes))), numfmt.Count(a.Offset+len(a.Lanes)), numfmt.Counted(a.All, "order"))}
 	if len(a.Lanes) == 0 {
 		s.below = []string{"No order was open."}
 		return s

@@ -16,12 +16,12 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newOrders(e *environment) *cobra.Command {
 	var list listFlags
-	var k keeper
+	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "orders",
 		Short: "The list of orders, with any columns, or those behind a number of an answer",
@@ -143,7 +143,7 @@ func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Value
 		return e.print(cmd, listSheets(answer)...)
 	}
 	if cmd.Flags().Changed("limit") || cmd.Flags().Changed("offset") {
-		return misuse{errors.New("--limit and --offset are for tables; a file has the whole list")}
+		return usageError{errors.New("--limit and --offset are for tables; a file has the whole list")}
 	}
 	return e.writeFile(cmd, format, func(to io.Writer) error {
 		return c.TakeAway(cmd.Context(), words, format, e.settings.GetBool("without-contacts"), to)
@@ -157,14 +157,14 @@ func (e *environment) fileFormat(cmd *cobra.Command) (string, error) {
 	if output != "" && !cmd.Flags().Changed("format") {
 		format = strings.TrimPrefix(filepath.Ext(output), ".")
 		if !slices.Contains(files, format) {
-			return "", misuse{fmt.Errorf("the ending of %q says no form; want csv, json, ndjson, xlsx or parquet, or --format", output)}
+			return "", usageError{fmt.Errorf("the ending of %q says no form; want csv, json, ndjson, xlsx or parquet, or --format", output)}
 		}
 	}
 	if format != asTable && !slices.Contains(files, format) {
-		return "", misuse{fmt.Errorf("%q is no form of output; want one of %s, %s", format, asTable, strings.Join(files, ", "))}
+		return "", usageError{fmt.Errorf("%q is no form of output; want one of %s, %s", format, asTable, strings.Join(files, ", "))}
 	}
 	if format == asTable && output != "" {
-		return "", misuse{errors.New("a table is for reading; want another --format for a file")}
+		return "", usageError{errors.New("a table is for reading; want another --format for a file")}
 	}
 	return format, nil
 }
@@ -176,7 +176,7 @@ func (e *environment) writeFile(cmd *cobra.Command, format string, write func(io
 		return writeWhole(output, write)
 	}
 	if (format == asXLSX || format == asParquet) && width(cmd.OutOrStdout()) > 0 {
-		return misuse{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
+		return usageError{fmt.Errorf("%s is not for a terminal; want --output FILE", format)}
 	}
 	return write(out)
 }
@@ -222,8 +222,8 @@ func listSheets(a *api.Orders) []sheet {
 	}
 	sheets := []sheet{whole}
 	if a.Apart {
-		finished.title = fmt.Sprintf("%s\nFinished, or never to be: %s", a.Sentence, figure.Counted(a.All-a.Waiting, "order"))
-		waiting.title = "Still waiting: " + figure.Counted(a.Waiting, "order")
+		finished.title = fmt.Sprintf("%s\nFinished, or never to be: %s", a.Sentence, numfmt.Counted(a.All-a.Waiting, "order"))
+		waiting.title = "Still waiting: " + numfmt.Counted(a.Waiting, "order")
 		if len(waiting.rows) == 0 && a.Waiting > 0 {
 			waiting.title += fmt.Sprintf("; they follow, from --offset %d on", a.AllRows-a.Waiting)
 			waiting.columns = nil
@@ -260,11 +260,11 @@ func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
 func listRemarks(a *api.Orders) (below []string) {
 	shown := "none"
 	if len(a.List) > 0 {
-		shown = fmt.Sprintf("%s to %s", figure.Count(a.Offset+1), figure.Count(a.Offset+len(a.List)))
+		shown = fmt.Sprintf("%s to %s", numfmt.Count(a.Offset+1), numfmt.Count(a.Offset+len(a.List)))
 	}
-	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", figure.Sentence(a.Selected), figure.Counted(a.All, "order"), figure.Counted(a.AllRows, "row"), shown, a.Sort)
+	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", numfmt.Sentence(a.Selected), numfmt.Counted(a.All, "order"), numfmt.Counted(a.AllRows, "row"), shown, a.Sort)
 	if a.Apart {
-		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", figure.Count(a.Finished), figure.Count(a.Waiting))
+		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", numfmt.Count(a.Finished), numfmt.Count(a.Waiting))
 	}
 	below = append(below, line)
 	if a.PlacementLine != "" {

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -110,7 +110,7 @@ func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
 			s.writeTable(out, width(out))
 		}
 	default:
-		return misuse{fmt.Errorf("%q is no form of output; want one of %s", format, strings.Join(formats, ", "))}
+		return usageError{fmt.Errorf("%q is no form of output; want one of %s", format, strings.Join(formats, ", "))}
 	}
 	return nil
 }
@@ -118,7 +118,7 @@ func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
 // dataOut is where a command writes data for other programs; where that is a terminal, it obeys nothing of them.
 func dataOut(cmd *cobra.Command) io.Writer {
 	if out := cmd.OutOrStdout(); width(out) > 0 {
-		return harmless.Terminal(out)
+		return escape.Terminal(out)
 	}
 	return cmd.OutOrStdout()
 }
@@ -129,14 +129,14 @@ func (s sheet) writeCSV(out io.Writer) error {
 	writer := csv.NewWriter(out)
 	writer.UseCRLF = true
 	title := make([]string, len(s.columns))
-	title[0] = harmless.Out(s.title)
+	title[0] = escape.Out(s.title)
 	header := make([]string, len(s.columns))
 	for i, c := range s.columns {
 		header[i] = c.name
 		if c.over != "" {
 			header[i] += ", " + c.over
 		}
-		header[i] = harmless.Out(header[i])
+		header[i] = escape.Out(header[i])
 	}
 	rows := append([][]string{title, header}, s.rows...)
 	if len(s.total) > 0 {
@@ -146,7 +146,7 @@ func (s sheet) writeCSV(out io.Writer) error {
 		rows[2+at] = slices.Clone(row)
 		for i, cell := range row {
 			if !s.columns[i].numeric {
-				rows[2+at][i] = harmless.Out(cell)
+				rows[2+at][i] = escape.Out(cell)
 			}
 		}
 	}
@@ -171,7 +171,7 @@ func (s sheet) shown() sheet {
 	all := func(cells []string) []string {
 		next := make([]string, len(cells))
 		for i, cell := range cells {
-			next[i] = harmless.Shown(cell)
+			next[i] = escape.Shown(cell)
 		}
 		return next
 	}
@@ -182,13 +182,13 @@ func (s sheet) shown() sheet {
 		}
 		return next
 	}
-	s.title, s.drawn, s.total, s.rows, s.under = harmless.ShownLines(s.title), harmless.ShownLines(s.drawn), all(s.total), rows(s.rows), rows(s.under)
+	s.title, s.drawn, s.total, s.rows, s.under = escape.ShownLines(s.title), escape.ShownLines(s.drawn), all(s.total), rows(s.rows), rows(s.under)
 	s.columns, s.below = slices.Clone(s.columns), slices.Clone(s.below)
 	for i := range s.columns {
-		s.columns[i].name, s.columns[i].over = harmless.Shown(s.columns[i].name), harmless.Shown(s.columns[i].over)
+		s.columns[i].name, s.columns[i].over = escape.Shown(s.columns[i].name), escape.Shown(s.columns[i].over)
 	}
 	for i, paragraph := range s.below {
-		s.below[i] = harmless.ShownLines(paragraph)
+		s.below[i] = escape.ShownLines(paragraph)
 	}
 	return s
 }

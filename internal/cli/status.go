@@ -11,7 +11,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 func newStatus(e *environment) *cobra.Command {
@@ -39,7 +39,7 @@ one for every day. They fold into stays, from which everything else is told.`,
 // newStatusAsk is one of the four questions, with the words that it takes.
 func newStatusAsk(e *environment, show, short string) *cobra.Command {
 	var q client.StatusQuestion
-	var k keeper
+	var k viewSaver
 	var offset, limit int
 	cmd := &cobra.Command{
 		Use:   show,
@@ -173,9 +173,9 @@ func latestSheet(a *api.StatusAnswer) sheet {
 		row := func(key string, g api.StatusGroup) []string {
 			cells := []string{key}
 			for _, c := range g.Cells {
-				cells = append(cells, figure.Count(c.Count))
+				cells = append(cells, numfmt.Count(c.Count))
 			}
-			return append(cells, figure.Count(g.NoStatus), figure.Count(g.Orders))
+			return append(cells, numfmt.Count(g.NoStatus), numfmt.Count(g.Orders))
 		}
 		for _, g := range a.Groups {
 			s.rows = append(s.rows, row(orNone(g.Keys[0]), g))
@@ -192,10 +192,10 @@ func latestSheet(a *api.StatusAnswer) sheet {
 		return decimal(&share, 1)
 	}
 	for _, c := range a.Total.Cells {
-		s.rows = append(s.rows, []string{c.Status, figure.Count(c.Count), percent(c.Count), decimal(c.Mean, 1), decimal(c.Median, 1), decimal(c.P90, 1), length(c.Longest)})
+		s.rows = append(s.rows, []string{c.Status, numfmt.Count(c.Count), percent(c.Count), decimal(c.Mean, 1), decimal(c.Median, 1), decimal(c.P90, 1), length(c.Longest)})
 	}
-	s.rows = append(s.rows, []string{"no status", figure.Count(a.Total.NoStatus), percent(a.Total.NoStatus), "", "", "", ""})
-	s.total = []string{"all", figure.Count(a.Total.Orders), percent(a.Total.Orders), "", "", "", ""}
+	s.rows = append(s.rows, []string{"no status", numfmt.Count(a.Total.NoStatus), percent(a.Total.NoStatus), "", "", "", ""})
+	s.total = []string{"all", numfmt.Count(a.Total.Orders), percent(a.Total.Orders), "", "", "", ""}
 	return s
 }
 
@@ -215,7 +215,7 @@ func timesSheet(a *api.StatusAnswer) sheet {
 		for _, c := range g.Cells {
 			if c.Count > 0 || len(key) == 0 {
 				all := c.OrderDays
-				s.rows = append(s.rows, append(slices.Clone(key), c.Status, figure.Count(c.Count), figure.Count(c.Orders), figure.Count(c.Running), decimal(c.Mean, 2), decimal(c.Median, 1), decimal(c.P90, 1), length(c.Longest), decimal(c.Share, 1), figure.Count(int(math.Round(all)))))
+				s.rows = append(s.rows, append(slices.Clone(key), c.Status, numfmt.Count(c.Count), numfmt.Count(c.Orders), numfmt.Count(c.Running), decimal(c.Mean, 2), decimal(c.Median, 1), decimal(c.P90, 1), length(c.Longest), decimal(c.Share, 1), numfmt.Count(int(math.Round(all)))))
 			}
 		}
 	}
@@ -257,7 +257,7 @@ func movesSheets(a *api.StatusMoves) []sheet {
 		cells := []string{s.Name}
 		for _, t := range a.Statuses {
 			if n := counts[[2]string{s.Name, t.Name}]; to[t.Name] > 0 {
-				cells = append(cells, map[bool]string{true: figure.Count(n), false: "·"}[n > 0])
+				cells = append(cells, map[bool]string{true: numfmt.Count(n), false: "·"}[n > 0])
 			}
 		}
 		medians := []string{}
@@ -266,7 +266,7 @@ func movesSheets(a *api.StatusMoves) []sheet {
 				medians = append(medians, fmt.Sprintf("%s %s", m.To, decimal(m.Median, 1)))
 			}
 		}
-		matrix.rows = append(matrix.rows, append(cells, figure.Count(from[s.Name]), strings.Join(medians, ", ")))
+		matrix.rows = append(matrix.rows, append(cells, numfmt.Count(from[s.Name]), strings.Join(medians, ", ")))
 	}
 	matrix.columns[len(matrix.columns)-1] = column{name: "median before moving to …", wraps: true}
 	matrix.below = statusBelow(a.ReconciliationLine, a.PlacementLine, a.Notes)
@@ -276,16 +276,16 @@ func movesSheets(a *api.StatusMoves) []sheet {
 	}
 	for _, r := range a.Returns {
 		all := r.All
-		returns.rows = append(returns.rows, []string{r.To, figure.Count(r.Count), figure.Count(r.Orders), decimal(r.Mean, 2), decimal(r.Median, 1), decimal(r.P90, 1), figure.Count(int(math.Round(all)))})
+		returns.rows = append(returns.rows, []string{r.To, numfmt.Count(r.Count), numfmt.Count(r.Orders), decimal(r.Mean, 2), decimal(r.Median, 1), decimal(r.P90, 1), numfmt.Count(int(math.Round(all)))})
 	}
 	if len(a.Returns) == 0 {
 		returns.below = []string{"No order came back to a status."}
 	}
-	paths := sheet{title: fmt.Sprintf("The paths that orders took, the most frequent first (%s in all)", figure.Count(a.AllPaths)),
+	paths := sheet{title: fmt.Sprintf("The paths that orders took, the most frequent first (%s in all)", numfmt.Count(a.AllPaths)),
 		columns: append(numbers("orders", "%", "ended", "median"), column{name: "path", wraps: true})}
 	for _, p := range a.Paths[:min(len(a.Paths), mostLanes)] {
 		percent := p.Percent
-		paths.rows = append(paths.rows, []string{figure.Count(p.Orders), decimal(&percent, 1), figure.Count(p.Ended), decimal(p.Median, 1), p.Text})
+		paths.rows = append(paths.rows, []string{numfmt.Count(p.Orders), decimal(&percent, 1), numfmt.Count(p.Ended), decimal(p.Median, 1), p.Text})
 	}
 	paths.below = []string{"The median runs from the first record to where the order ended, or to the data date: " + a.Heading + "."}
 	return []sheet{matrix, returns, paths}
@@ -299,7 +299,7 @@ func staysSheet(a *api.StatusStays) sheet {
 	for _, st := range a.Stays {
 		s.rows = append(s.rows, []string{st.Number, fmt.Sprint(st.Sequence), st.Status, withWeekday(st.From), st.LastSeen, untilWords(st), length(st.Length), stayRemark(st)})
 	}
-	s.below = statusBelow(fmt.Sprintf("%s to %s of %s.", figure.Count(a.Offset+min(1, len(a.Stays))), figure.Count(a.Offset+len(a.Stays)), figure.Counted(a.All, "stay")), a.PlacementLine, a.Notes)
+	s.below = statusBelow(fmt.Sprintf("%s to %s of %s.", numfmt.Count(a.Offset+min(1, len(a.Stays))), numfmt.Count(a.Offset+len(a.Stays)), numfmt.Counted(a.All, "stay")), a.PlacementLine, a.Notes)
 	return s
 }
 

@@ -13,13 +13,13 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/promise"
 )
 
 func newTook(e *environment) *cobra.Command {
 	var q questionFlags
-	var k keeper
+	var k viewSaver
 	var over, atLeast float64
 	var explain bool
 	cmd := &cobra.Command{
@@ -165,9 +165,9 @@ const fewMark = "†"
 
 func lengths(g api.Group) string {
 	if g.Small {
-		return figure.Count(g.N) + fewMark
+		return numfmt.Count(g.N) + fewMark
 	}
-	return figure.Count(g.N)
+	return numfmt.Count(g.N)
 }
 
 // tookSheet is the table of one period. Kinds of orders that do not occur are left out.
@@ -190,15 +190,15 @@ func tookSheet(a *api.Took, part api.TookPart) sheet {
 		s.columns = append(s.columns, column{name: "holidays unknown", numeric: true})
 	}
 	s.addGroups(a, part, func(g api.Group, keys []string) []string {
-		cells := append(append(labelled(a, part, keys), figure.Count(g.Asked), lengths(g)), figureCells(a, g)...)
+		cells := append(append(labelled(a, part, keys), numfmt.Count(g.Asked), lengths(g)), figureCells(a, g)...)
 		for _, i := range kinds {
-			cells = append(cells, figure.Count(g.Reconciliation[i].Orders))
+			cells = append(cells, numfmt.Count(g.Reconciliation[i].Orders))
 		}
 		if inTime {
 			cells = append(cells, g.Running)
 		}
 		if unknown {
-			cells = append(cells, figure.Count(g.HolidaysUnknown))
+			cells = append(cells, numfmt.Count(g.HolidaysUnknown))
 		}
 		return cells
 	})
@@ -209,13 +209,13 @@ func tookSheet(a *api.Took, part api.TookPart) sheet {
 // below is what has to be said under the table of a period.
 func below(a *api.Took, part api.TookPart) []string {
 	all := []string{part.Total.ReconciliationLine}
-	for _, line := range []string{part.PlacementLine, figure.Sentence(part.ChainLine)} {
+	for _, line := range []string{part.PlacementLine, numfmt.Sentence(part.ChainLine)} {
 		if line != "" {
 			all = append(all, line)
 		}
 	}
 	if shown := len(part.Groups); shown < part.AllGroups {
-		all = append(all, notePrefix+fmt.Sprintf("the first %s of %s groups are shown; a file has all: --output FILE", figure.Count(shown), figure.Count(part.AllGroups)))
+		all = append(all, notePrefix+fmt.Sprintf("the first %s of %s groups are shown; a file has all: --output FILE", numfmt.Count(shown), numfmt.Count(part.AllGroups)))
 	}
 	for _, n := range part.Notes {
 		all = append(all, notePrefix+n.Text)
@@ -286,7 +286,7 @@ func chainSheet(a *api.Took, part api.TookPart) sheet {
 		if len(a.By) > 0 || len(a.Parts) > 1 {
 			cells = append(labelled(a, part, keys), cells...)
 		}
-		cells = append(append(cells, figure.Count(g.Asked), lengths(g)), figureCells(a, g)...)
+		cells = append(append(cells, numfmt.Count(g.Asked), lengths(g)), figureCells(a, g)...)
 		kinds := [3]int{}
 		for _, r := range g.Reconciliation[1:] {
 			switch r.State {
@@ -299,7 +299,7 @@ func chainSheet(a *api.Took, part api.TookPart) sheet {
 			}
 		}
 		for _, n := range append(kinds[:], g.EveryLeg.N) {
-			cells = append(cells, figure.Count(n))
+			cells = append(cells, numfmt.Count(n))
 		}
 		return append(cells, decimal(g.EveryLeg.Mean, 2))
 	}
@@ -327,9 +327,9 @@ func workingSheet(a *api.Took, part api.TookPart) sheet {
 	for _, step := range part.Steps {
 		var left []string
 		for _, r := range step.Left {
-			left = append(left, figure.Count(r.Orders)+" "+r.Label)
+			left = append(left, numfmt.Count(r.Orders)+" "+r.Label)
 		}
-		s.rows = append(s.rows, []string{step.Label, figure.Count(step.Orders), strings.Join(left, ", ")})
+		s.rows = append(s.rows, []string{step.Label, numfmt.Count(step.Orders), strings.Join(left, ", ")})
 	}
 	return s
 }
@@ -345,10 +345,10 @@ func promiseSheet(a *api.Took, part api.TookPart) sheet {
 		s.columns = append(s.columns, column{name: name, over: "working days late", numeric: true})
 	}
 	s.addGroups(a, part, func(g api.Group, keys []string) []string {
-		cells := append(labelled(a, part, keys), figure.Count(g.Asked))
+		cells := append(labelled(a, part, keys), numfmt.Count(g.Asked))
 		var late api.Standing
 		for _, standing := range g.Kept.Standings {
-			cells = append(cells, figure.Count(standing.Orders))
+			cells = append(cells, numfmt.Count(standing.Orders))
 			if standing.Code == promise.ReachedLate.String() {
 				late = standing
 			}
@@ -356,7 +356,7 @@ func promiseSheet(a *api.Took, part api.TookPart) sheet {
 		return append(cells, g.Kept.LateShare, decimal(late.Median, 1), decimal(late.P90, 1), length(late.Max))
 	})
 	kept := part.Total.Kept
-	s.below = []string{fmt.Sprintf("Late %%: %s late, open or not, of %s that can be told, since they have come or were due before %s. What is due on that day is not late.", figure.Count(kept.Late), figure.Count(kept.Told), a.DataDate)}
+	s.below = []string{fmt.Sprintf("Late %%: %s late, open or not, of %s that can be told, since they have come or were due before %s. What is due on that day is not late.", numfmt.Count(kept.Late), numfmt.Count(kept.Told), a.DataDate)}
 	return s
 }
 
@@ -408,7 +408,7 @@ func limitColumns(a *api.Took) []column {
 
 // limitCells say how many of a group went over the limit.
 func limitCells(o api.Over) []string {
-	return []string{figure.Count(o.Finished), figure.Count(o.Waiting), figure.Count(o.Within), figure.Count(o.Undecided), o.Share, o.Low, o.High, figure.Count(o.Cancelled)}
+	return []string{numfmt.Count(o.Finished), numfmt.Count(o.Waiting), numfmt.Count(o.Within), numfmt.Count(o.Undecided), o.Share, o.Low, o.High, numfmt.Count(o.Cancelled)}
 }
 
 // limitSheet says how many went over the limit, with those that still wait and the bounds that the undecided allow.
@@ -430,7 +430,7 @@ func estimateCells(g api.Group) []string {
 	if g.Estimate.Median == nil && g.Asked > 0 {
 		median = "not reached"
 	}
-	return []string{figure.Count(g.Estimate.Running), median}
+	return []string{numfmt.Count(g.Estimate.Running), median}
 }
 
 // estimateSheet puts the plain median beside the one that counts what is known of running orders.
@@ -441,7 +441,7 @@ func estimateSheet(a *api.Took, part api.TookPart) sheet {
 		return append(append(labelled(a, part, keys), decimal(g.Median, 1)), estimateCells(g)...)
 	})
 	words := part.Total.Estimate.Words
-	s.below = []string{figure.Sentence(words) + ".", "The product-limit estimate, if no order were cancelled: an order that still runs counts as longer than it has run so far, a cancelled one as longer than it had run when it was cancelled."}
+	s.below = []string{numfmt.Sentence(words) + ".", "The product-limit estimate, if no order were cancelled: an order that still runs counts as longer than it has run so far, a cancelled one as longer than it had run when it was cancelled."}
 	return s
 }
 

@@ -14,7 +14,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 	"prairiedusk/internal/server"
 )
@@ -50,7 +50,7 @@ users of the machine can read the command line of a process.`,
 func (e *environment) up(ctx context.Context, out, messages io.Writer, withDemo bool) (err error) {
 	var level slog.Level
 	if err := level.UnmarshalText([]byte(e.settings.GetString("log-level"))); err != nil {
-		return misuse{fmt.Errorf("--log-level %q: want debug, info, warn or error", e.settings.GetString("log-level"))}
+		return usageError{fmt.Errorf("--log-level %q: want debug, info, warn or error", e.settings.GetString("log-level"))}
 	}
 	folder := e.settings.GetString("data")
 	fmt.Fprintf(messages, "Starting on the data folder %s …\n", folder)
@@ -98,7 +98,7 @@ func (e *environment) loadDemo(ctx context.Context, messages io.Writer, address 
 		return err
 	}
 	if book.Orders > 0 {
-		fmt.Fprintf(messages, "The book has %s orders already; the demo book is not loaded.\n", figure.Count(book.Orders))
+		fmt.Fprintf(messages, "The book has %s orders already; the demo book is not loaded.\n", numfmt.Count(book.Orders))
 		return nil
 	}
 	folder, err := os.MkdirTemp("", "sundrift")
@@ -121,6 +121,6 @@ func (e *environment) loadDemo(ctx context.Context, messages io.Writer, address 
 	if _, err := c.SetEnds(ctx, api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()}); err != nil {
 		return err
 	}
-	fmt.Fprintf(messages, "The demo book of Sundrift Apiary Supply is loaded: %s orders, %d rows set aside.\n", figure.Count(m.Orders), load.SetAside)
+	fmt.Fprintf(messages, "The demo book of Sundrift Apiary Supply is loaded: %s orders, %d rows set aside.\n", numfmt.Count(m.Orders), load.SetAside)
 	return nil
 }

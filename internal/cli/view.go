@@ -13,7 +13,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 )
 
 const conflict = http.StatusConflict
@@ -151,19 +151,19 @@ func newViewRun(e *environment) *cobra.Command {
 	return cmd
 }
 
-// A keeper keeps what a command has asked as a view.
-type keeper struct {
+// A viewSaver keeps what a command has asked as a view.
+type viewSaver struct {
 	name    string
 	replace bool
 }
 
-func (k *keeper) add(cmd *cobra.Command) {
+func (k *viewSaver) add(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&k.name, "keep", "", "keep the question as a view under this `name`; see prairie-dusk view")
 	cmd.Flags().BoolVar(&k.replace, "replace", false, "with --keep, put it in the place of a view of its name")
 }
 
 // keep keeps the words of a page, once they were answered.
-func (k *keeper) keep(e *environment, cmd *cobra.Command, c *client.Client, page string, words url.Values, sentence string) error {
+func (k *viewSaver) keep(e *environment, cmd *cobra.Command, c *client.Client, page string, words url.Values, sentence string) error {
 	if k.name == "" {
 		return nil
 	}
@@ -198,7 +198,7 @@ func asksAtTerminal(cmd *cobra.Command, question string) bool {
 	if !atTerminal(cmd) {
 		return false
 	}
-	fmt.Fprint(cmd.ErrOrStderr(), harmless.Shown(question)+" [y/N] ")
+	fmt.Fprint(cmd.ErrOrStderr(), escape.Shown(question)+" [y/N] ")
 	answer, _ := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
 	return strings.EqualFold(strings.TrimSpace(answer), "y")
 }

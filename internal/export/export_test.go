@@ -19,7 +19,7 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/list"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 )
 
 var head = Head{
@@ -83,7 +83,7 @@ func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
 	for i, r := range rows {
 		for c, cell := range r.Cells {
 			got := records[i+2][c]
-			require.Equal(t, cell.Text, harmless.Back(got))
+			require.Equal(t, cell.Text, escape.Back(got))
 			if c == 0 || c == 4 {
 				require.NotContains(t, "=+-@", (got + "x")[:1], "a spreadsheet runs %q", got)
 			}

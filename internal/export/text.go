@@ -11,7 +11,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/list"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 )
 
 func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
@@ -24,7 +24,7 @@ func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 		return err
 	}
 	for i, heading := range headings {
-		cells[i] = harmless.Out(heading)
+		cells[i] = escape.Out(heading)
 	}
 	if err := out.Write(cells); err != nil {
 		return err
@@ -33,13 +33,13 @@ func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 		for i, c := range head.Columns {
 			cells[i] = r.Cells[i].Text
 			if c.Kind == list.Text || c.Kind == list.Joined {
-				cells[i] = harmless.Out(cells[i])
+				cells[i] = escape.Out(cells[i])
 			} else if moment := r.Cells[i].Moment; moment.Timed {
 				cells[i] = moment.String() // so that it comes back as the same instant
 			}
 		}
 		for i, besides := range head.besides(r) {
-			cells[len(head.Columns)+i] = harmless.Out(besides)
+			cells[len(head.Columns)+i] = escape.Out(besides)
 		}
 		if err := out.Write(cells); err != nil {
 			return err

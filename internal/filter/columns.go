@@ -52,7 +52,7 @@ func ParseColumns(b *book.Book, q summary.Question, text string) ([]list.Column,
 		text = DefaultColumns(b, q)
 	}
 	refuse := func(format string, values ...any) error {
-		return request.Refuse("columns", text, fmt.Sprintf(format, values...))
+		return request.Invalid("columns", text, fmt.Sprintf(format, values...))
 	}
 	var columns []list.Column
 	for _, piece := range split(text) {
@@ -187,11 +187,11 @@ func ParseSort(b *book.Book, q summary.Question, columns []list.Column, text str
 		} else {
 			var err error
 			if key.Column, err = parseColumn(b, q, name); err != nil {
-				return nil, request.Refuse("sort", text, fmt.Sprintf("%q is not a key to sort by: %v", name, err))
+				return nil, request.Invalid("sort", text, fmt.Sprintf("%q is not a key to sort by: %v", name, err))
 			}
 		}
 		if slices.ContainsFunc(keys, func(k list.Key) bool { return k.Column.Text == key.Column.Text }) {
-			return nil, request.Refuse("sort", text, fmt.Sprintf("%q stands twice", name))
+			return nil, request.Invalid("sort", text, fmt.Sprintf("%q stands twice", name))
 		}
 		keys = append(keys, key)
 	}
@@ -218,17 +218,17 @@ func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Hig
 		text = strings.TrimSpace(text)
 		match := highlight.FindStringSubmatch(text)
 		if match == nil || !slices.Contains(Styles, match[1]) {
-			return nil, request.Refuse("mark", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
+			return nil, request.Invalid("mark", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
 		}
 		h := Highlight{Style: match[1], Where: text[len(match[0]):], Mark: list.Mark{Column: -1}}
 		if !strings.HasSuffix(strings.TrimSpace(match[0]), ":") {
 			if h.Column, h.Where = onColumn(columns, h.Where); h.Column < 0 {
-				return nil, request.Refuse("mark", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
+				return nil, request.Invalid("mark", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
 			}
 		}
 		condition, err := Parse(b, h.Where)
 		if err != nil {
-			return nil, request.Refuse("mark", text, err.Error())
+			return nil, request.Invalid("mark", text, err.Error())
 		}
 		h.Condition = condition.Predicate
 		all = append(all, h)

@@ -20,7 +20,7 @@ import (
 func emptyBook(t *testing.T) (*book.Book, summary.Question) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := book.NewBuilder(layout).Finish(book.Ends{Calendars: calendars})
+	b := book.NewBuilder(layout).Finish(book.Settings{Calendars: calendars})
 	q, err := summary.Parse(b, summary.Request{})
 	require.NoError(t, err)
 	return b, q

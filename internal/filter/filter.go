@@ -707,11 +707,11 @@ func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, err
 		}
 	}
 	if len(call.Args()) > 3 {
-		side := slices.Index(book.SideNames(), fixed(3))
-		if side < 0 || book.Side(side) == book.AtDestination && how.unit == leg.WorkingHours {
-			return nil, c.refuse(call.Args()[3], "want whose calendar counts, %q, or but for working hours %q", book.SideNames()[0], book.SideNames()[1])
+		side := slices.Index(book.CalendarSourceNames(), fixed(3))
+		if side < 0 || book.CalendarSource(side) == book.AtDestination && how.unit == leg.WorkingHours {
+			return nil, c.refuse(call.Args()[3], "want whose calendar counts, %q, or but for working hours %q", book.CalendarSourceNames()[0], book.CalendarSourceNames()[1])
 		}
-		length.Side = book.Side(side)
+		length.Side = book.CalendarSource(side)
 	}
 	if err := length.Measure.Check(); err != nil {
 		return nil, c.refuse(e, "%v", err)

@@ -71,7 +71,7 @@ func drawBook(t *rapid.T) *book.Book {
 	require.NoError(t, err)
 	calendars, err := book.NewCalendars([]*calendar.Calendar{c})
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: 46000, DataDate: dataDate}, Calendars: calendars,
+	return builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: 46000, DataDate: dataDate}, Calendars: calendars,
 		Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}})
 }
 
@@ -270,7 +270,7 @@ func theirs(b *book.Book, row int, condition string) map[string]any {
 					ended := b.Next()
 					o.Days[milestone.Index(b.Milestones(), to.Name)] = dataDate
 					ended.Put(o)
-					until, _ := summary.One(ended.Finish(book.Ends{Bounds: b.Bounds(), Calendars: b.Calendars(), Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), row, q)
+					until, _ := summary.One(ended.Finish(book.Settings{Bounds: b.Bounds(), Calendars: b.Calendars(), Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), row, q)
 					vars[variable] = how.unit.Number(until.Length)
 					o = b.At(row)
 				}
@@ -313,7 +313,7 @@ func partsOf(b *book.Book, row int, of book.Part) []map[string]any {
 func TestConditionsThatAreRefused(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := book.NewBuilder(layout).Finish(book.Ends{Calendars: calendars})
+	b := book.NewBuilder(layout).Finish(book.Settings{Calendars: calendars})
 	for _, tt := range []struct{ text, want string }{
 		{`shiped == null`, "line 1, column 1: there is no \"shiped\" here; did you mean shipped? Known are cancelled, channel"},
 		{"site == \"Galway\" &&\n  custmer == null", "line 2, column 3: there is no \"custmer\" here; did you mean customer?"},
@@ -370,7 +370,7 @@ func FuzzCondition(f *testing.F) {
 	if err != nil {
 		f.Fatal(err)
 	}
-	b := book.NewBuilder(layout).Finish(book.Ends{Calendars: calendars})
+	b := book.NewBuilder(layout).Finish(book.Settings{Calendars: calendars})
 	f.Fuzz(func(t *testing.T, text string) {
 		c, err := Parse(b, text)
 		var refused *Error

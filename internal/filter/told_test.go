@@ -30,7 +30,7 @@ func toldBook(t *testing.T) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return stays.Tell(builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1), DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
+	return stays.Derive(builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1), DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
 		Statuses: []book.StatusSetting{{Name: "done", Final: true}}}))
 }
 

@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/record"
 )
 
@@ -35,7 +35,7 @@ type glance struct {
 
 func (g *glance) look(cell string) {
 	if g.filled++; len(g.samples) < maxSamples {
-		cell = figure.Clipped(cell, maxSample)
+		cell = numfmt.Clipped(cell, maxSample)
 		if !slices.Contains(g.samples, cell) {
 			g.samples = append(g.samples, strings.Clone(cell))
 		}
@@ -81,12 +81,12 @@ func (t *TableReader) Columns() []Column {
 func (t *TableReader) TooMany(setAside int) string {
 	for i, faults := range t.faults {
 		if faults > 0 && faults == t.glances[i].filled {
-			return fmt.Sprintf("every cell of column %q, and with them %s of %s,", t.header[i], figure.Count(setAside), figure.Counted(int(t.rowsSeen), "row"))
+			return fmt.Sprintf("every cell of column %q, and with them %s of %s,", t.header[i], numfmt.Count(setAside), numfmt.Counted(int(t.rowsSeen), "row"))
 		}
 	}
 	const oneInSo = 50
 	if int64(setAside)*oneInSo > t.rowsSeen {
-		return fmt.Sprintf("%s of %s", figure.Count(setAside), figure.Counted(int(t.rowsSeen), "row"))
+		return fmt.Sprintf("%s of %s", numfmt.Count(setAside), numfmt.Counted(int(t.rowsSeen), "row"))
 	}
 	return ""
 }

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
 )
@@ -57,7 +57,7 @@ func (t *TableReader) decideCurrencies(known func(*record.Kind) []record.Extra, 
 	part.Given = append(part.Given, part.Kind.Column(currencyColumn))
 	for _, sign := range slices.Sorted(maps.Keys(c.cells)) {
 		if can := recognise.Having(sign); can != nil && c.said == "" {
-			t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("which currency is %q, which stands in %s?", sign, figure.Counted(c.cells[sign], "cell")), Answers: append(can, NoCurrency)})
+			t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("which currency is %q, which stands in %s?", sign, numfmt.Counted(c.cells[sign], "cell")), Answers: append(can, NoCurrency)})
 		}
 	}
 	return nil

@@ -9,8 +9,8 @@ import (
 	"strconv"
 	"strings"
 
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
@@ -84,7 +84,7 @@ func (t *TableReader) decideGrain(g *grain, table source.Table, known func(*reco
 	case said == "" && !sure && g.repeats*mostRepeats < g.rows:
 		return nil // the rows that say something else than an earlier one are set aside
 	case said == "" && !sure:
-		t.open = append(t.open, &Question{Word: "rows", Asks: fmt.Sprintf("%s have %s; is a row an order, or a line of one?", figure.Counted(int(g.rows), "row"), figure.Counted(len(g.contents), "order number")),
+		t.open = append(t.open, &Question{Word: "rows", Asks: fmt.Sprintf("%s have %s; is a row an order, or a line of one?", numfmt.Counted(int(g.rows), "row"), numfmt.Counted(len(g.contents), "order number")),
 			Answers: []string{RowsAreLines, RowsAreOrders}})
 		return nil
 	}
@@ -247,16 +247,16 @@ func (t *TableReader) Grain() string {
 	}
 	words := make([]string, len(t.parts))
 	for p, part := range t.parts {
-		words[len(words)-1-p] = figure.Counted(t.fresh[p], part.Kind.Noun)
+		words[len(words)-1-p] = numfmt.Counted(t.fresh[p], part.Kind.Noun)
 	}
 	if t.parts[0].Kind == record.Lines && len(t.parts) > 1 {
-		words[1] = figure.Counted(t.fresh[0], "line")
+		words[1] = numfmt.Counted(t.fresh[0], "line")
 	}
 	if t.latest != nil {
 		words[0], words[1] = words[1], "what the latest of them says of "+words[0]
 		words = []string{strings.Join(words, " and ")}
 	}
-	text := fmt.Sprintf("%s = %s", figure.Counted(t.used, "row"), strings.Join(words, " with "))
+	text := fmt.Sprintf("%s = %s", numfmt.Counted(t.used, "row"), strings.Join(words, " with "))
 	switch t.numbering {
 	case byProduct:
 		text += ", which their products tell apart"
@@ -264,7 +264,7 @@ func (t *TableReader) Grain() string {
 		text += ", numbered as they come"
 	}
 	if t.repeated > 0 {
-		text += fmt.Sprintf("; %s the same as an earlier one", figure.Count(t.repeated)+one(t.repeated, " row says", " rows say"))
+		text += fmt.Sprintf("; %s the same as an earlier one", numfmt.Count(t.repeated)+one(t.repeated, " row says", " rows say"))
 	}
 	return text
 }

@@ -3,7 +3,7 @@ package intake
 import (
 	"fmt"
 	"maps"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -141,7 +141,7 @@ func (m *marks) question() *Question {
 	}
 	texts, all := make([]string, len(open)), make([]string, 0, len(open)+1)
 	for i, s := range open {
-		texts[i] = fmt.Sprintf("%q (%s, first in column %q)", s.text, figure.Counted(s.cells, "cell"), s.column)
+		texts[i] = fmt.Sprintf("%q (%s, first in column %q)", s.text, numfmt.Counted(s.cells, "cell"), s.column)
 	}
 	for mark, agreed := range m.agreed {
 		if agreed {

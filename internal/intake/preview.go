@@ -2,7 +2,7 @@ package intake
 
 import (
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/record"
 )
@@ -57,11 +57,11 @@ func (t *TableReader) shown(p, c int) string {
 	case typ == record.Money:
 		return money.Format(v.Number, t.rows[p].Values[kind.Column(currencyColumn)].Text)
 	case typ == record.Amount:
-		return figure.Decimal(v.Number, amountDecimals, 2)
+		return numfmt.Decimal(v.Number, amountDecimals, 2)
 	case typ == record.Units:
-		return figure.Decimal(v.Number, unitsDecimals, 0)
+		return numfmt.Decimal(v.Number, unitsDecimals, 0)
 	case typ == record.Degrees:
-		return figure.Decimal(v.Number, degreesDecimals, 0)
+		return numfmt.Decimal(v.Number, degreesDecimals, 0)
 	}
 	return v.Text
 }

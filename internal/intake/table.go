@@ -11,8 +11,8 @@ import (
 	"unicode/utf8"
 
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/escape"
 	"prairiedusk/internal/record"
 	"prairiedusk/internal/source"
 )
@@ -196,7 +196,7 @@ func (t *TableReader) readHeader() (header []string, row int, err error) {
 // back is a cell as it was before it was made harmless.
 func (t *TableReader) back(cell string) string {
 	if t.titled {
-		return harmless.Back(cell)
+		return escape.Back(cell)
 	}
 	return cell
 }
@@ -308,7 +308,7 @@ func (t *TableReader) read() line {
 	case t.split[row]:
 		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells, and is a whole one of %d with the short one beside it: there is a line end in a cell without quotes", has, len(t.use)), Raw: storableText(t.row.Raw())}
 	case len(cells) != len(t.use), t.lone(t.row.Cells):
-		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %s; want %d, as in the header", figure.Counted(has, "cell"), len(t.use)), Raw: storableText(t.row.Raw())}
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %s; want %d, as in the header", numfmt.Counted(has, "cell"), len(t.use)), Raw: storableText(t.row.Raw())}
 	case slices.ContainsFunc(cells, func(cell string) bool { return strings.IndexByte(cell, 0) >= 0 }):
 		err = SetAside{Row: row, Reason: "the row holds the character NUL, which no text has", Raw: storableText(t.row.Raw())}
 	}

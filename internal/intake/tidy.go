@@ -7,7 +7,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/record"
 )
 
@@ -100,7 +100,7 @@ func (t *TableReader) Notes() (notes []string) {
 		notes = append(notes, "read as "+t.form)
 	}
 	if t.hidden > 0 {
-		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", figure.Count(t.hidden)+one(t.hidden, " row is", " rows are"), one(t.hidden, "is", "are")))
+		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", numfmt.Count(t.hidden)+one(t.hidden, " row is", " rows are"), one(t.hidden, "is", "are")))
 	}
 	var columns []string
 	for _, i := range t.hiddenAt {
@@ -112,15 +112,15 @@ func (t *TableReader) Notes() (notes []string) {
 		notes = append(notes, fmt.Sprintf("hidden in the workbook, and read like all others: %s", quoteAll(columns)))
 	}
 	if n := t.tidied.unseen; n > 0 {
-		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", figure.Counted(n, "cell"), t.tidied.unseenAt))
+		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", numfmt.Counted(n, "cell"), t.tidied.unseenAt))
 	}
 	for i, n := range t.tidied.cut {
 		if n > 0 {
-			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", figure.Counted(n, "cell"), t.header[i], one(n, "is", "are"), maxText, one(n, "ends", "end")))
+			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", numfmt.Counted(n, "cell"), t.header[i], one(n, "is", "are"), maxText, one(n, "ends", "end")))
 		}
 	}
 	if n := t.tidied.byCase; n > 0 {
-		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", figure.Counted(n, t.parts[0].Kind.Noun), one(n, "differs", "differ"), t.tidied.byCaseLike))
+		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", numfmt.Counted(n, t.parts[0].Kind.Noun), one(n, "differs", "differ"), t.tidied.byCaseLike))
 	}
 	return notes
 }

@@ -32,7 +32,7 @@ func someBook(t *testing.T) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Calendars: calendars})
+	return builder.Finish(book.Settings{Calendars: calendars})
 }
 
 func rule(where, text string) Rule { return Rule{where, text} }

@@ -13,7 +13,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
@@ -43,7 +43,7 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 	}
 	for _, name := range in.Basis {
 		if b, err = b.WithStandIns(name); err != nil {
-			return nil, b, request.Refuse("basis", name, err.Error())
+			return nil, b, request.Invalid("basis", name, err.Error())
 		}
 	}
 	where, err := conditionOf(b, "where", in.Where)
@@ -60,7 +60,7 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 	}
 	for i, show := range shows {
 		if slices.Contains(shows[:i], show) {
-			return nil, b, request.Refuse("show", show, "named twice")
+			return nil, b, request.Invalid("show", show, "named twice")
 		}
 		q, err := across.Parse(b, across.Request{Show: show, From: in.From, To: in.To, In: in.In, Count: in.Count, Side: in.Calendar, CutOff: in.CutOff, Bases: in.Basis, Period: in.Period,
 			Rows: in.Rows, Columns: in.Columns, Each: in.Each, Top: in.Top, Sort: in.Sort, Meets: meets})
@@ -71,7 +71,7 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 		questions = append(questions, q)
 	}
 	if len(questions) > 1 && in.Top > 0 {
-		return nil, b, request.Refuse("top", fmt.Sprint(in.Top), "the first rows differ between figures; want one figure")
+		return nil, b, request.Invalid("top", fmt.Sprint(in.Top), "the first rows differ between figures; want one figure")
 	}
 	return questions, b, nil
 }
@@ -95,7 +95,7 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 	if err != nil {
 		return nil, err
 	}
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -216,14 +216,14 @@ func emptySteps(body *api.Across) {
 
 // acrossLine says what the condition leaves.
 func acrossLine(a across.Answer) string {
-	terms := []string{figure.Count(a.Asked) + " asked about"}
+	terms := []string{numfmt.Count(a.Asked) + " asked about"}
 	if a.Unmet > 0 {
-		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
+		terms = append(terms, numfmt.Count(a.Unmet)+" not as the condition asks")
 	}
 	if undecided := a.Lacking.Orders(); undecided > 0 {
-		terms = append(terms, figure.Count(undecided)+" "+a.Lacking.Words())
+		terms = append(terms, numfmt.Count(undecided)+" "+a.Lacking.Words())
 	}
-	return figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	return numfmt.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
 func acrossFigure(a across.Answer, most int) api.AcrossFigure {
@@ -279,7 +279,7 @@ func acrossPart(a across.Answer, part across.Part) api.AcrossPart {
 			if q.Show.Kind.AddsUp() {
 				terms = append(terms, amount.Text+" "+at.Label)
 			} else {
-				terms = append(terms, figure.Count(at.Orders)+" "+at.Label)
+				terms = append(terms, numfmt.Count(at.Orders)+" "+at.Label)
 			}
 		}
 		made.Line = acrossTerms(a, write, all, terms, table)
@@ -301,9 +301,9 @@ func acrossTerms(a across.Answer, write cellWriter, all across.Cell, terms []str
 		what := map[across.Kind]string{across.Orders: "orders asked about", across.Value: cmp.Or(write.currency, "without a currency") + " of the orders asked about"}[write.q.Show.Kind]
 		return write.cell(all).Text + " " + cmp.Or(what, write.q.Show.String()+" of the orders asked about") + " = " + strings.ReplaceAll(line, "+ -", "− ")
 	}
-	line = figure.Counted(a.Asked, "order") + " asked about = " + line
+	line = numfmt.Counted(a.Asked, "order") + " asked about = " + line
 	if table.Uncounted > 0 {
-		line += fmt.Sprintf("; of those in the period %s no such figure", figure.Has(table.Uncounted, "order"))
+		line += fmt.Sprintf("; of those in the period %s no such figure", numfmt.Has(table.Uncounted, "order"))
 	}
 	return line
 }
@@ -324,19 +324,19 @@ func acrossNotes(a across.Answer) []api.Note {
 		}
 	}
 	if a.Several > 0 {
-		note("several", a.Several, "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", map[bool]string{true: "1 order lies", false: figure.Count(a.Several) + " orders lie"}[a.Several == 1])
+		note("several", a.Several, "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", map[bool]string{true: "1 order lies", false: numfmt.Count(a.Several) + " orders lie"}[a.Several == 1])
 	}
 	if a.WithoutUnits > 0 {
-		note("without-units", 0, "the units of %s are not known: they count in no number of units", figure.Counted(a.WithoutUnits, "line"))
+		note("without-units", 0, "the units of %s are not known: they count in no number of units", numfmt.Counted(a.WithoutUnits, "line"))
 	}
 	if a.WithoutLines > 0 && q.Show.Kind != across.Value {
-		note("without-lines", a.WithoutLines, "%s no line", figure.Has(a.WithoutLines, "order"))
+		note("without-lines", a.WithoutLines, "%s no line", numfmt.Has(a.WithoutLines, "order"))
 	}
 	if a.Differing > 0 {
-		note("difference", a.Differing, "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", figure.Counted(a.Differing, "order"))
+		note("difference", a.Differing, "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", numfmt.Counted(a.Differing, "order"))
 	}
 	if a.WithoutValue > 0 {
-		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))
+		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", numfmt.Counted(a.WithoutValue, "order"))
 	}
 	return notes
 }
@@ -350,15 +350,15 @@ type cellWriter struct {
 func (w cellWriter) amount(n float64) api.AcrossCell {
 	switch w.q.Show.Kind {
 	case across.Units:
-		return api.AcrossCell{Value: number(n / 1000), Text: figure.Decimal(int64(math.Round(n)), 3, 0)}
+		return api.AcrossCell{Value: number(n / 1000), Text: numfmt.Decimal(int64(math.Round(n)), 3, 0)}
 	case across.Value:
 		decimals := decimalsOf(w.currency)
-		return api.AcrossCell{Value: number(n / math.Pow10(decimals)), Text: figure.Decimal(int64(math.Round(n)), decimals, decimals)}
+		return api.AcrossCell{Value: number(n / math.Pow10(decimals)), Text: numfmt.Decimal(int64(math.Round(n)), decimals, decimals)}
 	}
 	if n == math.Trunc(n) {
-		return api.AcrossCell{Value: number(n), Text: figure.Count(int(n))}
+		return api.AcrossCell{Value: number(n), Text: numfmt.Count(int(n))}
 	}
-	return api.AcrossCell{Value: number(n), Text: figure.Decimal(int64(math.Round(n*100)), 2, 2)}
+	return api.AcrossCell{Value: number(n), Text: numfmt.Decimal(int64(math.Round(n*100)), 2, 2)}
 }
 
 // mean is an amount that was divided: it has decimals.
@@ -369,7 +369,7 @@ func (w cellWriter) mean(n float64) api.AcrossCell {
 	if w.q.Show.Kind == across.Units {
 		n /= 1000
 	}
-	return api.AcrossCell{Value: number(n), Text: figure.Decimal(int64(math.Round(n*100)), 2, 2)}
+	return api.AcrossCell{Value: number(n), Text: numfmt.Decimal(int64(math.Round(n*100)), 2, 2)}
 }
 
 func (w cellWriter) cell(c across.Cell) api.AcrossCell {
@@ -382,13 +382,13 @@ func (w cellWriter) cell(c across.Cell) api.AcrossCell {
 		if math.IsNaN(value) {
 			return api.AcrossCell{N: c.Lengths.Orders(), Orders: c.Lengths.Orders() + int(c.Uncounted)}
 		}
-		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders(), Of: "of " + figure.Count(c.Lengths.Orders()), Orders: c.Lengths.Orders() + int(c.Uncounted)}
+		return api.AcrossCell{Value: number(value), Text: fmt.Sprintf("%.2f", value), N: c.Lengths.Orders(), Of: "of " + numfmt.Count(c.Lengths.Orders()), Orders: c.Lengths.Orders() + int(c.Uncounted)}
 	case across.Meeting, across.Immediate:
 		if c.Of == 0 {
 			return api.AcrossCell{Of: unfinished(c), Orders: int(c.Uncounted)}
 		}
-		return api.AcrossCell{Value: number(100 * float64(c.Amount) / float64(c.Of)), Text: figure.Percent(int(c.Amount), int(c.Of)) + "%", N: int(c.Of),
-			Of: figure.Count(int(c.Amount)) + " of " + figure.Count(int(c.Of)), Orders: int(c.Of + c.Uncounted)}
+		return api.AcrossCell{Value: number(100 * float64(c.Amount) / float64(c.Of)), Text: numfmt.Percent(int(c.Amount), int(c.Of)) + "%", N: int(c.Of),
+			Of: numfmt.Count(int(c.Amount)) + " of " + numfmt.Count(int(c.Of)), Orders: int(c.Of + c.Uncounted)}
 	}
 	return w.amount(float64(c.Amount))
 }
@@ -398,7 +398,7 @@ func unfinished(c across.Cell) string {
 	if c.Uncounted == 0 {
 		return ""
 	}
-	return "none of " + figure.Count(int(c.Uncounted))
+	return "none of " + numfmt.Count(int(c.Uncounted))
 }
 
 func (w cellWriter) head(a across.Answer, h across.Head) api.AcrossHead {
@@ -486,7 +486,7 @@ type CellInput struct {
 // onlyFigure narrows the list to the orders behind a number.
 func (a *askedList) onlyFigure(in *OrdersInput) error {
 	if in.Open != "" || in.Status != "" || in.Immediate != "" {
-		return request.Refuse("figure", in.Figure, "a list is of what was open, of statuses, of what was immediate or behind a figure; want one")
+		return request.Invalid("figure", in.Figure, "a list is of what was open, of statuses, of what was immediate or behind a figure; want one")
 	}
 	asks := AcrossInput{LegInput: in.LegInput, Show: []string{in.Figure}, Basis: strings.FieldsFunc(in.Basis, func(r rune) bool { return r == ',' }), Period: in.Period, Rows: in.AcrossRows, Columns: in.AcrossCols, Each: in.Each, Top: in.Top, Meets: in.Meets, Where: in.Where}
 	questions, b, err := asks.questions(a.book)

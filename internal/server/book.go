@@ -149,11 +149,11 @@ func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*ans
 		day        *day.Day
 	}{{"first_day", in.Body.FirstDay, &settings.FirstDay}, {"data_date", in.Body.DataDate, &settings.DataDate}} {
 		if err := end.day.UnmarshalText([]byte(end.text)); err != nil {
-			return nil, s.failed(ctx, request.Refuse(end.word, end.text, err.Error()))
+			return nil, s.failed(ctx, request.Invalid(end.word, end.text, err.Error()))
 		}
 	}
 	if settings.FirstDay != 0 && settings.DataDate != 0 && settings.FirstDay > settings.DataDate {
-		return nil, s.failed(ctx, request.Refuse("first_day", in.Body.FirstDay, "it lies after the data date "+in.Body.DataDate))
+		return nil, s.failed(ctx, request.Invalid("first_day", in.Body.FirstDay, "it lies after the data date "+in.Body.DataDate))
 	}
 	if err := s.SetEnds(ctx, settings); err != nil {
 		return nil, s.failed(ctx, err)

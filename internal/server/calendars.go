@@ -16,7 +16,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
 )
@@ -144,27 +144,27 @@ func definitionBody(c *calendar.Calendar) *api.CalendarDefinition {
 func readDefinition(name string, body api.CalendarDefinition) (*calendar.Calendar, error) {
 	def := calendar.Definition{Name: strings.TrimSpace(name)}
 	if def.Name == "" {
-		return nil, request.Refuse("name", name, "want a name")
+		return nil, request.Invalid("name", name, "want a name")
 	}
 	var refused error
 	parse := func(field, text string) day.Day {
 		d, err := day.Parse(text)
 		if err != nil && refused == nil {
-			refused = request.Refuse(field, text, err.Error())
+			refused = request.Invalid(field, text, err.Error())
 		}
 		return d
 	}
 	hours := func(field, text string) calendar.Hours {
 		h, err := calendar.ParseHours(text)
 		if err != nil && refused == nil {
-			refused = request.Refuse(field, text, err.Error())
+			refused = request.Invalid(field, text, err.Error())
 		}
 		return h
 	}
 	for _, w := range body.Weeks {
 		week, err := calendar.ParseWeek(w.Days)
 		if err != nil && refused == nil {
-			refused = request.Refuse("weeks", w.Days, err.Error())
+			refused = request.Invalid("weeks", w.Days, err.Error())
 		}
 		def.Patterns = append(def.Patterns, calendar.Pattern{From: parse("weeks", w.From), Week: week})
 	}
@@ -183,7 +183,7 @@ func readDefinition(name string, body api.CalendarDefinition) (*calendar.Calenda
 	if body.CoverageFrom != "" || body.CoverageTo != "" {
 		def.Coverage = day.Through(parse("coverage_from", body.CoverageFrom), parse("coverage_to", body.CoverageTo))
 		if refused == nil && def.Coverage.Days() == 0 {
-			refused = request.Refuse("coverage_to", body.CoverageTo, "it lies before the first day")
+			refused = request.Invalid("coverage_to", body.CoverageTo, "it lies before the first day")
 		}
 	}
 	if refused != nil {
@@ -191,7 +191,7 @@ func readDefinition(name string, body api.CalendarDefinition) (*calendar.Calenda
 	}
 	c, err := calendar.New(def)
 	if err != nil {
-		return nil, request.Refuse("calendar", name, err.Error())
+		return nil, request.Invalid("calendar", name, err.Error())
 	}
 	return c, nil
 }
@@ -308,12 +308,12 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 }
 
 func effectWords(e summary.Effect) string {
-	words := fmt.Sprintf("%s of %s change", figure.Count(e.Moved), figure.Counted(e.Counted, "length"))
+	words := fmt.Sprintf("%s of %s change", numfmt.Count(e.Moved), numfmt.Counted(e.Counted, "length"))
 	if e.Moved > 0 {
-		words += fmt.Sprintf(": %s longer, %s shorter", figure.Count(e.Longer), figure.Count(e.Shorter))
+		words += fmt.Sprintf(": %s longer, %s shorter", numfmt.Count(e.Longer), numfmt.Count(e.Shorter))
 	}
 	if e.UnknownBefore != e.UnknownAfter {
-		words += fmt.Sprintf("; with holidays unknown %s, now %s", figure.Count(e.UnknownAfter), figure.Count(e.UnknownBefore))
+		words += fmt.Sprintf("; with holidays unknown %s, now %s", numfmt.Count(e.UnknownAfter), numfmt.Count(e.UnknownBefore))
 	}
 	return words
 }

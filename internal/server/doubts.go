@@ -7,8 +7,8 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/doubt"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/quality"
 )
 
 // recordWords are the titles and advice of doubts about other records than orders, by code.
@@ -35,11 +35,11 @@ func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts]
 		return &answered[api.Doubts]{*last}, nil
 	}
 	body := api.Doubts{
-		Sentence: fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", figure.Counted(b.Orders(), "order"), b.Bounds().FirstDay, b.Bounds().DataDate),
+		Sentence: fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", numfmt.Counted(b.Orders(), "order"), b.Bounds().FirstDay, b.Bounds().DataDate),
 		Version:  b.Version(), Doubts: []api.Doubt{}, Milestones: []api.MilestoneKnown{},
 	}
-	for i, orders := range doubt.Count(b) {
-		if d := doubt.All()[i]; orders > 0 {
+	for i, orders := range quality.Count(b) {
+		if d := quality.All()[i]; orders > 0 {
 			body.Doubts = append(body.Doubts, api.Doubt{Code: d.Code, Title: d.Title, Advice: d.Advice, Count: int64(orders), OfOrders: true, Examples: []string{}})
 		}
 	}
@@ -52,7 +52,7 @@ func (s *server) doubts(ctx context.Context, _ *struct{}) (*answered[api.Doubts]
 		words := recordWords[d.Code]
 		body.Doubts = append(body.Doubts, api.Doubt{Code: d.Code, Title: words[0], Advice: words[1], Count: d.Records, Examples: d.Examples})
 	}
-	for _, k := range doubt.Milestones(b) {
+	for _, k := range quality.Milestones(b) {
 		body.Milestones = append(body.Milestones, api.MilestoneKnown{Name: k.Milestone.Name, Plan: k.Milestone.Plan, Present: k.Present, Missing: k.Missing, Ahead: k.Ahead, Earliest: k.Earliest.String(), Latest: k.Latest.String()})
 	}
 	s.doubted.Store(&body)

@@ -10,11 +10,11 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/datecalc"
 	"prairiedusk/internal/core/due"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/promise"
-	"prairiedusk/internal/core/reckon"
 	"prairiedusk/internal/core/request"
 )
 
@@ -39,14 +39,14 @@ func (s *server) reckon(ctx context.Context, in *reckonInput) (*answered[api.Rec
 	if in.Calendar != "" {
 		var found bool
 		if c, found = b.Calendars().Named(in.Calendar); !found {
-			return nil, s.failed(ctx, request.Refuse("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b), ", ")))
+			return nil, s.failed(ctx, request.Invalid("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b), ", ")))
 		}
 	}
 	on, err := localOf(b, c, in)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	a, err := reckon.Do(on, reckon.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
+	a, err := datecalc.Do(on, datecalc.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -77,7 +77,7 @@ func localOf(b *book.Book, c *calendar.Calendar, in *reckonInput) (calendar.Loca
 	if in.Zone != "" {
 		zone, err := time.LoadLocation(in.Zone)
 		if err != nil || in.Zone == "Local" {
-			return on, request.Refuse("zone", in.Zone, "want an IANA time zone such as Europe/Dublin")
+			return on, request.Invalid("zone", in.Zone, "want an IANA time zone such as Europe/Dublin")
 		}
 		on.Zone = zone
 		return on, nil
@@ -92,7 +92,7 @@ func localOf(b *book.Book, c *calendar.Calendar, in *reckonInput) (calendar.Loca
 		return on, nil
 	}
 	if unit, err := leg.ParseUnit(in.In); err == nil && unit.Timed() {
-		return on, request.Refuse("zone", "", fmt.Sprintf("the calendar %s counts sites in several zones; say in which one the times are: %s", c.Name(), strings.Join(zones, ", ")))
+		return on, request.Invalid("zone", "", fmt.Sprintf("the calendar %s counts sites in several zones; say in which one the times are: %s", c.Name(), strings.Join(zones, ", ")))
 	}
 	on.Zone = nil
 	return on, nil
@@ -144,10 +144,10 @@ func (s *server) due(ctx context.Context, in *dueInput) (*answered[api.Due], err
 		body.Notes = append(body.Notes, q.Period.Text+" is "+cut)
 	}
 	if a.HolidaysUnknown > 0 {
-		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", figure.Counted(a.HolidaysUnknown, "order")))
+		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", numfmt.Counted(a.HolidaysUnknown, "order")))
 	}
 	if a.ByDefault > 0 {
-		body.Notes = append(body.Notes, fmt.Sprintf("due days reckoned by the default calendar, since no calendar has the name of the site, its region or its country: %s", figure.Counted(a.ByDefault, "order")))
+		body.Notes = append(body.Notes, fmt.Sprintf("due days reckoned by the default calendar, since no calendar has the name of the site, its region or its country: %s", numfmt.Counted(a.ByDefault, "order")))
 	}
 	for _, e := range a.Page(b, in.Offset, in.Limit) {
 		body.Orders = append(body.Orders, dueBody(b, q, e))

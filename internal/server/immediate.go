@@ -10,9 +10,9 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 )
 
@@ -48,7 +48,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -82,7 +82,7 @@ func immediateAsked(q immediate.Question, version int64) api.Asked {
 
 func rateBody(s immediate.Share) api.Rate {
 	low, high := s.Interval()
-	return api.Rate{Some: s.Some, All: s.All, Percent: figure.Percent(s.Some, s.All), Low: number(low), High: number(high)}
+	return api.Rate{Some: s.Some, All: s.All, Percent: numfmt.Percent(s.Some, s.All), Low: number(low), High: number(high)}
 }
 
 func immediateGroup(q immediate.Question, g immediate.Group) api.ImmediateGroup {
@@ -106,23 +106,23 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	}
 	words := map[immediate.Which]string{immediate.AllOrders: "order", immediate.FirstOrders: "first order", immediate.FirstWithin: "first order within the selection"}[q.Which]
 	rate := part.Total.AskedShare(q)
-	terms := []string{figure.Count(rate.Some) + " immediate", figure.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a requested date"}[q.WithoutDay]}
+	terms := []string{numfmt.Count(rate.Some) + " immediate", numfmt.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a requested date"}[q.WithoutDay]}
 	for _, k := range body.Total.Kinds {
 		if out := k.Name == immediate.RequestedBefore.String() || k.Name == immediate.NoRequestedDate.String() && !q.WithoutDay; out && k.Orders > 0 {
-			terms = append(terms, figure.Count(k.Orders)+" "+k.Label)
+			terms = append(terms, numfmt.Count(k.Orders)+" "+k.Label)
 		}
 	}
-	counted := figure.Counted(part.Total.Orders(), words)
+	counted := numfmt.Counted(part.Total.Orders(), words)
 	if q.Which == immediate.FirstWithin && part.Total.Orders() != 1 {
-		counted = figure.Count(part.Total.Orders()) + " first orders within the selection"
+		counted = numfmt.Count(part.Total.Orders()) + " first orders within the selection"
 	}
 	body.ReconciliationLine = counted + " asked about = " + strings.Join(terms, " + ")
-	placed := []string{figure.Count(part.Total.Orders()) + " asked about"}
+	placed := []string{numfmt.Count(part.Total.Orders()) + " asked about"}
 	left := func(name string, orders int, format string, values ...any) {
 		if orders > 0 {
 			label := fmt.Sprintf(format, values...)
 			body.LeftOut = append(body.LeftOut, api.Kind{Name: name, Label: label, Orders: orders})
-			placed = append(placed, figure.Count(orders)+" "+label)
+			placed = append(placed, numfmt.Count(orders)+" "+label)
 		}
 	}
 	left("outside", part.Outside, "with `%s` outside %s", q.Basis.Name, part.Period.Text)
@@ -139,15 +139,15 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	} else {
 		left("cancelled", part.CancelledLeft, "cancelled first orders, whose customers are lost so")
 	}
-	body.PlacementLine = figure.Counted(part.InBook, "order") + " in the book = " + strings.Join(placed, " + ")
+	body.PlacementLine = numfmt.Counted(part.InBook, "order") + " in the book = " + strings.Join(placed, " + ")
 	note := func(code string, orders int, format string, values ...any) {
 		if orders > 0 {
 			body.Notes = append(body.Notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 		}
 	}
-	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number", figure.Counted(part.Tied, "first order"))
-	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones", figure.Counted(part.NearBeginning, "first order"), immediate.Beginning)
-	note("elsewhere", part.Elsewhere, "%s within the selection: the customer ordered before, outside the period or the condition", strings.Replace(figure.Counted(part.Elsewhere, "order"), " order", " first order", 1)+" are first only")
+	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number", numfmt.Counted(part.Tied, "first order"))
+	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones", numfmt.Counted(part.NearBeginning, "first order"), immediate.Beginning)
+	note("elsewhere", part.Elsewhere, "%s within the selection: the customer ordered before, outside the period or the condition", strings.Replace(numfmt.Counted(part.Elsewhere, "order"), " order", " first order", 1)+" are first only")
 	return body
 }
 
@@ -163,7 +163,7 @@ func (s *server) immediateCustomers(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -193,7 +193,7 @@ func (s *server) immediateCustomers(ctx context.Context, in *struct {
 // onlyImmediate narrows the list to orders by what was asked and got, or by why they are left out.
 func (a *askedList) onlyImmediate(in *OrdersInput) error {
 	if in.Open != "" || in.Status != "" {
-		return request.Refuse("immediate", in.Immediate, "a list is of what was open, of statuses or of what was immediate; want one")
+		return request.Invalid("immediate", in.Immediate, "a list is of what was open, of statuses or of what was immediate; want one")
 	}
 	asks := ImmediateInput{Orders: in.Which, Basis: in.Basis, Period: in.Period, Got: in.Got, Cancelled: in.Cancelled, Where: in.Where}
 	q, err := asks.question(a.book)
@@ -201,7 +201,7 @@ func (a *askedList) onlyImmediate(in *OrdersInput) error {
 		return err
 	}
 	if len(q.Periods) > 1 {
-		return request.Refuse("period", in.Period, "a list of orders takes one period")
+		return request.Invalid("period", in.Period, "a list of orders takes one period")
 	}
 	asked, got, _ := strings.Cut(in.Immediate, ":")
 	pick := immediate.Pick{Asked: asked, Got: got}

@@ -94,7 +94,7 @@ func (s *server) saveLayout(ctx context.Context, in *struct {
 func layoutName(name string) (string, error) {
 	name = strings.TrimSpace(name)
 	if strings.EqualFold(name, intake.NoLayout) || name == "" {
-		return "", &request.Error{Word: "name", Value: name, Reason: "a layout cannot be called so; want another name"}
+		return "", &request.Error{Param: "name", Value: name, Reason: "a layout cannot be called so; want another name"}
 	}
 	return name, checkName("name", name)
 }

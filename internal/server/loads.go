@@ -27,8 +27,8 @@ import (
 	"prairiedusk/internal/store"
 )
 
-// patience is how long a load waits for the next bytes of its files.
-const patience = time.Minute
+// uploadIdleTimeout is how long a load waits for the next bytes of its files.
+const uploadIdleTimeout = time.Minute
 
 // registerLoad adds the operation and, only then, its body to the document: an operation that has one when it
 // is added gets it read into memory.
@@ -85,7 +85,7 @@ type patientReader struct {
 }
 
 func (r *patientReader) Read(p []byte) (int, error) {
-	until := time.Now().Add(patience)
+	until := time.Now().Add(uploadIdleTimeout)
 	if err := errors.Join(r.control.SetReadDeadline(until), r.control.SetWriteDeadline(until.Add(writeTimeout))); err != nil {
 		return 0, err
 	}
@@ -117,7 +117,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")
 		if at <= 0 || at == len(text)-1 {
-			return nil, s.failed(ctx, &request.Error{Word: "map", Value: text, Reason: "want HEADING=MEANING, such as Auftrag=order or \"Delivery Date=promised\""})
+			return nil, s.failed(ctx, &request.Error{Param: "map", Value: text, Reason: "want HEADING=MEANING, such as Auftrag=order or \"Delivery Date=promised\""})
 		}
 		how.Reading.Meanings[text[:at]] = text[at+1:]
 	}

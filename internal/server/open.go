@@ -13,7 +13,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -61,7 +61,7 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 			return nil, s.failed(ctx, err)
 		}
 	}
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -95,15 +95,15 @@ func togetherBody(orders int, parts []api.OpenPart) *api.OpenTogether {
 	for i, part := range parts {
 		sum, names[i] = sum+part.Rows[0].SomeTime.Orders, part.Period.Text
 	}
-	line := fmt.Sprintf("Open at some time in %s: %s, each counted once.", strings.Join(names, " or "), figure.Counted(orders, "order"))
+	line := fmt.Sprintf("Open at some time in %s: %s, each counted once.", strings.Join(names, " or "), numfmt.Counted(orders, "order"))
 	if sum > orders {
-		line += fmt.Sprintf(" The periods' own numbers add up to %s, since some were open in more than one.", figure.Count(sum))
+		line += fmt.Sprintf(" The periods' own numbers add up to %s, since some were open in more than one.", numfmt.Count(sum))
 	}
 	return &api.OpenTogether{Orders: orders, Line: line}
 }
 
 // openAnswer asks the daily index where neither groups nor conditions divide the orders.
-func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, each summary.Cut, holdings bool) (backlog.Answer, error) {
+func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, each summary.TimeBucket, holdings bool) (backlog.Answer, error) {
 	if len(q.By) > 0 || q.Where.Condition != nil {
 		return backlog.During(b, q, p, each, holdings)
 	}
@@ -118,18 +118,18 @@ func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, e
 type dailies struct {
 	mutex   sync.Mutex
 	version int64
-	by      map[string]*backlog.Daily // by leg
+	by      map[string]*backlog.CumulativeFlow // by leg
 }
 
 // mostDailies bounds what is remembered.
 const mostDailies = 30
 
-func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.Daily, error) {
+func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.CumulativeFlow, error) {
 	leg := q.Leg.From.Name + " " + q.Leg.To.Name
 	d.mutex.Lock()
 	defer d.mutex.Unlock() // the second to ask waits for the first, and has it then
 	if d.version != b.Version() || len(d.by) > mostDailies {
-		d.version, d.by = b.Version(), map[string]*backlog.Daily{}
+		d.version, d.by = b.Version(), map[string]*backlog.CumulativeFlow{}
 	}
 	if known, found := d.by[leg]; found {
 		return known, nil
@@ -154,21 +154,21 @@ func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 	for _, g := range a.Groups[:min(len(a.Groups), mostGroups)] {
 		part.Groups = append(part.Groups, api.OpenGroup{Keys: g.Keys, Rows: rowsBody(b, a, g.Rows)})
 	}
-	terms := []string{figure.Count(a.Placed()) + " with a day on which they were opened"}
+	terms := []string{numfmt.Count(a.Placed()) + " with a day on which they were opened"}
 	for f, n := range a.Unplaced {
 		if n > 0 {
-			label := backlog.Fate(f).Label(a.Question.Leg)
-			part.Unplaced = append(part.Unplaced, api.Reconciliation{State: backlog.Fate(f).String(), Label: label, Orders: n})
-			terms = append(terms, figure.Count(n)+" "+label)
+			label := backlog.PeriodState(f).Label(a.Question.Leg)
+			part.Unplaced = append(part.Unplaced, api.Reconciliation{State: backlog.PeriodState(f).String(), Label: label, Orders: n})
+			terms = append(terms, numfmt.Count(n)+" "+label)
 		}
 	}
 	if a.Unmet > 0 {
-		terms = append(terms, figure.Count(a.Unmet)+" not as the condition asks")
+		terms = append(terms, numfmt.Count(a.Unmet)+" not as the condition asks")
 	}
 	if a.Undecided > 0 {
-		terms = append(terms, figure.Count(a.Undecided)+" "+a.Lacking.Words())
+		terms = append(terms, numfmt.Count(a.Undecided)+" "+a.Lacking.Words())
 	}
-	part.ReconciliationLine = figure.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	part.ReconciliationLine = numfmt.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 	part.Notes = append(openNotes(a, p), unequalNotes(b, a.Question.Question, period.All(b.Bounds()))...)
 	return part
 }
@@ -186,10 +186,10 @@ func openNotes(a backlog.Answer, p period.Period) []api.Note {
 		note("book-begins", 0, "the book begins on %v: orders that were opened before it and were still open then are not in it, so that the first days show too few", first)
 	}
 	if a.WithoutUnits > 0 {
-		note("without-units", a.WithoutUnits, "%s with lines whose units are not known, or without lines: these count in no number of units", figure.Counted(a.WithoutUnits, "order"))
+		note("without-units", a.WithoutUnits, "%s with lines whose units are not known, or without lines: these count in no number of units", numfmt.Counted(a.WithoutUnits, "order"))
 	}
 	if a.WithoutValue > 0 {
-		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", figure.Counted(a.WithoutValue, "order"))
+		note("without-value", a.WithoutValue, "the value of %s is not known: they count in no value", numfmt.Counted(a.WithoutValue, "order"))
 	}
 	return notes
 }
@@ -209,7 +209,7 @@ func amountBody(b *book.Book, a backlog.Amount) api.Amount {
 	if a.Values != nil {
 		units := "" // where no order tells them
 		if a.Told > 0 || a.Orders == 0 {
-			units = figure.Decimal(a.Units, 3, 0)
+			units = numfmt.Decimal(a.Units, 3, 0)
 		}
 		body.Units = &units
 	}
@@ -244,23 +244,23 @@ func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, erro
 	}
 	unit := q.Measure.Unit
 	if unit.Timed() {
-		return nil, request.Refuse("in", in.In, "an age ends with a day, not with an instant; want days, working-days, weeks, months or years")
+		return nil, request.Invalid("in", in.In, "an age ends with a day, not with an instant; want days, working-days, weeks, months or years")
 	}
 	limits, err := backlog.ParseBuckets(in.Buckets, unit)
 	if err != nil {
 		return nil, err
 	}
 	if len(q.Periods) > 1 && in.At == "" {
-		return nil, request.Refuse("period", in.Period, "ages are those at the end of one day; want one period, whose last day counts, or the day itself with at")
+		return nil, request.Invalid("period", in.Period, "ages are those at the end of one day; want one period, whose last day counts, or the day itself with at")
 	}
 	days, _ := backlog.Cut(q.Periods[0], b.Bounds()) // Parse has refused what cannot be cut
 	at := days.LastDay()
 	if in.At != "" {
 		if at, err = day.Parse(in.At); err != nil || at > b.Bounds().DataDate {
-			return nil, request.Refuse("at", in.At, fmt.Sprintf("want a day up to %v, such as 2026-03-16", b.Bounds().DataDate))
+			return nil, request.Invalid("at", in.At, fmt.Sprintf("want a day up to %v, such as 2026-03-16", b.Bounds().DataDate))
 		}
 	}
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -315,7 +315,7 @@ func (s *server) laneList(ctx context.Context, in *lanesInput) (*answered[api.La
 		return nil, s.failed(ctx, err)
 	}
 	if len(q.Periods) > 1 {
-		return nil, s.failed(ctx, request.Refuse("period", in.Period, "lanes take one period"))
+		return nil, s.failed(ctx, request.Invalid("period", in.Period, "lanes take one period"))
 	}
 	lanes, err := s.lanes.of(ctx, s, b, q, in)
 	if err != nil {
@@ -341,7 +341,7 @@ func (s *server) laneList(ctx context.Context, in *lanesInput) (*answered[api.La
 
 // shown are the days that all lanes need: from the period, or the earliest start not more than a quarter before it, to its
 // end or the data date.
-func shown(lanes []backlog.Lane, days day.Span, dataDate day.Day) (from, to string) {
+func shown(lanes []backlog.TimelineRow, days day.Span, dataDate day.Day) (from, to string) {
 	first, last := days.From, days.LastDay()
 	reach := max(14, day.Day(days.Days()))
 	for _, l := range lanes {
@@ -364,7 +364,7 @@ func laneCalendar(c *calendar.Calendar, days api.DaysShown) api.LaneCalendar {
 	return body
 }
 
-func laneBody(b *book.Book, q backlog.Question, l backlog.Lane, calendar int) api.Lane {
+func laneBody(b *book.Book, q backlog.Question, l backlog.TimelineRow, calendar int) api.Lane {
 	block, i := b.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize
 	body := api.Lane{Number: block.Numbers[i], Start: l.Life.Start.String(), Cancelled: l.Life.Cancelled, Reason: l.Fate.Reason(q.Leg, l.Life), Fate: l.Fate.String(), Calendar: calendar}
 	if l.Life.Close != 0 {
@@ -381,10 +381,10 @@ type lanesMade struct {
 	mutex   sync.Mutex
 	version int64
 	asks    string
-	lanes   []backlog.Lane
+	lanes   []backlog.TimelineRow
 }
 
-func (m *lanesMade) of(ctx context.Context, s *server, b *book.Book, q backlog.Question, in *lanesInput) ([]backlog.Lane, error) {
+func (m *lanesMade) of(ctx context.Context, s *server, b *book.Book, q backlog.Question, in *lanesInput) ([]backlog.TimelineRow, error) {
 	asks := fmt.Sprintf("%#v %s", in.OpenInput, in.Sort)
 	m.mutex.Lock()
 	if m.version == b.Version() && m.asks == asks {
@@ -392,7 +392,7 @@ func (m *lanesMade) of(ctx context.Context, s *server, b *book.Book, q backlog.Q
 		return m.lanes, nil
 	}
 	m.mutex.Unlock()
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -17,14 +17,14 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/doubt"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/quality"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/summary"
@@ -70,7 +70,7 @@ type pageInput struct {
 }
 
 func (in *OrdersInput) selection(u leg.Unit) summary.Selection {
-	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, Beyond: in.Beyond, Standing: in.Standing,
+	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, LimitOutcome: in.Beyond, Standing: in.Standing,
 		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
 }
 
@@ -145,7 +145,7 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 	}
 	a.book = b
 	if len(q.Periods) > 1 {
-		return a, request.Refuse("period", in.Period, "a list of orders takes one period")
+		return a, request.Invalid("period", in.Period, "a list of orders takes one period")
 	}
 	// How long they have taken so far: the list is of that leg, unless another was asked for.
 	if running, asks := soFar(q.Where.Condition); asks {
@@ -198,7 +198,7 @@ func (a *askedList) onlyOpen(in *OrdersInput) error {
 		return err
 	}
 	if len(q.Periods) > 1 && in.Open != backlog.SomeTime {
-		return request.Refuse("period", in.Period, "a list of orders takes one period, but for those open at some time")
+		return request.Invalid("period", in.Period, "a list of orders takes one period, but for those open at some time")
 	}
 	unit := q.Measure.Unit
 	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.in(unit.TicksAtLeast), Oldest: in.Oldest.in(unit.TicksAtMost)})
@@ -213,7 +213,7 @@ func (a *askedList) onlyOpen(in *OrdersInput) error {
 // onlyStatus narrows the list to orders by their statuses.
 func (a *askedList) onlyStatus(in *OrdersInput) error {
 	if in.Open != "" {
-		return request.Refuse("status", in.Status, "a list is of what was open or of orders by their statuses; want one")
+		return request.Invalid("status", in.Status, "a list is of what was open or of orders by their statuses; want one")
 	}
 	q, err := StatusInput{HistoryInput: HistoryInput{Source: in.Source, MaxGap: in.MaxGap}}.question(a.book, status.Request{Period: in.Period, At: in.At})
 	if err != nil {
@@ -251,7 +251,7 @@ func openWords(bounds period.Bounds, q backlog.Question, in *OrdersInput) string
 		backlog.AtEnd: "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
 		backlog.NotOpen: "closed on the first day of " + stretch + ", or on the day on which they started",
 	}[in.Open]
-	for f := range backlog.Fates {
+	for f := range backlog.PeriodStates {
 		if f.String() == in.Open {
 			words = f.Label(q.Leg) + ", in " + stretch
 		}
@@ -292,7 +292,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 		return nil, s.failed(ctx, err)
 	}
 	if cells := in.Limit * len(asked.Columns); cells > mostCells {
-		return nil, s.failed(ctx, request.Refuse("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", figure.Count(in.Limit), len(asked.Columns), figure.Count(mostCells))))
+		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(mostCells))))
 	}
 	answer, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {
@@ -324,7 +324,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 
 // list makes a list when its turn comes.
 func (s *server) list(ctx context.Context, asked askedList) (*list.Answer, error) {
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -476,8 +476,8 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	} else if s.State != "" {
 		words = s.State
 	}
-	if q.Limit != nil && s.Beyond != "" {
-		words += ", " + fmt.Sprintf(beyondWords[s.Beyond], q.Limit.Words(q.Measure.Unit))
+	if q.Limit != nil && s.LimitOutcome != "" {
+		words += ", " + fmt.Sprintf(beyondWords[s.LimitOutcome], q.Limit.Words(q.Measure.Unit))
 	}
 	if s.Standing == summary.LateOutcomes {
 		words += ", late, open or not"
@@ -487,7 +487,7 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
 	}
-	for _, d := range doubt.All() {
+	for _, d := range quality.All() {
 		if d.Code == s.Doubt {
 			words += ", " + d.Title
 		}

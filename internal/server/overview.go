@@ -10,9 +10,9 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/summary"
 )
 
@@ -54,7 +54,7 @@ func change(now, then *float64, decimals int, unit string) string {
 		return ""
 	}
 	n := int64(math.Round((*now - *then) * math.Pow10(decimals)))
-	text := figure.Decimal(n, decimals, decimals) + unit
+	text := numfmt.Decimal(n, decimals, decimals) + unit
 	if n > 0 {
 		return "+" + text
 	}
@@ -70,7 +70,7 @@ func address(page string, words map[string]string) string {
 }
 
 func counted(n int) (string, *float64) {
-	return figure.Count(n), number(float64(n))
+	return numfmt.Count(n), number(float64(n))
 }
 
 func (s *server) overviewOrders(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
@@ -138,16 +138,16 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 	running := func(g api.Group) string {
 		for _, r := range g.Reconciliation {
 			if r.State == "running" && r.Orders > 0 {
-				return figure.Count(r.Orders) + map[bool]string{true: " is", false: " are"}[r.Orders == 1] + " still running, and in no median."
+				return numfmt.Count(r.Orders) + map[bool]string{true: " is", false: " are"}[r.Orders == 1] + " still running, and in no median."
 			}
 		}
 		return ""
 	}
 	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Sentence: q.Sentence().String(), Address: address("/how-long", map[string]string{"period": month}),
-		Text: decimal(now.Median), Value: now.Median, Behind: "of " + figure.Counted(now.N, "order"), Before: decimal(earlier.Median), BeforeValue: earlier.Median, BeforeBehind: "of " + figure.Counted(earlier.N, "order"),
+		Text: decimal(now.Median), Value: now.Median, Behind: "of " + numfmt.Counted(now.N, "order"), Before: decimal(earlier.Median), BeforeValue: earlier.Median, BeforeBehind: "of " + numfmt.Counted(earlier.N, "order"),
 		Change: change(now.Median, earlier.Median, 1, " working days"), Remark: running(now)}
 	share := func(k *api.Kept) (string, *float64, string) {
-		behind := fmt.Sprintf("%s of %s that can be told", figure.Count(k.Late), figure.Count(k.Told))
+		behind := fmt.Sprintf("%s of %s that can be told", numfmt.Count(k.Late), numfmt.Count(k.Told))
 		if k.Told == 0 {
 			return "", nil, behind
 		}
@@ -169,7 +169,7 @@ func (s *server) overviewImmediate(ctx context.Context, month, before string) ([
 			return nil, err
 		}
 		rate := immediate.Ask(b, q)[0].Total.AskedShare(q)
-		text, behind, value := figure.Percent(rate.Some, rate.All)+"%", fmt.Sprintf("%s of %s", figure.Count(rate.Some), figure.Count(rate.All)), (*float64)(nil)
+		text, behind, value := numfmt.Percent(rate.Some, rate.All)+"%", fmt.Sprintf("%s of %s", numfmt.Count(rate.Some), numfmt.Count(rate.All)), (*float64)(nil)
 		if value = number(100 * float64(rate.Some) / float64(rate.All)); rate.All == 0 {
 			text, value = "", nil
 		}
@@ -198,7 +198,7 @@ func (s *server) overviewDoubts(ctx context.Context, _, _ string) ([]api.Overvie
 	}
 	f := api.OverviewFigure{Code: "doubts", Label: "Kinds of doubts in the records", Sentence: a.Body.Sentence, Address: "/doubts", Text: text, Value: value, Behind: "in all records"}
 	if worst != "" {
-		f.Remark = "Most often: " + worst + ", " + figure.Counted(int(most), "order") + "."
+		f.Remark = "Most often: " + worst + ", " + numfmt.Counted(int(most), "order") + "."
 	}
 	return []api.OverviewFigure{f}, nil
 }

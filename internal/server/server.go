@@ -169,9 +169,9 @@ type server struct {
 	lanes   lanesMade
 }
 
-// turn waits until it is this question's turn to be computed, first come, first served, and gives what ends it. A question
+// acquireSlot waits until it is this question's acquireSlot to be computed, first come, first served, and gives what ends it. A question
 // takes all processors and tables of its own, so that a few at once are as fast as many, and take less memory.
-func (s *server) turn(ctx context.Context) (end func(), err error) {
+func (s *server) acquireSlot(ctx context.Context) (end func(), err error) {
 	if err := s.turns.Acquire(ctx, 1); err != nil {
 		return nil, err
 	}
@@ -332,7 +332,7 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		}
 		return huma.Error422UnprocessableEntity(err.Error(), details...)
 	case errors.As(err, &request):
-		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Word, Value: request.Value, Message: request.Reason})
+		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Param, Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):
 		return huma.Error422UnprocessableEntity(err.Error())
 	case errors.Is(err, store.ErrNotKept):

@@ -3,7 +3,7 @@ package server
 import (
 	"fmt"
 
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 )
 
@@ -21,6 +21,6 @@ func fits(cells, most int, word, value string) error {
 	if cells <= most {
 		return nil
 	}
-	return request.Refuse(word, value, fmt.Sprintf("the answer would hold %s numbers, and one holds at most %s; want fewer periods, wider steps, a coarser grouping, or a condition that picks fewer orders",
-		figure.Count(cells), figure.Count(most)))
+	return request.Invalid(word, value, fmt.Sprintf("the answer would hold %s numbers, and one holds at most %s; want fewer periods, wider steps, a coarser grouping, or a condition that picks fewer orders",
+		numfmt.Count(cells), numfmt.Count(most)))
 }

@@ -12,7 +12,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
@@ -56,7 +56,7 @@ func (s *server) registerStatuses(to huma.API) {
 
 // historyOf gives the history that a question asks about when its turn comes, and what ends the turn.
 func (s *server) historyOf(ctx context.Context, b *book.Book, q status.Question) (*stays.History, func(), error) {
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -86,13 +86,13 @@ func (s *server) statusLatest(ctx context.Context, in *struct {
 	terms := []string{}
 	for code, c := range a.Total.Cells {
 		if c.Count > 0 {
-			terms = append(terms, figure.Count(c.Count)+" "+h.Statuses[code].Name)
+			terms = append(terms, numfmt.Count(c.Count)+" "+h.Statuses[code].Name)
 		}
 	}
 	if a.Total.NoStatus > 0 || len(terms) == 0 {
-		terms = append(terms, figure.Count(a.Total.NoStatus)+" without a status record by then")
+		terms = append(terms, numfmt.Count(a.Total.NoStatus)+" without a status record by then")
 	}
-	body.ReconciliationLine = figure.Counted(a.Placement.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
+	body.ReconciliationLine = numfmt.Counted(a.Placement.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
 	return &answered[api.StatusAnswer]{body}, nil
 }
 
@@ -121,12 +121,12 @@ func (s *server) statusTimes(ctx context.Context, in *struct {
 	for _, c := range a.Total.Cells {
 		all, running, unmeasured = all+c.Count, running+c.Running, unmeasured+c.Unmeasured
 	}
-	body.ReconciliationLine = fmt.Sprintf("%s = %s with a length", figure.Counted(all, "stay"), figure.Count(all-unmeasured))
+	body.ReconciliationLine = fmt.Sprintf("%s = %s with a length", numfmt.Counted(all, "stay"), numfmt.Count(all-unmeasured))
 	if running > 0 {
-		body.ReconciliationLine += fmt.Sprintf(" (of them %s still running, counted up to the data date)", figure.Count(running))
+		body.ReconciliationLine += fmt.Sprintf(" (of them %s still running, counted up to the data date)", numfmt.Count(running))
 	}
 	if unmeasured > 0 {
-		body.ReconciliationLine += fmt.Sprintf(" + %s without one (at the order's end, or without a time of day)", figure.Count(unmeasured))
+		body.ReconciliationLine += fmt.Sprintf(" + %s without one (at the order's end, or without a time of day)", numfmt.Count(unmeasured))
 	}
 	return &answered[api.StatusAnswer]{body}, nil
 }
@@ -214,14 +214,14 @@ func placementLine(p status.Placement) string {
 	if p.Asked == p.InBook {
 		return ""
 	}
-	terms := []string{figure.Count(p.Asked) + " asked about"}
+	terms := []string{numfmt.Count(p.Asked) + " asked about"}
 	if p.Unmet > 0 {
-		terms = append(terms, figure.Count(p.Unmet)+" not as the condition asks")
+		terms = append(terms, numfmt.Count(p.Unmet)+" not as the condition asks")
 	}
 	if p.Undecided > 0 {
-		terms = append(terms, figure.Count(p.Undecided)+" "+p.Lacking.Words())
+		terms = append(terms, numfmt.Count(p.Undecided)+" "+p.Lacking.Words())
 	}
-	return figure.Counted(p.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	return numfmt.Counted(p.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
 func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Note {
@@ -234,13 +234,13 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 		note("part-period", 0, "%s is %s", q.Periods[0].Text, cut)
 	}
 	if a.Ambiguous > 0 {
-		note(status.PickAmbiguous, a.Ambiguous, "%s two records of one moment that name different statuses, and nothing tells which came first: the later row counts", figure.Has(a.Ambiguous, "order"))
+		note(status.PickAmbiguous, a.Ambiguous, "%s two records of one moment that name different statuses, and nothing tells which came first: the later row counts", numfmt.Has(a.Ambiguous, "order"))
 	}
 	if a.Disagreeing > 0 {
-		note(status.PickDisagreeing, a.Disagreeing, "of %s the daily list names on some day another status than the events do; one source counts for an order, and they are never mixed", figure.Counted(a.Disagreeing, "order"))
+		note(status.PickDisagreeing, a.Disagreeing, "of %s the daily list names on some day another status than the events do; one source counts for an order, and they are never mixed", numfmt.Counted(a.Disagreeing, "order"))
 	}
 	if a.ByDaily > 0 {
-		note("by-daily", a.ByDaily, "%s a daily list alone: a status that came and went between two days is not in it", figure.Has(a.ByDaily, "order"))
+		note("by-daily", a.ByDaily, "%s a daily list alone: a status that came and went between two days is not in it", numfmt.Has(a.ByDaily, "order"))
 	}
 	if !slices.Contains(h.Rules.Final, true) {
 		note("no-final", 0, "no status is said to be final, so that each order's last stay runs on; say in the list of statuses in which ones orders end")
@@ -309,7 +309,7 @@ func (s *server) statusMoves(ctx context.Context, in *struct {
 		}
 		body.Paths = append(body.Paths, path)
 	}
-	body.ReconciliationLine = fmt.Sprintf("%s asked about = %s on %s + %s without a status record; %s", figure.Counted(m.Placement.Asked, "order"), figure.Count(recorded), figure.Counted(len(m.Paths), "path"), figure.Count(m.Total.NoStatus), figure.Counted(moved, "move"))
+	body.ReconciliationLine = fmt.Sprintf("%s asked about = %s on %s + %s without a status record; %s", numfmt.Counted(m.Placement.Asked, "order"), numfmt.Count(recorded), numfmt.Counted(len(m.Paths), "path"), numfmt.Count(m.Total.NoStatus), numfmt.Counted(moved, "move"))
 	return &answered[api.StatusMoves]{body}, nil
 }
 
@@ -359,7 +359,7 @@ func stayBody(h *stays.History, q status.Question, p status.Place) api.StatusSta
 // orderStatuses is what an order went through, in the unit and by the calendar of its question.
 func orderStatuses(b *book.Book, row int, asked summary.Question) api.OrderStatuses {
 	body := api.OrderStatuses{Stays: []api.StatusStay{}, Disagreements: []api.StatusDiffers{}}
-	q, err := status.Parse(b, status.Request{In: asked.Measure.Unit.String(), Calendar: book.SideNames()[asked.Side]})
+	q, err := status.Parse(b, status.Request{In: asked.Measure.Unit.String(), Calendar: book.CalendarSourceNames()[asked.Side]})
 	if err != nil {
 		return body
 	}
@@ -389,7 +389,7 @@ func (s *server) saveStatuses(ctx context.Context, in *struct{ Body api.StatusSe
 	for i, row := range in.Body.Statuses {
 		settings[i] = book.StatusSetting(row)
 		if row.SpellingOf == row.Name {
-			return nil, s.failed(ctx, request.Refuse("spelling_of", row.SpellingOf, "a status is no other spelling of itself; leave it empty"))
+			return nil, s.failed(ctx, request.Invalid("spelling_of", row.SpellingOf, "a status is no other spelling of itself; leave it empty"))
 		}
 	}
 	if err := s.SaveStatuses(ctx, settings); err != nil {

@@ -13,8 +13,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -44,7 +44,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 			return nil, s.failed(ctx, err)
 		}
 		if len(asked.Columns) == 0 {
-			return nil, s.failed(ctx, request.Refuse("columns", in.Columns, "without contacts no column is left"))
+			return nil, s.failed(ctx, request.Invalid("columns", in.Columns, "without contacts no column is left"))
 		}
 	}
 	answer, err := s.list(ctx, asked)
@@ -53,7 +53,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	}
 	format := export.Format(in.Format)
 	if err := format.Check(answer.Rows); err != nil {
-		return nil, s.failed(ctx, request.Refuse("format", in.Format, err.Error()))
+		return nil, s.failed(ctx, request.Invalid("format", in.Format, err.Error()))
 	}
 	head := s.headOf(asked, answer)
 	return &huma.StreamResponse{Body: func(to huma.Context) {
@@ -108,8 +108,8 @@ func tellsContact(c predicate.Condition) (tells bool) {
 func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	q, b := asked.Question, asked.book
 	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
-	rows := figure.Counted(answer.Rows, "row")
-	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", figure.Sentence(asked.selected()), figure.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	rows := numfmt.Counted(answer.Rows, "row")
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if placed := s.placed.of(b, q); placed.line != "" {
 		head.Lines = append(head.Lines, placed.line+".")
 	}
@@ -161,7 +161,7 @@ type patientWriter struct {
 
 func (w *patientWriter) Write(p []byte) (int, error) {
 	w.begun = true
-	if err := w.control.SetWriteDeadline(time.Now().Add(patience)); err != nil {
+	if err := w.control.SetWriteDeadline(time.Now().Add(uploadIdleTimeout)); err != nil {
 		return 0, err
 	}
 	return w.body.Write(p)

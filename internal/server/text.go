@@ -14,7 +14,7 @@ import (
 	"unicode/utf8"
 
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/harmless"
+	"prairiedusk/internal/escape"
 
 	"github.com/gin-gonic/gin"
 )
@@ -49,10 +49,10 @@ func notFinite(address *url.URL) (word, value string, found bool) {
 
 // checkName refuses a name with characters that nobody sees.
 func checkName(word, name string) error {
-	if harmless.Plain(name) {
+	if escape.Plain(name) {
 		return nil
 	}
-	return request.Refuse(word, name, "a name has no control characters, and none that turn the direction of writing")
+	return request.Invalid(word, name, "a name has no control characters, and none that turn the direction of writing")
 }
 
 var errNoText = errors.New("the body holds characters that are no text: NUL, half of a pair of UTF-16, or others than UTF-8 has")

@@ -11,8 +11,8 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/estimate"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
@@ -74,7 +74,7 @@ func conditionOf(b *book.Book, word, text string) (summary.Where, error) {
 	}
 	parsed, err := filter.Parse(b, text)
 	if err != nil {
-		return summary.Where{}, request.Refuse(word, text, err.Error())
+		return summary.Where{}, request.Invalid(word, text, err.Error())
 	}
 	return summary.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
 }
@@ -92,13 +92,13 @@ func (in QuestionInput) withStandIns(b *book.Book) (*book.Book, error) {
 	for word, name := range map[string]string{"from": in.From, "to": in.To, "basis": in.Basis, "promise": in.Promise} {
 		next, err := b.WithStandIns(name)
 		if err != nil {
-			return b, request.Refuse(word, name, err.Error())
+			return b, request.Invalid(word, name, err.Error())
 		}
 		b = next
 	}
 	next, err := b.WithStandIns(in.Through...)
 	if err != nil {
-		return b, request.Refuse("through", strings.Join(in.Through, ","), err.Error())
+		return b, request.Invalid("through", strings.Join(in.Through, ","), err.Error())
 	}
 	return next, nil
 }
@@ -107,7 +107,7 @@ func (in QuestionInput) withStandIns(b *book.Book) (*book.Book, error) {
 func (in QuestionInput) limit(u leg.Unit) (*summary.Limit, error) {
 	switch {
 	case in.Over.given && in.AtLeast.given:
-		return nil, request.Refuse("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
+		return nil, request.Invalid("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
 	case in.Over.given:
 		return &summary.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
 	case in.AtLeast.given:
@@ -123,7 +123,7 @@ func unequalNotes(b *book.Book, q summary.Question, p period.Period) []api.Note 
 	if n == 0 {
 		return []api.Note{}
 	}
-	return []api.Note{{Code: summary.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(summary.UnequalMissingText, figure.Counted(n, "selected order"))}}
+	return []api.Note{{Code: summary.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(summary.UnequalMissingText, numfmt.Counted(n, "selected order"))}}
 }
 
 // condition says how a condition is understood, and what of it can be picked.
@@ -132,7 +132,7 @@ func (s *server) condition(ctx context.Context, in *struct {
 }) (*answered[api.Condition], error) {
 	picks, joined, err := filter.Picks(s.snapshot(ctx), in.Text)
 	if err != nil {
-		return nil, s.failed(ctx, request.Refuse("text", in.Text, err.Error()))
+		return nil, s.failed(ctx, request.Invalid("text", in.Text, err.Error()))
 	}
 	body := api.Condition{Text: in.Text, Picks: []api.Pick{}, Joined: joined}
 	for _, p := range picks {
@@ -177,7 +177,7 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 		return nil, err
 	}
 	q.Waiting = in.WithRunning || q.Limit != nil
-	end, err := s.turn(ctx)
+	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +214,7 @@ func askedBody(q summary.Question, version int64) api.Asked {
 		Sentence: q.Sentence().String(), SentenceParts: sentenceBody(q.Sentence()),
 		From: q.Leg.From.Name, To: q.Leg.To.Name,
 		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
-		Calendar: book.SideNames()[q.Side],
+		Calendar: book.CalendarSourceNames()[q.Side],
 		Heading:  q.Heading(),
 		Where:    q.Where.Text,
 		Basis:    q.Basis.Name,
@@ -326,7 +326,7 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
 		Keys: g.Keys, Asked: g.Orders, N: g.Lengths.Orders(), Small: g.Small(),
-		Running: figure.Percent(int(g.States[leg.Running]), g.Orders),
+		Running: numfmt.Percent(int(g.States[leg.Running]), g.Orders),
 		Mean:    length(g.Lengths.Mean()), Median: length(g.Lengths.Quantile(0.5)),
 		P10: length(g.Lengths.Quantile(0.1)), P25: length(g.Lengths.Quantile(0.25)), P75: length(g.Lengths.Quantile(0.75)), P90: length(g.Lengths.Quantile(0.9)),
 		StandardDeviation: length(g.Lengths.StandardDeviation()),
@@ -347,7 +347,7 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 		o := g.Over(*q.Limit)
 		share, low, high := o.Share()
 		body.Over = &api.Over{Finished: o.Finished, Waiting: o.Waiting, Within: o.Within, Undecided: o.Undecided, Cancelled: o.Cancelled,
-			Share: figure.Percent(share[0], share[1]), Low: figure.Percent(low[0], low[1]), High: figure.Percent(high[0], high[1])}
+			Share: numfmt.Percent(share[0], share[1]), Low: numfmt.Percent(low[0], low[1]), High: numfmt.Percent(high[0], high[1])}
 	}
 	if g.Kept != nil {
 		body.Kept = keptBody(*g.Kept, q)
@@ -363,7 +363,7 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 
 func keptBody(k summary.Kept, q summary.Question) *api.Kept {
 	late, told := k.LateShare()
-	body := &api.Kept{Late: late, Told: told, LateShare: figure.Percent(late, told)}
+	body := &api.Kept{Late: late, Told: told, LateShare: numfmt.Percent(late, told)}
 	for s, orders := range k.Orders {
 		of := promise.Outcome(s)
 		standing := api.Standing{Code: of.String(), Label: of.Label(q.Leg.To), Orders: orders}
@@ -401,9 +401,9 @@ func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
 // estimateWords say what running orders change, in words of the trade.
 func estimateWords(g summary.Group, q summary.Question, median *float64) string {
 	running, cancelled := g.Waiting.Running.Orders(), g.Waiting.Cancelled.Orders()
-	left := figure.Count(running) + " still running"
+	left := numfmt.Count(running) + " still running"
 	if cancelled > 0 {
-		left += " and " + figure.Count(cancelled) + " cancelled"
+		left += " and " + numfmt.Count(cancelled) + " cancelled"
 	}
 	switch plain := g.Lengths.Quantile(0.5) / float64(q.Measure.Unit.Ticks()); {
 	case g.Lengths.Orders() == 0:

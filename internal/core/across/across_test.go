@@ -88,7 +88,7 @@ func drawBook(t *rapid.T) (d drawn) {
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: d.dataDate}})
+	d.book = builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: d.dataDate}})
 	return d
 }
 
@@ -677,7 +677,7 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 		builder.Put(o)
 		calendars, err := book.NewCalendars(nil)
 		require.NoError(t, err)
-		b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+		b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
 		q, err := Parse(b, Request{Show: "units", Bases: []string{"shipped", "ordered"}, Each: "day"})
 		require.NoError(t, err)
 		a, err := Ask(b, q)
@@ -725,7 +725,7 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 		o.Fields[book.Site] = []string{"Galway", "Muscat"}[i%2]
 		builder.Put(o)
 	}
-	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: d("2025-01-01"), DataDate: d("2026-02-10")}})
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: d("2025-01-01"), DataDate: d("2026-02-10")}})
 	ask := func(r Request, where predicate.Condition) Answer {
 		q, err := Parse(b, r)
 		require.NoError(t, err)
@@ -771,7 +771,7 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 func TestRequestsThatAreRefused(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := book.NewBuilder(book.BuiltIn()).Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+	b := book.NewBuilder(book.BuiltIn()).Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
 	for _, tt := range []struct {
 		request    Request
 		word, want string
@@ -791,7 +791,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error
 		require.ErrorAsf(t, err, &refused, "Parse(%+v)", tt.request)
-		assert.Equal(t, tt.word, refused.Word)
+		assert.Equal(t, tt.word, refused.Param)
 		assert.ErrorContains(t, err, tt.want)
 	}
 	q, err := Parse(b, Request{Rows: "site", Sort: "Cork"})
@@ -875,7 +875,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 func TestSentences(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := book.NewBuilder(book.BuiltIn()).Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+	b := book.NewBuilder(book.BuiltIn()).Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
 	same := summary.Where{Text: "shipped == ordered", Condition: predicate.Always(true)}
 	for _, tt := range []struct {
 		request Request

@@ -24,8 +24,8 @@ func index(name string) int { return milestone.Index(milestone.BuiltIn(), name) 
 
 // told gives an order the milestones that its parts tell, as the service does.
 func told(o book.Order, dataDate day.Day) book.Order {
-	of := parts.Tell(parts.Order{Lines: o.Lines, Shipments: o.Shipments, Value: o.Value, Valued: o.Valued, Decimals: 2}, dataDate)
-	for name, m := range map[string]parts.Told{milestone.Shipped: of.Shipped, milestone.Delivered: of.Delivered} {
+	of := parts.Derive(parts.Order{Lines: o.Lines, Shipments: o.Shipments, Value: o.Value, Valued: o.Valued, Decimals: 2}, dataDate)
+	for name, m := range map[string]parts.Derived{milestone.Shipped: of.Shipped, milestone.Delivered: of.Delivered} {
 		if m.Says {
 			o.Set(index(name), m.Day)
 		}
@@ -47,7 +47,7 @@ func bookOf(t require.TestingT, dataDate day.Day, orders ...book.Order) *book.Bo
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return b.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: begin, DataDate: dataDate}})
+	return b.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: begin, DataDate: dataDate}})
 }
 
 // open is what is open at the data date, by `open`: units in thousandths and value in minor units.

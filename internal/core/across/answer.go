@@ -9,8 +9,8 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -447,7 +447,7 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 			for _, h := range columns {
 				known = append(known, h.Key)
 			}
-			return request.Refuse("sort", sort, "want total, name or a column: "+strings.Join(known, ", "))
+			return request.Invalid("sort", sort, "want total, name or a column: "+strings.Join(known, ", "))
 		}
 		p.greatestFirst(rows, func(codes []int) Cell { return c.cell(0, codes, columns[at].codes) })
 	}
@@ -626,7 +626,7 @@ func (p *plan) why(days day.Span, sites []site) string {
 		if worked == 0 {
 			return "no working day"
 		}
-		return figure.Counted(worked, "working day") + " with nothing"
+		return numfmt.Counted(worked, "working day") + " with nothing"
 	}
 	var open, rest []string
 	weekends := 0
@@ -647,7 +647,7 @@ func (p *plan) why(days day.Span, sites []site) string {
 	case len(open) == len(sites):
 		return "a working day with nothing"
 	case len(open) > 3:
-		return "worked at " + figure.Count(len(open)) + " of " + figure.Counted(len(sites), "site") + " only"
+		return "worked at " + numfmt.Count(len(open)) + " of " + numfmt.Counted(len(sites), "site") + " only"
 	case len(open) > 0:
 		return "worked at " + strings.Join(open, " and ") + " only"
 	case len(rest) == 0:

@@ -22,7 +22,7 @@ func ExampleAsk() {
 	}
 	calendars, _ := book.NewCalendars(nil)
 	first, _ := day.Parse("2025-01-01")
-	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: first, DataDate: first + 180}})
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: first, DataDate: first + 180}})
 
 	q, err := across.Parse(b, across.Request{Bases: []string{milestone.Ordered, milestone.Shipped}, Period: "2025-03"})
 	if err != nil {

@@ -29,7 +29,7 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 	k := 0
 	if pick.Basis != "" {
 		if k = slices.IndexFunc(p.basesAt(), func(k int) bool { return q.Bases[k].Name == pick.Basis }); k < 0 {
-			return nil, request.Refuse("by_date", pick.Basis, "not a date of the question")
+			return nil, request.Invalid("by_date", pick.Basis, "not a date of the question")
 		}
 		k = p.basesAt()[k]
 	}
@@ -68,14 +68,14 @@ func (p *plan) keeps(pick Pick) (func(first, where place) bool, error) {
 	if pick.Other != "" {
 		from, to := slices.Index(bridgeNames[:], pick.Place), slices.Index(bridgeNames[:], pick.Other)
 		if from < 0 || to < 0 {
-			return nil, request.Refuse("other", pick.Other, "a bridge has two places, of "+strings.Join(bridgeNames[:], ", "))
+			return nil, request.Invalid("other", pick.Other, "a bridge has two places, of "+strings.Join(bridgeNames[:], ", "))
 		}
 		return func(first, where place) bool { return bridgePlace(first) == from && bridgePlace(where) == to }, nil
 	}
 	at := 0
 	if pick.Place != "" {
 		if at = slices.Index(placeNames[:], pick.Place); at < 0 {
-			return nil, request.Refuse("place", pick.Place, "want one of "+strings.Join(placeNames[:], ", "))
+			return nil, request.Invalid("place", pick.Place, "want one of "+strings.Join(placeNames[:], ", "))
 		}
 	}
 	return func(_, where place) bool { return where == place(at) }, nil
@@ -145,7 +145,7 @@ func (p *plan) pickCodes(axis int, key *string) ([]bool, error) {
 		}
 	}
 	word := []string{"row", "column"}[axis]
-	return nil, request.Refuse(word, *key, "no "+word+" of this answer")
+	return nil, request.Invalid(word, *key, "no "+word+" of this answer")
 }
 
 func (p *plan) pickRows(pick Pick) ([]bool, error) {
@@ -153,7 +153,7 @@ func (p *plan) pickRows(pick Pick) ([]bool, error) {
 		return p.pickCodes(0, pick.Row)
 	}
 	if p.question.Top == 0 {
-		return nil, request.Refuse("others", "true", "all rows are shown; want a number of first ones")
+		return nil, request.Invalid("others", "true", "all rows are shown; want a number of first ones")
 	}
 	lane := max(0, slices.Index(p.book.Values(book.Currency), pick.Currency))
 	if p.question.Show.Kind != Value {

@@ -8,8 +8,8 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -75,7 +75,7 @@ type Question struct {
 	Bases            []milestone.Milestone
 	Period           period.Period
 	Rows, Columns    *summary.Grouping // nil is none
-	Each             summary.Cut
+	Each             summary.TimeBucket
 	Top              int
 	Sort             string
 }
@@ -92,7 +92,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
-		return q, request.Refuse("period", r.Period, "want one period, in which all dates are placed")
+		return q, request.Invalid("period", r.Period, "want one period, in which all dates are placed")
 	}
 	q.Period = q.Periods[0]
 	whole := q.Period.Unbounded()
@@ -100,9 +100,9 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		at := milestone.Index(b.Milestones(), name)
 		switch {
 		case at < 0:
-			return q, request.Refuse("basis", name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+			return q, request.Invalid("basis", name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
 		case slices.Contains(r.Bases[:i], name):
-			return q, request.Refuse("basis", name, "named twice")
+			return q, request.Invalid("basis", name, "named twice")
 		}
 		q.Bases = append(q.Bases, b.Milestones()[at])
 	}
@@ -114,7 +114,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		}
 	}
 	if len(q.Bases) > maxBases {
-		return q, request.Refuse("basis", strings.Join(r.Bases, ","), fmt.Sprintf("at most %d dates side by side", maxBases))
+		return q, request.Invalid("basis", strings.Join(r.Bases, ","), fmt.Sprintf("at most %d dates side by side", maxBases))
 	}
 	if q.Show, err = parseFigure(r); err != nil {
 		return q, err
@@ -124,7 +124,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, err
 		}
 		if r.Rows != "" {
-			return q, request.Refuse("rows", r.Rows, "each has the steps of time in rows already; want one of the two")
+			return q, request.Invalid("rows", r.Rows, "each has the steps of time in rows already; want one of the two")
 		}
 		r.Rows = r.Each
 	}
@@ -135,10 +135,10 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if q.Rows != nil && q.Columns != nil && *q.Rows == q.Columns.Named(r.Rows) {
-		return q, request.Refuse("columns", r.Columns, "stands in the rows already")
+		return q, request.Invalid("columns", r.Columns, "stands in the rows already")
 	}
 	if r.Top < 0 {
-		return q, request.Refuse("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
+		return q, request.Invalid("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
 	}
 	q.Top, q.Sort = r.Top, r.Sort
 	return q, q.checkSize(b)
@@ -159,14 +159,14 @@ func parseFigure(r Request) (Figure, error) {
 		return f, nil
 	case "share":
 		if r.Meets.Condition == nil {
-			return f, request.Refuse("meets", "", "a share is of orders that meet a condition; want one, such as shipped == ordered")
+			return f, request.Invalid("meets", "", "a share is of orders that meet a condition; want one, such as shipped == ordered")
 		}
 		f.Kind, f.Meets = Meeting, r.Meets
 		return f, nil
 	}
 	statistics, err := summary.ParseStatistics([]string{f.name})
 	if err != nil {
-		return f, request.Refuse("show", r.Show, "want orders, lines, units, value, share, immediate, or a statistic of a leg such as mean, median or p90")
+		return f, request.Invalid("show", r.Show, "want orders, lines, units, value, share, immediate, or a statistic of a leg such as mean, median or p90")
 	}
 	f.Kind, f.Statistic = Length, statistics[0]
 	return f, nil
@@ -186,7 +186,7 @@ const mostCells = 1 << 24
 func (q Question) checkSize(b *book.Book) error {
 	p := newPlan(b, q)
 	if cells := len(q.Bases) * p.rows * p.columns * p.lanes; cells > mostCells {
-		return request.Refuse("rows", fmt.Sprint(q.Rows), fmt.Sprintf("rows × columns make %s cells, and at most %s can be counted; want a coarser grouping, or a shorter period", figure.Count(cells), figure.Count(mostCells)))
+		return request.Invalid("rows", fmt.Sprint(q.Rows), fmt.Sprintf("rows × columns make %s cells, and at most %s can be counted; want a coarser grouping, or a shorter period", numfmt.Count(cells), numfmt.Count(mostCells)))
 	}
 	return nil
 }
@@ -298,7 +298,7 @@ func (q Question) Sentence() summary.Sentence {
 	}
 	if q.Top > 0 {
 		add("", ", the first ")
-		add("top", figure.Count(q.Top))
+		add("top", numfmt.Count(q.Top))
 	}
 	if q.Where.Condition != nil {
 		add("", ", where ")

@@ -29,7 +29,7 @@ type Answer struct {
 	Total    Group
 	// What the orders of the book come to besides those that are placed.
 	InBook    int
-	Unplaced  [Fates]int // by fate; those that are placed are 0
+	Unplaced  [PeriodStates]int // by state; those that are placed are 0
 	Unmet     int
 	Undecided int
 	Lacking   summary.Lacks
@@ -49,13 +49,13 @@ func (a Answer) Placed() int {
 // During says what was open in one of the question's periods or, with a cut, in each of its steps, every one there: in
 // orders and, with holdings, in units and values too. It is one pass over the orders, and one over the steps. The error is a
 // *request.Error.
-func During(b *book.Book, q Question, of period.Period, each summary.Cut, holdings bool) (Answer, error) {
+func During(b *book.Book, q Question, of period.Period, each summary.TimeBucket, holdings bool) (Answer, error) {
 	names, spans := steps(of, b.Bounds(), each)
 	return newPlan(b, q).answer(names, spans, holdings)
 }
 
 // steps are those of a period, cut to it and to what is known; without a cut the period is one.
-func steps(of period.Period, bounds period.Bounds, each summary.Cut) (names []string, spans []day.Span) {
+func steps(of period.Period, bounds period.Bounds, each summary.TimeBucket) (names []string, spans []day.Span) {
 	days, _ := Cut(of, bounds) // Parse has refused what cannot be cut
 	if each == summary.NoCut {
 		return []string{of.Text}, []day.Span{days}
@@ -83,7 +83,7 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 	rows, sizes, shown := map[int][]Row{}, map[int]int{}, []int(nil)
 	for g := range p.grouper.Groups() {
 		own := t.rows(g, a, spans, dims, p.question.Out)
-		lost := t.lost[g*int(Fates):][:Fates]
+		lost := t.lost[g*int(PeriodStates):][:PeriodStates]
 		for f, n := range lost {
 			answer.Unplaced[f] += n
 		}
@@ -113,8 +113,8 @@ func (r *Row) add(other Row) {
 	}
 }
 
-// A Daily is what flowed on each day up to it, over all orders of a book: any days of it are a few look-ups.
-type Daily struct {
+// A CumulativeFlow is what flowed on each day up to it, over all orders of a book: any days of it are a few look-ups.
+type CumulativeFlow struct {
 	axis   axis
 	dims   int
 	before []int64 // step × kind × dimension: what flowed in the step and in all before it
@@ -122,12 +122,12 @@ type Daily struct {
 }
 
 // NewDaily counts the orders of a leg day by day; groups and conditions play no part.
-func NewDaily(b *book.Book, q Question) (*Daily, error) {
+func NewDaily(b *book.Book, q Question) (*CumulativeFlow, error) {
 	q.By, q.Where = nil, summary.Where{}
 	p := newPlan(b, q)
 	low, high := p.bounds(day.Through(b.Bounds().FirstDay, b.Bounds().DataDate))
 	_, spans := summary.Day.Steps(day.Through(low, high))
-	d := &Daily{axis: newAxis(low, high, spans), dims: p.dimensions(true)}
+	d := &CumulativeFlow{axis: newAxis(low, high, spans), dims: p.dimensions(true)}
 	t, err := p.scan(d.axis, true)
 	if err != nil {
 		return nil, err
@@ -143,7 +143,7 @@ func NewDaily(b *book.Book, q Question) (*Daily, error) {
 
 // Answer says what was open in one of a question's periods, or in each of its steps, with holdings in units and values too.
 // The question has neither groups nor a condition.
-func (d *Daily) Answer(q Question, of period.Period, each summary.Cut, holdings bool) Answer {
+func (d *CumulativeFlow) Answer(q Question, of period.Period, each summary.TimeBucket, holdings bool) Answer {
 	a := d.all
 	a.Question = q
 	a.Names, a.Spans = steps(of, a.Bounds, each)
@@ -160,7 +160,7 @@ func (d *Daily) Answer(q Question, of period.Period, each summary.Cut, holdings 
 }
 
 // during is the row of days, of so many dimensions.
-func (d *Daily) during(days day.Span, out bool, dims int) Row {
+func (d *CumulativeFlow) during(days day.Span, out bool, dims int) Row {
 	upTo := func(at day.Day, kind int) Amount {
 		step := max(0, min(int(at-d.axis.low)+1, d.axis.steps-1)) // each day is a step of its own
 		return amount(d.before[(step*kinds+kind)*d.dims:], dims)
@@ -249,15 +249,15 @@ func At(b *book.Book, q Question, at day.Day) (groups []Ages, total Ages) {
 	return groups, total
 }
 
-// A Mix is how many of those open at the end of a step are of each bucket of ages.
-type Mix struct {
+// A AgeMix is how many of those open at the end of a step are of each bucket of ages.
+type AgeMix struct {
 	Days    day.Span
 	Buckets []int
 }
 
 // AgesOverTime says how the mix of ages developed over the steps of a period: one pass over the orders, each of which
 // changes its bucket a few times in its life.
-func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.Cut, limits []int) []Mix {
+func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.TimeBucket, limits []int) []AgeMix {
 	q.By = nil
 	p := newPlan(b, q)
 	_, spans := steps(of, b.Bounds(), each)
@@ -292,7 +292,7 @@ func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.Cut, 
 		}
 	})
 	stock := make([]int, buckets)
-	mixes := make([]Mix, len(spans))
+	mixes := make([]AgeMix, len(spans))
 	for step := range len(spans) + 1 {
 		for k := range stock {
 			for _, t := range tallies {
@@ -300,7 +300,7 @@ func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.Cut, 
 			}
 		}
 		if step > 0 {
-			mixes[step-1] = Mix{spans[step-1], slices.Clone(stock)}
+			mixes[step-1] = AgeMix{spans[step-1], slices.Clone(stock)}
 		}
 	}
 	return mixes
@@ -338,7 +338,7 @@ func newOlder(p *plan, limits []int, low, high day.Day) *older {
 
 // firstOver is the first day on which a length from a start is over a limit; the day after the last one where none is. A
 // length never shrinks from day to day.
-func firstOver(m leg.Measure, own book.Local, start day.Day, limit int, high day.Day) day.Day {
+func firstOver(m leg.Measure, own book.SiteCalendar, start day.Day, limit int, high day.Day) day.Day {
 	first, last := start, high+1
 	for first < last {
 		middle := first + (last-first)/2
@@ -357,11 +357,11 @@ func (o *older) day(local uint32, start day.Day, k int) day.Day {
 	return min(o.high+1, o.tables[local][int(start-o.low)*len(o.limits)+k])
 }
 
-// A Lane is one order over the days.
-type Lane struct {
+// A TimelineRow is one order over the days.
+type TimelineRow struct {
 	Row  int // in the book
-	Life Life
-	Fate Fate
+	Life OpenInterval
+	Fate PeriodState
 	// Age is its length up to its close or to the data date, in ticks; false in Told where the unit asks for an instant.
 	Age  int
 	Told bool
@@ -377,7 +377,7 @@ const (
 
 // Lanes lists the orders that were open at some time in the question's first period, sorted in one of the ways, then by
 // start, then as they stand in the book.
-func Lanes(b *book.Book, q Question, by string) []Lane {
+func Lanes(b *book.Book, q Question, by string) []TimelineRow {
 	p := newPlan(b, q)
 	days, _ := Cut(q.Periods[0], b.Bounds())
 	first := map[*book.Block]int{}
@@ -385,7 +385,7 @@ func Lanes(b *book.Book, q Question, by string) []Lane {
 		first[block] = i * book.BlockSize
 	}
 	type aged struct {
-		Lane
+		TimelineRow
 		age int // at the end of the period; −1 of what is not open then
 	}
 	var lanes []aged
@@ -398,7 +398,7 @@ func Lanes(b *book.Book, q Question, by string) []Lane {
 			if !life.OpenIn(days, q.Out) {
 				continue
 			}
-			l := aged{Lane{Row: first[c.Block] + c.From + i, Life: life, Fate: life.Fate(days)}, -1}
+			l := aged{TimelineRow{Row: first[c.Block] + c.From + i, Life: life, Fate: life.State(days)}, -1}
 			end := life.Close
 			if end == 0 {
 				end = b.Bounds().DataDate
@@ -422,9 +422,9 @@ func Lanes(b *book.Book, q Question, by string) []Lane {
 		}
 		return cmp.Or(order, cmp.Compare(x.Life.Start, y.Life.Start), cmp.Compare(x.Row, y.Row))
 	})
-	sorted := make([]Lane, len(lanes))
+	sorted := make([]TimelineRow, len(lanes))
 	for i, l := range lanes {
-		sorted[i] = l.Lane
+		sorted[i] = l.TimelineRow
 	}
 	return sorted
 }
@@ -447,12 +447,12 @@ func Together(b *book.Book, q Question) (orders int) {
 }
 
 // someTime says whether an order was open at some time in any of the question's periods.
-func (p *plan) someTime() func(l Life) bool {
+func (p *plan) someTime() func(l OpenInterval) bool {
 	spans := make([]day.Span, len(p.question.Periods))
 	for i, of := range p.question.Periods {
 		spans[i], _ = Cut(of, p.book.Bounds()) // Parse has refused what cannot be cut
 	}
-	return func(l Life) bool {
+	return func(l OpenInterval) bool {
 		return slices.ContainsFunc(spans, func(days day.Span) bool { return l.OpenIn(days, p.question.Out) })
 	}
 }

@@ -39,14 +39,14 @@ func Parse(b *book.Book, r summary.Request, closingDay string) (q Question, err 
 	}
 	q.Measure.NoCutOff = true // an age begins on the day as it is
 	if q.Leg.From.Plan || q.Leg.To.Plan {
-		return q, request.Refuse("to", r.To, "an order is open between two facts, such as ordered and shipped; a plan is no fact")
+		return q, request.Invalid("to", r.To, "an order is open between two facts, such as ordered and shipped; a plan is no fact")
 	}
 	switch closingDay {
 	case "", ClosingDayIn:
 	case ClosingDayOut:
 		q.Out = true
 	default:
-		return q, request.Refuse("closing_day", closingDay, "want in or out: whether an order still counts as open on the day on which it closes")
+		return q, request.Invalid("closing_day", closingDay, "want in or out: whether an order still counts as open on the day on which it closes")
 	}
 	for _, p := range q.Periods {
 		if _, err := Cut(p, b.Bounds()); err != nil {
@@ -59,19 +59,19 @@ func Parse(b *book.Book, r summary.Request, closingDay string) (q Question, err 
 // Cut is the part of a period of which something is known. The error is a *request.Error.
 func Cut(p period.Period, bounds period.Bounds) (day.Span, error) {
 	if p.Span.From > bounds.DataDate {
-		return day.Span{}, request.Refuse("period", p.Text, fmt.Sprintf("it begins after %v, the day up to which the records are complete: nothing is known of it; a period looks like %s", bounds.DataDate, period.Examples))
+		return day.Span{}, request.Invalid("period", p.Text, fmt.Sprintf("it begins after %v, the day up to which the records are complete: nothing is known of it; a period looks like %s", bounds.DataDate, period.Examples))
 	}
 	return day.Through(p.Span.From, min(p.Span.LastDay(), bounds.DataDate)), nil
 }
 
-// A Fate is where an order stands towards a period.
-type Fate uint8
+// A PeriodState is where an order stands towards a period.
+type PeriodState uint8
 
-// The fates. The first four are open at some time in the period; the last ones cannot be placed.
+// The states. The first four are open at some time in the period; the last ones cannot be placed.
 const (
-	CarriedIn      Fate = iota // started before, closed inside
-	CarriedThrough             // started before, open at the end
-	Opened                     // started inside, open at the end
+	CarriedIn      PeriodState = iota // started before, closed inside
+	CarriedThrough                    // started before, open at the end
+	Opened                            // started inside, open at the end
 	OpenedAndClosed
 	ClosedBefore
 	OpenedAfter
@@ -79,20 +79,20 @@ const (
 	NotYetBegun // its start lies after the data date
 	EndBeforeStart
 	CancelledBeforeStart
-	Fates // how many there are
+	PeriodStates // how many there are
 )
 
-var fateNames = [Fates]string{"carried-in", "carried-through", "opened", "opened-and-closed", "closed-before", "opened-after",
+var periodStateNames = [PeriodStates]string{"carried-in", "carried-through", "opened", "opened-and-closed", "closed-before", "opened-after",
 	"no-start", "not-yet-begun", "end-before-start", "cancelled-before-start"}
 
-// String is the fate's name in the API and on the command line.
-func (f Fate) String() string { return fateNames[f] }
+// String is the state's name in the API and on the command line.
+func (f PeriodState) String() string { return periodStateNames[f] }
 
 // Placed says whether the order has a start and no end before it.
-func (f Fate) Placed() bool { return f < NoStart }
+func (f PeriodState) Placed() bool { return f < NoStart }
 
-// Label is the fate in words.
-func (f Fate) Label(l leg.Leg) string {
+// Label is the state in words.
+func (f PeriodState) Label(l leg.Leg) string {
 	switch f {
 	case CarriedIn:
 		return "carried in, closed inside"
@@ -116,42 +116,42 @@ func (f Fate) Label(l leg.Leg) string {
 	return "cancelled before `" + l.From.Name + "`"
 }
 
-// Reason says in words why an order counts as it does: its fate, and whether it is still open at the data date.
-func (f Fate) Reason(l leg.Leg, life Life) string {
+// Reason says in words why an order counts as it does: its state, and whether it is still open at the data date.
+func (f PeriodState) Reason(l leg.Leg, life OpenInterval) string {
 	if f.Placed() && life.Close == 0 && f != OpenedAfter {
 		return f.Label(l) + ", still open"
 	}
 	return f.Label(l)
 }
 
-// A Life is from when to when an order was open; Close is zero while it is. An order that cannot be placed has no Start.
-type Life struct {
+// A OpenInterval is from when to when an order was open; Close is zero while it is. An order that cannot be placed has no Start.
+type OpenInterval struct {
 	Start, Close day.Day
-	Cancelled    bool // it was closed by being cancelled
-	lost         Fate // why it cannot be placed
+	Cancelled    bool        // it was closed by being cancelled
+	lost         PeriodState // why it cannot be placed
 }
 
 // LifeOf places an order by its days. It closes on the earlier of the leg's end and its cancelling.
-func LifeOf(d leg.Dates, cancelled day.Day) Life {
-	life := Life{Start: d.Start, Close: d.End}
+func LifeOf(d leg.Dates, cancelled day.Day) OpenInterval {
+	life := OpenInterval{Start: d.Start, Close: d.End}
 	if cancelled != 0 && (d.End == 0 || cancelled < d.End) {
 		life.Close, life.Cancelled = cancelled, true
 	}
 	switch {
 	case d.Start == 0 && d.RawStart != 0:
-		return Life{lost: NotYetBegun}
+		return OpenInterval{lost: NotYetBegun}
 	case d.Start == 0:
-		return Life{lost: NoStart}
+		return OpenInterval{lost: NoStart}
 	case d.End != 0 && d.End < d.Start:
-		return Life{lost: EndBeforeStart}
+		return OpenInterval{lost: EndBeforeStart}
 	case life.Close != 0 && life.Close < life.Start:
-		return Life{lost: CancelledBeforeStart}
+		return OpenInterval{lost: CancelledBeforeStart}
 	}
 	return life
 }
 
-// Fate is where the order stands towards days.
-func (l Life) Fate(days day.Span) Fate {
+// State is where the order stands towards days.
+func (l OpenInterval) State(days day.Span) PeriodState {
 	closed := l.Close != 0 && l.Close < days.To
 	switch {
 	case l.Start == 0:
@@ -171,13 +171,13 @@ func (l Life) Fate(days day.Span) Fate {
 }
 
 // OpenAt says whether the order is open at the end of a day.
-func (l Life) OpenAt(d day.Day) bool {
+func (l OpenInterval) OpenAt(d day.Day) bool {
 	return l.Start != 0 && l.Start <= d && (l.Close == 0 || l.Close > d)
 }
 
 // OpenIn says whether the order is open at some time in days. With out, it is not on its closing day, and never was if that
 // is the day on which it started.
-func (l Life) OpenIn(days day.Span, out bool) bool {
+func (l OpenInterval) OpenIn(days day.Span, out bool) bool {
 	switch {
 	case l.Start == 0 || l.Start >= days.To:
 		return false
@@ -205,7 +205,7 @@ func newPlan(b *book.Book, q Question) *plan {
 }
 
 // life places the order in a row of a block.
-func (p *plan) life(block *book.Block, row int) Life {
+func (p *plan) life(block *book.Block, row int) OpenInterval {
 	d := leg.Dates{Start: block.Columns[p.start].Known[row], End: block.Columns[p.end].Known[row]}
 	if d.Start == 0 {
 		d.RawStart = block.Columns[p.start].Raw[row]
@@ -216,13 +216,13 @@ func (p *plan) life(block *book.Block, row int) Life {
 // A Pick names orders behind a number.
 type Pick struct {
 	// What is AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen (in the row of the closing day, with out), or the name of
-	// a fate.
+	// a state.
 	What string
 	// Youngest and Oldest bound the age at the end of the last day, in ticks, for what is open then.
 	Youngest, Oldest *int
 }
 
-// What a Pick can name besides fates.
+// What a Pick can name besides states.
 const (
 	AtStart  = "at-start"
 	OpenedIn = "opened-in"
@@ -232,13 +232,13 @@ const (
 	NotOpen  = "not-open"
 )
 
-var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen}, fateNames[:])
+var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen}, periodStateNames[:])
 
 // Test says which orders a Pick names, in the question's first period; at some time, in any of them. The error is a
 // *request.Error.
 func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
 	if !slices.Contains(picks, pick.What) {
-		return nil, request.Refuse("open", pick.What, "want one of "+strings.Join(picks, ", "))
+		return nil, request.Invalid("open", pick.What, "want one of "+strings.Join(picks, ", "))
 	}
 	days, err := Cut(q.Periods[0], b.Bounds())
 	if err != nil {
@@ -262,7 +262,7 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		case NotOpen:
 			return life.OpenIn(days, false) && !life.OpenIn(days, true)
 		}
-		return life.Fate(days).String() == pick.What
+		return life.State(days).String() == pick.What
 	}, nil
 }
 
@@ -278,7 +278,7 @@ func (p *plan) aged(block *book.Block, row int, at day.Day, pick Pick) bool {
 }
 
 // Sentence says what is counted in the question's periods, each by itself or, with a cut, in each of its steps.
-func (q Question) Sentence(each summary.Cut) summary.Sentence {
+func (q Question) Sentence(each summary.TimeBucket) summary.Sentence {
 	words := make([]string, len(q.Periods))
 	for i, p := range q.Periods {
 		if words[i] = p.Text; p.Unbounded() {
@@ -329,12 +329,12 @@ func ParseBuckets(text string, unit leg.Unit) (limits []int, err error) {
 		limit, err := strconv.ParseFloat(strings.TrimSpace(one), 64)
 		ticks := unit.TicksAtMost(limit)
 		if err != nil || limit < 0 || limit > 1e6 || len(limits) > 0 && ticks <= limits[len(limits)-1] {
-			return nil, request.Refuse("buckets", text, "want the greatest age of each bucket but the last, ascending, such as 2,5,10,20")
+			return nil, request.Invalid("buckets", text, "want the greatest age of each bucket but the last, ascending, such as 2,5,10,20")
 		}
 		limits = append(limits, ticks)
 	}
 	if len(limits) > mostBuckets {
-		return nil, request.Refuse("buckets", text, fmt.Sprintf("want at most %d", mostBuckets))
+		return nil, request.Invalid("buckets", text, fmt.Sprintf("want at most %d", mostBuckets))
 	}
 	return limits, nil
 }

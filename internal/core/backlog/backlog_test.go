@@ -44,7 +44,7 @@ func example(t require.TestingT) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{DataDate: at(t, "2026-08-31")}})
+	return builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{DataDate: at(t, "2026-08-31")}})
 }
 
 // named are the numbers of the orders that a test picks, as one text.
@@ -99,7 +99,7 @@ func TestLivesOnBothSidesOfEachDay(t *testing.T) {
 	days := day.Through(10, 20)
 	for _, tt := range []struct {
 		start, end, cancelled day.Day
-		fate                  Fate
+		fate                  PeriodState
 		in, out               bool // open at some time, with the closing day and without
 		atStart, atEnd        bool // open at the end of the 9th, and of the 20th
 	}{
@@ -125,12 +125,12 @@ func TestLivesOnBothSidesOfEachDay(t *testing.T) {
 		{0, 15, 0, NoStart, false, false, false, false},
 	} {
 		life := LifeOf(leg.Dates{Start: tt.start, End: tt.end}, tt.cancelled)
-		assert.Equal(t, tt.fate, life.Fate(days), "%+v", tt)
+		assert.Equal(t, tt.fate, life.State(days), "%+v", tt)
 		assert.Equal(t, []bool{tt.in, tt.out, tt.atStart, tt.atEnd}, []bool{life.OpenIn(days, false), life.OpenIn(days, true), life.OpenAt(9), life.OpenAt(20)}, "%+v", tt)
 	}
 	assert.False(t, LifeOf(leg.Dates{Start: 12, End: 15}, 15).Cancelled, "it got there on the day of its cancelling")
 	assert.True(t, LifeOf(leg.Dates{Start: 12, End: 15}, 14).Cancelled)
-	assert.Equal(t, NotYetBegun, LifeOf(leg.Dates{RawStart: 30}, 0).Fate(days))
+	assert.Equal(t, NotYetBegun, LifeOf(leg.Dates{RawStart: 30}, 0).State(days))
 }
 
 func TestQuestionsThatAreRefused(t *testing.T) {
@@ -222,7 +222,7 @@ func drawBook(t *rapid.T) (d drawn) {
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.book = builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: dataDate}})
+	d.book = builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: dataDate}})
 	return d
 }
 
@@ -299,7 +299,7 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		q := drawQuestion(t, d)
-		each := rapid.SampledFrom([]summary.Cut{summary.Day, summary.Week, summary.Month}).Draw(t, "each")
+		each := rapid.SampledFrom([]summary.TimeBucket{summary.Day, summary.Week, summary.Month}).Draw(t, "each")
 		whole, err := During(d.book, q, q.Periods[0], summary.NoCut, true)
 		require.NoError(t, err)
 		steps, err := During(d.book, q, q.Periods[0], each, true)
@@ -389,8 +389,8 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 			require.Equal(t, []any{steps.Unplaced, steps.WithoutUnits}, []any{fast.Unplaced, fast.WithoutUnits})
 		}
 		require.Len(t, Lanes(d.book, q, ByAge), row.SomeTime.Orders, "orders in the lanes = list = count")
-		require.True(t, slices.IsSortedFunc(Lanes(d.book, q, ByLength), func(x, y Lane) int { return y.Age - x.Age }))
-		closed := slices.IndexFunc(Lanes(d.book, q, ByAge), func(l Lane) bool { return !l.Life.OpenAt(whole.Spans[0].LastDay()) })
+		require.True(t, slices.IsSortedFunc(Lanes(d.book, q, ByLength), func(x, y TimelineRow) int { return y.Age - x.Age }))
+		closed := slices.IndexFunc(Lanes(d.book, q, ByAge), func(l TimelineRow) bool { return !l.Life.OpenAt(whole.Spans[0].LastDay()) })
 		require.Contains(t, []int{row.AtEnd.Orders, -1}, closed, "what is open at the end stands before all")
 
 		// Two periods together count an order once.
@@ -443,7 +443,7 @@ func TestAgesAgreeWithAWalkOverTheDays(t *testing.T) {
 			}
 			return ages
 		}
-		each := rapid.SampledFrom([]summary.Cut{summary.Day, summary.Week}).Draw(t, "each")
+		each := rapid.SampledFrom([]summary.TimeBucket{summary.Day, summary.Week}).Draw(t, "each")
 		for _, mix := range AgesOverTime(d.book, q, q.Periods[0], each, limits) {
 			groups, total := At(d.book, q, mix.Days.LastDay())
 			require.Equal(t, total.Buckets(limits), mix.Buckets, "%v", mix.Days)
@@ -483,7 +483,7 @@ func TestPartsThatHaveLeftAreNotOpen(t *testing.T) {
 	builder.Put(o)
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{DataDate: 46030}})
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{DataDate: 46030}})
 	q, err := Parse(b, summary.Request{Period: day.Day(46004).String() + "/" + day.Day(46025).String()}, "")
 	require.NoError(t, err)
 	a, err := During(b, q, q.Periods[0], summary.Day, true)

@@ -118,7 +118,7 @@ const mostCells = 1 << 23
 // tooMany is the error where groups and steps are more than can be counted at once. Without groups it is the days of the
 // records that lie too far apart.
 func (p *plan) tooMany() error {
-	return request.Refuse("by", p.question.ByNames(), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
+	return request.Invalid("by", p.question.ByNames(), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
 }
 
 // scan counts what flows in each step, of each group; with holdings in units and values too.
@@ -133,7 +133,7 @@ func (p *plan) scan(a axis, holdings bool) (*tally, error) {
 		parts = newParted(p)
 	}
 	tallies := summary.Walk(p.grouper, func() *tally {
-		return &tally{cells: make([]int64, cells), lost: make([]int, p.grouper.Groups()*int(Fates)), lacking: map[string]int{}}
+		return &tally{cells: make([]int64, cells), lost: make([]int, p.grouper.Groups()*int(PeriodStates)), lacking: map[string]int{}}
 	}, func(t *tally, c summary.Chunk) { p.count(t, c, a, dims, parts) })
 	sum := tallies[0]
 	for _, t := range tallies[1:] {
@@ -171,7 +171,7 @@ func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted)
 			close = gone
 		}
 		if start == 0 || close != 0 && close < start || ends[i] != 0 && ends[i] < start {
-			t.lost[int(group)*int(Fates)+int(p.life(c.Block, c.From+i).lost)]++
+			t.lost[int(group)*int(PeriodStates)+int(p.life(c.Block, c.From+i).lost)]++
 			continue
 		}
 		cells := t.cells[int(group)*a.steps*kinds*dims:][:a.steps*kinds*dims]
@@ -189,13 +189,13 @@ func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted)
 			}
 		}
 		if parts != nil {
-			p.hold(t, c.Block, c.From+i, Life{Start: start, Close: close}, a, cells, dims, parts)
+			p.hold(t, c.Block, c.From+i, OpenInterval{Start: start, Close: close}, a, cells, dims, parts)
 		}
 	}
 }
 
 // hold counts the units and the value of an order where it opens, where parts of it leave, and where it closes.
-func (p *plan) hold(t *tally, block *book.Block, row int, life Life, a axis, cells []int64, dims int, parts *parted) {
+func (p *plan) hold(t *tally, block *book.Block, row int, life OpenInterval, a axis, cells []int64, dims int, parts *parted) {
 	whole := parts.whole(block, row)
 	if !whole.counted {
 		t.withoutUnits++

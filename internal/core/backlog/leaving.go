@@ -58,7 +58,7 @@ func (*parted) whole(block *book.Block, row int) holding {
 // leaves lists what leaves an order before it closes, in the place of what list holds: goods as they leave or arrive, and
 // cancelled units on the day on which they were cancelled, or with the start where that is not known. What is not known to
 // leave earlier leaves when the order closes.
-func (p *parted) leaves(block *book.Block, row int, life Life, list []leave, space *book.GoodsSpace) []leave {
+func (p *parted) leaves(block *book.Block, row int, life OpenInterval, list []leave, space *book.GoodsSpace) []leave {
 	list = list[:0]
 	if p.goal < 0 {
 		return list

@@ -107,12 +107,12 @@ type Book struct {
 	toldOfLines  []string            // the names of the columns of lines after the layout's
 	numbers      []string            // the names of whole numbers that are told of orders
 	blocks       []*Block
-	ends         Ends           // what it was finished with
-	locals       [sides][]Local // by local code; see LocalCodes
+	ends         Settings              // what it was finished with
+	locals       [sides][]SiteCalendar // by local code; see LocalCodes
 	bounds       period.Bounds
 	movesAny     bool
 	numberRanks  func() []uint32
-	memory       *sync.Map       // see Remember
+	cache        *sync.Map       // see Memoize
 	asked        context.Context // see Within; nil where nothing ends a computation
 }
 
@@ -129,10 +129,10 @@ type Block struct {
 	// Told are whole numbers told of the orders, by WithNumber; NoNumber where there is none.
 	Told [][]int32
 	// Parts are what belongs to the orders.
-	Parts [Parts]Ragged
-	// Moved are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no site has
+	Parts [Parts]ChildRows
+	// EffectiveStarts are the days as which the known `ordered` days count after the cut-offs of their sites; nil where no site has
 	// one.
-	Moved []day.Day
+	EffectiveStarts []day.Day
 }
 
 // A Column holds one milestone's days of a block.

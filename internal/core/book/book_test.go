@@ -142,7 +142,7 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			dataDate := day.Day(rapid.Int32Range(46000, 46100).Draw(t, "data date"))
 			calendars, err := NewCalendars(nil)
 			require.NoError(t, err)
-			b := builder.Finish(Ends{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars, Relations: relations})
+			b := builder.Finish(Settings{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars, Relations: relations})
 			snapshots = append(snapshots, snapshot{b, append([]Order(nil), model...)})
 			// What is told of a snapshot is its own: the next one begins without it.
 			told := b.WithFields("told", []string{"", "told"}, func(_ *Block, codes []uint32) {
@@ -209,18 +209,18 @@ func TestSnapshotsRemember(t *testing.T) {
 	made := 0
 	calendars, err := NewCalendars(nil)
 	require.NoError(t, err)
-	b := NewBuilder(Layout{Milestones: milestones}).Finish(Ends{Calendars: calendars})
+	b := NewBuilder(Layout{Milestones: milestones}).Finish(Settings{Calendars: calendars})
 	for _, snapshot := range []*Book{b, b, b.With("label", []string{""}, func(*Block, []uint32) {})} {
-		require.Equal(t, 1, snapshot.Remember(key{}, func(*Book) any { made++; return made }))
+		require.Equal(t, 1, snapshot.Memoize(key{}, func(*Book) any { made++; return made }))
 	}
-	next := b.Next().Finish(Ends{Calendars: calendars})
+	next := b.Next().Finish(Settings{Calendars: calendars})
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
 	type broken struct{}
 	for range 2 { // a fault is not remembered
-		require.ErrorContains(t, work.Do(func() { next.Remember(broken{}, func(*Book) any { panic("broken") }) }), "broken")
+		require.ErrorContains(t, work.Do(func() { next.Memoize(broken{}, func(*Book) any { panic("broken") }) }), "broken")
 	}
-	require.Equal(t, 2, next.Within(ctx).Remember(key{}, func(b *Book) any {
+	require.Equal(t, 2, next.Within(ctx).Memoize(key{}, func(b *Book) any {
 		b.Pause() // what all will have is made although who asked for it has gone
 		made++
 		return made
@@ -234,7 +234,7 @@ func TestStandInsLeaveTheBookAsItIs(t *testing.T) {
 	require.NoError(t, err)
 	builder := NewBuilder(BuiltIn())
 	builder.Put(Order{ID: 1, Number: "A", Days: make([]day.Day, len(BuiltIn().Milestones))})
-	b := builder.Finish(Ends{Calendars: calendars})
+	b := builder.Finish(Settings{Calendars: calendars})
 	for _, view := range []*Book{b, b.Within(t.Context()), b.Unbound()} {
 		asked, err := view.WithStandIns("invoiced-or-shipped", "shipped-or-delivered")
 		require.NoError(t, err)
@@ -252,14 +252,14 @@ func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {
 	}
 	calendars, err := NewCalendars(nil)
 	require.NoError(t, err)
-	first := b.Finish(Ends{Calendars: calendars})
+	first := b.Finish(Settings{Calendars: calendars})
 	require.Len(t, first.Blocks(), 3)
 	assert.Equal(t, 2*BlockSize+3, first.Orders())
 	assert.Equal(t, period.Bounds{FirstDay: 46000, DataDate: 46005}, first.Bounds())
 
 	next := first.Next()
 	next.Put(Order{ID: BlockSize + 7, Number: "changed", Days: []day.Day{46000, 0, 0}})
-	second := next.Finish(Ends{Bounds: first.Bounds(), Calendars: calendars})
+	second := next.Finish(Settings{Bounds: first.Bounds(), Calendars: calendars})
 	assert.Same(t, first.Blocks()[0], second.Blocks()[0])
 	assert.NotSame(t, first.Blocks()[1], second.Blocks()[1])
 	assert.Same(t, first.Blocks()[2], second.Blocks()[2])
@@ -299,9 +299,9 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 		o := Order{Number: "1", Days: make([]day.Day, 3)}
 		o.Fields[Site], o.Fields[Place], o.Fields[Country] = tt.site, tt.place, tt.country
 		b.Put(o)
-		finished := b.Finish(Ends{Calendars: calendars, Sites: sites, Places: places})
+		finished := b.Finish(Settings{Calendars: calendars, Sites: sites, Places: places})
 		for side, want := range []string{tt.atSite, tt.atDestination} {
-			l := finished.LocalAt(Side(side), 0)
+			l := finished.LocalAt(CalendarSource(side), 0)
 			got := l.Name()
 			if l.StandsIn {
 				got = "(" + got + ")"
@@ -331,7 +331,7 @@ func TestPlacesAreToldApart(t *testing.T) {
 			o.Fields[Place], o.Fields[Country], o.Fields[Region] = k.Name, k.Country, k.Region
 			b.Put(o)
 		}
-		return b.Finish(Ends{Calendars: calendars})
+		return b.Finish(Settings{Calendars: calendars})
 	}
 	texts := func(b *Book) (all []string) {
 		for row := range b.Orders() {
@@ -398,14 +398,14 @@ func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
 		order.Fields[Site] = o.site
 		b.Put(order)
 	}
-	ends := Ends{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}, {Name: "Unzoned", CutOff: 14 * 3600}}}
+	ends := Settings{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}, {Name: "Unzoned", CutOff: 14 * 3600}}}
 	finished := b.Finish(ends)
 	for i, o := range ordered {
-		assert.Equalf(t, o.moved, finished.Blocks()[0].Moved[i], "order %d", i)
+		assert.Equalf(t, o.moved, finished.Blocks()[0].EffectiveStarts[i], "order %d", i)
 	}
 	ends.Sites = nil
-	assert.Nil(t, finished.Next().Finish(ends).Blocks()[0].Moved)
-	assert.NotNil(t, finished.Blocks()[0].Moved)
+	assert.Nil(t, finished.Next().Finish(ends).Blocks()[0].EffectiveStarts)
+	assert.NotNil(t, finished.Blocks()[0].EffectiveStarts)
 }
 
 func TestNumbersSortNaturally(t *testing.T) {
@@ -429,7 +429,7 @@ func TestRanksAndAddedFields(t *testing.T) {
 		}
 		calendars, err := NewCalendars(nil)
 		require.NoError(t, err)
-		b := builder.Finish(Ends{Calendars: calendars, Relations: relations})
+		b := builder.Finish(Settings{Calendars: calendars, Relations: relations})
 		ranks := b.NumberRanks()
 		require.Len(t, ranks, count)
 		sites := b.Ranks(Site)

@@ -242,8 +242,8 @@ func (b *Builder) codeOf(dict *dictionary, text []byte) uint32 {
 	return code
 }
 
-// Ends are what a book is finished with.
-type Ends struct {
+// Settings are what a book is finished with.
+type Settings struct {
 	// Bounds: a zero FirstDay is the earliest `ordered`, a zero DataDate the latest fact.
 	Bounds    period.Bounds
 	Calendars Calendars
@@ -260,7 +260,7 @@ type Ends struct {
 }
 
 // Finish makes the snapshot. The Builder must not be used afterwards.
-func (b *Builder) Finish(ends Ends) *Book {
+func (b *Builder) Finish(ends Settings) *Book {
 	book := &Book{
 		layout:       b.layout,
 		dictionaries: b.dictionaries,
@@ -268,7 +268,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 		blocks:       b.blocks,
 		ends:         ends,
 		bounds:       ends.Bounds,
-		memory:       &sync.Map{},
+		cache:        &sync.Map{},
 	}
 	for i, block := range b.blocks {
 		b.replaceParts(block, b.replaced[i])
@@ -298,7 +298,7 @@ func (b *Builder) Finish(ends Ends) *Book {
 	})
 	book.relate()
 	book.resolve()
-	book.moveStarts()
+	book.findEffectiveStarts()
 	if book.bounds.FirstDay == 0 {
 		ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
 		book.bounds.FirstDay, _ = book.Range(ordered)

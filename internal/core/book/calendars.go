@@ -90,30 +90,30 @@ type PlaceRecord struct {
 	Place, Country, Region string
 }
 
-// A Side says where the calendar is kept by which an order is counted: where it ships from, or where it goes to.
-type Side uint8
+// A CalendarSource says where the calendar is kept by which an order is counted: where it ships from, or where it goes to.
+type CalendarSource uint8
 
 const (
-	AtSite Side = iota
+	AtSite CalendarSource = iota
 	AtDestination
 	sides
 )
 
-// SideNames lists whose calendars orders can be counted by, in the order of their values.
-func SideNames() []string { return []string{"site", "destination"} }
+// CalendarSourceNames lists whose calendars orders can be counted by, in the order of their values.
+func CalendarSourceNames() []string { return []string{"site", "destination"} }
 
-// A Local is a calendar where it is kept, for the orders of one site or destination.
-type Local struct {
+// A SiteCalendar is a calendar where it is kept, for the orders of one site or destination.
+type SiteCalendar struct {
 	calendar.Local
 	StandsIn bool // the book's default, since no calendar has the name of the site, its region or its country
 	CutOff   int  // of the site; negative where there is none
 }
 
 // Locals are the calendars by which orders are counted, by local code.
-func (b *Book) Locals(side Side) []Local { return b.locals[side] }
+func (b *Book) Locals(side CalendarSource) []SiteCalendar { return b.locals[side] }
 
 // LocalCodes gives the local codes of a stretch of orders; scratch is used where they are not a column of the block.
-func (b *Book) LocalCodes(side Side, block *Block, from, to int, scratch []uint32) []uint32 {
+func (b *Book) LocalCodes(side CalendarSource, block *Block, from, to int, scratch []uint32) []uint32 {
 	if side == AtSite {
 		return block.Codes[Site][from:to]
 	}
@@ -131,7 +131,7 @@ func (b *Book) LocalCodes(side Side, block *Block, from, to int, scratch []uint3
 }
 
 // LocalAt is the calendar by which an order is counted.
-func (b *Book) LocalAt(side Side, row int) Local {
+func (b *Book) LocalAt(side CalendarSource, row int) SiteCalendar {
 	block, i := b.blocks[row/BlockSize], row%BlockSize
 	var scratch [1]uint32
 	return b.locals[side][b.LocalCodes(side, block, i, i+1, scratch[:])[0]]
@@ -157,7 +157,7 @@ func (b *Book) WithCalendars(c Calendars) *Book {
 	next := *b
 	next.blocks, next.ends.Calendars = slices.Clone(b.blocks), c
 	next.resolve()
-	next.moveStarts()
+	next.findEffectiveStarts()
 	return &next
 }
 
@@ -169,14 +169,14 @@ func (b *Book) resolve() {
 	for _, s := range ends.Sites {
 		records[strings.ToLower(s.Name)] = s
 	}
-	b.locals = [sides][]Local{}
+	b.locals = [sides][]SiteCalendar{}
 	for _, name := range b.Values(Site) {
 		s, known := records[strings.ToLower(name)]
 		if !known {
 			s.CutOff = -1
 		}
 		c, standsIn := first(s.Calendar, name, s.Region, s.Country)
-		b.locals[AtSite] = append(b.locals[AtSite], Local{calendar.Local{Calendar: c, Zone: s.Zone}, standsIn, s.CutOff})
+		b.locals[AtSite] = append(b.locals[AtSite], SiteCalendar{calendar.Local{Calendar: c, Zone: s.Zone}, standsIn, s.CutOff})
 	}
 	// Of an order that says no region it is that of the only place of its name in its country.
 	regions := map[PlaceKey]string{}
@@ -190,7 +190,7 @@ func (b *Book) resolve() {
 	}
 	add := func(names ...string) {
 		c, standsIn := first(names...)
-		b.locals[AtDestination] = append(b.locals[AtDestination], Local{calendar.Local{Calendar: c}, standsIn, -1})
+		b.locals[AtDestination] = append(b.locals[AtDestination], SiteCalendar{calendar.Local{Calendar: c}, standsIn, -1})
 	}
 	for code := range b.Values(Place) {
 		key := b.Place(uint32(code))
@@ -204,39 +204,39 @@ func (b *Book) resolve() {
 	}
 }
 
-// moveStarts finds the days as which orders count after the cut-offs of their sites: one that came at or after it, or
+// findEffectiveStarts finds the days as which orders count after the cut-offs of their sites: one that came at or after it, or
 // on a day that is not worked, counts as one of the next working day.
-func (b *Book) moveStarts() {
-	cut := slices.ContainsFunc(b.locals[AtSite], func(l Local) bool { return l.CutOff >= 0 })
+func (b *Book) findEffectiveStarts() {
+	cut := slices.ContainsFunc(b.locals[AtSite], func(l SiteCalendar) bool { return l.CutOff >= 0 })
 	ordered := milestone.Index(b.layout.Milestones, milestone.Ordered)
 	b.movesAny = false
 	for n, block := range b.blocks {
-		if block.Moved == nil && !cut {
+		if block.EffectiveStarts == nil && !cut {
 			continue
 		}
 		column, next := block.Columns[ordered], *block
 		b.blocks[n] = &next
-		if next.Moved = nil; !cut {
+		if next.EffectiveStarts = nil; !cut {
 			continue
 		}
-		next.Moved = slices.Clone(column.Known)
+		next.EffectiveStarts = slices.Clone(column.Known)
 		for i, known := range column.Known {
 			local := &b.locals[AtSite][block.Codes[Site][i]]
 			if known == 0 || local.CutOff < 0 {
 				continue
 			}
-			next.Moved[i] = local.moved(known, column.InstantAt(i))
-			b.movesAny = b.movesAny || next.Moved[i] != known
+			next.EffectiveStarts[i] = local.moved(known, column.InstantAt(i))
+			b.movesAny = b.movesAny || next.EffectiveStarts[i] != known
 		}
 	}
 }
 
 // Reads says whether the cut-off of the site can be told of an instant: its clocks are known.
-func (l Local) Reads(at day.Instant) bool { return l.Zone != nil && at != 0 }
+func (l SiteCalendar) Reads(at day.Instant) bool { return l.Zone != nil && at != 0 }
 
 // moved is the day as which an order counts. On a day off it needs no time of day for that; on a working day one without a
 // time that is known stays.
-func (l *Local) moved(ordered day.Day, at day.Instant) day.Day {
+func (l *SiteCalendar) moved(ordered day.Day, at day.Instant) day.Day {
 	if l.Works(ordered) {
 		if !l.Reads(at) {
 			return ordered

@@ -102,8 +102,8 @@ func (l Layout) PartColumns(p Part) []PartColumn {
 // None stands for a day or a quantity that is not there.
 const None = math.MinInt64
 
-// A Ragged holds one part of a block's orders: those of the order in row i are Starts[i] to Starts[i+1]−1.
-type Ragged struct {
+// A ChildRows holds one part of a block's orders: those of the order in row i are Starts[i] to Starts[i+1]−1.
+type ChildRows struct {
 	Starts  []uint32
 	Columns []Cells // by column of the part
 	// Instants are those of status records that came with a time of day, zero for others; nil where none did.
@@ -124,7 +124,7 @@ type Cells struct {
 }
 
 // Of are the places of an order's parts: from the first up to before the last.
-func (r *Ragged) Of(row int) (from, to int) { return int(r.Starts[row]), int(r.Starts[row+1]) }
+func (r *ChildRows) Of(row int) (from, to int) { return int(r.Starts[row]), int(r.Starts[row+1]) }
 
 // PartFactsAfter are the identities of the orders of which some part has a fact after a day, in their order.
 func (b *Book) PartFactsAfter(d day.Day) (orders []int64) {
@@ -157,16 +157,16 @@ var factColumns = [...]partFact{
 }
 
 // noParts is what a block without orders has.
-func (l Layout) noParts() (none [Parts]Ragged) {
+func (l Layout) noParts() (none [Parts]ChildRows) {
 	for p := range Parts {
-		none[p] = Ragged{Starts: []uint32{0}, Columns: make([]Cells, len(l.PartColumns(p)))}
+		none[p] = ChildRows{Starts: []uint32{0}, Columns: make([]Cells, len(l.PartColumns(p)))}
 	}
 	return none
 }
 
 // clone copies what records brought; what is told from it follows anew.
-func (r *Ragged) clone(columns int) Ragged {
-	next := Ragged{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks), Sequenced: r.Sequenced}
+func (r *ChildRows) clone(columns int) ChildRows {
+	next := ChildRows{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks), Sequenced: r.Sequenced}
 	for _, c := range r.Columns[:columns] {
 		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers), c.Given})
 	}
@@ -222,7 +222,7 @@ func (b *Builder) appendParts(block *Block, o Order) {
 }
 
 // numbers appends to columns that follow each other.
-func (r *Ragged) numbers(column int, cells ...int64) {
+func (r *ChildRows) numbers(column int, cells ...int64) {
 	for i, n := range cells {
 		c := &r.Columns[column+i]
 		c.Numbers, c.Given = append(c.Numbers, n), c.Given || n != None && n != 0
@@ -250,7 +250,7 @@ func sparse[T any](column []T, from, to int) []T {
 }
 
 // InstantAt is the instant of a status record; zero where it has none.
-func (r *Ragged) InstantAt(record int) day.Instant {
+func (r *ChildRows) InstantAt(record int) day.Instant {
 	if r.Instants == nil {
 		return 0
 	}
@@ -258,7 +258,7 @@ func (r *Ragged) InstantAt(record int) day.Instant {
 }
 
 // ClockAt is the time of day of a status record in an unknown zone; zero where it has none.
-func (r *Ragged) ClockAt(record int) int32 {
+func (r *ChildRows) ClockAt(record int) int32 {
 	if r.Clocks == nil {
 		return 0
 	}

@@ -51,7 +51,7 @@ func (b *Book) WithStandIns(names ...string) (*Book, error) {
 
 // standIn gives the columns of a milestone with its stand-in, by block. They are made once for a book.
 func (b *Book) standIn(of, standIn int) []Column {
-	return b.Remember(standInKey{of, standIn}, func(b *Book) any {
+	return b.Memoize(standInKey{of, standIn}, func(b *Book) any {
 		columns := make([]Column, len(b.blocks))
 		work.Each(len(b.blocks), func(i int) { columns[i] = b.blocks[i].Columns[of].or(b.blocks[i].Columns[standIn]) })
 		return columns
@@ -60,10 +60,10 @@ func (b *Book) standIn(of, standIn int) []Column {
 
 type standInKey struct{ of, standIn int }
 
-// Remember gives what is made once for a snapshot, whatever labels it has, by a key of a type of its own. It is made to its end,
+// Memoize gives what is made once for a snapshot, whatever labels it has, by a key of a type of its own. It is made to its end,
 // whoever asked for it; of a make that fails nothing is remembered.
-func (b *Book) Remember(key any, make func(*Book) any) any {
-	kept, _ := b.memory.LoadOrStore(key, &remembered{})
+func (b *Book) Memoize(key any, make func(*Book) any) any {
+	kept, _ := b.cache.LoadOrStore(key, &remembered{})
 	r := kept.(*remembered)
 	r.making.Lock()
 	defer r.making.Unlock()

@@ -12,8 +12,8 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
@@ -49,7 +49,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	find := func(word, name string) (milestone.Milestone, error) {
 		i := milestone.Index(b.Milestones(), name)
 		if i < 0 {
-			return milestone.Milestone{}, request.Refuse(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+			return milestone.Milestone{}, request.Invalid(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
 		}
 		return b.Milestones()[i], nil
 	}
@@ -57,11 +57,11 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if q.To.Plan || q.To.Name == milestone.Ordered || q.To.Name == milestone.Cancelled {
-		return q, request.Refuse("to", q.To.Name, "want a milestone that an order reaches, such as shipped or delivered")
+		return q, request.Invalid("to", q.To.Name, "want a milestone that an order reaches, such as shipped or delivered")
 	}
 	if r.After != "" {
 		if r.By != "" {
-			return q, request.Refuse("after", r.After, "want a plan or a number of working days, not both")
+			return q, request.Invalid("after", r.After, "want a plan or a number of working days, not both")
 		}
 		if q.After, err = whole("after", r.After); err != nil {
 			return q, err
@@ -78,7 +78,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, err
 		}
 		if !q.By.Plan {
-			return q, request.Refuse("plan", r.By, "want a plan such as promised, requested or expected")
+			return q, request.Invalid("plan", r.By, "want a plan such as promised, requested or expected")
 		}
 	}
 	if q.Within, err = whole("within", cmp.Or(r.Within, defaultWithin)); err != nil {
@@ -86,10 +86,10 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	}
 	periods, err := period.Parse(r.Period, b.Bounds())
 	if err != nil {
-		return q, request.Refuse("period", r.Period, err.Error())
+		return q, request.Invalid("period", r.Period, err.Error())
 	}
 	if len(periods) > 1 {
-		return q, request.Refuse("period", r.Period, "want one period")
+		return q, request.Invalid("period", r.Period, "want one period")
 	}
 	q.Period = periods[0]
 	return q, nil
@@ -101,7 +101,7 @@ const mostDays = 10_000
 func whole(word, text string) (int, error) {
 	n, err := strconv.Atoi(text)
 	if err != nil || n < 0 || n > mostDays {
-		return 0, request.Refuse(word, text, fmt.Sprintf("want a number of working days from 0 to %d", mostDays))
+		return 0, request.Invalid(word, text, fmt.Sprintf("want a number of working days from 0 to %d", mostDays))
 	}
 	return n, nil
 }
@@ -111,7 +111,7 @@ func (q Question) Rule(b *book.Book) string {
 	if q.By.Name != "" {
 		return "by `" + q.By.Name + "`"
 	}
-	rule := "by " + figure.Counted(q.After, "working day") + " after `ordered`"
+	rule := "by " + numfmt.Counted(q.After, "working day") + " after `ordered`"
 	switch {
 	case !b.MovesAny():
 		return rule
@@ -128,7 +128,7 @@ func (q Question) Sentence(b *book.Book) string {
 		asked = fmt.Sprintf("in %s (%s)", q.Period.Text, q.Period.Days())
 	}
 	return fmt.Sprintf("Which orders are due to be %s %s %s, as of %s, at risk when due within %s?",
-		q.To.Name, asked, q.Rule(b), b.Bounds().DataDate.WithWeekday(), figure.Counted(q.Within, "working day"))
+		q.To.Name, asked, q.Rule(b), b.Bounds().DataDate.WithWeekday(), numfmt.Counted(q.Within, "working day"))
 }
 
 // A Standing is an outcome, of which what is open and not due is divided: is it at risk?
@@ -177,7 +177,7 @@ func ParseStandings(text string) ([]Standing, error) {
 	}
 	i := slices.Index(StandingNames(), text)
 	if i < 0 {
-		return nil, request.Refuse("standing", text, "want one of "+strings.Join(append(StandingNames(), "late", promise.NotDue.String()), ", "))
+		return nil, request.Invalid("standing", text, "want one of "+strings.Join(append(StandingNames(), "late", promise.NotDue.String()), ", "))
 	}
 	return []Standing{order[i]}, nil
 }
@@ -285,13 +285,13 @@ func (q Question) Line(a Answer) string {
 	var terms []string
 	for _, s := range order {
 		if n := a.Counts[s]; n > 0 {
-			terms = append(terms, figure.Count(n)+" "+q.Label(s))
+			terms = append(terms, numfmt.Count(n)+" "+q.Label(s))
 		}
 	}
 	if len(terms) == 0 {
 		terms = []string{"0 due"}
 	}
-	return figure.Counted(a.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
+	return numfmt.Counted(a.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
 }
 
 // PlacementLine says how the period divides the book; empty where all orders are asked about.
@@ -299,9 +299,9 @@ func (q Question) PlacementLine(a Answer) string {
 	if q.Period.Unbounded() {
 		return ""
 	}
-	line := fmt.Sprintf("%s in the book = %s due in %s + %s due at another time", figure.Counted(a.Asked+a.Outside+a.Undue, "order"), figure.Count(a.Asked), q.Period.Text, figure.Count(a.Outside))
+	line := fmt.Sprintf("%s in the book = %s due in %s + %s due at another time", numfmt.Counted(a.Asked+a.Outside+a.Undue, "order"), numfmt.Count(a.Asked), q.Period.Text, numfmt.Count(a.Outside))
 	if a.Undue > 0 {
-		line += " + " + figure.Count(a.Undue) + " " + q.Label(Standing(promise.NoPromise))
+		line += " + " + numfmt.Count(a.Undue) + " " + q.Label(Standing(promise.NoPromise))
 	}
 	return line
 }

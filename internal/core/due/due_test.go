@@ -32,12 +32,12 @@ func put(b *book.Builder, id int, days map[string]day.Day, at day.Instant) book.
 	return o
 }
 
-func ends(t require.TestingT) book.Ends {
+func ends(t require.TestingT) book.Settings {
 	galway, err := calendar.New(calendar.Definition{Name: "Galway", Holidays: []calendar.NamedDay{{Day: friday + 4, Name: "Tuesday off"}}})
 	require.NoError(t, err)
 	calendars, err := book.NewCalendars([]*calendar.Calendar{galway})
 	require.NoError(t, err)
-	return book.Ends{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars, Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}
+	return book.Settings{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars, Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}
 }
 
 func TestStandings(t *testing.T) {
@@ -252,7 +252,7 @@ func TestWhatIsRefused(t *testing.T) {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error
 		require.ErrorAs(t, err, &refused, "%+v", tt.request)
-		assert.Equal(t, tt.word, refused.Word)
+		assert.Equal(t, tt.word, refused.Param)
 		assert.ErrorContains(t, err, tt.want)
 	}
 	_, err := ParseStandings("tardy")

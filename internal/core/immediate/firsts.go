@@ -25,7 +25,7 @@ type firstsKey struct{}
 
 // FirstsOf are the first orders of the whole book; they are found once for it.
 func FirstsOf(b *book.Book) *Firsts {
-	return b.Remember(firstsKey{}, func(b *book.Book) any { return find(b, func(*book.Block, int) bool { return true }) }).(*Firsts)
+	return b.Memoize(firstsKey{}, func(b *book.Book) any { return find(b, func(*book.Block, int) bool { return true }) }).(*Firsts)
 }
 
 // find gives the first orders among those that are taken. Orders without a customer or a day that is known are no one's first.

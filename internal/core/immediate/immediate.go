@@ -133,7 +133,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		got = milestone.Shipped
 	}
 	if got != milestone.Shipped && got != milestone.Delivered {
-		return q, request.Refuse("got", r.Got, "want shipped or delivered: which of them is to come on the day of the order")
+		return q, request.Invalid("got", r.Got, "want shipped or delivered: which of them is to come on the day of the order")
 	}
 	basis := r.Basis
 	if basis == "" {
@@ -147,7 +147,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		which = 0
 	}
 	if which < 0 {
-		return q, request.Refuse("orders", r.Which, "want one of "+strings.Join(whichNames, ", "))
+		return q, request.Invalid("orders", r.Which, "want one of "+strings.Join(whichNames, ", "))
 	}
 	q.Which = Which(which)
 	if q.WithoutDay, err = choice("no_requested_date", r.NoRequestedDate, "in"); err != nil {
@@ -160,7 +160,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 // choice reads in, out or nothing; chosen is the one that is not the default.
 func choice(word, text, chosen string) (bool, error) {
 	if text != "" && text != "in" && text != "out" {
-		return false, request.Refuse(word, text, "want in or out")
+		return false, request.Invalid(word, text, "want in or out")
 	}
 	return text == chosen, nil
 }
@@ -223,5 +223,5 @@ func named(word, name string, names []string) (int, error) {
 	if i := slices.Index(names, name); i >= 0 {
 		return i, nil
 	}
-	return 0, request.Refuse(word, name, "want one of "+strings.Join(names, ", "))
+	return 0, request.Invalid(word, name, "want one of "+strings.Join(names, ", "))
 }

@@ -12,8 +12,8 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
@@ -46,7 +46,7 @@ func bookOf(orders []plain) *book.Book {
 		b.Put(o)
 	}
 	calendars, _ := book.NewCalendars(nil)
-	return b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: firstDay, DataDate: dataDate}, Calendars: calendars})
+	return b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: firstDay, DataDate: dataDate}, Calendars: calendars})
 }
 
 func drawOrders(t *rapid.T) []plain {
@@ -273,7 +273,7 @@ func TestCustomersAndFields(t *testing.T) {
 		b := bookOf(orders)
 		q, err := Parse(b, Request{})
 		require.NoError(t, err)
-		told := Tell(b)
+		told := Derive(b)
 		asked, _ := told.ParseField(FieldAsked)
 		first, _ := told.ParseField(FieldFirst)
 		customers := map[string]Customer{}
@@ -317,15 +317,15 @@ func TestCustomersAndFields(t *testing.T) {
 // The rules' own examples. A customer's earliest day and earliest requested date can be those of two orders: comparing them says
 // immediate where the first order was booked ahead.
 func TestExamples(t *testing.T) {
-	assert.Equal(t, "28.57", figure.Percent(2, 7))
-	assert.Equal(t, "3.13", figure.Percent(1, 32))
+	assert.Equal(t, "28.57", numfmt.Percent(2, 7))
+	assert.Equal(t, "3.13", numfmt.Percent(1, 32))
 	low, high := Share{2, 7}.Interval()
 	assert.InDelta(t, 8.22, low, 0.005)
 	assert.InDelta(t, 64.11, high, 0.005)
 	low, high = Share{0, 5}.Interval()
 	assert.Equal(t, 0.0, low)
 	assert.InDelta(t, 43.45, high, 0.005)
-	assert.Equal(t, "no orders", figure.Percent(0, 0))
+	assert.Equal(t, "no orders", numfmt.Percent(0, 0))
 
 	d := day.Of(2026, 3, 2)
 	b := bookOf([]plain{

@@ -27,7 +27,7 @@ func TestLabelsAgreeWithDecidingOrderByOrder(t *testing.T) {
 		}
 		calendars, err := book.NewCalendars(nil)
 		require.NoError(t, err)
-		b := builder.Finish(book.Ends{Calendars: calendars})
+		b := builder.Finish(book.Settings{Calendars: calendars})
 
 		text := rapid.SampledFrom([]string{"", "low", "high", "none"})
 		l := Label{Name: "price", Rest: text.Draw(t, "rest"), Missing: text.Draw(t, "missing")}

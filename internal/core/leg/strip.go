@@ -7,7 +7,7 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // A Part is what one day contributes to a length.
@@ -115,7 +115,7 @@ func (s Strip) String() string {
 		return ""
 	}
 	first, last := s.Cells[0].Day, s.Cells[len(s.Cells)-1].Day
-	line := fmt.Sprintf("%s: %s = %s", span(first, last), figure.Counted(len(s.Cells), "day"), s.sum())
+	line := fmt.Sprintf("%s: %s = %s", span(first, last), numfmt.Counted(len(s.Cells), "day"), s.sum())
 	switch u := s.Measure.Unit; {
 	case u == Weeks:
 		days := max(s.Length, -s.Length)
@@ -177,18 +177,18 @@ func (s Strip) hours() string {
 func (s Strip) steps(first, last day.Day) string {
 	switch s.Measure.Unit {
 	case MonthsCrossed:
-		return figure.Counted(day.MonthsCrossed(first, last), "end") + " of a month in between"
+		return numfmt.Counted(day.MonthsCrossed(first, last), "end") + " of a month in between"
 	case YearsCrossed:
-		return figure.Counted(day.YearsCrossed(first, last), "end") + " of a year in between"
+		return numfmt.Counted(day.YearsCrossed(first, last), "end") + " of a year in between"
 	case Years:
 		n := day.MonthsCompleted(first, last) / 12
-		return fmt.Sprintf("%s to %v, and the next is complete on %v", figure.Counted(n, "year"), first.AddMonths(12*n), first.AddMonths(12*(n+1)))
+		return fmt.Sprintf("%s to %v, and the next is complete on %v", numfmt.Counted(n, "year"), first.AddMonths(12*n), first.AddMonths(12*(n+1)))
 	case Months:
 		n := day.MonthsCompleted(first, last)
-		return fmt.Sprintf("%s to %v, and the next is complete on %v", figure.Counted(n, "month"), first.AddMonths(n), first.AddMonths(n+1))
+		return fmt.Sprintf("%s to %v, and the next is complete on %v", numfmt.Counted(n, "month"), first.AddMonths(n), first.AddMonths(n+1))
 	}
 	n, part, of := day.MonthsFraction(first, last)
-	return fmt.Sprintf("%s to %v, then %d of %d days", figure.Counted(n, "month"), first.AddMonths(n), part, of)
+	return fmt.Sprintf("%s to %v, then %d of %d days", numfmt.Counted(n, "month"), first.AddMonths(n), part, of)
 }
 
 // span names two days; the years stand in it where they differ.

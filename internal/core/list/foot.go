@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/summary"
 )
@@ -116,7 +116,7 @@ func (s *sums) parts(i int, c *boundColumn, p *predicate.Place) {
 }
 
 // ownCurrency is the currency that stands beside an amount.
-func (c *boundColumn) ownCurrency(ragged *book.Ragged, at int) string {
+func (c *boundColumn) ownCurrency(ragged *book.ChildRows, at int) string {
 	column := slices.IndexFunc(c.book.PartColumns(c.part.of), func(known book.PartColumn) bool { return known.Name == "currency" })
 	return c.book.PartValues(c.part.of, column)[ragged.Columns[column].Codes[at]]
 }
@@ -143,17 +143,17 @@ func (s *sums) feet(decimals func(currency string) int) []Foot {
 		}
 		switch o := c.Operand.(type) {
 		case nil:
-			feet[i] = Foot{figure.Count(s.counts[i]), "orders"}
+			feet[i] = Foot{numfmt.Count(s.counts[i]), "orders"}
 		case predicate.Value:
 			feet[i] = Foot{s.words(i, decimals, decimals), "sum"}
 		case predicate.Length:
 			mean := float64(s.totals[i]) / float64(o.Measure.Unit.Ticks()) / float64(s.counts[i])
-			feet[i] = Foot{fmt.Sprintf("%.2f of %s", mean, figure.Count(s.counts[i])), "mean per order"}
+			feet[i] = Foot{fmt.Sprintf("%.2f of %s", mean, numfmt.Count(s.counts[i])), "mean per order"}
 		case predicate.Count:
-			feet[i] = Foot{figure.Count(int(s.totals[i])), "sum"}
+			feet[i] = Foot{numfmt.Count(int(s.totals[i])), "sum"}
 		case predicate.PartColumn:
 			if c.part.holds == book.Quantity {
-				feet[i] = Foot{figure.Decimal(s.totals[i], 3, 0), "sum"}
+				feet[i] = Foot{numfmt.Decimal(s.totals[i], 3, 0), "sum"}
 			} else {
 				feet[i] = Foot{s.words(i, func(string) int { return 4 }, func(string) int { return 2 }), "sum"}
 			}
@@ -172,7 +172,7 @@ func (s *sums) words(i int, decimals, least func(currency string) int) string {
 	}
 	var words []string
 	for _, currency := range slices.Sorted(maps.Keys(totals)) {
-		words = append(words, figure.Decimal(totals[currency], decimals(currency), least(currency))+" "+cmp.Or(currency, "without a currency"))
+		words = append(words, numfmt.Decimal(totals[currency], decimals(currency), least(currency))+" "+cmp.Or(currency, "without a currency"))
 	}
 	if len(words) == 0 {
 		return "0"

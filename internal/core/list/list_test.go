@@ -15,9 +15,9 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
@@ -50,7 +50,7 @@ func drawBook(t *rapid.T) (*book.Book, []book.Order) {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: 46000, DataDate: dataDate}, Calendars: calendars}), orders
+	return builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: 46000, DataDate: dataDate}, Calendars: calendars}), orders
 }
 
 var (
@@ -103,7 +103,7 @@ func slowCell(o book.Order, line int, column string) (text, sorted string) {
 			return "", ""
 		}
 		d := decimals(o.Fields[book.Currency])
-		return strings.ReplaceAll(figure.Decimal(o.Value, d, d), ",", ""), wide(o.Value * map[int]int64{2: 10, 3: 1}[d])
+		return strings.ReplaceAll(numfmt.Decimal(o.Value, d, d), ",", ""), wide(o.Value * map[int]int64{2: 10, 3: 1}[d])
 	case "length", "asked":
 		end := o.Days[3]
 		if end == 0 || end > dataDate {
@@ -256,7 +256,7 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 	money := []string{}
 	for _, currency := range []string{"", "OMR"} {
 		if total := values[currency]; total != 0 {
-			money = append(money, figure.Decimal(total, decimals(currency), decimals(currency))+" "+cmp.Or(currency, "without a currency"))
+			money = append(money, numfmt.Decimal(total, decimals(currency), decimals(currency))+" "+cmp.Or(currency, "without a currency"))
 		}
 	}
 	want := make([]Foot, len(columns))
@@ -270,13 +270,13 @@ func requireFeet(t *rapid.T, a *Answer, orders []book.Order) {
 		want[3] = Foot{fmt.Sprintf("%.2f of %d", float64(lengths)/float64(counted), counted), "mean per order"}
 	}
 	if known > 0 {
-		want[5] = Foot{figure.Decimal(units, 3, 0), "sum"}
+		want[5] = Foot{numfmt.Decimal(units, 3, 0), "sum"}
 	}
 	if len(orders) > 0 {
-		want[6] = Foot{figure.Count(lines), "sum"}
+		want[6] = Foot{numfmt.Count(lines), "sum"}
 	}
 	if yes > 0 {
-		want[7] = Foot{figure.Count(yes), "orders"}
+		want[7] = Foot{numfmt.Count(yes), "orders"}
 	}
 	if finished > 0 { // those that still run are in no mean
 		want[9] = Foot{fmt.Sprintf("%.2f of %d", float64(ended)/float64(finished), finished), "mean per order"}
@@ -289,7 +289,7 @@ func TestAListEndsWithItsRequest(t *testing.T) {
 	require.NoError(t, err)
 	builder := book.NewBuilder(book.BuiltIn())
 	builder.Put(book.Order{ID: 1, Number: "SD-1", Days: make([]day.Day, len(book.BuiltIn().Milestones))})
-	b := builder.Finish(book.Ends{Calendars: calendars})
+	b := builder.Finish(book.Settings{Calendars: calendars})
 	q, err := summary.Parse(b, summary.Request{})
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(t.Context())

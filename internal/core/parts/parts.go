@@ -54,7 +54,7 @@ type Payment struct {
 	Currency string
 }
 
-// An Order is what Tell looks at. Value is in minor units, of which the currency has Decimals.
+// An Order is what Derive looks at. Value is in minor units, of which the currency has Decimals.
 type Order struct {
 	Lines     []Line
 	Shipments []Shipment
@@ -109,23 +109,23 @@ func (f Finding) Words() (words []string) {
 	return words
 }
 
-// Told is a milestone as its parts tell it: the day on which it became complete, and the first. Says is false where no part
+// Derived is a milestone as its parts tell it: the day on which it became complete, and the first. Says is false where no part
 // says anything.
-type Told struct {
+type Derived struct {
 	Day, First Day
 	Says       bool
 }
 
 // Milestones are what the parts of an order tell.
 type Milestones struct {
-	Shipped, Delivered, Paid Told
+	Shipped, Delivered, Paid Derived
 	// Cancelled is the day of the last line of an order all of whose units were cancelled; zero where that is not known.
 	Cancelled Day
 	Findings  Finding
 }
 
-// Tell gives the milestones as known at the data date: a part's day after it is not known.
-func Tell(o Order, dataDate day.Day) (m Milestones) {
+// Derive gives the milestones as known at the data date: a part's day after it is not known.
+func Derive(o Order, dataDate day.Day) (m Milestones) {
 	pieces := o.allocated(dataDate)
 	var complete completeness
 	m.Shipped, complete = o.reach(dataDate, allocation.Shipped, pieces)
@@ -204,7 +204,7 @@ const (
 	cannotTell
 )
 
-func found(t Told, c completeness, part Finding) Finding {
+func found(t Derived, c completeness, part Finding) Finding {
 	switch {
 	case !t.Says:
 		return 0
@@ -271,7 +271,7 @@ func (s *Shipment) at(goal int) Day { return [...]Day{s.Shipped, s.Delivered}[go
 // reach tells a milestone that goods reach: when the last piece of what was ordered, and not cancelled, has. With shipments of
 // the whole order alone, or with some that do not tell what they hold, it is the last of them, and whether more follow is not
 // known. What goes beyond the order moves no day.
-func (o *Order) reach(dataDate day.Day, goal int, pieces []allocation.Piece) (Told, completeness) {
+func (o *Order) reach(dataDate day.Day, goal int, pieces []allocation.Piece) (Derived, completeness) {
 	known := func(d Day) bool { return d.Day != 0 && d.Day <= dataDate }
 	var all, counted span // of everything, and of what makes it complete
 	for i := range o.Shipments {
@@ -286,9 +286,9 @@ func (o *Order) reach(dataDate day.Day, goal int, pieces []allocation.Piece) (To
 	}
 	first, _ := all.ends()
 	if first.Day == 0 {
-		return Told{}, incomplete
+		return Derived{}, incomplete
 	}
-	told := Told{First: first, Says: true}
+	told := Derived{First: first, Says: true}
 	unsaid := len(o.Lines) == 0 // some goods are in shipments that do not tell
 	for _, p := range pieces {
 		at := Day{}
@@ -348,7 +348,7 @@ func (o *Order) mayHold(s *Shipment) bool {
 // pay tells when an order was paid: when its payments, in the order of their days, reach its value in its currency; where it
 // has no value, or one of 0, with the last payment. A refund that takes the sum below the value undoes it, and what comes
 // after moves no day. Payments in other currencies, or without an amount, leave open whether it is paid.
-func (o *Order) pay(dataDate day.Day, findings *Finding) (Told, completeness) {
+func (o *Order) pay(dataDate day.Day, findings *Finding) (Derived, completeness) {
 	payments := slices.Clone(o.Payments)
 	slices.SortStableFunc(payments, func(a, b Payment) int {
 		return cmp.Or(cmp.Compare(a.Paid.Day, b.Paid.Day), cmp.Compare(a.Paid.At, b.Paid.At), cmp.Compare(a.Paid.Clock, b.Paid.Clock))
@@ -390,10 +390,10 @@ func (o *Order) pay(dataDate day.Day, findings *Finding) (Told, completeness) {
 		}
 	}
 	first, last := days.ends()
-	told := Told{First: first, Says: came}
+	told := Derived{First: first, Says: came}
 	switch {
 	case !came:
-		return Told{}, incomplete
+		return Derived{}, incomplete
 	case !valued && last.Day != 0:
 		told.Day = last
 		return told, whole

@@ -57,9 +57,9 @@ func TestWhenAnOrderIsShipped(t *testing.T) {
 		{name: "no lines, one not yet gone", shipments: []Shipment{unsaid("", 100), {}}, first: 100, findings: PartShipped},
 		{name: "one goes after the data date", lines: []Line{one, two}, shipments: []Shipment{left("1", 5, 100), left("2", 3, today+1)}, first: 100, findings: PartShipped},
 	} {
-		told := Tell(Order{Lines: tt.lines, Shipments: tt.shipments}, today)
+		told := Derive(Order{Lines: tt.lines, Shipments: tt.shipments}, today)
 		shipped, findings := told.Shipped, told.Findings
-		assert.Equal(t, Told{on(tt.day), on(tt.first), !tt.saysNothing}, shipped, tt.name)
+		assert.Equal(t, Derived{on(tt.day), on(tt.first), !tt.saysNothing}, shipped, tt.name)
 		assert.Equal(t, tt.findings, findings&^(WithLines|CancelledUnitsUndated), tt.name)
 	}
 }
@@ -78,7 +78,7 @@ func TestAtWhatTimeAnOrderIsPaid(t *testing.T) {
 		{"what comes after moves nothing", []Payment{at(1800, 100), at(1400, 600000), at(900, 400000)}, 1400},
 		{"one without a time", []Payment{at(900, 400000), at(0, 600000)}, 0},
 	} {
-		told := Tell(Order{Payments: tt.payments, Value: 10000, Valued: true, Decimals: 2}, today)
+		told := Derive(Order{Payments: tt.payments, Value: 10000, Valued: true, Decimals: 2}, today)
 		assert.Equal(t, Day{Day: 100, At: tt.want}, told.Paid.Day, tt.name)
 	}
 }
@@ -102,19 +102,19 @@ func TestWhenAnOrderIsCancelled(t *testing.T) {
 		{"on no known day", []Line{line("1", 3, 0)}, 0, AllCancelled | CancelledUnitsUndated},
 		{"one of them on no known day", []Line{line("1", 3, 90), line("2", 3, 0)}, 90, AllCancelled | CancelledUnitsUndated},
 	} {
-		told := Tell(Order{Lines: tt.lines}, today)
+		told := Derive(Order{Lines: tt.lines}, today)
 		assert.Equal(t, []any{tt.day, tt.findings}, []any{told.Cancelled.Day, told.Findings &^ WithLines}, tt.name)
 	}
 }
 
 func TestDeliveredNeedsEveryShipment(t *testing.T) {
 	order := Order{Shipments: []Shipment{{Shipped: on(100), Delivered: on(103)}, {Shipped: on(101)}}}
-	told := Tell(order, today)
+	told := Derive(order, today)
 	shipped, delivered, findings := told.Shipped, told.Delivered, told.Findings
 	assert.Equal(t, []day.Day{101, 0, 103}, []day.Day{shipped.Day.Day, delivered.Day.Day, delivered.First.Day})
 	assert.Equal(t, CompletenessUnknown|PartDelivered, findings)
 	order.Shipments[1].Delivered = on(110)
-	delivered = Tell(order, today).Delivered
+	delivered = Derive(order, today).Delivered
 	assert.Equal(t, on(110), delivered.Day)
 }
 
@@ -129,8 +129,8 @@ func TestMilestonesKeepTheTimeOfDayOfTheirParts(t *testing.T) {
 		{[]Shipment{left(101, 20), left(101, 0), left(100, 8), left(100, 7)}, Day{Day: 101, At: 0}, Day{Day: 100, At: 7}},
 		{[]Shipment{left(101, 0), left(102, 30)}, Day{Day: 102, At: 30}, Day{Day: 101, At: 0}},
 	} {
-		shipped := Tell(Order{Shipments: tt.shipments}, today).Shipped
-		assert.Equal(t, Told{tt.day, tt.first, true}, shipped)
+		shipped := Derive(Order{Shipments: tt.shipments}, today).Shipped
+		assert.Equal(t, Derived{tt.day, tt.first, true}, shipped)
 	}
 }
 
@@ -168,7 +168,7 @@ func TestWhenAnOrderIsPaid(t *testing.T) {
 		{"worth nothing", 0, []Payment{pay(100, 1, "")}, 100, 100, 0},
 		{"the rest after the data date", 10000, []Payment{pay(100, 500000, ""), pay(today+1, 500000, "")}, 0, 100, PartPaid},
 	} {
-		told := Tell(Order{Payments: tt.payments, Value: tt.value, Valued: tt.value != none, Currency: "EUR", Decimals: 2}, today)
+		told := Derive(Order{Payments: tt.payments, Value: tt.value, Valued: tt.value != none, Currency: "EUR", Decimals: 2}, today)
 		paid, findings := told.Paid, told.Findings
 		assert.Equal(t, []day.Day{tt.day, tt.first}, []day.Day{paid.Day.Day, paid.First.Day}, tt.name)
 		assert.Equal(t, tt.findings, findings, tt.name)
@@ -217,7 +217,7 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 		if len(o.Shipments) > 0 {
 			o.Shipments = rapid.Permutation(o.Shipments).Draw(t, "order of shipments")
 		}
-		shipped := Tell(o, today).Shipped
+		shipped := Derive(o, today).Shipped
 		require.Equal(t, on(first), shipped.First)
 		if left > 0 {
 			last = 0
@@ -225,7 +225,7 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 		require.Equal(t, on(last), shipped.Day)
 		known := o
 		known.Shipments = slices.DeleteFunc(slices.Clone(o.Shipments), func(s Shipment) bool { return s.Shipped.Day > today })
-		again := Tell(known, today+100).Shipped
+		again := Derive(known, today+100).Shipped
 		require.Equal(t, shipped, again)
 	})
 }

@@ -128,18 +128,18 @@ func (l Literal) bindOperand(*binder) operand {
 	return plain("something to compare with", func(*Place) value { return value{l.Kind, l.Text, l.Number} })
 }
 
-// A reckoner tells the state of a leg of orders, and its length.
-type reckoner struct {
+// A legReader gives the state of a leg of orders, and its length.
+type legReader struct {
 	length                Length
 	start, end, cancelled int
 	decider               leg.Decider
 	moves                 bool
 	dataDate              day.Day
-	local                 func(*Place) *book.Local
+	local                 func(*Place) *book.SiteCalendar
 }
 
-func (b *binder) reckoner(l Length) *reckoner {
-	return &reckoner{
+func (b *binder) legReader(l Length) *legReader {
+	return &legReader{
 		length: l,
 		start:  b.milestone(l.Leg.From.Name), end: b.milestone(l.Leg.To.Name), cancelled: b.milestone(milestone.Cancelled),
 		decider: l.Leg.Decider(b.book.Bounds().DataDate), moves: l.Measure.CutOffMoves(l.Leg), dataDate: b.book.Bounds().DataDate,
@@ -148,25 +148,25 @@ func (b *binder) reckoner(l Length) *reckoner {
 }
 
 // local finds the calendar by which an order is counted. It gives no copies: millions are asked.
-func (b *binder) local(side book.Side) func(*Place) *book.Local {
+func (b *binder) local(side book.CalendarSource) func(*Place) *book.SiteCalendar {
 	locals := b.book.Locals(side)
 	if side == book.AtSite {
-		return func(p *Place) *book.Local { return &locals[p.Block.Codes[book.Site][p.Row]] }
+		return func(p *Place) *book.SiteCalendar { return &locals[p.Block.Codes[book.Site][p.Row]] }
 	}
-	return func(p *Place) *book.Local {
+	return func(p *Place) *book.SiteCalendar {
 		var scratch [1]uint32
 		return &locals[b.book.LocalCodes(side, p.Block, p.Row, p.Row+1, scratch[:])[0]]
 	}
 }
 
-func (r *reckoner) state(p *Place) (leg.State, day.Day, day.Day) {
+func (r *legReader) state(p *Place) (leg.State, day.Day, day.Day) {
 	columns := p.Block.Columns
 	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row], RawStart: columns[r.start].Raw[p.Row]}
 	return r.decider.State(d), d.Start, d.End
 }
 
 // stretch is what the length is counted over; false where there is none.
-func (r *reckoner) stretch(p *Place) (leg.Stretch, bool) {
+func (r *legReader) stretch(p *Place) (leg.Stretch, bool) {
 	s, from, to := r.state(p)
 	running := s == leg.Running && r.length.SoFar
 	if running {
@@ -176,14 +176,14 @@ func (r *reckoner) stretch(p *Place) (leg.Stretch, bool) {
 		return leg.Stretch{}, false
 	}
 	stretch := leg.Stretch{Start: from, End: to, StartAt: p.Block.Columns[r.start].InstantAt(p.Row), EndAt: p.Block.Columns[r.end].InstantAt(p.Row)}
-	if r.moves && p.Block.Moved != nil && p.Block.Moved[p.Row] != from {
-		stretch.Moved = p.Block.Moved[p.Row]
+	if r.moves && p.Block.EffectiveStarts != nil && p.Block.EffectiveStarts[p.Row] != from {
+		stretch.Moved = p.Block.EffectiveStarts[p.Row]
 	}
 	return stretch, true
 }
 
 func (l Length) bindOperand(b *binder) operand {
-	r := b.reckoner(l)
+	r := b.legReader(l)
 	return operand{
 		at: func(p *Place) value {
 			stretch, counted := r.stretch(p)
@@ -219,7 +219,7 @@ func (l Length) bindOperand(b *binder) operand {
 }
 
 func (s State) bindOperand(b *binder) operand {
-	r := b.reckoner(Length{Leg: s.Leg})
+	r := b.legReader(Length{Leg: s.Leg})
 	return plain("state", func(p *Place) value {
 		state, _, _ := r.state(p)
 		return value{OfText, state.String(), 0}

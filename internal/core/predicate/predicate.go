@@ -101,7 +101,7 @@ type (
 		Leg     leg.Leg
 		Measure leg.Measure
 		SoFar   bool
-		Side    book.Side // whose calendar counts
+		Side    book.CalendarSource // whose calendar counts
 	}
 	// State is the name of the state of a leg; it is never missing.
 	State struct{ Leg leg.Leg }

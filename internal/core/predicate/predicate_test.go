@@ -39,7 +39,7 @@ func bookOf(t require.TestingT, orders ...made) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars})
+	return b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars})
 }
 
 func decimals(currency string) int { return map[string]int{"OMR": 3}[currency] }
@@ -153,7 +153,7 @@ func TestConditionsOnParts(t *testing.T) {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	bk := b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars})
+	bk := b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars})
 	text := func(s string) Literal { return Literal{Kind: OfText, Text: s} }
 	number := func(x float64) Literal { return Literal{Kind: OfNumber, Number: x} }
 	product, units, shipped := PartColumn{book.Lines, "product"}, PartColumn{book.Lines, "units"}, PartColumn{book.Lines, "line-shipped"}

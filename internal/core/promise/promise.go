@@ -40,7 +40,7 @@ func (o Outcome) String() string { return names[o] }
 func Parse(text string) (Outcome, error) {
 	i := slices.Index(names[:], text)
 	if i < 0 {
-		return 0, request.Refuse("standing", text, "want one of "+strings.Join(names[:], ", "))
+		return 0, request.Invalid("standing", text, "want one of "+strings.Join(names[:], ", "))
 	}
 	return Outcome(i), nil
 }
@@ -121,7 +121,7 @@ type due struct {
 }
 
 // NewDues resolves when orders are due, by the calendars of a side.
-func NewDues(b *book.Book, when When, side book.Side) *Dues {
+func NewDues(b *book.Book, when When, side book.CalendarSource) *Dues {
 	d := &Dues{plan: milestone.Index(b.Milestones(), when.Plan.Name), from: milestone.Index(b.Milestones(), when.From.Name)}
 	if d.plan >= 0 {
 		return d
@@ -130,8 +130,8 @@ func NewDues(b *book.Book, when When, side book.Side) *Dues {
 	var last day.Day
 	d.first, last = b.Range(d.from)
 	for _, block := range b.Blocks() { // a cut-off moves the latest start by no more than to the next day that is worked
-		if d.moved && block.Moved != nil {
-			last = max(last, slices.Max(block.Moved))
+		if d.moved && block.EffectiveStarts != nil {
+			last = max(last, slices.Max(block.EffectiveStarts))
 		}
 	}
 	by := map[*calendar.Calendar][]due{}
@@ -161,8 +161,8 @@ func (d *Dues) Of(block *book.Block, row int, local uint32) (at day.Day, far boo
 	if start == 0 {
 		return 0, false
 	}
-	if d.moved && block.Moved != nil {
-		start = block.Moved[row]
+	if d.moved && block.EffectiveStarts != nil {
+		start = block.EffectiveStarts[row]
 	}
 	found := d.tables[local][start-d.first]
 	return found.day, found.far

@@ -64,7 +64,7 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 		o.Fields[book.Site] = "Quay"
 		builder.Put(o)
 	}
-	b := builder.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2025, 12, 1), DataDate: day.Of(2026, 12, 31)},
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2025, 12, 1), DataDate: day.Of(2026, 12, 31)},
 		Sites: []book.SiteRecord{{Name: "Quay", Zone: time.UTC, CutOff: 14 * 3600}}})
 	when := When{From: milestone.Milestone{Name: milestone.Ordered}}
 	for _, tt := range []struct {

@@ -5,7 +5,7 @@ import "fmt"
 
 // An Error says which word of a request was not understood, and what was expected.
 type Error struct {
-	Word   string // as the request names it: "from"
+	Param  string // as the request names it: "from"
 	Value  string
 	Reason string
 }
@@ -18,8 +18,8 @@ func (e *Error) Error() string {
 	if len(value) > shownValue {
 		value = append(value[:shownValue:shownValue], '…')
 	}
-	return fmt.Sprintf("%s %q: %s", e.Word, string(value), e.Reason)
+	return fmt.Sprintf("%s %q: %s", e.Param, string(value), e.Reason)
 }
 
-// Refuse is an Error.
-func Refuse(word, value, reason string) *Error { return &Error{word, value, reason} }
+// Invalid is an Error.
+func Invalid(word, value, reason string) *Error { return &Error{word, value, reason} }

@@ -89,7 +89,7 @@ type asked struct {
 	block *book.Block
 	row   int // of the block
 	group int
-	local book.Local
+	local book.SiteCalendar
 	own   []stays.Stay // its stays
 	flags stays.Flag
 }

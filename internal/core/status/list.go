@@ -39,7 +39,7 @@ func List(h *stays.History, q Question, status, sort string) ([]Place, Placement
 		sort = sorts[0]
 	}
 	if !slices.Contains(sorts, sort) {
-		return nil, Placement{}, request.Refuse("sort", sort, "want one of "+strings.Join(sorts, ", "))
+		return nil, Placement{}, request.Invalid("sort", sort, "want one of "+strings.Join(sorts, ", "))
 	}
 	only, err := named(h, status)
 	if err != nil {
@@ -94,7 +94,7 @@ func named(h *stays.History, name string) (uint32, error) {
 	}
 	code, known := h.Code(name)
 	if !known {
-		return 0, request.Refuse("status", name, "the records have no such status; want one of "+strings.Join(h.Names(), ", "))
+		return 0, request.Invalid("status", name, "the records have no such status; want one of "+strings.Join(h.Names(), ", "))
 	}
 	return code, nil
 }
@@ -121,7 +121,7 @@ const Arrow = " → "
 func Test(h *stays.History, q Question, pick string) (func(block *book.Block, row int) bool, error) {
 	what, of, _ := strings.Cut(pick, ":")
 	if !slices.Contains(picks, what) {
-		return nil, request.Refuse("status", pick, "want one of "+strings.Join(picks, ", ")+", with the statuses after a colon where it needs some, as in latest:packed or moved:picking → packed")
+		return nil, request.Invalid("status", pick, "want one of "+strings.Join(picks, ", ")+", with the statuses after a colon where it needs some, as in latest:packed or moved:picking → packed")
 	}
 	var code uint32
 	if what == PickLatest || what == PickVisited || what == PickReturned {

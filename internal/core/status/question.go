@@ -30,7 +30,7 @@ type Request struct {
 type Question struct {
 	summary.Question
 	At     day.Day
-	Each   summary.Cut
+	Each   summary.TimeBucket
 	Source stays.Source
 	MaxGap int
 }
@@ -45,14 +45,14 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
-		return q, request.Refuse("period", r.Period, "stays are asked about in one period at a time")
+		return q, request.Invalid("period", r.Period, "stays are asked about in one period at a time")
 	}
 	if q.At = b.Bounds().DataDate; r.At != "" {
 		if q.At, err = day.Parse(r.At); err != nil {
-			return q, request.Refuse("at", r.At, err.Error())
+			return q, request.Invalid("at", r.At, err.Error())
 		}
 		if q.At > b.Bounds().DataDate {
-			return q, request.Refuse("at", r.At, fmt.Sprintf("it lies after %v, the day up to which the records are complete: nothing is known of it", b.Bounds().DataDate))
+			return q, request.Invalid("at", r.At, fmt.Sprintf("it lies after %v, the day up to which the records are complete: nothing is known of it", b.Bounds().DataDate))
 		}
 	}
 	if r.Each != "" {
@@ -60,7 +60,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, err
 		}
 		if r.By != "" {
-			return q, request.Refuse("each", r.Each, "stays are grouped by time or by a group of their orders, not by both")
+			return q, request.Invalid("each", r.Each, "stays are grouped by time or by a group of their orders, not by both")
 		}
 	}
 	if q.Source, err = stays.ParseSource(r.Source); err != nil {
@@ -68,7 +68,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	}
 	if r.MaxGap != "" {
 		if q.MaxGap, err = strconv.Atoi(r.MaxGap); err != nil || q.MaxGap < 1 || q.MaxGap > 1000 {
-			return q, request.Refuse("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its stay ends")
+			return q, request.Invalid("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its stay ends")
 		}
 	}
 	return q, nil

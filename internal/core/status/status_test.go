@@ -44,7 +44,7 @@ func bookOf(orders []plain) *book.Book {
 		b.Put(order)
 	}
 	calendars, _ := book.NewCalendars(nil)
-	return b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: begin, DataDate: dataDate}, Calendars: calendars, Statuses: settings})
+	return b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: begin, DataDate: dataDate}, Calendars: calendars, Statuses: settings})
 }
 
 // drawOrders draws orders with records of both sources, spellings, clashes, silences and records after the data date.

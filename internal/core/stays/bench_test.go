@@ -35,7 +35,7 @@ func BenchmarkStays(b *testing.B) {
 		builder.Put(o)
 	}
 	calendars, _ := book.NewCalendars(nil)
-	snapshot := builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: begin, DataDate: begin + 340}, Calendars: calendars, Statuses: settings})
+	snapshot := builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: begin, DataDate: begin + 340}, Calendars: calendars, Statuses: settings})
 	type run struct {
 		status         uint32
 		from, seen, to day.Day

@@ -30,7 +30,7 @@ func ParseSource(text string) (Source, error) {
 			return Source(i), nil
 		}
 	}
-	return 0, request.Refuse("source", text, "want event, daily, or either: events where an order has any, else its daily list")
+	return 0, request.Invalid("source", text, "want event, daily, or either: events where an order has any, else its daily list")
 }
 
 // String is the source's name in the API and on the command line.
@@ -67,7 +67,7 @@ type historyKey struct{}
 // Of gives the history of a book from either source without a limit of silence. It is made once for a snapshot, and bound to
 // the book that asks: one with all fields that were told of it since.
 func Of(b *book.Book) *History {
-	h := *b.Remember(historyKey{}, func(b *book.Book) any { return NewHistory(b, Either, 0) }).(*History)
+	h := *b.Memoize(historyKey{}, func(b *book.Book) any { return NewHistory(b, Either, 0) }).(*History)
 	h.book = b
 	return &h
 }
@@ -128,7 +128,7 @@ func changes(block *book.Block) int {
 
 // blockRecords reads the status records of a block's orders.
 type blockRecords struct {
-	of              *book.Ragged
+	of              *book.ChildRows
 	codes           []uint32 // statuses, by the code that records have
 	names, sources  []uint32
 	days, sequences []int64

@@ -9,9 +9,9 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
@@ -85,7 +85,7 @@ func (l Lacks) Orders() (orders int) {
 func (l Lacks) Words() string {
 	terms := make([]string, len(l))
 	for i, lack := range l {
-		terms[i] = fmt.Sprintf("%s without `%s`", figure.Count(lack.Orders), lack.Name)
+		terms[i] = fmt.Sprintf("%s without `%s`", numfmt.Count(lack.Orders), lack.Name)
 	}
 	return "undecided (" + strings.Join(terms, ", ") + ")"
 }
@@ -96,11 +96,11 @@ type Group struct {
 	Orders          int      // asked about
 	States          StateCounts
 	Lengths         Distribution
-	HolidaysUnknown int      // lengths that leave the coverage of their calendar
-	ByDefault       int      // lengths counted by the default calendar, as a stand-in
-	Waiting         *Waiting // nil where the question does not ask for it
-	Kept            *Kept    // nil where the question does not ask for it
-	Every           Every    // of a chain
+	HolidaysUnknown int            // lengths that leave the coverage of their calendar
+	ByDefault       int            // lengths counted by the default calendar, as a stand-in
+	Waiting         *Waiting       // nil where the question does not ask for it
+	Kept            *Kept          // nil where the question does not ask for it
+	Every           CompletedChain // of a chain
 	// Step are the days of the step of time in which the group's orders are placed; zero where no grouping cuts time.
 	Step day.Span
 }
@@ -162,10 +162,10 @@ func (g Group) ReconciliationLine(l leg.Leg) string {
 	var terms []string
 	for i, p := range g.Reconciliation(l) {
 		if i == 0 || p.Orders > 0 {
-			terms = append(terms, figure.Count(p.Orders)+" "+p.Label)
+			terms = append(terms, numfmt.Count(p.Orders)+" "+p.Label)
 		}
 	}
-	return figure.Counted(g.Orders, "order") + " asked about = " + strings.Join(terms, " + ")
+	return numfmt.Counted(g.Orders, "order") + " asked about = " + strings.Join(terms, " + ")
 }
 
 // PlacementParts are the terms of the line that says how the period and the condition divide the book; none where all
@@ -197,12 +197,12 @@ func (p Part) PlacementParts(basis milestone.Milestone) []ReconciliationPart {
 func (p Part) PlacementLine(basis milestone.Milestone) string {
 	var terms []string
 	for _, part := range p.PlacementParts(basis) {
-		terms = append(terms, figure.Count(part.Orders)+" "+part.Label)
+		terms = append(terms, numfmt.Count(part.Orders)+" "+part.Label)
 	}
 	if terms == nil {
 		return ""
 	}
-	return figure.Counted(p.Placement.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	return numfmt.Counted(p.Placement.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
 // A Note is something that a reader of the answer has to know. Code names its kind; Orders is how many
@@ -562,41 +562,41 @@ func (p *plan) notes(asked period.Period, part Part) []Note {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
 	if n := part.Total.negative(q.Measure.Unit); n > 0 {
-		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", figure.Count(n), q.Leg.To.Name, q.Leg.From.Name)
+		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", numfmt.Count(n), q.Leg.To.Name, q.Leg.From.Name)
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
 		note(NoteHolidaysUnknown, n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
-			figure.Count(n), figure.Count(part.Total.Lengths.Orders()), p.coverages())
+			numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths", []string{"site, its region or its country", "place, its region or its country"}[q.Side], figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
+		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths", []string{"site, its region or its country", "place, its region or its country"}[q.Side], numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if moved, untimed := p.cutOffs(); moved+untimed > 0 {
 		if moved > 0 {
 			note(NoteCutOff, moved, "came at or after the cut-off of the site, or on a day that is not worked there, and count as ordered on the next working day: %s of %s lengths",
-				figure.Count(moved), figure.Count(part.Total.Lengths.Orders()))
+				numfmt.Count(moved), numfmt.Count(part.Total.Lengths.Orders()))
 		}
 		if untimed > 0 {
 			note(NoteCutOffUntimed, untimed, "have no time of day that is known at the site, so that its cut-off does not move them: %s of %s lengths",
-				figure.Count(untimed), figure.Count(part.Total.Lengths.Orders()))
+				numfmt.Count(untimed), numfmt.Count(part.Total.Lengths.Orders()))
 		}
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
 	}
 	if n := MetByMissing(p.book, q, asked); n > 0 {
-		note(NoteUnequalMissing, n, UnequalMissingText, figure.Counted(n, "selected order"))
+		note(NoteUnequalMissing, n, UnequalMissingText, numfmt.Counted(n, "selected order"))
 	}
 	if until := part.BeginsUntil; until != 0 {
 		note("book-begins", 0, "the book begins here: its first day is %v, and 95%% of these legs take up to %d days, so that orders begun before it are missing until %v",
 			bounds.FirstDay, until-bounds.FirstDay, until)
 	}
 	if n := p.stoodIn(); n > 0 {
-		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", figure.Count(n), figure.Count(part.Total.Lengths.Orders()))
+		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if kept := part.Total.Kept; kept != nil && kept.HolidaysUnknown > 0 {
 		n := kept.HolidaysUnknown
-		note("promise-holidays-unknown", 0, "holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", figure.Counted(n, "order"))
+		note("promise-holidays-unknown", 0, "holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", numfmt.Counted(n, "order"))
 	}
 	return notes
 }
@@ -644,7 +644,7 @@ func (p *plan) cutOffs() (moved, untimed int) {
 
 // cutBlocks are the blocks in which cut-offs count.
 func (p *plan) cutBlocks() []*book.Block {
-	if !p.moves || !slices.ContainsFunc(p.book.Locals(book.AtSite), func(l book.Local) bool { return l.CutOff >= 0 }) {
+	if !p.moves || !slices.ContainsFunc(p.book.Locals(book.AtSite), func(l book.SiteCalendar) bool { return l.CutOff >= 0 }) {
 		return nil
 	}
 	return p.book.Blocks()
@@ -656,7 +656,7 @@ func (p *plan) cutOff(block *book.Block, row int) string {
 	switch {
 	case !p.moves || site.CutOff < 0:
 		return ""
-	case block.Moved[row] != block.Columns[p.start].Known[row]:
+	case block.EffectiveStarts[row] != block.Columns[p.start].Known[row]:
 		return NoteCutOff
 	case !site.Reads(block.Columns[p.start].InstantAt(row)):
 		return NoteCutOffUntimed

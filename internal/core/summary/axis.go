@@ -62,7 +62,7 @@ func newAxis(b *book.Book, g Grouping, basis int, p period.Period) axis {
 }
 
 // Round is how many steps come round: 12 months, 7 weekdays.
-func (c Cut) Round() int {
+func (c TimeBucket) Round() int {
 	if c == Weekday {
 		return 7
 	}
@@ -70,7 +70,7 @@ func (c Cut) Round() int {
 }
 
 // Place is which of the steps that come round a day lies in, from 0: January, or Monday.
-func (c Cut) Place(d day.Day) int {
+func (c TimeBucket) Place(d day.Day) int {
 	if c == Weekday {
 		return (int(d.Weekday()) + 6) % 7
 	}
@@ -79,7 +79,7 @@ func (c Cut) Place(d day.Day) int {
 }
 
 // Name is that of a step that comes round, by its place.
-func (c Cut) Name(place int) string {
+func (c TimeBucket) Name(place int) string {
 	if c == Weekday {
 		return time.Weekday((place + 1) % 7).String()
 	}
@@ -87,7 +87,7 @@ func (c Cut) Name(place int) string {
 }
 
 // label names the step of a day in the form in which it can be asked for as a period.
-func (c Cut) label(d day.Day) string {
+func (c TimeBucket) label(d day.Day) string {
 	year, month, _ := d.Date()
 	switch c {
 	case Day:
@@ -104,7 +104,7 @@ func (c Cut) label(d day.Day) string {
 }
 
 // span are the days of the step of a day.
-func (c Cut) span(d day.Day) day.Span {
+func (c TimeBucket) span(d day.Day) day.Span {
 	year, month, _ := d.Date()
 	switch c {
 	case Day:

@@ -2,8 +2,8 @@ package summary
 
 import (
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 )
 
@@ -14,15 +14,15 @@ type LegPart struct {
 	Total  Group
 }
 
-// Every are the orders of a group that have completed every leg of a chain, and what their lengths of one leg, or of the
+// CompletedChain are the orders of a group that have completed every leg of a chain, and what their lengths of one leg, or of the
 // whole, sum to.
-type Every struct {
+type CompletedChain struct {
 	Orders int
 	Ticks  int
 }
 
 // Mean is the mean length over the orders that have completed every leg, in ticks.
-func (e Every) Mean() float64 { return float64(e.Ticks) / float64(e.Orders) }
+func (e CompletedChain) Mean() float64 { return float64(e.Ticks) / float64(e.Orders) }
 
 // ChainLine says whether the legs add up to the whole over the orders that have completed all of them, and why not where
 // they do not. It is empty without a chain.
@@ -34,7 +34,7 @@ func (p Part) ChainLine(q Question) string {
 	for _, l := range p.Legs {
 		sum += l.Total.Every.Ticks
 	}
-	orders := figure.Counted(whole.Orders, "order")
+	orders := numfmt.Counted(whole.Orders, "order")
 	switch {
 	case whole.Orders == 0:
 		return "no order has completed every leg, so that there is nothing to add up"
@@ -153,6 +153,6 @@ func (e *every) add(other *every) {
 }
 
 // of is what one leg comes to for one group.
-func (e *every) of(group, leg int) Every {
-	return Every{e.orders[group], e.ticks[group*len(e.ticks)/len(e.orders)+leg]}
+func (e *every) of(group, leg int) CompletedChain {
+	return CompletedChain{e.orders[group], e.ticks[group*len(e.ticks)/len(e.orders)+leg]}
 }

@@ -84,7 +84,7 @@ func (g *Grouper) Arrange(groups []int, size func(group int) int) []int {
 func (g *Grouper) NumberOf(keys []string) (uint32, error) { return g.p.number(keys) }
 
 // Steps are those of a stretch of days: every one, each with its name, as wide as the calendar has it.
-func (c Cut) Steps(s day.Span) (names []string, spans []day.Span) {
+func (c TimeBucket) Steps(s day.Span) (names []string, spans []day.Span) {
 	for d := s.From; d <= s.LastDay(); {
 		span := c.span(d)
 		names, spans = append(names, c.label(d)), append(spans, span)

@@ -23,7 +23,7 @@ func TestStepsCoverEveryDay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		first := day.Day(rapid.Int32Range(30000, 60000).Draw(t, "first"))
 		days := day.Through(first, first+day.Day(rapid.Int32Range(0, 900).Draw(t, "days")))
-		cut := Cut(rapid.IntRange(int(Day), int(Year)).Draw(t, "cut"))
+		cut := TimeBucket(rapid.IntRange(int(Day), int(Year)).Draw(t, "cut"))
 		names, spans := cut.Steps(days)
 		require.Len(t, names, len(spans))
 		require.LessOrEqual(t, spans[0].From, days.From)
@@ -157,7 +157,7 @@ func TestTiesStandInNaturalOrder(t *testing.T) {
 		o.Fields[book.Site] = site
 		builder.Put(o)
 	}
-	b = builder.Finish(book.Ends{Calendars: b.Calendars()})
+	b = builder.Finish(book.Settings{Calendars: b.Calendars()})
 	q, err := Parse(b, Request{In: "days", By: []string{"site"}})
 	require.NoError(t, err)
 	var names []string
@@ -197,7 +197,7 @@ func TestLengthsOverYearsWithoutHolidays(t *testing.T) {
 				}
 			}
 		}
-		bk := b.Finish(book.Ends{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2009, 1, 1), DataDate: day.Of(2040, 1, 1)}})
+		bk := b.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2009, 1, 1), DataDate: day.Of(2040, 1, 1)}})
 		for _, by := range [][]string{nil, {"year"}} {
 			q, err := Parse(bk, Request{By: by})
 			require.NoError(t, err)

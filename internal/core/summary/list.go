@@ -8,11 +8,11 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/quality"
 	"prairiedusk/internal/core/request"
 )
 
@@ -28,8 +28,8 @@ type Selection struct {
 	Note string
 	// Doubt is the code of a doubt that holds of the orders; empty for all.
 	Doubt string
-	// Beyond is Finished, StillWaiting, Within, NotOver or CancelledOver, by the question's limit; empty for all.
-	Beyond string
+	// LimitOutcome is Finished, StillWaiting, Within, NotOver or CancelledOver, by the question's limit; empty for all.
+	LimitOutcome string
 	// Standing is an outcome of the question's promise, or LateOutcomes; empty for all.
 	Standing string
 	// Only are tests of other analyses.
@@ -203,7 +203,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 		t.state = func(state leg.State) bool { return state.Counted() || state == leg.NoTime || state == leg.NoHours }
 	case EveryLeg:
 		if p.every == nil {
-			return t, request.Refuse("state", s.State, "the question has no chain of legs; name the milestones between with through")
+			return t, request.Invalid("state", s.State, "the question has no chain of legs; name the milestones between with through")
 		}
 		t.orders = append(t.orders, func(block *book.Block, row int) bool {
 			local := p.local(block, row)
@@ -215,7 +215,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 	default:
 		only, err := leg.ParseState(s.State)
 		if err != nil {
-			return t, request.Refuse("state", s.State, err.Error()+", or "+strings.Join([]string{Counted, Ended, EveryLeg}, ", "))
+			return t, request.Invalid("state", s.State, err.Error()+", or "+strings.Join([]string{Counted, Ended, EveryLeg}, ", "))
 		}
 		t.state = func(state leg.State) bool { return state == only }
 	}
@@ -227,20 +227,20 @@ func (p *plan) selects(s Selection) (tests, error) {
 		t.group = func(group uint32) bool { return group == number }
 	}
 	if !slices.Contains([]string{"", Outside, Undated, Unmet, Undecided}, s.Placed) {
-		return t, request.Refuse("placed", s.Placed, "want outside, undated, unmet or undecided, or nothing for the orders asked about")
+		return t, request.Invalid("placed", s.Placed, "want outside, undated, unmet or undecided, or nothing for the orders asked about")
 	}
 	if s.Doubt != "" {
-		test, known := doubt.Test(p.book, s.Doubt)
+		test, known := quality.Test(p.book, s.Doubt)
 		if !known {
-			return t, request.Refuse("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
+			return t, request.Invalid("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
 		}
 		t.orders = append(t.orders, test)
 	}
 	for _, test := range s.Only {
 		t.orders = append(t.orders, test)
 	}
-	if s.Beyond != "" {
-		test, err := p.beyond(s.Beyond)
+	if s.LimitOutcome != "" {
+		test, err := p.beyond(s.LimitOutcome)
 		if err != nil {
 			return t, err
 		}
@@ -252,7 +252,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 			return t, err
 		}
 		if p.promise == nil {
-			return t, request.Refuse("standing", s.Standing, "the question asks about no promise")
+			return t, request.Invalid("standing", s.Standing, "the question asks about no promise")
 		}
 		t.orders = append(t.orders, func(block *book.Block, row int) bool {
 			is, _, _ := p.promise.outcome(p, block, row, p.local(block, row))
@@ -279,10 +279,10 @@ func (p *plan) selects(s Selection) (tests, error) {
 // beyond picks orders by what the question's limit makes of them.
 func (p *plan) beyond(word string) (orderTest, error) {
 	if all := []string{Finished, StillWaiting, Within, NotOver, CancelledOver}; !slices.Contains(all, word) {
-		return nil, request.Refuse("beyond", word, "want one of "+strings.Join(all, ", "))
+		return nil, request.Invalid("beyond", word, "want one of "+strings.Join(all, ", "))
 	}
 	if p.question.Limit == nil {
-		return nil, request.Refuse("beyond", word, "the question has no limit")
+		return nil, request.Invalid("beyond", word, "the question has no limit")
 	}
 	limit := *p.question.Limit
 	return func(block *book.Block, row int) bool {
@@ -310,13 +310,13 @@ func (p *plan) local(block *book.Block, row int) uint32 {
 // number is that of the group with these keys.
 func (p *plan) number(keys []string) (uint32, error) {
 	if len(keys) != len(p.axes) {
-		return 0, request.Refuse("group", strings.Join(keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes)))
+		return 0, request.Invalid("group", strings.Join(keys, ","), fmt.Sprintf("want one key for each grouping, %d", len(p.axes)))
 	}
 	number := uint32(0)
 	for i, key := range keys {
 		code, known := p.axes[i].code(key)
 		if !known {
-			return 0, request.Refuse("group", key, "no group of this answer by "+p.axes[i].grouping.String())
+			return 0, request.Invalid("group", key, "no group of this answer by "+p.axes[i].grouping.String())
 		}
 		number = number*uint32(len(p.axes[i].labels)) + code
 	}
@@ -352,5 +352,5 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 			return p.takesStandIn(p.book.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize)
 		}, nil
 	}
-	return nil, request.Refuse("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))
+	return nil, request.Invalid("note", code, "no note that concerns single orders; want one of "+strings.Join(notesOfOrders, ", "))
 }

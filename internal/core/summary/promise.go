@@ -6,9 +6,9 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/request"
@@ -29,16 +29,16 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 	}
 	if n, err := strconv.Atoi(text); err == nil {
 		if n < 0 || n > mostAfter {
-			return nil, request.Refuse("promise", text, "want a number of working days from 0 to "+figure.Count(mostAfter))
+			return nil, request.Invalid("promise", text, "want a number of working days from 0 to "+numfmt.Count(mostAfter))
 		}
 		return &Promise{After: n}, nil
 	}
 	plan, err := findMilestone(b, "promise", text)
 	switch {
 	case err != nil || !plan.Plan:
-		return nil, request.Refuse("promise", text, "want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
+		return nil, request.Invalid("promise", text, "want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
 	case l.To.Plan:
-		return nil, request.Refuse("promise", text, "`"+l.To.Name+"` is a plan itself; a promise is about a fact, such as shipped")
+		return nil, request.Invalid("promise", text, "`"+l.To.Name+"` is a plan itself; a promise is about a fact, such as shipped")
 	}
 	return &Promise{Plan: plan}, nil
 }
@@ -48,7 +48,7 @@ func (p Promise) words(from milestone.Milestone) string {
 	if p.Plan.Name != "" {
 		return "by " + p.Plan.Words()
 	}
-	return "within " + figure.Counted(p.After, "working day") + " after " + from.Words()
+	return "within " + numfmt.Counted(p.After, "working day") + " after " + from.Words()
 }
 
 // Kept says how a group's orders stand towards their promise.

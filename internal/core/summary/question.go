@@ -8,9 +8,9 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
@@ -37,7 +37,7 @@ type Request struct {
 type Question struct {
 	Leg     leg.Leg
 	Measure leg.Measure
-	Side    book.Side // whose calendar counts
+	Side    book.CalendarSource // whose calendar counts
 	Basis   milestone.Milestone
 	Periods []period.Period // at least one; each is answered by itself
 	By      []Grouping
@@ -76,7 +76,7 @@ func ParseCutOff(text string) (off bool, err error) {
 	case "off":
 		return true, nil
 	}
-	return false, request.Refuse("cut_off", text, "want on or off: whether an order that came after the cut-off of its site counts as ordered on the next working day")
+	return false, request.Invalid("cut_off", text, "want on or off: whether an order that came after the cut-off of its site counts as ordered on the next working day")
 }
 
 // A Limit is a length that is gone beyond by more than it or, with Least, by at least as much: two words for two things.
@@ -101,12 +101,12 @@ type Where struct {
 	Decimals func(currency string) int
 }
 
-// A Cut divides time into steps. The zero Cut is none.
-type Cut uint8
+// A TimeBucket divides time into steps. The zero TimeBucket is none.
+type TimeBucket uint8
 
 // Weeks are those of ISO 8601. The steps from Day to Year follow each other; MonthOfYear and Weekday come round again.
 const (
-	NoCut Cut = iota
+	NoCut TimeBucket = iota
 	Day
 	Week
 	Month
@@ -121,25 +121,25 @@ var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "
 
 // ParseCut reads the name of a cut whose steps follow each other: day, week, month, quarter or year. The error is a
 // *request.Error.
-func ParseCut(name string) (Cut, error) {
+func ParseCut(name string) (TimeBucket, error) {
 	if i := slices.Index(cutNames[:MonthOfYear], name); i > 0 {
-		return Cut(i), nil
+		return TimeBucket(i), nil
 	}
-	return NoCut, request.Refuse("each", name, "want one of "+strings.Join(cutNames[1:MonthOfYear], ", "))
+	return NoCut, request.Invalid("each", name, "want one of "+strings.Join(cutNames[1:MonthOfYear], ", "))
 }
 
 // String is the cut's name.
-func (c Cut) String() string { return cutNames[c] }
+func (c TimeBucket) String() string { return cutNames[c] }
 
 // Cycles says whether the steps come round again, as Januaries and Mondays do.
-func (c Cut) Cycles() bool { return c == MonthOfYear || c == Weekday }
+func (c TimeBucket) Cycles() bool { return c == MonthOfYear || c == Weekday }
 
 // A Grouping puts orders into groups: by a field, or by the step of time in which a milestone falls; or lines, by one of their
 // columns.
 type Grouping struct {
 	Field book.Field
-	Cut   Cut    // NoCut: by Field
-	Of    string // the milestone that is cut; empty is the basis
+	Cut   TimeBucket // NoCut: by Field
+	Of    string     // the milestone that is cut; empty is the basis
 	// Line is the column of lines, plus one, by which lines are put into groups; 0 is none.
 	Line int
 	name string
@@ -204,7 +204,7 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 	}
 	cut, of, named := strings.Cut(strings.TrimSuffix(name, ")"), "(")
 	if i := slices.Index(cutNames[:], cut); i > 0 && (!named || strings.HasSuffix(name, ")")) {
-		if g.Cut = Cut(i); named {
+		if g.Cut = TimeBucket(i); named {
 			i := milestone.Index(b.Milestones(), of)
 			if i >= 0 {
 				g.Of, g.of = of, &b.Milestones()[i]
@@ -222,7 +222,7 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 			return g, nil
 		}
 	}
-	return g, request.Refuse(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...), ", "))
+	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...), ", "))
 }
 
 // maxGroupings are rows and columns.
@@ -242,25 +242,25 @@ func Parse(b *book.Book, r Request) (Question, error) {
 		return q, err
 	}
 	if q.Leg.From == q.Leg.To {
-		return q, request.Refuse("to", r.To, "a leg goes from one milestone to another; these are the same")
+		return q, request.Invalid("to", r.To, "a leg goes from one milestone to another; these are the same")
 	}
 	if q.Basis, err = findMilestone(b, "basis", or(r.Basis, q.Leg.From.Name)); err != nil {
 		return q, err
 	}
 	if q.Measure.Unit, err = leg.ParseUnit(or(r.In, leg.WorkingDays.String())); err != nil {
-		return q, request.Refuse("in", r.In, err.Error())
+		return q, request.Invalid("in", r.In, err.Error())
 	}
 	if q.Measure.Rule, err = leg.ParseRule(or(r.Count, leg.Elapsed.String())); err != nil {
-		return q, request.Refuse("count", r.Count, err.Error())
+		return q, request.Invalid("count", r.Count, err.Error())
 	}
 	if err := q.Measure.Check(); err != nil {
-		return q, request.Refuse("count", r.Count, err.Error())
+		return q, request.Invalid("count", r.Count, err.Error())
 	}
 	if q.Side, err = parseSide(r.Calendar, q.Measure.Unit); err != nil {
 		return q, err
 	}
 	if q.Periods, err = period.Parse(r.Period, b.Bounds()); err != nil {
-		return q, request.Refuse("period", r.Period, err.Error())
+		return q, request.Invalid("period", r.Period, err.Error())
 	}
 	if q.By, err = parseGroupings(b, r.By); err != nil {
 		return q, err
@@ -285,7 +285,7 @@ func parseThrough(b *book.Book, whole leg.Leg, names []string) (through []milest
 			return nil, err
 		}
 		if m == whole.From || m == whole.To || slices.Contains(through, m) {
-			return nil, request.Refuse("through", name, "a chain passes each milestone once, its two ends too")
+			return nil, request.Invalid("through", name, "a chain passes each milestone once, its two ends too")
 		}
 		through = append(through, m)
 	}
@@ -305,15 +305,15 @@ func (q Question) Chain() (legs []leg.Leg) {
 	return legs
 }
 
-func parseSide(text string, unit leg.Unit) (book.Side, error) {
-	side := slices.Index(book.SideNames(), or(text, "site"))
+func parseSide(text string, unit leg.Unit) (book.CalendarSource, error) {
+	side := slices.Index(book.CalendarSourceNames(), or(text, "site"))
 	switch {
 	case side < 0:
-		return 0, request.Refuse("calendar", text, "want the calendar of the site or of the destination")
-	case book.Side(side) == book.AtDestination && unit == leg.WorkingHours:
-		return 0, request.Refuse("calendar", text, "working hours are read from clocks, and no zone is known for destinations; want site")
+		return 0, request.Invalid("calendar", text, "want the calendar of the site or of the destination")
+	case book.CalendarSource(side) == book.AtDestination && unit == leg.WorkingHours:
+		return 0, request.Invalid("calendar", text, "working hours are read from clocks, and no zone is known for destinations; want site")
 	}
-	return book.Side(side), nil
+	return book.CalendarSource(side), nil
 }
 
 func or(word, standard string) string {
@@ -326,7 +326,7 @@ func or(word, standard string) string {
 func findMilestone(b *book.Book, word, name string) (milestone.Milestone, error) {
 	i := milestone.Index(b.Milestones(), name)
 	if i < 0 {
-		return milestone.Milestone{}, request.Refuse(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+		return milestone.Milestone{}, request.Invalid(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
 	}
 	return b.Milestones()[i], nil
 }
@@ -339,14 +339,14 @@ func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 		case err != nil:
 			return nil, err
 		case g.Line > 0:
-			return nil, request.Refuse("by", name, "lines are grouped by it, and an order has several: ask across, which counts an order under each")
+			return nil, request.Invalid("by", name, "lines are grouped by it, and an order has several: ask across, which counts an order under each")
 		case slices.Contains(by, g):
-			return nil, request.Refuse("by", name, "named twice")
+			return nil, request.Invalid("by", name, "named twice")
 		}
 		by = append(by, g)
 	}
 	if len(by) > maxGroupings {
-		return nil, request.Refuse("by", strings.Join(names, ","), "at most two groupings")
+		return nil, request.Invalid("by", strings.Join(names, ","), "at most two groupings")
 	}
 	return by, nil
 }
@@ -364,8 +364,8 @@ func (q Question) checkGroups(b *book.Book, names []string) error {
 		}
 		all += groups
 		if all > mostGroups {
-			return request.Refuse("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups in %s, and at most %s can be counted; want a coarser grouping, a shorter period, or fewer periods",
-				figure.Count(max(all, groups*len(q.Periods))), figure.Counted(len(q.Periods), "period"), figure.Count(mostGroups)))
+			return request.Invalid("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups in %s, and at most %s can be counted; want a coarser grouping, a shorter period, or fewer periods",
+				numfmt.Count(max(all, groups*len(q.Periods))), numfmt.Counted(len(q.Periods), "period"), numfmt.Count(mostGroups)))
 		}
 	}
 	return nil

@@ -43,8 +43,8 @@ type plan struct {
 	where      *predicate.Bound // nil where no condition picks the orders
 	axes       []axis
 	groups     int
-	tabulated  bool // lengths are differences of the reckoner's entries
-	reckoner   reckoner
+	tabulated  bool // lengths are differences of the length table's entries
+	reckoner   lengthTable
 	promise    *promisePlan // nil where none is asked about
 	every      *everyPlan   // nil without a chain
 	// The table of counts: group × plane × length × turn, for lengths of low to low+width−1. Without a
@@ -84,8 +84,8 @@ func newPlan(b *book.Book, q Question, p period.Period) *plan {
 
 // starts are the days from which a block's lengths are counted, where that is a difference of totals.
 func (p *plan) starts(block *book.Block) []day.Day {
-	if p.moves && block.Moved != nil {
-		return block.Moved
+	if p.moves && block.EffectiveStarts != nil {
+		return block.EffectiveStarts
 	}
 	return block.Columns[p.start].Known
 }
@@ -445,8 +445,8 @@ func (p *plan) stretch(block *book.Block, row int, d leg.Dates) leg.Stretch {
 		Start: d.Start, End: d.End,
 		StartAt: block.Columns[p.start].InstantAt(row), EndAt: block.Columns[p.end].InstantAt(row),
 	}
-	if p.moves && block.Moved != nil && block.Moved[row] != d.Start {
-		s.Moved = block.Moved[row]
+	if p.moves && block.EffectiveStarts != nil && block.EffectiveStarts[row] != d.Start {
+		s.Moved = block.EffectiveStarts[row]
 	}
 	return s
 }

@@ -32,7 +32,7 @@ import (
 type drawn struct {
 	book   *book.Book
 	orders []book.Order
-	ends   book.Ends
+	ends   book.Settings
 	rested map[string]map[day.Day]bool // by site, and the country Oman: the days of holidays
 	// What the condition made of the orders of the last slow answer.
 	unmet, undecided int
@@ -186,7 +186,7 @@ func drawBook(t *rapid.T) drawn {
 		d.orders = append(d.orders, o)
 		builder.Put(o)
 	}
-	d.ends = book.Ends{
+	d.ends = book.Settings{
 		Bounds:    period.Bounds{FirstDay: from, DataDate: dataDate},
 		Calendars: calendars, Sites: records,
 	}
@@ -213,7 +213,7 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 		r.Count = ""
 	}
 	if unit != leg.WorkingHours {
-		r.Calendar = rapid.SampledFrom(book.SideNames()).Draw(t, "calendar")
+		r.Calendar = rapid.SampledFrom(book.CalendarSourceNames()).Draw(t, "calendar")
 	}
 	r.To = rapid.SampledFrom(slices.DeleteFunc(names, func(n string) bool { return n == r.From })).Draw(t, "to")
 	return r
@@ -622,7 +622,7 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				limited := one
 				limited.Limit = &Limit{limit, least}
 				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided, CancelledOver: got.Cancelled} {
-					requireOrdersBehind(t, d.book, limited, Selection{Beyond: beyond, Keys: g.Keys}, orders)
+					requireOrdersBehind(t, d.book, limited, Selection{LimitOutcome: beyond, Keys: g.Keys}, orders)
 				}
 				require.Equal(t, g.Orders-int(g.States[leg.Cancelled]), got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
 			}
@@ -666,7 +666,7 @@ func TestAnOrderThatHasWaitedForWeeksIsOverALimitInHours(t *testing.T) {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	bk := b.Finish(book.Ends{Bounds: period.Bounds{FirstDay: ordered, DataDate: dataDate}, Calendars: calendars, Sites: records})
+	bk := b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: ordered, DataDate: dataDate}, Calendars: calendars, Sites: records})
 	q, err := Parse(bk, Request{In: "hours"})
 	require.NoError(t, err)
 	q.Waiting, q.Limit = true, &Limit{Ticks: 24 * 3600}
@@ -674,7 +674,7 @@ func TestAnOrderThatHasWaitedForWeeksIsOverALimitInHours(t *testing.T) {
 }
 
 // works says by the rules alone whether a day is worked for an order.
-func (d drawn) works(o book.Order, side book.Side, at day.Day) bool {
+func (d drawn) works(o book.Order, side book.CalendarSource, at day.Day) bool {
 	rested := d.rested[o.Fields[book.Site]]
 	if side == book.AtDestination {
 		rested = d.rested[o.Fields[book.Country]]
@@ -827,13 +827,13 @@ func TestChainsAreTheirLegs(t *testing.T) {
 						}
 					}
 				}
-				require.Equal(t, Every{orders, ticks[len(part.Legs)]}, group.Every)
+				require.Equal(t, CompletedChain{orders, ticks[len(part.Legs)]}, group.Every)
 				for i, l := range part.Legs {
 					of := l.Total
 					if g < len(part.Groups) {
 						of = l.Groups[g]
 					}
-					require.Equal(t, Every{orders, ticks[i]}, of.Every)
+					require.Equal(t, CompletedChain{orders, ticks[i]}, of.Every)
 				}
 				requireOrdersBehind(t, d.book, one, Selection{State: EveryLeg, Keys: group.Keys}, orders)
 			}
@@ -1054,7 +1054,7 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	b := builder.Finish(book.Ends{Calendars: calendars})
+	b := builder.Finish(book.Settings{Calendars: calendars})
 	whole, err := Parse(b, Request{In: "days"})
 	require.NoError(t, err)
 	byCustomer, err := Parse(b, Request{In: "days", By: []string{"customer"}})
@@ -1083,7 +1083,7 @@ func smallBook(t *testing.T) *book.Book {
 	require.NoError(t, err)
 	calendars, err := book.NewCalendars([]*calendar.Calendar{galway})
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Calendars: calendars})
+	return builder.Finish(book.Settings{Calendars: calendars})
 }
 
 func TestTheAnswerInWords(t *testing.T) {
@@ -1191,7 +1191,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error
 		require.ErrorAsf(t, err, &refused, "Parse(%+v)", tt.request)
-		assert.Equal(t, tt.word, refused.Word)
+		assert.Equal(t, tt.word, refused.Param)
 		assert.ErrorContains(t, err, tt.want)
 	}
 	q, err := Parse(b, Request{By: []string{"site"}})

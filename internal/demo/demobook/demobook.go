@@ -41,5 +41,5 @@ func New(orders int, more ...func(*book.Order)) *book.Book {
 		}
 		builder.Put(order)
 	}
-	return builder.Finish(book.Ends{Bounds: period.Bounds{FirstDay: demo.FirstDay, DataDate: demo.DataDate}, Calendars: calendars})
+	return builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: demo.FirstDay, DataDate: demo.DataDate}, Calendars: calendars})
 }

@@ -1,5 +1,5 @@
-// Package figure writes numbers as people read them, the same in every sentence, table and note.
-package figure
+// Package numfmt writes numbers as people read them, the same in every sentence, table and note.
+package numfmt
 
 import (
 	"fmt"

@@ -1,4 +1,4 @@
-package harmless
+package escape
 
 import (
 	"strings"

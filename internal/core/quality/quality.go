@@ -1,6 +1,6 @@
-// Package doubt looks for what is likely wrong in the records of orders. Nothing is left out or mended for it:
+// Package quality looks for what is likely wrong in the records of orders. Nothing is left out or mended for it:
 // a doubt is counted, its orders are listed, and people decide.
-package doubt
+package quality
 
 import (
 	"fmt"

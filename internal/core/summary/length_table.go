@@ -21,10 +21,10 @@ const (
 	planes          = 8
 )
 
-// A reckoner turns the scan's inner step, the length of a leg and all remarks about it, into the difference
+// A lengthTable turns the scan's inner step, the length of a leg and all remarks about it, into the difference
 // of two table entries: entries[offset+end].end − entries[offset+start].start, with the offset of the order's
 // calendar. Units whose lengths are no such differences have no entries.
-type reckoner struct {
+type lengthTable struct {
 	shift      int // the number of low bits: planeShift, or for countWhole as few as hold every length
 	entries    []entry
 	offsets    []int32 // by local code
@@ -41,9 +41,9 @@ type reckoning struct {
 }
 
 // newReckoner makes the tables for the days on which the legs of the book lie, one part for each calendar.
-func newReckoner(b *book.Book, m leg.Measure, side book.Side, start, end, low, shift int) reckoner {
+func newReckoner(b *book.Book, m leg.Measure, side book.CalendarSource, start, end, low, shift int) lengthTable {
 	first, last := legDays(b, start, end)
-	r := reckoner{shift: shift}
+	r := lengthTable{shift: shift}
 	made := map[reckoning]int32{}
 	for _, own := range b.Locals(side) {
 		how := reckoning{m.Calendar(own.Calendar), m.Unit.ByCalendar() && own.StandsIn}
@@ -63,9 +63,9 @@ func newReckoner(b *book.Book, m leg.Measure, side book.Side, start, end, low, s
 
 // fewGaps says whether no leg of the book can leave the known holidays more often than a plane can count: each calendar has at
 // most three stretches of days without them.
-func fewGaps(b *book.Book, m leg.Measure, side book.Side, start, end int) bool {
+func fewGaps(b *book.Book, m leg.Measure, side book.CalendarSource, start, end int) bool {
 	first, last := legDays(b, start, end)
-	return !slices.ContainsFunc(b.Locals(side), func(own book.Local) bool {
+	return !slices.ContainsFunc(b.Locals(side), func(own book.SiteCalendar) bool {
 		gaps, from := 0, first
 		for _, known := range m.Calendar(own.Calendar).Coverage() {
 			if known.From > last || known.To <= first {
@@ -102,7 +102,7 @@ func legDays(b *book.Book, start, end int) (first, last day.Day) {
 	return min(firstStart, firstEnd), max(lastStart, lastEnd)
 }
 
-func (r *reckoner) tabulate(how reckoning, m leg.Measure, first, last day.Day, low int) {
+func (r *lengthTable) tabulate(how reckoning, m leg.Measure, first, last day.Day, low int) {
 	total, coverage := runningTotal(how.calendar, m.Unit), how.calendar.Coverage()
 	gaps, next := uint32(0), 0 // stretches of days without known holidays that have begun, and the next span with them
 	always, plane := uint32(-low), uint32(1)<<r.shift
@@ -147,7 +147,7 @@ func runningTotal(c *calendar.Calendar, u leg.Unit) func(day.Day) uint32 {
 }
 
 // reckon fills in the lengths of complete legs.
-func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, locals []uint32) {
+func (r *lengthTable) reckon(reckoned []uint32, start, end []day.Day, locals []uint32) {
 	entries, offsets := r.entries, r.offsets
 	start, end, locals = start[:len(reckoned)], end[:len(reckoned)], locals[:len(reckoned)]
 	for i, s := range start {
@@ -167,7 +167,7 @@ func (r *reckoner) reckon(reckoned []uint32, start, end []day.Day, locals []uint
 // the first addition. It lists the other orders and returns their number.
 //
 //go:noinline
-func (r *reckoner) countWhole(cells *[wholeCells]uint32, start, end []day.Day, locals []uint32, others *[chunkRows]int32) int {
+func (r *lengthTable) countWhole(cells *[wholeCells]uint32, start, end []day.Day, locals []uint32, others *[chunkRows]int32) int {
 	entries, offsets := r.entries, r.offsets
 	end, locals = end[:len(start)], locals[:len(start)]
 	n := uint(0)

@@ -5,7 +5,7 @@ import (
 	"prairiedusk/internal/core/leg"
 )
 
-// The fields and numbers that Tell adds.
+// The fields and numbers that Derive adds.
 const (
 	FieldStatus   = "status"
 	FieldSince    = "status-since"
@@ -13,10 +13,10 @@ const (
 	NumberReturns = "returns"
 )
 
-// Tell is a book with the status of its orders as fields: the latest one, the day since when, how many working days it has
+// Derive is a book with the status of its orders as fields: the latest one, the day since when, how many working days it has
 // stood, and how often the order went back to a status. A book without status records stays as it is. A field of the same name
 // that files have brought is not overwritten.
-func Tell(b *book.Book) *book.Book {
+func Derive(b *book.Book) *book.Book {
 	if len(b.PartValues(book.Statuses, book.StatusName)) < 2 {
 		return b
 	}

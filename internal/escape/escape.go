@@ -1,7 +1,7 @@
-// Package harmless keeps text from being run. A terminal is shown its control characters as escapes. Of spreadsheets, which
+// Package escape keeps text from being run. A terminal is shown its control characters as escapes. Of spreadsheets, which
 // run text as formulas: what leaves in a CSV file gets an apostrophe before
 // it where it would be run, and loses it again when the file comes back.
-package harmless
+package escape
 
 import "strings"
 

@@ -1,4 +1,4 @@
-package reckon
+package datecalc
 
 import (
 	"testing"
@@ -95,7 +95,7 @@ func TestWhatCannotBeReckoned(t *testing.T) {
 		_, err := Do(tt.on, tt.request)
 		var refused *request.Error
 		require.ErrorAs(t, err, &refused, "%+v", tt.request)
-		assert.Equal(t, tt.word, refused.Word, "%+v", tt.request)
+		assert.Equal(t, tt.word, refused.Param, "%+v", tt.request)
 		assert.ErrorContains(t, err, tt.want)
 	}
 }

@@ -1,4 +1,4 @@
-package doubt_test
+package quality_test
 
 import (
 	"testing"
@@ -8,10 +8,10 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/doubt"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/quality"
 )
 
 const dataDate = day.Day(46200)
@@ -20,7 +20,7 @@ const dataDate = day.Day(46200)
 func sound() book.Order {
 	o := book.Order{Days: make([]day.Day, len(milestone.BuiltIn())), Value: 100, Valued: true, Findings: parts.WithLines}
 	for name, d := range map[string]day.Day{
-		milestone.Ordered: 46100, milestone.Requested: 46100, milestone.Promised: dataDate + doubt.FarAhead,
+		milestone.Ordered: 46100, milestone.Requested: 46100, milestone.Promised: dataDate + quality.FarAhead,
 		milestone.Shipped: 46100, milestone.Delivered: 46100, milestone.Paid: dataDate,
 	} {
 		set(&o, name, d)
@@ -43,7 +43,7 @@ func bookOf(t *testing.T, orders ...book.Order) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return builder.Finish(book.Ends{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars})
+	return builder.Finish(book.Settings{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars})
 }
 
 // Each kind of doubt is raised by one change to a sound order, and by no smaller one.
@@ -72,7 +72,7 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 		}, nil},
 		"requested-before-ordered": {on(milestone.Requested, 46099), nil},
 		"fact-ahead":               {on(milestone.Paid, dataDate+1), nil},
-		"plan-far-ahead":           {on(milestone.Promised, dataDate+doubt.FarAhead+1), nil},
+		"plan-far-ahead":           {on(milestone.Promised, dataDate+quality.FarAhead+1), nil},
 		"no-site":                  {func(o *book.Order) { o.Fields[book.Site] = "" }, nil},
 		"no-customer":              {func(o *book.Order) { o.Fields[book.Customer] = "" }, nil},
 		"no-currency":              {func(o *book.Order) { o.Fields[book.Currency] = "" }, nil},
@@ -104,26 +104,26 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 	} {
 		tests[code] = test
 	}
-	require.Len(t, doubt.All(), len(tests), "every kind is tested")
+	require.Len(t, quality.All(), len(tests), "every kind is tested")
 	for code, tt := range tests {
 		faulty := sound()
 		tt.fault(&faulty)
 		b := bookOf(t, sound(), faulty, sound())
 		raised := []string{}
-		for i, orders := range doubt.Count(b) {
+		for i, orders := range quality.Count(b) {
 			if orders > 0 {
 				assert.Equal(t, 1, orders, code)
-				raised = append(raised, doubt.All()[i].Code)
+				raised = append(raised, quality.All()[i].Code)
 			}
 		}
 		assert.ElementsMatch(t, append(tt.others, code), raised)
-		test, known := doubt.Test(b, code)
+		test, known := quality.Test(b, code)
 		require.True(t, known)
 		for row := range 3 {
 			assert.Equal(t, row == 1, test(b.Blocks()[0], row), "%s, row %d", code, row)
 		}
 	}
-	_, known := doubt.Test(bookOf(t), "too-good-to-be-true")
+	_, known := quality.Test(bookOf(t), "too-good-to-be-true")
 	assert.False(t, known)
 }
 
@@ -141,10 +141,10 @@ func TestWhatIsNoFault(t *testing.T) {
 	cancelledSameDay := running
 	cancelledSameDay.Days = append([]day.Day(nil), running.Days...)
 	set(&cancelledSameDay, milestone.Cancelled, 46100)
-	assert.Zero(t, sum(doubt.Count(bookOf(t, withoutValue, running, cancelledSameDay, fractions, withoutLineValue))))
+	assert.Zero(t, sum(quality.Count(bookOf(t, withoutValue, running, cancelledSameDay, fractions, withoutLineValue))))
 	bare := sound()
 	bare.Findings = 0
-	assert.Zero(t, sum(doubt.Count(bookOf(t, bare))), "lines are missed only where some order has them")
+	assert.Zero(t, sum(quality.Count(bookOf(t, bare))), "lines are missed only where some order has them")
 }
 
 func sum(counts []int) (all int) {
@@ -158,9 +158,9 @@ func TestHowFarMilestonesAreRecorded(t *testing.T) {
 	ahead, none := sound(), sound()
 	set(&ahead, milestone.Shipped, dataDate+3)
 	set(&none, milestone.Shipped, 0)
-	known := doubt.Milestones(bookOf(t, sound(), ahead, none))
+	known := quality.Milestones(bookOf(t, sound(), ahead, none))
 	assert.Len(t, known, len(milestone.BuiltIn()))
-	assert.Equal(t, doubt.Known{Milestone: milestone.Milestone{Name: milestone.Shipped}, Present: 2, Missing: 1, Ahead: 1, Earliest: 46100, Latest: dataDate + 3}, known[3])
-	assert.Equal(t, doubt.Known{Milestone: milestone.Milestone{Name: milestone.Promised, Plan: true}, Present: 3, Earliest: dataDate + doubt.FarAhead, Latest: dataDate + doubt.FarAhead}, known[2], "a plan is never ahead")
+	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Shipped}, Present: 2, Missing: 1, Ahead: 1, Earliest: 46100, Latest: dataDate + 3}, known[3])
+	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Promised, Plan: true}, Present: 3, Earliest: dataDate + quality.FarAhead, Latest: dataDate + quality.FarAhead}, known[2], "a plan is never ahead")
 	assert.Equal(t, 3, known[4].Missing)
 }

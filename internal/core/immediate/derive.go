@@ -5,15 +5,15 @@ import (
 	"prairiedusk/internal/core/milestone"
 )
 
-// The fields that Tell adds.
+// The fields that Derive adds.
 const (
 	FieldAsked = "asked"
 	FieldFirst = "first-order"
 )
 
-// Tell is a book that says of each order for when it was requested, and whether it is its customer's first. A field of the same
+// Derive is a book that says of each order for when it was requested, and whether it is its customer's first. A field of the same
 // name that files have brought is not overwritten.
-func Tell(b *book.Book) *book.Book {
+func Derive(b *book.Book) *book.Book {
 	ordered, requested := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Requested)
 	next, firsts := b, FirstsOf(b)
 	if _, taken := b.ParseField(FieldAsked); !taken {

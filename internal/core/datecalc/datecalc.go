@@ -1,6 +1,6 @@
-// Package reckon answers what is asked about days alone, without an order: how long between two, which day so many
+// Package datecalc answers what is asked about days alone, without an order: how long between two, which day so many
 // days away, when to begin at the latest.
-package reckon
+package datecalc
 
 import (
 	"cmp"
@@ -11,8 +11,8 @@ import (
 
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/figure"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 )
 
@@ -49,13 +49,13 @@ func Do(on calendar.Local, r Request) (Answer, error) {
 	var a Answer
 	var err error
 	if a.Measure.Unit, err = leg.ParseUnit(cmp.Or(r.In, leg.WorkingDays.String())); err != nil {
-		return a, request.Refuse("in", r.In, err.Error())
+		return a, request.Invalid("in", r.In, err.Error())
 	}
 	if a.Measure.Rule, err = leg.ParseRule(cmp.Or(r.Count, leg.Elapsed.String())); err != nil {
-		return a, request.Refuse("count", r.Count, err.Error())
+		return a, request.Invalid("count", r.Count, err.Error())
 	}
 	if err := a.Measure.Check(); err != nil {
-		return a, request.Refuse("count", r.Count, err.Error())
+		return a, request.Invalid("count", r.Count, err.Error())
 	}
 	switch {
 	case r.From != "" && r.To != "" && r.N == "" && r.Wanted == "":
@@ -74,7 +74,7 @@ func Do(on calendar.Local, r Request) (Answer, error) {
 }
 
 func unclear(r Request) error {
-	return request.Refuse("from", r.From, "want two days (from, to), a day and a number (from, n), or a wanted day and a number (wanted, n)")
+	return request.Invalid("from", r.From, "want two days (from, to), a day and a number (from, n), or a wanted day and a number (wanted, n)")
 }
 
 // between is the length from one day to another.
@@ -95,9 +95,9 @@ func between(on calendar.Local, r Request, a Answer) (Answer, error) {
 		if on.Zone == nil {
 			reason = "hours want the zone of a site; none of those counted by the calendar " + on.Name() + " has one"
 		}
-		return a, request.Refuse("in", r.In, reason)
+		return a, request.Invalid("in", r.In, reason)
 	case leg.NoHours:
-		return a, request.Refuse("in", r.In, "the calendar "+on.Name()+" has no daily hours, or its site no zone")
+		return a, request.Invalid("in", r.In, "the calendar "+on.Name()+" has no daily hours, or its site no zone")
 	}
 	a.Length, a.Strip = &length, a.Measure.Strip(on, s)
 	a.Words = a.Measure.Unit.Length(length)
@@ -120,7 +120,7 @@ func away(on calendar.Local, r Request, a Answer) (Answer, error) {
 	}
 	roll := max(0, slices.Index(RollNames(), cmp.Or(r.Roll, "keep")))
 	if r.Roll != "" && roll == 0 && r.Roll != "keep" {
-		return a, request.Refuse("roll", r.Roll, "want keep, next or previous")
+		return a, request.Invalid("roll", r.Roll, "want keep, next or previous")
 	}
 	direction := "after"
 	if n < 0 {
@@ -135,7 +135,7 @@ func away(on calendar.Local, r Request, a Answer) (Answer, error) {
 		a.Day, err = on.Rolled(a.Day, calendar.Roll(roll))
 	}
 	if err != nil {
-		return a, request.Refuse("n", r.N, err.Error())
+		return a, request.Invalid("n", r.N, err.Error())
 	}
 	a.Words = a.Day.WithWeekday()
 	a.Strip = a.Measure.Strip(on, leg.Stretch{Start: start, End: a.Day})
@@ -163,7 +163,7 @@ func latest(on calendar.Local, r Request, a Answer) (Answer, error) {
 		return a, err
 	}
 	if n < 0 {
-		return a, request.Refuse("n", r.N, "want 0 or more days")
+		return a, request.Invalid("n", r.N, "want 0 or more days")
 	}
 	a.Sentence = fmt.Sprintf("When must it begin at the latest, to take %s and be done by %s, by the calendar %s?", number(n, a.Measure.Unit), wanted.WithWeekday(), on.Name())
 	if a.Measure.Unit == leg.WorkingDays {
@@ -174,7 +174,7 @@ func latest(on calendar.Local, r Request, a Answer) (Answer, error) {
 		a.Working, err = on.Rolled(a.Day, calendar.Previous)
 	}
 	if err != nil {
-		return a, request.Refuse("n", r.N, err.Error())
+		return a, request.Invalid("n", r.N, err.Error())
 	}
 	a.Words = a.Day.WithWeekday()
 	if a.Working != a.Day {
@@ -187,16 +187,16 @@ func latest(on calendar.Local, r Request, a Answer) (Answer, error) {
 // dayAndNumber reads what a day is reckoned from. Only days and working days can be added.
 func dayAndNumber(word, text, n string, a *Answer) (day.Day, int, error) {
 	if a.Measure.Unit != leg.Days && a.Measure.Unit != leg.WorkingDays {
-		return 0, 0, request.Refuse("in", a.Measure.Unit.String(), "only days and working-days can be added to a day")
+		return 0, 0, request.Invalid("in", a.Measure.Unit.String(), "only days and working-days can be added to a day")
 	}
 	a.Measure.Rule = leg.Elapsed
 	d, err := day.Parse(text)
 	if err != nil {
-		return 0, 0, request.Refuse(word, text, err.Error())
+		return 0, 0, request.Invalid(word, text, err.Error())
 	}
 	days, err := strconv.Atoi(n)
 	if err != nil || days < -int(day.Last) || days > int(day.Last) {
-		return 0, 0, request.Refuse("n", n, "want a whole number of days that stays within the supported ones")
+		return 0, 0, request.Invalid("n", n, "want a whole number of days that stays within the supported ones")
 	}
 	return d, days, nil
 }
@@ -204,7 +204,7 @@ func dayAndNumber(word, text, n string, a *Answer) (day.Day, int, error) {
 func moment(on calendar.Local, word, text string) (day.Day, day.Instant, error) {
 	m, err := day.ParseMoment(text)
 	if err != nil {
-		return 0, 0, request.Refuse(word, text, err.Error())
+		return 0, 0, request.Invalid(word, text, err.Error())
 	}
 	d, at := m.In(on.Zone)
 	return d, at, nil
@@ -220,5 +220,5 @@ func written(d day.Day, text string) string {
 
 // number is a number of days without its sign.
 func number(n int, u leg.Unit) string {
-	return figure.Counted(max(n, -n), strings.TrimSuffix(u.Words(), "s"))
+	return numfmt.Counted(max(n, -n), strings.TrimSuffix(u.Words(), "s"))
 }
