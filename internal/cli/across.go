@@ -324,7 +324,7 @@ func bridgeSheet(b api.AcrossBridge) sheet {
 		}
 	}
 	if folded > 0 {
-		s.below = append(s.below, fmt.Sprintf("%s left out.", map[bool]string{true: "1 step that holds nothing is", false: numfmt.Count(folded) + " steps that hold nothing are"}[folded == 1]))
+		s.below = append(s.below, fmt.Sprintf("%s left out.", numfmt.Agreeing(folded, "1 step that holds nothing is", numfmt.Count(folded)+" steps that hold nothing are")))
 	}
 	return s
 }

@@ -282,7 +282,7 @@ func skippedNote(load *api.Load) string {
 	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
 		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, numfmt.Clipped(row.Text, longest)))
 	}
-	return fmt.Sprintf(notePrefix+"%s left out, such as %s", numfmt.Counted(int(load.SkippedRows), "row")+map[bool]string{true: " is no record and", false: " are no records and"}[load.SkippedRows == 1], strings.Join(texts, "; "))
+	return fmt.Sprintf(notePrefix+"%s left out, such as %s", numfmt.Counted(int(load.SkippedRows), "row")+numfmt.Agreeing(load.SkippedRows, " is no record and", " are no records and"), strings.Join(texts, "; "))
 }
 
 // columnsSheet says what the columns of files were taken for.
@@ -505,10 +505,10 @@ func (e *environment) changeLoads(cmd *cobra.Command, number string, change func
 func undoWords(l api.Load) []string {
 	lines := []string{fmt.Sprintf("Load %d of %s, by %s:", l.Number, l.LoadedAt, l.LoadedBy)}
 	for _, f := range l.Files {
-		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, numfmt.Counted(int(f.New), "new record")+map[bool]string{true: " goes", false: " go"}[f.New == 1])
-		line += ", " + numfmt.Counted(int(f.Changed), "changed one") + map[bool]string{true: " is", false: " are"}[f.Changed == 1] + " as before"
+		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, numfmt.Counted(int(f.New), "new record")+numfmt.Agreeing(f.New, " goes", " go"))
+		line += ", " + numfmt.Counted(int(f.Changed), "changed one") + numfmt.Agreeing(f.Changed, " is", " are") + " as before"
 		if f.SetAside > 0 {
-			line += ", " + numfmt.Counted(int(f.SetAside), "row") + " set aside " + map[bool]string{true: "goes", false: "go"}[f.SetAside == 1]
+			line += ", " + numfmt.Counted(int(f.SetAside), "row") + " set aside " + numfmt.Agreeing(f.SetAside, "goes", "go")
 		}
 		lines = append(lines, line)
 	}

@@ -257,7 +257,7 @@ func movesSheets(a *api.StatusMoves) []sheet {
 		cells := []string{s.Name}
 		for _, t := range a.Statuses {
 			if n := counts[[2]string{s.Name, t.Name}]; to[t.Name] > 0 {
-				cells = append(cells, map[bool]string{true: numfmt.Count(n), false: "·"}[n > 0])
+				cells = append(cells, numfmt.Either(n > 0, numfmt.Count(n), "·"))
 			}
 		}
 		medians := []string{}

@@ -9,6 +9,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 )
 
@@ -128,7 +129,7 @@ func (c *compiler) subject(e ast.Expr, text string) (Pick, bool) {
 	case predicate.Told:
 		return Pick{Subject: string(o), Kind: "number"}, true
 	case predicate.Length:
-		words := map[bool]string{true: SoFar}[o.SoFar]
+		words := numfmt.Either(o.SoFar, SoFar, "")
 		return Pick{Subject: underscored(o.Measure.Unit.String()) + words + "(" + Written(o.Leg.From.Name) + ", " + Written(o.Leg.To.Name) + ")", Kind: "number"}, o.Measure.Rule == 0 && o.Side == book.AtSite
 	}
 	return Pick{}, false

@@ -264,7 +264,7 @@ func (t *TableReader) Grain() string {
 		text += ", numbered as they come"
 	}
 	if t.repeated > 0 {
-		text += fmt.Sprintf("; %s the same as an earlier one", numfmt.Count(t.repeated)+one(t.repeated, " row says", " rows say"))
+		text += fmt.Sprintf("; %s the same as an earlier one", numfmt.Count(t.repeated)+numfmt.Agreeing(t.repeated, " row says", " rows say"))
 	}
 	return text
 }

@@ -76,14 +76,6 @@ func spoiled(key string) bool {
 	return strings.Contains(key, "+") && withoutDigits.MatchString(key)
 }
 
-// one is the form of a verb that goes with a number.
-func one(n int, singular, plural string) string {
-	if n == 1 {
-		return singular
-	}
-	return plural
-}
-
 func (t *TableReader) differByCase(keys string, row, earlier int) {
 	if t.tidied.byCase++; t.tidied.byCase == 1 {
 		t.tidied.byCaseLike = fmt.Sprintf("%q of row %d", strings.Join(strings.Split(keys, record.KeySeparator), " "), row) + fmt.Sprintf(" from that of row %d", earlier)
@@ -100,7 +92,7 @@ func (t *TableReader) Notes() (notes []string) {
 		notes = append(notes, "read as "+t.form)
 	}
 	if t.hidden > 0 {
-		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", numfmt.Count(t.hidden)+one(t.hidden, " row is", " rows are"), one(t.hidden, "is", "are")))
+		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", numfmt.Count(t.hidden)+numfmt.Agreeing(t.hidden, " row is", " rows are"), numfmt.Agreeing(t.hidden, "is", "are")))
 	}
 	var columns []string
 	for _, i := range t.hiddenAt {
@@ -116,11 +108,11 @@ func (t *TableReader) Notes() (notes []string) {
 	}
 	for i, n := range t.tidied.cut {
 		if n > 0 {
-			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", numfmt.Counted(n, "cell"), t.header[i], one(n, "is", "are"), maxText, one(n, "ends", "end")))
+			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", numfmt.Counted(n, "cell"), t.header[i], numfmt.Agreeing(n, "is", "are"), maxText, numfmt.Agreeing(n, "ends", "end")))
 		}
 	}
 	if n := t.tidied.byCase; n > 0 {
-		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", numfmt.Counted(n, t.parts[0].Kind.Noun), one(n, "differs", "differ"), t.tidied.byCaseLike))
+		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", numfmt.Counted(n, t.parts[0].Kind.Noun), numfmt.Agreeing(n, "differs", "differ"), t.tidied.byCaseLike))
 	}
 	return notes
 }

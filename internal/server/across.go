@@ -324,7 +324,7 @@ func acrossNotes(a across.Answer) []api.Note {
 		}
 	}
 	if a.Several > 0 {
-		note("several", a.Several, "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", map[bool]string{true: "1 order lies", false: numfmt.Count(a.Several) + " orders lie"}[a.Several == 1])
+		note("several", a.Several, "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", numfmt.Agreeing(a.Several, "1 order lies", numfmt.Count(a.Several)+" orders lie"))
 	}
 	if a.WithoutUnits > 0 {
 		note("without-units", 0, "the units of %s are not known: they count in no number of units", numfmt.Counted(a.WithoutUnits, "line"))

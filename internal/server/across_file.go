@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/export"
 )
 
@@ -52,7 +53,7 @@ func acrossTable(a *api.Across) *table {
 	}
 	if steps {
 		for _, table := range a.Figures[0].Parts[0].Tables {
-			numbers(map[bool]string{true: table.Basis, false: table.Words}[several])
+			numbers(numfmt.Either(several, table.Basis, table.Words))
 		}
 		t.texts("nothing, because")
 	} else {
@@ -117,7 +118,7 @@ func rowName(h api.AcrossHead) string {
 	if h.Others > 0 {
 		return "all others (" + strconv.Itoa(h.Others) + ")"
 	}
-	return cmp.Or(h.Key, "(none)") + map[bool]string{true: " (part)"}[h.Cut]
+	return cmp.Or(h.Key, "(none)") + numfmt.Either(h.Cut, " (part)", "")
 }
 
 // dates have a column for each date.

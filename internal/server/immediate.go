@@ -53,8 +53,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 		return nil, s.failed(ctx, err)
 	}
 	defer end()
-	inOut := map[bool]string{true: "in", false: "out"}
-	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoRequestedDate: inOut[q.WithoutDay], Cancelled: inOut[!q.LeaveCancelled], Parts: []api.ImmediatePart{}}
+	body := api.Immediate{Asked: immediateAsked(q, b.Version()), Orders: q.Which.String(), Got: q.Leg.To.Name, NoRequestedDate: numfmt.Either(q.WithoutDay, "in", "out"), Cancelled: numfmt.Either(q.LeaveCancelled, "out", "in"), Parts: []api.ImmediatePart{}}
 	parts, groups := immediate.Ask(b, q), 0
 	for _, part := range parts {
 		groups += min(len(part.Groups), mostGroups)
@@ -106,7 +105,7 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	}
 	words := map[immediate.Which]string{immediate.AllOrders: "order", immediate.FirstOrders: "first order", immediate.FirstWithin: "first order within the selection"}[q.Which]
 	rate := part.Total.AskedShare(q)
-	terms := []string{numfmt.Count(rate.Some) + " immediate", numfmt.Count(rate.All-rate.Some) + " " + map[bool]string{false: "booked ahead", true: "booked ahead or without a requested date"}[q.WithoutDay]}
+	terms := []string{numfmt.Count(rate.Some) + " immediate", numfmt.Count(rate.All-rate.Some) + " " + numfmt.Either(q.WithoutDay, "booked ahead or without a requested date", "booked ahead")}
 	for _, k := range body.Total.Kinds {
 		if out := k.Name == immediate.RequestedBefore.String() || k.Name == immediate.NoRequestedDate.String() && !q.WithoutDay; out && k.Orders > 0 {
 			terms = append(terms, numfmt.Count(k.Orders)+" "+k.Label)

@@ -138,7 +138,7 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 	running := func(g api.Group) string {
 		for _, r := range g.Reconciliation {
 			if r.State == "running" && r.Orders > 0 {
-				return numfmt.Count(r.Orders) + map[bool]string{true: " is", false: " are"}[r.Orders == 1] + " still running, and in no median."
+				return numfmt.Count(r.Orders) + numfmt.Agreeing(r.Orders, " is", " are") + " still running, and in no median."
 			}
 		}
 		return ""

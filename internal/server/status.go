@@ -374,7 +374,7 @@ func orderStatuses(b *book.Book, row int, asked summary.Question) api.OrderStatu
 	}
 	body.Ambiguous = h.Flags(block, i)&stays.Ambiguous != 0
 	for _, d := range h.Disagreements(block, i) {
-		body.Disagreements = append(body.Disagreements, api.StatusDiffers{Day: d.Day.String(), Events: cmp.Or(map[bool]string{true: "none yet"}[d.Events == stays.NotSeen], h.Statuses[d.Events].Name), Daily: h.Statuses[d.Daily].Name})
+		body.Disagreements = append(body.Disagreements, api.StatusDiffers{Day: d.Day.String(), Events: cmp.Or(numfmt.Either(d.Events == stays.NotSeen, "none yet", ""), h.Statuses[d.Events].Name), Daily: h.Statuses[d.Daily].Name})
 	}
 	return body
 }

@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/export"
 )
@@ -86,7 +87,7 @@ func tookTable(a *api.Took) *table {
 	of(a.Show...)
 	total := a.Parts[0].Total
 	for _, r := range total.Reconciliation[1:] {
-		t.column(true, cmp.Or(map[bool]string{true: r.State}[len(a.Through) > 0], r.Label))
+		t.column(true, cmp.Or(numfmt.Either(len(a.Through) > 0, r.State, ""), r.Label))
 	}
 	t.numbers("still running %", "holidays unknown")
 	if len(a.Through) > 0 {

@@ -256,7 +256,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("", " was immediate (requested for the day of the order), of orders")
 	default:
 		add("show", q.Show.name)
-		add("", map[bool]string{true: " were", false: " was"}[q.Show.Kind != Value])
+		add("", numfmt.Either(q.Show.Kind != Value, " were", " was"))
 	}
 	for i, m := range q.Bases {
 		switch {
@@ -278,7 +278,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("each", q.Each.String())
 		add("", " of ")
 	} else {
-		add("", map[bool]string{true: ", in ", false: " in "}[len(q.Bases) > 1])
+		add("", numfmt.Either(len(q.Bases) > 1, ", in ", " in "))
 	}
 	words := q.Period.Text
 	if q.Period.Unbounded() || strings.HasPrefix(words, "this-") || strings.HasPrefix(words, "last-") {
@@ -293,7 +293,7 @@ func (q Question) Sentence() summary.Sentence {
 		add("rows", q.Rows.Words(q.Bases[0]))
 	}
 	if q.Columns != nil {
-		add("", map[bool]string{true: ", by ", false: " and "}[q.Rows == nil || q.Each != summary.NoCut])
+		add("", numfmt.Either(q.Rows == nil || q.Each != summary.NoCut, ", by ", " and "))
 		add("columns", q.Columns.Words(q.Bases[0]))
 	}
 	if q.Top > 0 {

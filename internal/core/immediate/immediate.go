@@ -10,6 +10,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/summary"
@@ -176,8 +177,8 @@ func (q Question) Sentence() summary.Sentence {
 	}
 	s := summary.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders", "the first orders within the selection"}[q.Which]),
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
-		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+map[bool]string{false: "left out", true: "counted as a no"}[q.WithoutDay]),
-		part("", ", "), part("cancelled", "cancelled ones "+map[bool]string{false: "counted", true: "left out"}[q.LeaveCancelled]),
+		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
+		part("", ", "), part("cancelled", "cancelled ones "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
 		part("", ", and what was "), part("got", q.Leg.To.Words()), part("", " on that day")}
 	for i, g := range q.By {
 		s = append(s, part("", []string{", by ", " and "}[i]), part("by", g.Words(q.Basis)))

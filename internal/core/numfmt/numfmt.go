@@ -90,3 +90,16 @@ func Clipped(text string, longest int) string {
 	}
 	return strings.ToValidUTF8(text[:longest], "") + "…"
 }
+
+// Either is one of two texts, by a condition.
+func Either(condition bool, yes, no string) string {
+	if condition {
+		return yes
+	}
+	return no
+}
+
+// Agreeing is the form of a verb, or whatever words go with a number: "is" of 1, "are" of all others.
+func Agreeing[N ~int | ~int64](n N, one, others string) string {
+	return Either(n == 1, one, others)
+}

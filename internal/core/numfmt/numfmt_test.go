@@ -17,6 +17,11 @@ func TestCount(t *testing.T) {
 	assert.Equal(t, []string{"", "All orders", "67 still running", "`shipped` before"}, []string{numfmt.Sentence(""), numfmt.Sentence("all orders"), numfmt.Sentence("67 still running"), numfmt.Sentence("`shipped` before")})
 }
 
+func TestWordsThatGoWithNumbers(t *testing.T) {
+	assert.Equal(t, []string{"are", "is", "are"}, []string{numfmt.Agreeing(0, "is", "are"), numfmt.Agreeing(1, "is", "are"), numfmt.Agreeing(int64(2), "is", "are")})
+	assert.Equal(t, []string{"abc", "ab…", "ü…"}, []string{numfmt.Clipped("abc", 3), numfmt.Clipped("abc", 2), numfmt.Clipped("üü", 3)}, "whole characters")
+}
+
 func TestDecimal(t *testing.T) {
 	for _, tt := range []struct {
 		n               int64

@@ -9,6 +9,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/stays"
 	"prairiedusk/internal/core/summary"
@@ -127,7 +128,7 @@ func (q Question) Sentence(asked Asked) summary.Sentence {
 	}
 	s = append(s, part("", ", from "), part("source", sourceWords(q.Source)))
 	if q.MaxGap > 0 {
-		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", map[bool]string{true: "s"}[q.MaxGap == 1])))
+		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", numfmt.Agreeing(q.MaxGap, "s", ""))))
 	}
 	return append(s, part("", "?"))
 }
