@@ -624,30 +624,28 @@ const mostCoverages = 6
 // cutOffs counts the complete legs of the period whose start a cut-off moves, and those that none can move since
 // they have no time of day.
 func (p *plan) cutOffs() (moved, untimed int) {
-	for _, block := range p.cutBlocks() {
-		basis := block.Columns[p.basisRow].Known
-		for row, end := range block.Columns[p.end].Known {
-			start := block.Columns[p.start].Known[row]
-			if start == 0 || end < start || uint32(basis[row]-p.basisFrom) >= p.basisWidth || p.truth(block, row) != predicate.True {
+	if !p.moves || !slices.ContainsFunc(p.book.Locals(book.AtSite), func(l book.SiteCalendar) bool { return l.CutOff >= 0 }) {
+		return 0, 0
+	}
+	type counts struct{ moved, untimed int }
+	for _, n := range walk(p.book, func() *counts { return new(counts) }, func(block *book.Block, from, to int, space *scratch, n *counts) {
+		p.decide(block, from, space.truths[:to-from])
+		starts, ends, basis := block.Columns[p.start].Known, block.Columns[p.end].Known, block.Columns[p.basisRow].Known
+		for row := from; row < to; row++ {
+			if start := starts[row]; start == 0 || ends[row] < start || p.placed(basis[row], space.truths[row-from]) != "" {
 				continue
 			}
 			switch p.cutOff(block, row) {
 			case NoteCutOff:
-				moved++
+				n.moved++
 			case NoteCutOffUntimed:
-				untimed++
+				n.untimed++
 			}
 		}
+	}) {
+		moved, untimed = moved+n.moved, untimed+n.untimed
 	}
 	return moved, untimed
-}
-
-// cutBlocks are the blocks in which cut-offs count.
-func (p *plan) cutBlocks() []*book.Block {
-	if !p.moves || !slices.ContainsFunc(p.book.Locals(book.AtSite), func(l book.SiteCalendar) bool { return l.CutOff >= 0 }) {
-		return nil
-	}
-	return p.book.Blocks()
 }
 
 // cutOff is the code of the note on cut-offs that concerns an order; empty where none does.
