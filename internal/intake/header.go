@@ -71,6 +71,9 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	}
 	t.keepToOrders(names, own)
 	t.findNumbers(names)
+	if q := t.askOfLog(names); q != nil {
+		return Questions{q}
+	}
 	kind, err := kindOf(names)
 	if q := t.askNumbers(names); err != nil && q != nil {
 		return Questions{q}
@@ -91,6 +94,7 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 	}
 	t.findParts(kind, names)
 	t.takeAmounts(names, known)
+	t.askCreated(names)
 	t.askMeanings(names, own, plans)
 	t.askTwice(names)
 	t.meant, t.meantBy, t.own, t.plans = slices.Clone(names), slices.Clone(t.why), own, plans
@@ -203,7 +207,7 @@ func (t *TableReader) nameTwice() {
 // number each or none as yet, or like a log of events.
 func (t *TableReader) keepToOrders(names, own []string) {
 	logged := slices.Contains(names, "status") && slices.Contains(names, "at")
-	if !slices.Contains(names, milestone.Ordered) && !logged {
+	if !t.lookLikeOrders(names) && !logged {
 		return
 	}
 	for i, name := range names {
@@ -215,6 +219,19 @@ func (t *TableReader) keepToOrders(names, own []string) {
 
 // numbering headings can number whatever the rows are.
 var numberHeadings = []string{"id", "no", "nr", "num", "ref", "reference", "document", "document no", "document number", "doc no"}
+
+// lookLikeOrders says whether rows have an order date; the day on which they were made is one where they have something else that only
+// orders have.
+func (t *TableReader) lookLikeOrders(names []string) bool {
+	created := t.created(names)
+	return slices.ContainsFunc(names, func(name string) bool {
+		at := slices.Index(names, name)
+		if name == milestone.Ordered {
+			return at != created
+		}
+		return created >= 0 && name != record.OrderColumn && record.Orders.Column(name) >= 0 && record.Shipments.Column(name) < 0 && record.Payments.Column(name) < 0
+	})
+}
 
 // findNumbers takes the one column whose heading can number anything for the numbers of orders, where the rows look like orders and no
 // other column has them.
@@ -260,6 +277,48 @@ func (t *TableReader) askNumbers(names []string) *Question {
 
 // maxAnswers bounds those of a question.
 const maxAnswers = 20
+
+// createdHeadings are those of the day on which whatever the rows are was made: of an order the order date, of anything else not.
+var createdHeadings = []string{"created", "created at", "created on", "date created", "creation date", "booked", "booked on", "booked at", "booked date", "booking date", "placed"}
+
+// created is the column of the day on which the rows were made, by its heading alone; -1 where there is none.
+func (t *TableReader) created(names []string) int {
+	return slices.IndexFunc(t.titles, func(title string) bool {
+		i := slices.Index(t.titles, title)
+		return slices.Contains(createdHeadings, plainHeading(title)) && names[i] == milestone.Ordered && t.why[i] == usualHeading
+	})
+}
+
+// askOfLog asks what the day is on which rows were made that have an order and a status and nothing else of an order: it can be that of
+// the status; nil where that is not open.
+func (t *TableReader) askOfLog(names []string) *Question {
+	i := t.created(names)
+	if i < 0 || !slices.Contains(names, "status") || slices.Contains(names, "at") {
+		return nil
+	}
+	for j, name := range names {
+		if j != i && name != record.OrderColumn && record.Orders.Column(name) >= 0 {
+			return nil // the rows are orders
+		}
+	}
+	return &Question{Word: "map", Column: t.header[i], Asks: "is it the day of the status, or that of the order?", Answers: []string{"at", milestone.Ordered, LeftOut}}
+}
+
+// askCreated asks what the day is on which the rows of a file of shipments, payments or status records were made: hardly that of the
+// order.
+func (t *TableReader) askCreated(names []string) {
+	own := map[*record.Kind]string{record.Payments: milestone.Paid, record.Shipments: milestone.Shipped, record.Statuses: "at"}[t.parts[0].Kind]
+	i := t.created(names)
+	if own == "" || i < 0 {
+		return
+	}
+	answers := []string{milestone.Ordered, LeftOut}
+	if !slices.Contains(names, own) {
+		answers = append([]string{own}, answers...)
+	}
+	names[i] = ""
+	t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: "it is the day on which something was made; which one is it here?", Answers: answers})
+}
 
 // takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone. There
 // a heading that is usual for values is that of the amounts.

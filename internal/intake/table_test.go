@@ -367,7 +367,7 @@ func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
 	require.ErrorAs(t, err, &questions)
 	require.Len(t, questions, 2)
 	require.Equal(t, Question{Word: "map", Column: "Lieferdatum", Asks: "it can be delivered or promised, and its heading does not tell which", Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "requested is there already")
-	require.Equal(t, []string{"ordered", "shipped", "delivered", LeftOut}, questions[1].Answers)
+	require.Equal(t, []string{"ordered", "shipped", "delivered", "paid", LeftOut}, questions[1].Answers)
 	said := Reading{Meanings: map[string]string{"lieferdatum": "delivered", "DATUM": "left-out", "Menge": "Hive Count", "AUFTRAG": "number"}, Plans: []string{"req delivery", "Gate Slot"}}
 	rows, _, table, err := readAs(text, said)
 	require.NoError(t, err)
@@ -628,6 +628,42 @@ func TestAListOfEveryDay(t *testing.T) {
 	_, _, table, err = readAll("Order #,Dispatched,Tracking Number\nA,2026-07-01,T1\nA,2026-07-02,T2\n")
 	require.NoError(t, err)
 	assert.Equal(t, []*record.Kind{record.Shipments}, kindsOf(table))
+}
+
+// The day on which a row was made is the order date of an order alone; of anything else it is asked.
+func TestTheDayOnWhichARowWasMade(t *testing.T) {
+	for _, tt := range []struct {
+		header  string
+		answers []string
+	}{
+		{"Order ID,Created At,Status,Total", nil},
+		{"Order ID,SKU,Qty,created_at", nil},
+		{"Order ID,Created At,Status", []string{"at", "ordered", "left-out"}},
+		{"Order ID,Payment ID,Created,Amount", []string{"paid", "ordered", "left-out"}},
+		{"Order ID,Payment ID,Created,Payment Date", []string{"ordered", "left-out"}},
+		{"Order ID,Parcel No,Created On,Carrier", []string{"shipped", "ordered", "left-out"}},
+		{"Order ID,Status,Changed At,Created At", []string{"ordered", "left-out"}},
+		{"Order ID,Payment ID,Date,Amount", nil},
+		{"Order ID,Created At,Customer,Tracking Number", nil},
+	} {
+		_, _, table, err := readAll(tt.header + "\nA,1,2,3\n")
+		var questions Questions
+		if tt.answers == nil {
+			require.NoError(t, err, tt.header)
+			means := ""
+			for _, c := range table.Columns() {
+				means += " " + c.Means
+			}
+			assert.Contains(t, []string{" order ordered status value", " order sku qty ordered", " order receipt paid amount", " order ordered customer tracking-number"}, means, tt.header)
+			continue
+		}
+		require.ErrorAs(t, err, &questions, tt.header)
+		require.Len(t, questions, 1, tt.header)
+		assert.Equal(t, tt.answers, questions[0].Answers, tt.header)
+	}
+	rows, _, _, err := readAs("Order ID,Payment ID,Created,Amount\nA,1,2026-07-01,3\n", Reading{Meanings: map[string]string{"Created": "paid"}})
+	require.NoError(t, err)
+	assert.Equal(t, read{"order": "A", "receipt": "1", "paid": "2026-07-01", "amount": "30000"}, rows[0][0])
 }
 
 // Where the rows look like orders and no heading says which column numbers them, the one that can is taken, and else it is asked.

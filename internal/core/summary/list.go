@@ -173,14 +173,6 @@ func (p *plan) decide(block *book.Block, from int, truths []predicate.Truth) {
 	}
 }
 
-// truth is decide for one order.
-func (p *plan) truth(block *book.Block, row int) predicate.Truth {
-	if p.where == nil {
-		return predicate.True
-	}
-	return p.where.One(block, row)
-}
-
 // tests are what an order has to pass to be listed; nil passes all.
 type tests struct {
 	state  func(leg.State) bool
