@@ -1,4 +1,4 @@
-import 'vuetify/styles'
+import 'vuetify/styles/core'
 import { mdiFileDocumentOutline, mdiTrayArrowDown } from '@mdi/js'
 import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
@@ -19,12 +19,21 @@ const variables = {
   'shadow-ambient-opacity': 0,
 }
 
+/** A select says once what it opens: the box that opens it is no second combobox. */
+const quiet = {
+  'aria-haspopup': undefined,
+  'aria-expanded': undefined,
+  'aria-controls': undefined,
+  'aria-owns': undefined,
+}
+
 const field = { variant: 'outlined', density: 'compact', hideDetails: 'auto' } as const
 
 export default createVuetify({
   icons: { defaultSet: 'mdi', aliases: { ...aliases, upload: mdiTrayArrowDown }, sets: { mdi } },
   theme: {
     defaultTheme: startTheme(),
+    variations: false,
     themes: {
       light: { dark: false, colors: vuetifyColors(light), variables },
       dark: { dark: true, colors: vuetifyColors(dark), variables },
@@ -34,7 +43,8 @@ export default createVuetify({
     global: { ripple: false },
     VBtn: { variant: 'flat' },
     VTextField: field,
-    VSelect: field,
+    VSelect: { ...field, menuProps: { activatorProps: quiet } },
+    VExpansionPanels: { elevation: 0 },
     VFileUploadItem: { fileIcon: mdiFileDocumentOutline },
   },
 })
