@@ -516,6 +516,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.Click(test("ask-map")+" .v-field"), chromedp.WaitVisible(".v-overlay .v-list-item"),
 		run(`[...document.querySelectorAll(".v-overlay .v-list-item")].find((item) => item.textContent.includes("promised")).click()`))
 	b.text(test("looks"), "export.csv 1 kB, taken for orders")
+	b.text(test("apart"), "it is imported as a load of its own")
 	assert.Contains(t, b.text(test("columns"), "Lieferdatum"), "Auftrag", "every column is shown, with what it is taken for")
 	b.do(chromedp.WaitVisible(test("import")+":enabled"), press("import"))
 	b.text(test("loaded"), "is in")

@@ -173,7 +173,7 @@ func (in *intaking) whose(ctx context.Context, p published, alone bool) (name st
 	for _, said := range in.how.CalendarOf {
 		if from, to, has := strings.Cut(said, "="); has && strings.EqualFold(from, p.Name) {
 			return to, nil, nil
-		} else if !has && alone {
+		} else if !has && alone && !p.named {
 			return said, nil, nil
 		}
 	}

@@ -255,6 +255,7 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 			return err
 		}
 		reading := in.reading
+		reading.Ended = ctx.Err
 		if reading.Saved, err = in.layouts(ctx); err != nil {
 			return err
 		}

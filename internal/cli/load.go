@@ -87,6 +87,9 @@ The same file again changes nothing.`,
 				if slices.Contains(args, client.StandardInput) || !atTerminal(cmd) {
 					return usageError{fmt.Errorf("%w; say %s", err, answering(questions))}
 				}
+				if q := sharedByFiles(questions, severalFiles(args)); q != nil {
+					return usageError{fmt.Errorf("nothing was loaded: an answer for %s would hold for the other files as well (%s); load it by itself", q.File, q.Asks)}
+				}
 				if !askAll(cmd, questions, &reading) {
 					return usageError{fmt.Errorf("nothing was loaded; say %s", answering(questions))}
 				}
@@ -119,6 +122,30 @@ func questionsOf(err error) []client.FileQuestion {
 		return nil
 	}
 	return problem.Questions()
+}
+
+// sharedByFiles is a question whose answer would hold for files that it is not about; nil where there is none. Dates and decimals of
+// columns that tell are read as they tell, whatever the answer.
+func sharedByFiles(questions []client.FileQuestion, several bool) *client.FileQuestion {
+	asked := map[string]string{}
+	for i, q := range questions {
+		word := q.Word
+		if word == "map" || word == "plan" {
+			word += " " + q.Column
+		}
+		alone := word == "rows" || word == "currency"
+		if file, is := asked[word]; is && file != q.File && word != "not_known" && word != "accept_set_aside" && word != "calendar_of" || alone && several {
+			return &questions[i]
+		}
+		asked[word] = q.File
+	}
+	return nil
+}
+
+// severalFiles says whether paths may stand for more than one file: a folder stands for its files.
+func severalFiles(paths []string) bool {
+	info, err := os.Stat(paths[0])
+	return len(paths) > 1 || err == nil && info.IsDir()
 }
 
 // answering are the options that answer questions about files.

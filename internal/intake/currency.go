@@ -21,6 +21,7 @@ type currencies struct {
 	cells map[string]int // by code or sign
 	part  int            // that they are of, if a file has no column for them; negative where they are of none
 	said  string         // of signs that several have, and of numbers without one
+	mixed bool           // some cells name another currency, so that a number alone may be of any
 }
 
 // decide tells whose currencies stand beside numbers, and asks about signs that several have.
@@ -55,7 +56,19 @@ func (t *TableReader) decideCurrencies(known func(*record.Kind) []record.Extra, 
 	}
 	part := &t.parts[c.part]
 	part.Given = append(part.Given, part.Kind.Column(currencyColumn))
-	for _, sign := range slices.Sorted(maps.Keys(c.cells)) {
+	var signs []string
+	for _, code := range slices.Sorted(maps.Keys(c.cells)) {
+		if recognise.Having(code) != nil {
+			signs = append(signs, code)
+		} else if code != c.said {
+			c.mixed = true
+		}
+	}
+	if len(signs) > 1 && c.said != strings.ToUpper(NoCurrency) {
+		t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("its amounts have the signs %s, which no one currency has; leave their currency open?", strings.Join(signs, " and ")), Answers: []string{NoCurrency}})
+		return nil
+	}
+	for _, sign := range signs {
 		if can := recognise.Having(sign); can != nil && c.said == "" {
 			t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("which currency is %q, which stands in %s?", sign, numfmt.Counted(c.cells[sign], "cell")), Answers: append(can, NoCurrency)})
 		}
@@ -67,7 +80,7 @@ func (t *TableReader) decideCurrencies(known func(*record.Kind) []record.Extra, 
 func (c *currencies) of(cell string) string {
 	code := recognise.Currency(cell)
 	if code == "" || recognise.Having(code) != nil {
-		if c.said == strings.ToUpper(NoCurrency) {
+		if c.said == strings.ToUpper(NoCurrency) || code == "" && c.mixed {
 			return ""
 		}
 		return c.said

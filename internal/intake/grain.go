@@ -196,6 +196,12 @@ func (t *TableReader) each(table source.Table, see func(cells []string, row int)
 		case err != nil:
 			return err
 		}
+		const now = 1024 // and then it is asked whether somebody still waits
+		if at%now == 0 && t.ended != nil {
+			if err := t.ended(); err != nil {
+				return err
+			}
+		}
 		if at > t.before && t.noRecord(row.Cells) == "" {
 			see(row.Cells, row.At.Number())
 		}

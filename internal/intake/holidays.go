@@ -61,7 +61,8 @@ func ReadHolidays(ctx context.Context, file string, table source.Table, reading 
 		plain := plainHeading(title)
 		return plain != "" && !slices.Contains(known, plain)
 	})
-	if date < 0 || name < 0 || foreign {
+	ofOurs := at([]string{"kind"}) >= 0 && at([]string{"day"}) >= 0 // a calendar, whose rows are not all holidays
+	if date < 0 || name < 0 || foreign || ofOurs {
 		return nil, false, nil
 	}
 	heading := row.Cells[date]

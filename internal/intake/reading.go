@@ -22,6 +22,7 @@ type Reading struct {
 	Plans    []string              // headings of columns whose days are plans
 	Facts    []string              // headings of columns whose days are facts, though some are still to come
 	NotKnown []string              // cells that say that nothing is known, and NoMark where no other does
+	Ended    func() error          // says why nobody waits for the file any longer; nil where somebody always does
 	Today    day.Day               // facts do not lie after it; zero where nobody knows
 	Rows     string                // RowsAreOrders or RowsAreLines, where a table has order numbers alone; empty where nobody has said
 	Currency string                // of numbers with a sign that several currencies have, or with none; NoCurrency, or empty where nobody has said

@@ -80,9 +80,10 @@ type TableReader struct {
 	keys        []string
 	scratch     []byte
 	repeated    int
-	form        string // of the file, in words
-	hiddenAt    []int  // columns
-	hidden      int    // rows
+	ended       func() error // see Reading
+	form        string       // of the file, in words
+	hiddenAt    []int        // columns
+	hidden      int          // rows
 }
 
 // A cellUse says what a cell of a row is for: a column of a part, or one of its extra columns.
@@ -125,7 +126,7 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError; one of Questions where the file leaves something open.
 func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
-	t := &TableReader{file: file, form: table.Form, hiddenAt: table.HiddenColumns, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
+	t := &TableReader{file: file, ended: reading.Ended, form: table.Form, hiddenAt: table.HiddenColumns, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
 	}

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -712,6 +713,11 @@ func TestCurrenciesBesideNumbers(t *testing.T) {
 	assert.Equal(t, []read{{"order": "A", "receipt": "1", "amount": "50000"}}, rows[0])
 	_, _, _, err = readAs(dollars, Reading{Currency: "dollars"})
 	require.ErrorContains(t, err, "the currency DOLLARS is not a currency")
+	_, _, _, err = readAs("order,value\nA,$5\nB,¥6\n", Reading{Currency: "USD"})
+	require.ErrorAs(t, err, &questions, "one answer cannot hold for two signs")
+	rows, _, _, err = readAs("order,value\nA,$5\nB,€6\nC,7\n", Reading{Currency: "USD"})
+	require.NoError(t, err)
+	assert.Equal(t, []read{{"order": "A", "value": "500", "currency": "USD"}, {"order": "B", "value": "600", "currency": "EUR"}, {"order": "C", "value": "700"}}, rows[0], "among several currencies a number alone is of none")
 	_, aside, _, err = readAs("order,line,line-value,value\nA,1,€5,£5\n", Reading{})
 	require.NoError(t, err)
 	assert.Len(t, aside, 1, "a row in two currencies")
@@ -760,6 +766,14 @@ func TestWhatIsSaidOfAFile(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, rows[0], 2)
 	assert.Equal(t, []string{"1 row is hidden in the workbook, and is read like all others", `hidden in the workbook, and read like all others: "ordered", "note"`}, table.Notes())
+}
+
+// Looking at a file ends when nobody waits for it any longer.
+func TestLookingEndsWithItsRequest(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, _, _, err := readAs("order,ordered\nA,2026-07-01\n", Reading{Ended: ctx.Err})
+	require.ErrorIs(t, err, context.Canceled)
 }
 
 // Two columns of one heading stay two.

@@ -1,4 +1,4 @@
-import { markRaw, onScopeDispose, ref, shallowRef } from 'vue'
+import { computed, markRaw, onScopeDispose, ref, shallowRef } from 'vue'
 import { type FileQuestion, type Load, listen, Problem, type Progress, type Query, send } from '@/api/client'
 
 /** How much of a file is looked at to tell what it is, in bytes: its beginning, and slices of the rest. */
@@ -73,6 +73,17 @@ function said(looks: readonly Look[]): Query {
     }
   }
   return { ...query, ...lists, not_known: [...notKnown].join(',') }
+}
+
+/** Whether something was said of a file that would be wrong of another. */
+function hasAnswers(look: Look): boolean {
+  return [look.answers, look.meanings, look.plans].some((said) => Object.keys(said).length > 0)
+}
+
+/** Files that are imported together: what was said of a file holds for no other. */
+function groups(looks: readonly Look[]): Look[][] {
+  const together = looks.filter((l) => !hasAnswers(l))
+  return [...(together.length > 0 ? [together] : []), ...looks.filter(hasAnswers).map((l) => [l])]
 }
 
 /**
@@ -178,10 +189,12 @@ export function useLoad() {
       () => undefined,
     )
     try {
-      const query: Query = { ...said(looks.value), ...(accepted ? { accept_set_aside: 'true' } : {}) }
-      const files = looks.value.map((l) => l.file)
-      loaded.value = await send<Load>('/loads', query, form(files), control.signal)
-      looks.value = []
+      for (const group of groups(looks.value)) {
+        const query: Query = { ...said(group), ...(accepted ? { accept_set_aside: 'true' } : {}) }
+        const files = group.map((l) => l.file)
+        loaded.value = await send<Load>('/loads', query, form(files), control.signal)
+        looks.value = looks.value.filter((l) => !group.includes(l))
+      }
     } catch (error) {
       if (!control.signal.aborted) refuse(error)
     }
@@ -220,6 +233,7 @@ export function useLoad() {
     setPlan,
     remove,
     bringIn,
+    apart: computed(() => groups(looks.value).length > 1),
     cancel: () => control.abort(),
   }
 }

@@ -25,6 +25,7 @@ const {
   answer,
   mean,
   setPlan,
+  apart,
   remove,
   bringIn,
   cancel,
@@ -116,7 +117,7 @@ const next = [
     <p class="muted what">
       Exports as they are: CSV, XLSX, JSON or Parquet, plain or packed, of orders, lines, shipments, payments,
       statuses, customers, products, sites or places; working calendars as iCalendar. What each column means
-      is shown before anything is imported. All files are imported, or none.
+      is shown before anything is imported. All files of a load are imported, or none.
     </p>
     <v-file-upload
       :model-value="picked"
@@ -143,6 +144,9 @@ const next = [
         @mean="(heading, meaning) => mean(l, heading, meaning)"
         @plan="(heading, plan) => setPlan(l, heading, plan)"
       />
+      <p v-if="apart" class="muted" data-test="apart">
+        Answers to the questions of a file hold for that file alone, so it is imported as a load of its own.
+      </p>
       <p v-if="ends" data-test="ends">After this, {{ ends }}.</p>
       <p class="act">
         <v-btn
