@@ -134,7 +134,7 @@ func sharedByFiles(questions []client.FileQuestion, several bool) *client.FileQu
 			word += " " + q.Column
 		}
 		alone := word == "rows" || word == "currency"
-		if file, is := asked[word]; is && file != q.File && word != "not_known" && word != "accept_set_aside" && word != "calendar_of" || alone && several {
+		if file, is := asked[word]; is && file != q.File && word != "accept_set_aside" && word != "calendar_of" || alone && several {
 			return &questions[i]
 		}
 		asked[word] = q.File

@@ -27,7 +27,7 @@ func TestAnswersHoldForTheirFile(t *testing.T) {
 		{"what the rows of a file are, beside others", []client.FileQuestion{ask("rows", "a.csv", "")}, true, true},
 		{"and alone", []client.FileQuestion{ask("rows", "a.csv", "")}, false, false},
 		{"the currency of a sign, beside others", []client.FileQuestion{ask("currency", "a.csv", "")}, true, true},
-		{"marks of two files", []client.FileQuestion{ask("not_known", "a.csv", ""), ask("not_known", "b.csv", "")}, true, false},
+		{"marks of two files", []client.FileQuestion{ask("not_known", "a.csv", ""), ask("not_known", "b.csv", "")}, true, true},
 	} {
 		assert.Equal(t, tt.shared, sharedByFiles(tt.questions, tt.several) != nil, tt.name)
 	}
