@@ -11,11 +11,11 @@ import (
 	"time"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/demo/demobook"
 	"prairiedusk/internal/export"
 )
@@ -43,7 +43,7 @@ func resident(b *testing.B) int64 {
 func BenchmarkTakeAway(b *testing.B) {
 	orders := million()
 	orders.NumberRanks()
-	q, err := summary.Parse(orders, summary.Request{})
+	q, err := duration.Parse(orders, duration.Request{})
 	if err != nil {
 		b.Fatal(err)
 	}

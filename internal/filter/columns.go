@@ -9,11 +9,11 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // mostColumns bounds a list.
@@ -27,7 +27,7 @@ const (
 )
 
 // DefaultColumns are those of a list of which no columns are asked for: who, when, how long, and what became of it.
-func DefaultColumns(b *book.Book, q summary.Question) string {
+func DefaultColumns(b *book.Book, q duration.Question) string {
 	columns := []string{Number, "customer", "site"}
 	add := func(name string) {
 		if !slices.Contains(columns, name) {
@@ -47,7 +47,7 @@ func DefaultColumns(b *book.Book, q summary.Question) string {
 // ParseColumns reads the columns of a list, with commas between them: each a field, a milestone, "length", "state", a
 // column of an order's parts such as lines.product, or anything that a condition can ask about, conditions among them.
 // A heading of one's own follows with as "…", a width in pixels with wide N. The error is a *request.Error.
-func ParseColumns(b *book.Book, q summary.Question, text string) ([]list.Column, error) {
+func ParseColumns(b *book.Book, q duration.Question, text string) ([]list.Column, error) {
 	if strings.TrimSpace(text) == "" {
 		text = DefaultColumns(b, q)
 	}
@@ -76,7 +76,7 @@ var (
 	wide   = regexp.MustCompile(`^(.*\S)\s+wide\s+(\d{1,4})$`)
 )
 
-func parseColumn(b *book.Book, q summary.Question, text string) (c list.Column, err error) {
+func parseColumn(b *book.Book, q duration.Question, text string) (c list.Column, err error) {
 	text = strings.TrimSpace(text)
 	if match := wide.FindStringSubmatch(text); match != nil {
 		text = match[1]
@@ -95,7 +95,7 @@ func parseColumn(b *book.Book, q summary.Question, text string) (c list.Column, 
 	heading := text
 	switch {
 	case text == Length:
-		c.Operand, heading = predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side}, q.Heading()
+		c.Operand, heading = predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Calendar}, q.Heading()
 	case text == State:
 		c.Operand = predicate.State{Leg: q.Leg}
 	default:
@@ -173,7 +173,7 @@ func PartValues(b *book.Book, c predicate.PartColumn) []string {
 
 // ParseSort reads what a list is sorted by, with commas in between: headings or texts of its columns, or anything that
 // could be a column, each with a leading minus for descending. Empty text is by number. The error is a *request.Error.
-func ParseSort(b *book.Book, q summary.Question, columns []list.Column, text string) ([]list.Key, error) {
+func ParseSort(b *book.Book, q duration.Question, columns []list.Column, text string) ([]list.Key, error) {
 	if strings.TrimSpace(text) == "" {
 		text = Number
 	}

@@ -10,18 +10,18 @@ import (
 	"pgregory.net/rapid"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
-func emptyBook(t *testing.T) (*book.Book, summary.Question) {
+func emptyBook(t *testing.T) (*book.Book, duration.Question) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
 	b := book.NewBuilder(layout).Finish(book.Settings{Calendars: calendars})
-	q, err := summary.Parse(b, summary.Request{})
+	q, err := duration.Parse(b, duration.Request{})
 	require.NoError(t, err)
 	return b, q
 }

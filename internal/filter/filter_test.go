@@ -16,12 +16,13 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 const dataDate = day.Day(46030)
@@ -261,8 +262,8 @@ func theirs(b *book.Book, row int, condition string) map[string]any {
 				if !strings.Contains(condition, variable+" ") {
 					continue
 				}
-				q := summary.Question{Leg: leg.Leg{From: from, To: to}, Measure: leg.Measure{Unit: how.unit}}
-				listed, _ := summary.One(b, row, q)
+				q := query.Question{Leg: leg.Leg{From: from, To: to}, Measure: leg.Measure{Unit: how.unit}}
+				listed := duration.NewReader(b, q).At(row)
 				switch {
 				case listed.State.Counted():
 					vars[variable] = how.unit.Number(listed.Length)
@@ -270,7 +271,7 @@ func theirs(b *book.Book, row int, condition string) map[string]any {
 					ended := b.Next()
 					o.Days[milestone.Index(b.Milestones(), to.Name)] = dataDate
 					ended.Put(o)
-					until, _ := summary.One(ended.Finish(book.Settings{Bounds: b.Bounds(), Calendars: b.Calendars(), Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), row, q)
+					until := duration.NewReader(ended.Finish(book.Settings{Bounds: b.Bounds(), Calendars: b.Calendars(), Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), q).At(row)
 					vars[variable] = how.unit.Number(until.Length)
 					o = b.At(row)
 				}

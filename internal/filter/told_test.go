@@ -9,13 +9,13 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 // toldBook is a book whose statuses are told: one order came back, one is at its end, one has stood for long, one has no record.
@@ -71,7 +71,7 @@ func TestToldFieldsAndNumbers(t *testing.T) {
 	_, err = Parse(b, `returns == "2"`)
 	assert.ErrorContains(t, err, "a number cannot be compared with a text")
 
-	q, err := summary.Parse(b, summary.Request{})
+	q, err := duration.Parse(b, duration.Request{})
 	require.NoError(t, err)
 	columns, err := ParseColumns(b, q, `number, status, status-since, status-age, returns as "came back"`)
 	require.NoError(t, err)

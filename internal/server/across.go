@@ -14,10 +14,7 @@ import (
 	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // AcrossInput counts by rows and columns, or in each step of time by several dates; exported for huma.
@@ -115,7 +112,7 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 		}
 		if i == 0 {
 			body.Period = api.Period{Text: q.Period.Text, From: a.Days.From.String(), To: a.Days.LastDay().String()}
-			body.ReconciliationLine = acrossLine(a)
+			body.ReconciliationLine = bookLine(a.Population, q.Bases[0])
 			body.SentenceParts = sentenceBody(q.Sentence())
 		}
 		if numbers += acrossNumbers(a, most); most == mostGroups {
@@ -127,26 +124,13 @@ func (s *server) acrossAnswer(ctx context.Context, in *AcrossInput, most int) (*
 			return nil, err
 		}
 		f := acrossFigure(a, most)
-		f.Notes = append(f.Notes, unequalNotes(b, meeting(q), period.All(b.Bounds()))...)
+		f.Notes = append(f.Notes, unequalNotes(a.MetByMissing)...)
 		sentences = append(sentences, f.Sentence)
 		body.Figures = append(body.Figures, f)
 	}
 	body.Sentence = strings.Join(sentences, " ")
 	emptySteps(body)
 	return body, nil
-}
-
-// meeting is a question whose condition asks what its share asks too.
-func meeting(q across.Question) summary.Question {
-	all := q.Question
-	if meets := q.Show.Meets; meets.Condition != nil {
-		if all.Where.Decimals = meets.Decimals; all.Where.Condition != nil {
-			all.Where.Condition = predicate.And{X: all.Where.Condition, Y: meets.Condition}
-		} else {
-			all.Where.Condition = meets.Condition
-		}
-	}
-	return all
 }
 
 // cut leaves at most so many rows and columns of a part; steps of time, which are told to be empty or not, stay.
@@ -212,18 +196,6 @@ func emptySteps(body *api.Across) {
 			}
 		}
 	}
-}
-
-// acrossLine says what the condition leaves.
-func acrossLine(a across.Answer) string {
-	terms := []string{numfmt.Count(a.Asked) + " asked about"}
-	if a.Unmet > 0 {
-		terms = append(terms, numfmt.Count(a.Unmet)+" not as the condition asks")
-	}
-	if undecided := a.Lacking.Orders(); undecided > 0 {
-		terms = append(terms, numfmt.Count(undecided)+" "+a.Lacking.Words())
-	}
-	return numfmt.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
 }
 
 func acrossFigure(a across.Answer, most int) api.AcrossFigure {
@@ -301,7 +273,7 @@ func acrossTerms(a across.Answer, write cellWriter, all across.Cell, terms []str
 		what := map[across.Kind]string{across.Orders: "orders asked about", across.Value: cmp.Or(write.currency, "without a currency") + " of the orders asked about"}[write.q.Show.Kind]
 		return write.cell(all).Text + " " + cmp.Or(what, write.q.Show.String()+" of the orders asked about") + " = " + strings.ReplaceAll(line, "+ -", "− ")
 	}
-	line = numfmt.Counted(a.Asked, "order") + " asked about = " + line
+	line = numfmt.Counted(a.Population.Asked, "order") + " asked about = " + line
 	if table.Uncounted > 0 {
 		line += fmt.Sprintf("; of those in the period %s no such figure", numfmt.Has(table.Uncounted, "order"))
 	}

@@ -11,10 +11,11 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/store"
 )
@@ -28,15 +29,15 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		FirstDay:      b.Bounds().FirstDay.String(),
 		DataDate:      b.Bounds().DataDate.String(),
 		Ends:          api.Ends{FirstDay: settings.FirstDay.String(), DataDate: settings.DataDate.String()},
-		Groupings:     summary.GroupingNames(b),
-		LineGroupings: summary.LineGroupingNames(b),
+		Groupings:     query.GroupingNames(b),
+		LineGroupings: query.LineGroupingNames(b),
 		Units:         unitsBody(),
 		Calendars:     calendarNames(b),
 		Calendar:      usual(b).Name(),
 		CountRules:    leg.RuleNames(),
 		Periods:       period.Offered(b.Bounds()),
 		Columns:       offered(b),
-		States:        []string{summary.Counted},
+		States:        []string{duration.Counted},
 	}
 	for i, m := range b.Milestones() {
 		first, last := b.Range(i)

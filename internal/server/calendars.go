@@ -16,9 +16,9 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 func (s *server) registerCalendars(to huma.API) {
@@ -288,11 +288,11 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	q, err := summary.Parse(b, in.LegInput.request())
+	q, err := duration.Parse(b, duration.Request{Request: in.LegInput.request()})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	e := summary.Compare(b, b.WithCalendars(b.Calendars().With(c)), q)
+	e := duration.Compare(b, b.WithCalendars(b.Calendars().With(c)), q)
 	ticks := float64(q.Measure.Unit.Ticks())
 	body := api.CalendarEffect{
 		Sentence: fmt.Sprintf("What would this calendar %s do to the lengths from %s to %s, in %s, %s, over all orders?", c.Name(), q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
@@ -307,7 +307,7 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	return &answered[api.CalendarEffect]{body}, nil
 }
 
-func effectWords(e summary.Effect) string {
+func effectWords(e duration.Effect) string {
 	words := fmt.Sprintf("%s of %s change", numfmt.Count(e.Moved), numfmt.Counted(e.Counted, "length"))
 	if e.Moved > 0 {
 		words += fmt.Sprintf(": %s longer, %s shorter", numfmt.Count(e.Longer), numfmt.Count(e.Shorter))

@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 )
 
@@ -63,7 +64,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 	}
 	for _, part := range parts {
 		made := immediateBody(q, part)
-		made.Notes = append(made.Notes, unequalNotes(b, q.Question, part.Period)...)
+		made.Notes = append(made.Notes, unequalNotes(part.Population.MetByMissing)...)
 		body.Parts = append(body.Parts, made)
 	}
 	return &answered[api.Immediate]{body}, nil
@@ -73,10 +74,7 @@ func (s *server) immediate(ctx context.Context, in *ImmediateInput) (*answered[a
 const immediateNumbers = int(immediate.AskedKinds) + int(immediate.GotKinds) + 6
 
 func immediateAsked(q immediate.Question, version int64) api.Asked {
-	body := askedBody(q.Question, version)
-	sentence := q.Sentence()
-	body.Sentence, body.SentenceParts, body.Heading = sentence.String(), sentenceBody(sentence), ""
-	return body
+	return askedBody(q.Question, q.Sentence(), version)
 }
 
 func rateBody(s immediate.Share) api.Rate {
@@ -98,7 +96,7 @@ func immediateGroup(q immediate.Question, g immediate.Group) api.ImmediateGroup 
 }
 
 func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart {
-	body := api.ImmediatePart{Period: api.Period{Text: part.Period.Text, From: part.Period.Span.From.String(), To: part.Period.Span.LastDay().String()},
+	body := api.ImmediatePart{Period: api.Period{Text: part.Population.Period.Text, From: part.Population.Period.Span.From.String(), To: part.Population.Period.Span.LastDay().String()},
 		Groups: []api.ImmediateGroup{}, AllGroups: len(part.Groups), Total: immediateGroup(q, part.Total), LeftOut: []api.Kind{}, Notes: []api.Note{}}
 	for _, g := range part.Groups[:min(len(part.Groups), mostGroups)] {
 		body.Groups = append(body.Groups, immediateGroup(q, g))
@@ -124,11 +122,10 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 			placed = append(placed, numfmt.Count(orders)+" "+label)
 		}
 	}
-	left("outside", part.Outside, "with `%s` outside %s", q.Basis.Name, part.Period.Text)
-	left("undated", part.Undated, "undated (no `%s` day known)", q.Basis.Name)
-	left("unmet", part.Unmet, "not as the condition asks")
-	if part.Undecided > 0 {
-		left("undecided", part.Undecided, "%s", part.Lacking.Words())
+	for _, t := range part.Population.Terms(q.Basis) {
+		if t.Code != string(query.Asked) {
+			left(t.Code, t.Orders, "%s", t.Label)
+		}
 	}
 	left("no-ordered-day", part.NoOrdered, "no `%s` day known", milestone.Ordered)
 	left("no-customer", part.NoCustomer, "without a customer")
@@ -138,7 +135,7 @@ func immediateBody(q immediate.Question, part immediate.Part) api.ImmediatePart 
 	} else {
 		left("cancelled", part.CancelledLeft, "cancelled first orders, whose customers are lost so")
 	}
-	body.PlacementLine = numfmt.Counted(part.InBook, "order") + " in the book = " + strings.Join(placed, " + ")
+	body.PlacementLine = numfmt.Counted(part.Population.InBook, "order") + " in the book = " + strings.Join(placed, " + ")
 	note := func(code string, orders int, format string, values ...any) {
 		if orders > 0 {
 			body.Notes = append(body.Notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
@@ -184,7 +181,8 @@ func (s *server) immediateCustomers(ctx context.Context, in *struct {
 	}
 	body.All = len(all)
 	for _, c := range all[min(in.Offset, len(all)):min(in.Offset+in.Limit, len(all))] {
-		body.Customers = append(body.Customers, api.AskingCustomer{Customer: c.Name, Number: b.Blocks()[c.Row/book.BlockSize].Numbers[c.Row%book.BlockSize], First: c.First.String(), Asked: c.Asked.Label(), Tied: c.Tied, Orders: c.Orders, Later: rateBody(c.Later), Change: c.Changed.String()})
+		block, at := b.Locate(c.Row)
+		body.Customers = append(body.Customers, api.AskingCustomer{Customer: c.Name, Number: block.Numbers[at], First: c.First.String(), Asked: c.Asked.Label(), Tied: c.Tied, Orders: c.Orders, Later: rateBody(c.Later), Change: c.Changed.String()})
 	}
 	return &answered[api.AskingCustomers]{body}, nil
 }

@@ -15,8 +15,8 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/money"
 )
 
@@ -36,7 +36,7 @@ func (in OpenInput) question(b *book.Book) (backlog.Question, *book.Book, error)
 	if err != nil {
 		return backlog.Question{}, b, err
 	}
-	q, err := backlog.Parse(b, words.request(), in.ClosingDay)
+	q, err := backlog.Parse(b, words.request().Request, in.ClosingDay)
 	if err != nil {
 		return q, b, err
 	}
@@ -55,9 +55,9 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	each := summary.NoCut
+	each := query.NoCut
 	if in.Each != "" {
-		if each, err = summary.ParseCut(in.Each); err != nil {
+		if each, err = query.ParseCut(in.Each); err != nil {
 			return nil, s.failed(ctx, err)
 		}
 	}
@@ -70,7 +70,7 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 		FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String()}
 	numbers := 0
 	for _, p := range q.Periods {
-		a, err := s.openAnswer(b, q, p, each, in.Holdings || each == summary.NoCut)
+		a, err := s.openAnswer(b, q, p, each, in.Holdings || each == query.NoCut)
 		if err != nil {
 			return nil, s.failed(ctx, err)
 		}
@@ -80,7 +80,7 @@ func (s *server) open(ctx context.Context, in *openInput) (*answered[api.Open], 
 		}
 		body.Parts = append(body.Parts, openBody(b, a, p))
 	}
-	if len(q.Periods) > 1 && each == summary.NoCut {
+	if len(q.Periods) > 1 && each == query.NoCut {
 		body.Together = togetherBody(backlog.Together(b, q), body.Parts)
 	}
 	return &answered[api.Open]{body}, nil
@@ -103,7 +103,7 @@ func togetherBody(orders int, parts []api.OpenPart) *api.OpenTogether {
 }
 
 // openAnswer asks the daily index where neither groups nor conditions divide the orders.
-func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, each summary.TimeBucket, holdings bool) (backlog.Answer, error) {
+func (s *server) openAnswer(b *book.Book, q backlog.Question, p period.Period, each query.TimeBucket, holdings bool) (backlog.Answer, error) {
 	if len(q.By) > 0 || q.Where.Condition != nil {
 		return backlog.During(b, q, p, each, holdings)
 	}
@@ -142,9 +142,9 @@ func (d *dailies) of(b *book.Book, q backlog.Question) (*backlog.CumulativeFlow,
 	return made, nil
 }
 
-func openAsked(q backlog.Question, sentence summary.Sentence, version int64) api.Asked {
-	asked := askedBody(q.Question, version)
-	asked.Sentence, asked.SentenceParts = sentence.String(), sentenceBody(sentence)
+func openAsked(q backlog.Question, sentence query.Sentence, version int64) api.Asked {
+	asked := askedBody(q.Question, sentence, version)
+	asked.Heading = q.Heading(q.CutOffWords(false))
 	return asked
 }
 
@@ -162,14 +162,13 @@ func openBody(b *book.Book, a backlog.Answer, p period.Period) api.OpenPart {
 			terms = append(terms, numfmt.Count(n)+" "+label)
 		}
 	}
-	if a.Unmet > 0 {
-		terms = append(terms, numfmt.Count(a.Unmet)+" not as the condition asks")
+	for _, t := range a.Population.Terms(a.Question.Basis) {
+		if t.Code != string(query.Asked) {
+			terms = append(terms, numfmt.Count(t.Orders)+" "+t.Label)
+		}
 	}
-	if a.Undecided > 0 {
-		terms = append(terms, numfmt.Count(a.Undecided)+" "+a.Lacking.Words())
-	}
-	part.ReconciliationLine = numfmt.Counted(a.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
-	part.Notes = append(openNotes(a, p), unequalNotes(b, a.Question.Question, period.All(b.Bounds()))...)
+	part.ReconciliationLine = numfmt.Counted(a.Population.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+	part.Notes = append(openNotes(a, p), unequalNotes(a.Population.MetByMissing)...)
 	return part
 }
 
@@ -292,7 +291,7 @@ func (s *server) agesAnswer(ctx context.Context, in *agesInput) (*api.Ages, erro
 	if in.Each == "" {
 		return body, nil
 	}
-	each, err := summary.ParseCut(in.Each)
+	each, err := query.ParseCut(in.Each)
 	if err != nil {
 		return nil, err
 	}
@@ -322,12 +321,12 @@ func (s *server) laneList(ctx context.Context, in *lanesInput) (*answered[api.La
 		return nil, s.failed(ctx, err)
 	}
 	days, _ := backlog.Cut(q.Periods[0], b.Bounds())
-	body := api.Lanes{Asked: openAsked(q, q.Sentence(summary.NoCut), b.Version()), From: days.From.String(), To: days.LastDay().String(), DataDate: b.Bounds().DataDate.String(), All: len(lanes), Offset: in.Offset, Lanes: []api.Lane{}, Calendars: []api.LaneCalendar{}}
+	body := api.Lanes{Asked: openAsked(q, q.Sentence(query.NoCut), b.Version()), From: days.From.String(), To: days.LastDay().String(), DataDate: b.Bounds().DataDate.String(), All: len(lanes), Offset: in.Offset, Lanes: []api.Lane{}, Calendars: []api.LaneCalendar{}}
 	page := lanes[min(in.Offset, len(lanes)):min(in.Offset+in.Limit, len(lanes))]
 	body.Shown.From, body.Shown.To = shown(lanes, days, b.Bounds().DataDate)
 	calendars := map[*calendar.Calendar]int{}
 	for _, l := range page {
-		own := b.LocalAt(q.Side, l.Row)
+		own := b.LocalAt(q.Calendar, l.Row)
 		at, known := calendars[own.Calendar]
 		if !known {
 			at = len(calendars)
@@ -365,7 +364,7 @@ func laneCalendar(c *calendar.Calendar, days api.DaysShown) api.LaneCalendar {
 }
 
 func laneBody(b *book.Book, q backlog.Question, l backlog.TimelineRow, calendar int) api.Lane {
-	block, i := b.Blocks()[l.Row/book.BlockSize], l.Row%book.BlockSize
+	block, i := b.Locate(l.Row)
 	body := api.Lane{Number: block.Numbers[i], Start: l.Life.Start.String(), Cancelled: l.Life.Cancelled, Reason: l.Fate.Reason(q.Leg, l.Life), Fate: l.Fate.String(), Calendar: calendar}
 	if l.Life.Close != 0 {
 		body.Close = l.Life.Close.String()

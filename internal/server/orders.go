@@ -17,6 +17,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
@@ -25,9 +26,9 @@ import (
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/quality"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 )
@@ -69,8 +70,8 @@ type pageInput struct {
 	Limit  int `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
-func (in *OrdersInput) selection(u leg.Unit) summary.Selection {
-	return summary.Selection{Placed: in.Placed, State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, LimitOutcome: in.Beyond, Standing: in.Standing,
+func (in *OrdersInput) selection(u leg.Unit) duration.Selection {
+	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, LimitOutcome: in.Beyond, Standing: in.Standing,
 		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
 }
 
@@ -300,14 +301,13 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	}
 	q := asked.Question
 	body := api.Orders{
-		Asked: askedBody(q, asked.book.Version()), Selected: asked.selected(),
+		Asked: durationAsked(q, asked.book.Version()), Selected: asked.selected(),
 		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
 		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
 		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},
 	}
-	placed := s.placed.of(asked.book, q)
-	body.Placement, body.PlacementLine = placed.parts, placed.line
-	for _, n := range unequalNotes(asked.book, q, q.Periods[0]) {
+	body.Placement, body.PlacementLine = reconciliationBody(answer.Population.Terms(q.Basis)), answer.Population.Line(q.Basis)
+	for _, n := range unequalNotes(answer.Population.MetByMissing) {
 		body.Selected += "; " + n.Text
 	}
 	for i, c := range asked.Columns {
@@ -388,51 +388,6 @@ func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput, compute
 	return answer, nil
 }
 
-// A placement is what the period and the condition leave out, with what undecided orders lack.
-type placement struct {
-	parts []api.Reconciliation
-	line  string
-}
-
-// placements remembers those of the book as it stands: whoever sorts or turns pages asks the same again and again.
-type placements struct {
-	mutex   sync.Mutex
-	version int64
-	by      map[string]placement // by the sentence, which says all
-}
-
-// mostPlacements bounds what is remembered.
-const mostPlacements = 100
-
-func (p *placements) of(b *book.Book, q summary.Question) placement {
-	if q.Periods[0].Unbounded() && q.Where.Condition == nil {
-		return placement{parts: []api.Reconciliation{}}
-	}
-	q.By, q.Through, q.Promise, q.Limit, q.Waiting = nil, nil, nil, nil, false
-	sentence := q.Sentence().String()
-	p.mutex.Lock()
-	if p.version != b.Version() || len(p.by) > mostPlacements {
-		p.version, p.by = b.Version(), map[string]placement{}
-	}
-	known, found := p.by[sentence]
-	p.mutex.Unlock()
-	if found {
-		return known
-	}
-	// Nobody waits for somebody else's question.
-	part := summary.Ask(b, q).Parts[0]
-	known = placement{parts: []api.Reconciliation{}, line: part.PlacementLine(q.Basis)}
-	for _, r := range part.PlacementParts(q.Basis) {
-		known.parts = append(known.parts, api.Reconciliation(r))
-	}
-	p.mutex.Lock()
-	defer p.mutex.Unlock()
-	if p.version == b.Version() {
-		p.by[sentence] = known
-	}
-	return known
-}
-
 func rowBody(r list.Row) api.ListRow {
 	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Mark: r.Mark, Marks: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
 	for i, c := range r.Cells {
@@ -457,16 +412,16 @@ func rowBody(r list.Row) api.ListRow {
 }
 
 // selectedWords says which of the orders asked about are listed.
-func selectedWords(q summary.Question, s summary.Selection) string {
+func selectedWords(q duration.Question, s duration.Selection) string {
 	words := "all orders asked about"
 	switch s.Placed {
-	case summary.Outside:
+	case query.Outside:
 		words = fmt.Sprintf("orders with `%s` outside %s", q.Basis.Name, q.Periods[0].Text)
-	case summary.Undated:
+	case query.Undated:
 		words = fmt.Sprintf("undated orders (no `%s` day known)", q.Basis.Name)
-	case summary.Unmet:
+	case query.Unmet:
 		words = "orders that are not as the condition asks"
-	case summary.Undecided:
+	case query.Undecided:
 		words = "orders that lack what the condition asks about"
 	}
 	if parsed, err := leg.ParseState(s.State); err == nil {
@@ -479,7 +434,7 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 	if q.Limit != nil && s.LimitOutcome != "" {
 		words += ", " + fmt.Sprintf(beyondWords[s.LimitOutcome], q.Limit.Words(q.Measure.Unit))
 	}
-	if s.Standing == summary.LateOutcomes {
+	if s.Standing == duration.LateOutcomes {
 		words += ", late, open or not"
 	} else if standing, err := promise.Parse(s.Standing); err == nil {
 		words += ", " + standing.Label(q.Leg.To)
@@ -510,37 +465,38 @@ func selectedWords(q summary.Question, s summary.Selection) string {
 }
 
 var stateWords = map[string]string{
-	summary.Ended:    "with the leg complete",
-	summary.EveryLeg: "with every leg of the chain complete",
+	duration.Ended:    "with the leg complete",
+	duration.EveryLeg: "with every leg of the chain complete",
 }
 
 // beyondWords say what a limit makes of orders, around its own words.
 var beyondWords = map[string]string{
-	summary.Finished:      "finished, took %s",
-	summary.StillWaiting:  "still running, %s so far",
-	summary.Within:        "finished, not %s",
-	summary.NotOver:       "still running, not %s so far",
-	summary.CancelledOver: "cancelled, %s by then",
+	duration.Finished:      "finished, took %s",
+	duration.StillWaiting:  "still running, %s so far",
+	duration.Within:        "finished, not %s",
+	duration.NotOver:       "still running, not %s so far",
+	duration.CancelledOver: "cancelled, %s by then",
 }
 
 var noteWords = map[string]string{
-	summary.NoteNegative:        "negative lengths",
-	summary.NoteHolidaysUnknown: "holidays unknown on some day",
-	summary.NoteDefaultCalendar: "counted by the default calendar",
-	summary.NoteCutOff:          "ordered after the cut-off",
-	summary.NoteCutOffUntimed:   "without a known time of day, at a site with a cut-off",
-	summary.NoteStandIn:         "with a day that stands in for a missing one",
-	summary.NoteUnequalMissing:  "without one of the two values that the condition compares with !=",
+	duration.NoteNegative:        "negative lengths",
+	duration.NoteHolidaysUnknown: "holidays unknown on some day",
+	duration.NoteDefaultCalendar: "counted by the default calendar",
+	duration.NoteCutOff:          "ordered after the cut-off",
+	duration.NoteCutOffUntimed:   "without a known time of day, at a site with a cut-off",
+	duration.NoteStandIn:         "with a day that stands in for a missing one",
+	duration.NoteUnequalMissing:  "without one of the two values that the condition compares with !=",
 }
 
-func entryBody(b *book.Book, o book.Order, q summary.Question, listed summary.Listed) api.OrderEntry {
+func entryBody(b *book.Book, o book.Order, q duration.Question, listed duration.Listed) api.OrderEntry {
 	entry := api.OrderEntry{
 		Number: o.Number, Fields: fieldsBody(b, listed.Row), Milestones: milestonesBody(b, o), Times: map[string]string{},
 		State: listed.State.String(), StateLabel: q.Leg.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
 	}
-	zone, block := b.LocalAt(book.AtSite, listed.Row).Zone, b.Blocks()[listed.Row/book.BlockSize]
+	zone := b.LocalAt(book.AtSite, listed.Row).Zone
+	block, row := b.Locate(listed.Row)
 	for m, c := range block.Columns {
-		if at := c.MomentAt(listed.Row%book.BlockSize, zone); at.Timed {
+		if at := c.MomentAt(row, zone); at.Timed {
 			entry.Times[b.Milestones()[m].Name] = at.Shown(zone)
 		}
 	}
@@ -563,7 +519,7 @@ func milestonesBody(b *book.Book, o book.Order) map[string]string {
 }
 
 // lengthBody is a length in units; nil where none is counted.
-func lengthBody(q summary.Question, l summary.Listed) *float64 {
+func lengthBody(q duration.Question, l duration.Listed) *float64 {
 	if !l.State.Counted() {
 		return nil
 	}
@@ -571,7 +527,7 @@ func lengthBody(q summary.Question, l summary.Listed) *float64 {
 }
 
 // lengthWords is a length with its unit, or the state of the leg.
-func lengthWords(q summary.Question, l summary.Listed) string {
+func lengthWords(q duration.Question, l duration.Listed) string {
 	if !l.State.Counted() {
 		return q.Leg.Label(l.State)
 	}
@@ -611,10 +567,11 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 	return &answered[api.Order]{body}, nil
 }
 
-func orderBody(b *book.Book, row int, q summary.Question) api.Order {
+func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 	o, known := b.At(row), b.KnownAt(row)
-	own := b.LocalAt(q.Side, row)
-	listed, stretch := summary.One(b, row, q)
+	own := b.LocalAt(q.Calendar, row)
+	reader := duration.NewReader(b, q.Question)
+	listed, stretch := reader.At(row), reader.StretchAt(row)
 	body := api.Order{
 		Order:    entryBody(b, o, q, listed),
 		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
@@ -642,7 +599,7 @@ func orderBody(b *book.Book, row int, q summary.Question) api.Order {
 	for _, l := range chain(b) {
 		one := q
 		one.Leg = l
-		listed, _ := summary.One(b, row, one)
+		listed := duration.NewReader(b, one.Question).At(row)
 		body.Legs = append(body.Legs, api.LegState{From: l.From.Name, To: l.To.Name, State: listed.State.String(), StateLabel: l.Label(listed.State), Length: lengthBody(one, listed)})
 	}
 	return body

@@ -13,7 +13,7 @@ import (
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 func (s *server) registerOverview(to huma.API) {
@@ -44,7 +44,7 @@ func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overv
 }
 
 func monthOf(d day.Day) (name string, days day.Span) {
-	names, spans := summary.Month.Steps(day.Through(d, d))
+	names, spans := query.Month.Steps(day.Through(d, d))
 	return names[0], spans[0]
 }
 
@@ -99,13 +99,13 @@ func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.
 		if err != nil {
 			return nil, err
 		}
-		a, err := s.openAnswer(b, q, q.Periods[0], summary.NoCut, false)
+		a, err := s.openAnswer(b, q, q.Periods[0], query.NoCut, false)
 		if err != nil {
 			return nil, err
 		}
 		text, value := counted(a.Total.Rows[0].AtEnd.Orders)
 		if i == 0 {
-			f.Sentence, f.Text, f.Value = q.Sentence(summary.NoCut).String(), text, value
+			f.Sentence, f.Text, f.Value = q.Sentence(query.NoCut).String(), text, value
 		} else {
 			f.Before, f.BeforeValue = text, value
 		}

@@ -161,7 +161,6 @@ type server struct {
 	Config
 	access  *access
 	metrics *metrics
-	placed  placements
 	lists   lists
 	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
 	turns   *semaphore.Weighted

@@ -12,12 +12,14 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/record"
 )
 
@@ -92,7 +94,7 @@ func (s *server) statusLatest(ctx context.Context, in *struct {
 	if a.Total.NoStatus > 0 || len(terms) == 0 {
 		terms = append(terms, numfmt.Count(a.Total.NoStatus)+" without a status record by then")
 	}
-	body.ReconciliationLine = numfmt.Counted(a.Placement.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
+	body.ReconciliationLine = numfmt.Counted(a.Population.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
 	return &answered[api.StatusAnswer]{body}, nil
 }
 
@@ -134,7 +136,7 @@ func (s *server) statusTimes(ctx context.Context, in *struct {
 // statusFits refuses an answer that is too long.
 func statusFits(q status.Question, a status.Answer) error {
 	word, value := "by", q.ByNames()
-	if q.Each != summary.NoCut {
+	if q.Each != query.NoCut {
 		word, value = "each", q.Each.String()
 	}
 	return fits(min(len(a.Groups), mostGroups)*len(a.Total.Cells), mostCells, word, value)
@@ -142,7 +144,7 @@ func statusFits(q status.Question, a status.Answer) error {
 
 func statusBody(h *stays.History, q status.Question, a status.Answer, asked status.Asked, version int64) api.StatusAnswer {
 	body := api.StatusAnswer{Asked: statusAsked(q, asked, version), At: q.At.String(), Each: q.Each.String(), Source: q.Source.String(), MaxGap: q.MaxGap,
-		Statuses: statusNames(h), Groups: []api.StatusGroup{}, AllGroups: len(a.Groups), PlacementLine: placementLine(a.Placement), Notes: statusNotes(h, q, a)}
+		Statuses: statusNames(h), Groups: []api.StatusGroup{}, AllGroups: len(a.Groups), PlacementLine: a.Population.Line(q.Basis), Notes: statusNotes(h, q, a)}
 	first := stays.NotSeen + 1
 	if a.Total.Cells[stays.NotSeen].Count > 0 {
 		first = stays.NotSeen
@@ -194,9 +196,7 @@ func cellBody(h *stays.History, q status.Question, c status.Cell, code, all int)
 }
 
 func statusAsked(q status.Question, asked status.Asked, version int64) api.Asked {
-	body := askedBody(q.Question, version)
-	sentence := q.Sentence(asked)
-	body.Sentence, body.SentenceParts = sentence.String(), sentenceBody(sentence)
+	body := askedBody(q.Question, q.Sentence(asked), version)
 	body.Heading = q.UnitWords() + ", elapsed"
 	return body
 }
@@ -209,19 +209,9 @@ func statusNames(h *stays.History) []api.Status {
 	return bodies
 }
 
-// placementLine says how the condition divides the book; empty where it picks all.
-func placementLine(p status.Placement) string {
-	if p.Asked == p.InBook {
-		return ""
-	}
-	terms := []string{numfmt.Count(p.Asked) + " asked about"}
-	if p.Unmet > 0 {
-		terms = append(terms, numfmt.Count(p.Unmet)+" not as the condition asks")
-	}
-	if p.Undecided > 0 {
-		terms = append(terms, numfmt.Count(p.Undecided)+" "+p.Lacking.Words())
-	}
-	return numfmt.Counted(p.InBook, "order") + " in the book = " + strings.Join(terms, " + ")
+// bookLine says how the condition divides the book, also where it picks all.
+func bookLine(p query.Population, basis milestone.Milestone) string {
+	return cmp.Or(p.Line(basis), numfmt.Counted(p.InBook, "order")+" in the book = "+numfmt.Count(p.Asked)+" asked about")
 }
 
 func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Note {
@@ -229,7 +219,7 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 	note := func(code string, orders int, format string, values ...any) {
 		notes = append(notes, api.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 	}
-	notes = append(notes, unequalNotes(h.Book(), q.Question, period.All(h.Book().Bounds()))...)
+	notes = append(notes, unequalNotes(a.Population.MetByMissing)...)
 	if cut := q.Periods[0].Part(h.Book().Bounds()); cut != "" && !q.Periods[0].Unbounded() {
 		note("part-period", 0, "%s is %s", q.Periods[0].Text, cut)
 	}
@@ -276,7 +266,7 @@ func (s *server) statusMoves(ctx context.Context, in *struct {
 	m := status.MovesOf(h, q)
 	unit, ticks := q.Measure.Unit, float64(q.Measure.Unit.Ticks())
 	body := api.StatusMoves{Asked: statusAsked(q, status.AskMoves, b.Version()), Source: q.Source.String(), MaxGap: q.MaxGap, Statuses: statusNames(h),
-		Moves: []api.StatusMove{}, Returns: []api.StatusMove{}, Ends: []api.StatusEnd{}, Paths: []api.StatusPath{}, AllPaths: len(m.Paths), PlacementLine: placementLine(m.Placement), Notes: statusNotes(h, q, m.Answer)}
+		Moves: []api.StatusMove{}, Returns: []api.StatusMove{}, Ends: []api.StatusEnd{}, Paths: []api.StatusPath{}, AllPaths: len(m.Paths), PlacementLine: m.Population.Line(q.Basis), Notes: statusNotes(h, q, m.Answer)}
 	move := func(from, to string, c status.Cell) api.StatusMove {
 		return api.StatusMove{From: from, To: to, Count: c.Count, Orders: c.Orders, Mean: number(c.Lengths.Mean() / ticks), Median: number(c.Lengths.Quantile(0.5) / ticks), P90: number(c.Lengths.Quantile(0.9) / ticks), All: unit.Number(c.Ticks)}
 	}
@@ -297,7 +287,7 @@ func (s *server) statusMoves(ctx context.Context, in *struct {
 			body.Ends = append(body.Ends, api.StatusEnd{Status: h.Statuses[code].Name, First: m.First[code], Last: m.Last[code]})
 		}
 	}
-	recorded := m.Placement.Asked - m.Total.NoStatus
+	recorded := m.Population.Asked - m.Total.NoStatus
 	for i, p := range m.Paths {
 		if i >= mostPaths {
 			body.OtherOrders += p.Orders
@@ -309,7 +299,7 @@ func (s *server) statusMoves(ctx context.Context, in *struct {
 		}
 		body.Paths = append(body.Paths, path)
 	}
-	body.ReconciliationLine = fmt.Sprintf("%s asked about = %s on %s + %s without a status record; %s", numfmt.Counted(m.Placement.Asked, "order"), numfmt.Count(recorded), numfmt.Counted(len(m.Paths), "path"), numfmt.Count(m.Total.NoStatus), numfmt.Counted(moved, "move"))
+	body.ReconciliationLine = fmt.Sprintf("%s asked about = %s on %s + %s without a status record; %s", numfmt.Counted(m.Population.Asked, "order"), numfmt.Count(recorded), numfmt.Counted(len(m.Paths), "path"), numfmt.Count(m.Total.NoStatus), numfmt.Counted(moved, "move"))
 	return &answered[api.StatusMoves]{body}, nil
 }
 
@@ -335,7 +325,7 @@ func (s *server) statusStays(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	body := api.StatusStays{Asked: statusAsked(q, status.AskStays, b.Version()), Sort: in.Sort, Status: in.Status, All: len(places), Offset: in.Offset, Stays: []api.StatusStay{}, PlacementLine: placementLine(placement), Notes: statusNotes(h, q, status.Answer{})}
+	body := api.StatusStays{Asked: statusAsked(q, status.AskStays, b.Version()), Sort: in.Sort, Status: in.Status, All: len(places), Offset: in.Offset, Stays: []api.StatusStay{}, PlacementLine: placement.Line(q.Basis), Notes: statusNotes(h, q, status.Answer{})}
 	for _, p := range places[min(in.Offset, len(places)):min(in.Offset+in.Limit, len(places))] {
 		body.Stays = append(body.Stays, stayBody(h, q, p))
 	}
@@ -343,7 +333,7 @@ func (s *server) statusStays(ctx context.Context, in *struct {
 }
 
 func stayBody(h *stays.History, q status.Question, p status.Place) api.StatusStay {
-	block, row := h.Book().Blocks()[p.Row/book.BlockSize], p.Row%book.BlockSize
+	block, row := h.Book().Locate(p.Row)
 	st := h.Statuses[p.Status]
 	body := api.StatusStay{Number: block.Numbers[row], Sequence: p.Sequence, Status: st.Name, Colour: st.Colour, From: p.From.String(), LastSeen: p.LastSeen.String(),
 		Running: p.Until == 0 && !h.Rules.Ends(p.Stay), Returned: p.Status != stays.NotSeen && stays.Returned(h.Stays(block, row), p.Sequence-1) >= 0, Ambiguous: p.Flags&stays.Ambiguous != 0}
@@ -357,14 +347,14 @@ func stayBody(h *stays.History, q status.Question, p status.Place) api.StatusSta
 }
 
 // orderStatuses is what an order went through, in the unit and by the calendar of its question.
-func orderStatuses(b *book.Book, row int, asked summary.Question) api.OrderStatuses {
+func orderStatuses(b *book.Book, row int, asked duration.Question) api.OrderStatuses {
 	body := api.OrderStatuses{Stays: []api.StatusStay{}, Disagreements: []api.StatusDiffers{}}
-	q, err := status.Parse(b, status.Request{In: asked.Measure.Unit.String(), Calendar: book.CalendarSourceNames()[asked.Side]})
+	q, err := status.Parse(b, status.Request{In: asked.Measure.Unit.String(), Calendar: book.CalendarSourceNames()[asked.Calendar]})
 	if err != nil {
 		return body
 	}
 	h := stays.Of(b)
-	block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
+	block, i := b.Locate(row)
 	for _, p := range status.OfOrder(h, q, row) {
 		body.Stays = append(body.Stays, stayBody(h, q, p))
 		body.Source = "event"

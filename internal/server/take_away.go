@@ -13,11 +13,11 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/export"
 )
 
@@ -110,12 +110,12 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := numfmt.Counted(answer.Rows, "row")
 	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
-	if placed := s.placed.of(b, q); placed.line != "" {
-		head.Lines = append(head.Lines, placed.line+".")
+	if line := answer.Population.Line(q.Basis); line != "" {
+		head.Lines = append(head.Lines, line+".")
 	}
 	whole := q
 	whole.By = nil
-	head.Lines = append(head.Lines, summary.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
+	head.Lines = append(head.Lines, duration.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
 	for i, c := range asked.Columns {
 		head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
 	}

@@ -10,13 +10,14 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/estimate"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 )
@@ -33,8 +34,8 @@ type LegInput struct {
 	CutOff   string `query:"cut_off" doc:"on (default) or off: whether an order that came after the cut-off of its site counts, in working days and due days, as ordered on the next working day."`
 }
 
-func (in LegInput) request() summary.Request {
-	return summary.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Calendar: in.Calendar, CutOff: in.CutOff}
+func (in LegInput) request() query.Request {
+	return query.Request{From: in.From, To: in.To, In: in.In, Count: in.Count, Calendar: in.Calendar, CutOff: in.CutOff}
 }
 
 // QuestionInput is a question in full.
@@ -51,12 +52,12 @@ type QuestionInput struct {
 }
 
 // question understands the words, the condition among them, against a book, which it gives with the stand-ins that they name.
-func (in QuestionInput) question(b *book.Book) (summary.Question, *book.Book, error) {
+func (in QuestionInput) question(b *book.Book) (duration.Question, *book.Book, error) {
 	b, err := in.withStandIns(b)
 	if err != nil {
-		return summary.Question{}, b, err
+		return duration.Question{}, b, err
 	}
-	q, err := summary.Parse(b, in.request())
+	q, err := duration.Parse(b, in.request())
 	if err != nil {
 		return q, b, err
 	}
@@ -68,18 +69,18 @@ func (in QuestionInput) question(b *book.Book) (summary.Question, *book.Book, er
 }
 
 // conditionOf understands a condition, which stands under a word of the request; an empty one picks all orders.
-func conditionOf(b *book.Book, word, text string) (summary.Where, error) {
+func conditionOf(b *book.Book, word, text string) (query.Where, error) {
 	if text == "" {
-		return summary.Where{}, nil
+		return query.Where{}, nil
 	}
 	parsed, err := filter.Parse(b, text)
 	if err != nil {
-		return summary.Where{}, request.Invalid(word, text, err.Error())
+		return query.Where{}, request.Invalid(word, text, err.Error())
 	}
-	return summary.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
+	return query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
 }
 
-func sentenceBody(s summary.Sentence) []api.SentencePart {
+func sentenceBody(s query.Sentence) []api.SentencePart {
 	parts := make([]api.SentencePart, len(s))
 	for i, p := range s {
 		parts[i] = api.SentencePart{Text: p.Text, Slot: p.Slot}
@@ -104,26 +105,24 @@ func (in QuestionInput) withStandIns(b *book.Book) (*book.Book, error) {
 }
 
 // limit is the one that is asked for; nil for none.
-func (in QuestionInput) limit(u leg.Unit) (*summary.Limit, error) {
+func (in QuestionInput) limit(u leg.Unit) (*duration.Limit, error) {
 	switch {
 	case in.Over.given && in.AtLeast.given:
 		return nil, request.Invalid("at_least", fmt.Sprint(in.AtLeast.Number), "over and at least are two limits; want one")
 	case in.Over.given:
-		return &summary.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
+		return &duration.Limit{Ticks: *in.Over.in(u.TicksAtMost)}, nil
 	case in.AtLeast.given:
-		return &summary.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
+		return &duration.Limit{Ticks: *in.AtLeast.in(u.TicksAtLeast), Least: true}, nil
 	}
 	return nil, nil
 }
 
-// unequalNotes say how many orders of a period are selected although they lack one of two values that the condition compares
-// with !=.
-func unequalNotes(b *book.Book, q summary.Question, p period.Period) []api.Note {
-	n := summary.MetByMissing(b, q, p)
+// unequalNotes say how many orders are selected although they lack one of two values that the condition compares with !=.
+func unequalNotes(n int) []api.Note {
 	if n == 0 {
 		return []api.Note{}
 	}
-	return []api.Note{{Code: summary.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(summary.UnequalMissingText, numfmt.Counted(n, "selected order"))}}
+	return []api.Note{{Code: duration.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(query.MetByMissingText, numfmt.Counted(n, "selected order"))}}
 }
 
 // condition says how a condition is understood, and what of it can be picked.
@@ -147,9 +146,9 @@ func decimalsOf(currency string) int {
 	return decimals
 }
 
-func (in QuestionInput) request() summary.Request {
-	r := in.LegInput.request()
-	r.Basis, r.Period, r.By, r.Through, r.Promise = in.Basis, in.Period, in.By, in.Through, in.Promise
+func (in QuestionInput) request() duration.Request {
+	r := duration.Request{Request: in.LegInput.request(), Through: in.Through, Promise: in.Promise}
+	r.Basis, r.Period, r.By = in.Basis, in.Period, in.By
 	return r
 }
 
@@ -173,7 +172,7 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 	if err != nil {
 		return nil, err
 	}
-	if q.Show, err = summary.ParseStatistics(in.Show); err != nil {
+	if q.Show, err = distribution.ParseStatistics(in.Show); err != nil {
 		return nil, err
 	}
 	q.Waiting = in.WithRunning || q.Limit != nil
@@ -182,7 +181,7 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 		return nil, err
 	}
 	defer end()
-	a := summary.Ask(b, q)
+	a := duration.Ask(b, q)
 	if err := tookFits(a, most); err != nil {
 		return nil, err
 	}
@@ -194,7 +193,7 @@ func (s *server) tookAnswer(ctx context.Context, in *TookInput, most int) (*api.
 }
 
 // tookFits refuses an answer that is too long, with at most so many groups for each period and leg.
-func tookFits(a summary.Answer, most int) error {
+func tookFits(a duration.Answer, most int) error {
 	rows := 0
 	for _, p := range a.Parts {
 		rows += (1 + len(p.Legs)) * (min(most, len(p.Groups)) + min(most, len(p.Rows)) + min(most, len(p.Columns)) + 1)
@@ -209,19 +208,10 @@ func tookFits(a summary.Answer, most int) error {
 	return fits(cells, mostCells, word, value)
 }
 
-func askedBody(q summary.Question, version int64) api.Asked {
-	body := api.Asked{
-		Sentence: q.Sentence().String(), SentenceParts: sentenceBody(q.Sentence()),
-		From: q.Leg.From.Name, To: q.Leg.To.Name,
-		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
-		Calendar: book.CalendarSourceNames()[q.Side],
-		Heading:  q.Heading(),
-		Where:    q.Where.Text,
-		Basis:    q.Basis.Name,
-		By:       []string{},
-		Through:  []string{},
-		Version:  version,
-	}
+// durationAsked says what a question about lengths asks.
+func durationAsked(q duration.Question, version int64) api.Asked {
+	body := askedBody(q.Question, q.Sentence(), version)
+	body.Heading = q.Heading()
 	for _, m := range q.Through {
 		body.Through = append(body.Through, m.Name)
 	}
@@ -230,15 +220,31 @@ func askedBody(q summary.Question, version int64) api.Asked {
 			body.Promise = strconv.Itoa(q.Promise.After)
 		}
 	}
+	return body
+}
+
+// askedBody says what any question asks.
+func askedBody(q query.Question, sentence query.Sentence, version int64) api.Asked {
+	body := api.Asked{
+		Sentence: sentence.String(), SentenceParts: sentenceBody(sentence),
+		From: q.Leg.From.Name, To: q.Leg.To.Name,
+		Unit: q.Measure.Unit.String(), CountRule: q.Measure.Rule.String(),
+		Calendar: book.CalendarSourceNames()[q.Calendar],
+		Where:    q.Where.Text,
+		Basis:    q.Basis.Name,
+		By:       []string{},
+		Through:  []string{},
+		Version:  version,
+	}
 	for _, g := range q.By {
 		body.By = append(body.By, g.String())
 	}
 	return body
 }
 
-func tookBody(a summary.Answer, estimates bool, most int) api.Took {
+func tookBody(a duration.Answer, estimates bool, most int) api.Took {
 	q := a.Question
-	body := api.Took{Asked: askedBody(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(), Few: summary.SmallGroup}
+	body := api.Took{Asked: durationAsked(q, a.Version), FirstDay: a.Bounds.FirstDay.String(), DataDate: a.Bounds.DataDate.String(), Few: duration.SmallGroup}
 	if q.Limit != nil {
 		body.Limit = q.Limit.Words(q.Measure.Unit)
 	}
@@ -251,14 +257,14 @@ func tookBody(a summary.Answer, estimates bool, most int) api.Took {
 	return body
 }
 
-func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.TookPart {
+func partBody(a duration.Answer, p duration.Part, estimates bool, most int) api.TookPart {
 	q := a.Question
-	groups := func(all []summary.Group) []api.Group {
+	groups := func(all []duration.Group) []api.Group {
 		bodies := []api.Group{}
 		for _, g := range all[:min(most, len(all))] {
 			body := groupBody(g, q, estimates)
 			if g.Step.From != 0 {
-				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by summary.Grouping) bool { return by.Cut != summary.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.InBook(g, q, a.Bounds) && p.Cut(g, q, a.Bounds), Outside: !p.InBook(g, q, a.Bounds), Begins: p.Begins(g)}
+				body.Step = &api.TimeStep{Key: max(0, len(g.Keys)-len(q.By)+slices.IndexFunc(q.By, func(by query.Grouping) bool { return by.Cut != query.NoCut })), From: g.Step.From.String(), To: g.Step.LastDay().String(), Cut: p.Known(g, q, a.Bounds) && p.Cut(g, q, a.Bounds), Outside: !p.Known(g, q, a.Bounds), Begins: p.Begins(g)}
 			}
 			bodies = append(bodies, body)
 		}
@@ -266,9 +272,9 @@ func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.To
 	}
 	part := api.TookPart{
 		Period:         api.Period{Text: p.Period.Text, From: p.Period.Span.From.String(), To: p.Period.Span.LastDay().String()},
-		Placement:      api.Placement(p.Placement),
-		PlacementLine:  p.PlacementLine(q.Basis),
-		PlacementParts: reconciliationBody(p.PlacementParts(q.Basis)),
+		Placement:      placementBody(p.Population),
+		PlacementLine:  p.Population.Line(q.Basis),
+		PlacementParts: reconciliationBody(p.Population.Terms(q.Basis)),
 		Groups:         groups(p.Groups), AllGroups: len(p.Groups), Rows: groups(p.Rows), Columns: groups(p.Columns),
 		Total:        groupBody(p.Total, q, estimates),
 		Distribution: []api.Bar{},
@@ -310,18 +316,22 @@ func partBody(a summary.Answer, p summary.Part, estimates bool, most int) api.To
 	return part
 }
 
-func reconciliationBody(parts []summary.ReconciliationPart) []api.Reconciliation {
+func reconciliationBody(parts []query.Term) []api.Reconciliation {
 	body := []api.Reconciliation{}
 	for _, r := range parts {
-		body = append(body, api.Reconciliation(r))
+		body = append(body, api.Reconciliation{State: r.Code, Label: r.Label, Orders: r.Orders})
 	}
 	return body
+}
+
+func placementBody(p query.Population) api.Placement {
+	return api.Placement{InBook: p.InBook, Asked: p.Asked, Outside: p.Outside, Undated: p.Undated, Unmet: p.Unmet, Undecided: p.Undecided}
 }
 
 // mostBars bounds the bars of a distribution; lengths in days stay below it but for wild data.
 const mostBars = 400
 
-func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
+func groupBody(g duration.Group, q duration.Question, estimates bool) api.Group {
 	ticks := float64(q.Measure.Unit.Ticks())
 	length := func(x float64) *float64 { return number(x / ticks) }
 	body := api.Group{
@@ -361,7 +371,7 @@ func groupBody(g summary.Group, q summary.Question, estimates bool) api.Group {
 	return body
 }
 
-func keptBody(k summary.Kept, q summary.Question) *api.Kept {
+func keptBody(k duration.Kept, q duration.Question) *api.Kept {
 	late, told := k.LateShare()
 	body := &api.Kept{Late: late, Told: told, LateShare: numfmt.Percent(late, told)}
 	for s, orders := range k.Orders {
@@ -376,7 +386,7 @@ func keptBody(k summary.Kept, q summary.Question) *api.Kept {
 	return body
 }
 
-func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
+func estimateBody(g duration.Group, q duration.Question) *api.Estimate {
 	unit, curve := q.Measure.Unit, g.Curve()
 	body := &api.Estimate{Running: g.Waiting.Running.Orders(), Cancelled: g.Waiting.Cancelled.Orders(), Points: []api.EstimatePoint{}}
 	if median, reached := curve.Median(); reached {
@@ -399,7 +409,7 @@ func estimateBody(g summary.Group, q summary.Question) *api.Estimate {
 }
 
 // estimateWords say what running orders change, in words of the trade.
-func estimateWords(g summary.Group, q summary.Question, median *float64) string {
+func estimateWords(g duration.Group, q duration.Question, median *float64) string {
 	running, cancelled := g.Waiting.Running.Orders(), g.Waiting.Cancelled.Orders()
 	left := numfmt.Count(running) + " still running"
 	if cancelled > 0 {

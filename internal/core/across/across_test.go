@@ -18,8 +18,9 @@ import (
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 const from, to = 46000, 46060 // 2025-12-10 to 2026-02-08
@@ -313,7 +314,7 @@ func (it thing) place(a Answer, k int) string {
 }
 
 // keys are those of a grouping under which a thing lies: several for an order with lines.
-func (d drawn) keys(g *summary.Grouping, it thing, on day.Day) []string {
+func (d drawn) keys(g *query.Grouping, it thing, on day.Day) []string {
 	if g == nil {
 		return []string{""}
 	}
@@ -383,7 +384,7 @@ func drawQuestion(t *rapid.T, d drawn) Question {
 	q, err := Parse(d.book, r)
 	require.NoError(t, err)
 	if rapid.Bool().Draw(t, "where") {
-		q.Where = summary.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
+		q.Where = query.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
 	}
 	return q
 }
@@ -392,6 +393,12 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		q := drawQuestion(t, d)
+		p := newPlan(d.book, q)
+		querytest.Check(t, p.scope, p.newTally, func(counted *tally) any {
+			c := p.counted(counted, 0)
+			return []any{counted.cells, counted.rows, counted.columns, counted.all, counted.off, counted.orders, counted.bridge, counted.withDay, counted.missing, counted.uncounted, counted.several,
+				counted.calendars, counted.withoutUnits, counted.withoutValue, counted.withoutLines, counted.differing, counted.inCurrency, counted.metByMissing, c.lengths}
+		})
 		a, err := Ask(d.book, q)
 		require.NoError(t, err)
 		require.Len(t, a.Parts, 1)
@@ -525,7 +532,7 @@ func picked(t require.TestingT, d drawn, q Question, pick Pick) (n int) {
 	require.NoError(t, err)
 	for _, block := range d.book.Blocks() {
 		for row := range block.IDs {
-			if (q.Where.Condition == nil || d.orders[row].Fields[book.Site] == "Galway") && test(block, row) {
+			if (q.Where.Condition == nil || d.orders[row].Fields[book.Site] == "Galway") && test(book.Offset{Block: block, At: row, Row: row}) {
 				n++
 			}
 		}
@@ -538,7 +545,7 @@ func picked(t require.TestingT, d drawn, q Question, pick Pick) (n int) {
 func TestFiguresCountAnOrderOnce(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
-		shipped := summary.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"), Y: predicate.Literal{}}}
+		shipped := query.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"), Y: predicate.Literal{}}}
 		for _, show := range []string{"mean", "share", "immediate"} {
 			q, err := Parse(d.book, Request{Show: show, In: "days", Rows: "product", Columns: "site", Meets: shipped, Top: rapid.IntRange(0, 2).Draw(t, "top")})
 			require.NoError(t, err)
@@ -729,7 +736,7 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	ask := func(r Request, where predicate.Condition) Answer {
 		q, err := Parse(b, r)
 		require.NoError(t, err)
-		q.Where = summary.Where{Condition: where}
+		q.Where = query.Where{Condition: where}
 		a, err := Ask(b, q)
 		require.NoError(t, err)
 		return a
@@ -876,7 +883,7 @@ func TestSentences(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
 	b := book.NewBuilder(book.BuiltIn()).Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
-	same := summary.Where{Text: "shipped == ordered", Condition: predicate.Always(true)}
+	same := query.Where{Text: "shipped == ordered", Condition: predicate.Always(true)}
 	for _, tt := range []struct {
 		request Request
 		want    string

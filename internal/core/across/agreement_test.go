@@ -15,7 +15,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 const begin = day.Day(46000)
@@ -52,9 +52,9 @@ func bookOf(t require.TestingT, dataDate day.Day, orders ...book.Order) *book.Bo
 
 // open is what is open at the data date, by `open`: units in thousandths and value in minor units.
 func open(t require.TestingT, b *book.Book, to string) (units, value int64) {
-	q, err := backlog.Parse(b, summary.Request{To: to}, "")
+	q, err := backlog.Parse(b, query.Request{To: to}, "")
 	require.NoError(t, err)
-	a, err := backlog.During(b, q, q.Periods[0], summary.NoCut, true)
+	a, err := backlog.During(b, q, q.Periods[0], query.NoCut, true)
 	require.NoError(t, err)
 	end := a.Total.Rows[0].AtEnd
 	require.Equal(t, end.Units, a.Total.Rows[0].AtStart.Units+a.Total.Rows[0].Opened.Units-a.Total.Rows[0].Closed.Units)

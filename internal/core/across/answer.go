@@ -9,18 +9,19 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Cell is what was counted: an amount (units in thousandths, values in minor units), a share of some of all, or lengths.
 type Cell struct {
 	Amount  int64
 	Of      int64 // of a share
-	Lengths summary.Distribution
+	Lengths distribution.Distribution
 	// Uncounted are orders that lie there without such a figure: no length, or nothing to tell a share by.
 	Uncounted int64
 }
@@ -98,16 +99,18 @@ type BridgeStep struct {
 	Amount   int64
 }
 
-// An Answer is what a question comes to. InBook = Asked + Unmet + those that lack what the condition asks about.
+// An Answer is what a question comes to.
 type Answer struct {
-	Question             Question
-	Bounds               period.Bounds // of what is known by any of the dates
-	Book                 period.Bounds
-	Version              int64
-	Days                 day.Span // on which the dates are placed
-	InBook, Asked, Unmet int
-	Lacking              summary.Lacks
-	Parts                []Part
+	Question   Question
+	Bounds     period.Bounds // of what is known by any of the dates
+	Book       period.Bounds
+	Version    int64
+	Days       day.Span // on which the dates are placed
+	Population query.Population
+	// MetByMissing are the orders asked about, with a share those that also meet its condition, that lack one of two values which
+	// a condition compares with !=.
+	MetByMissing int
+	Parts        []Part
 	// Lines whose units, and orders whose value, are not known; and orders without a line: they count in no such amount.
 	WithoutUnits, WithoutValue, WithoutLines int
 	// Differing orders have another value than the sum of their lines; the difference lies under no line.
@@ -118,10 +121,12 @@ type Answer struct {
 // Ask computes the answer: one pass over the orders, and another where rows that are gathered must count an order once.
 func Ask(b *book.Book, q Question) (Answer, error) {
 	p := newPlan(b, q)
-	t := p.scan()
-	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), InBook: b.Orders(), Asked: t.asked, Unmet: t.unmet,
+	t, population := p.scan()
+	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), Population: population, MetByMissing: t.metByMissing,
 		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several}
-	a.Lacking = summary.LacksOf(t.lacking)
+	if q.Show.Kind != Meeting {
+		a.MetByMissing = population.MetByMissing
+	}
 	sites := p.sitesOf(t)
 	for lane := range p.lanes {
 		if q.Show.Kind != Value && lane > 0 {
@@ -171,7 +176,7 @@ type counted struct {
 	*tally
 	p       *plan
 	lane    int
-	lengths [4][]summary.Distribution
+	lengths [4][]distribution.Distribution
 }
 
 func (p *plan) counted(t *tally, lane int) *counted {
@@ -188,11 +193,11 @@ func (p *plan) counted(t *tally, lane int) *counted {
 // sum adds up some groups of a list of numbers and of lengths.
 func (c *counted) sum(numbers []int64, list int, groups []int) (cell Cell) {
 	if c.p.question.Show.Kind == Length {
-		each := make([]summary.Distribution, len(groups))
+		each := make([]distribution.Distribution, len(groups))
 		for i, g := range groups {
 			each[i] = c.lengths[list][g]
 		}
-		cell.Lengths = summary.Merged(each...)
+		cell.Lengths = distribution.Merged(each...)
 	}
 	if missing := c.missing[list]; missing != nil {
 		for _, g := range groups {
@@ -319,7 +324,8 @@ func (p *plan) part(t *tally, lane int) (Part, error) {
 			for _, code := range others.codes {
 				again.rowOf[code] = uint32(others.codes[0])
 			}
-			c, others.codes = again.counted(again.scan(), lane), others.codes[:1]
+			recounted, _ := again.scan()
+			c, others.codes = again.counted(recounted, lane), others.codes[:1]
 		}
 		rows = append(rows[:top:top], others)
 	}
@@ -346,24 +352,24 @@ func (p *plan) heads(at int, holds func(codes []int) bool, size func(codes []int
 	if axis == nil {
 		return []Head{{codes: []int{0}}}
 	}
-	asked := []*summary.Grouping{p.question.Rows, p.question.Columns}[at]
-	labels := axis.Labels()
-	if asked.Cut == summary.MonthOfYear {
+	asked := []*query.Grouping{p.question.Rows, p.question.Columns}[at]
+	labels := axis.Labels
+	if asked.Cut == query.MonthOfYear {
 		heads = p.monthsOfYear(axis)
 	} else {
 		for code := 1; code < len(labels); code++ {
 			heads = append(heads, Head{Key: labels[code], Step: axis.Span(code), codes: []int{code}})
 		}
 	}
-	if asked.Cut == summary.Weekday && axis.OfBasis() {
+	if asked.Cut == query.Weekday && axis.OfBasis() {
 		for d := max(p.first, p.bounds().FirstDay); d <= min(p.last, p.bounds().DataDate); d++ {
 			heads[asked.Cut.Place(d)].Days++
 		}
 	}
 	heads = append(heads, Head{codes: []int{0}})
-	every := asked.Cut != summary.NoCut && (axis.OfBasis() || asked.Cut.Cycles())
+	every := asked.Cut != query.NoCut && (axis.OfBasis() || asked.Cut.Cycles())
 	heads = slices.DeleteFunc(heads, func(h Head) bool { return !(every && h.codes[0] != 0) && !holds(h.codes) })
-	if asked.Cut == summary.NoCut {
+	if asked.Cut == query.NoCut {
 		slices.SortStableFunc(heads, func(a, b Head) int { return cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])) })
 		p.greatestFirst(heads, size)
 	}
@@ -387,16 +393,16 @@ func (p *plan) greatestFirst(heads []Head, size func(codes []int) Cell) {
 }
 
 // monthsOfYear gathers the months of an axis by their names, with the years behind each.
-func (p *plan) monthsOfYear(axis *summary.Axis) []Head {
-	heads := make([]Head, summary.MonthOfYear.Round())
+func (p *plan) monthsOfYear(axis *query.Axis) []Head {
+	heads := make([]Head, query.MonthOfYear.Round())
 	first, last := max(p.first, p.bounds().FirstDay), min(p.last, p.bounds().DataDate)
 	for m := range heads {
-		heads[m].Key = summary.MonthOfYear.Name(m)
+		heads[m].Key = query.MonthOfYear.Name(m)
 	}
-	for code := 1; code < len(axis.Labels()); code++ {
+	for code := 1; code < len(axis.Labels); code++ {
 		span := axis.Span(code)
 		year, _, _ := span.From.Date()
-		h := &heads[summary.MonthOfYear.Place(span.From)]
+		h := &heads[query.MonthOfYear.Place(span.From)]
 		h.codes = append(h.codes, code)
 		switch {
 		case !axis.OfBasis() || span.LastDay() < first || span.From > last:
@@ -488,7 +494,7 @@ func (p *plan) perWhole(c *counted, k int, rows, columns []Head) (means []float6
 	}
 	for i, heads := range [][]Head{columns, rows} {
 		axis := p.axes[1-i]
-		asked := []*summary.Grouping{p.question.Columns, p.question.Rows}[i]
+		asked := []*query.Grouping{p.question.Columns, p.question.Rows}[i]
 		if axis == nil || !axis.OfBasis() || !asked.Cut.Cycles() {
 			continue
 		}
@@ -498,7 +504,7 @@ func (p *plan) perWhole(c *counted, k int, rows, columns []Head) (means []float6
 		}
 		for _, h := range heads {
 			behind, codes := h.Days, h.codes
-			if asked.Cut == summary.MonthOfYear {
+			if asked.Cut == query.MonthOfYear {
 				behind, codes = len(h.Whole), nil
 				for _, code := range h.codes {
 					if year, _, _ := axis.Span(code).From.Date(); slices.Contains(h.Whole, year) {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 )
 
@@ -24,7 +25,7 @@ type Pick struct {
 }
 
 // Test says which orders a pick names. The error is a *request.Error.
-func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
+func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 	p := newPlan(b, q)
 	k := 0
 	if pick.Basis != "" {
@@ -45,7 +46,8 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 	if err != nil {
 		return nil, err
 	}
-	return func(block *book.Block, row int) bool {
+	return func(o book.Offset) bool {
+		block, row := o.Block, o.At
 		at := &cursor{block: block, row: row, codes: p.codesOf(block, row)}
 		if q.Show.Kind == Value && pick.Currency != "" && b.Values(book.Currency)[block.Codes[book.Currency][row]] != pick.Currency {
 			return false
@@ -161,7 +163,8 @@ func (p *plan) pickRows(pick Pick) ([]bool, error) {
 	}
 	all := *p
 	all.question.Top = 0
-	part, err := all.part(all.scan(), lane)
+	t, _ := all.scan()
+	part, err := all.part(t, lane)
 	if err != nil {
 		return nil, err
 	}

@@ -8,11 +8,12 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Kind is what is counted.
@@ -40,8 +41,8 @@ var kindNames = []string{"orders", "lines", "units", "value"}
 // A Figure is what is shown in the cells.
 type Figure struct {
 	Kind      Kind
-	Statistic summary.Statistic // of a Length
-	Meets     summary.Where     // of Meeting
+	Statistic distribution.Statistic // of a Length
+	Meets     query.Where            // of Meeting
 	name      string
 }
 
@@ -51,12 +52,12 @@ func (f Figure) String() string { return f.name }
 // A Request is a question in words. Empty words take their defaults.
 type Request struct {
 	Show    string // a figure; default orders
-	From    string // with a statistic: its leg, unit, rule and calendar, as in summary.Request
+	From    string // with a statistic: its leg, unit, rule and calendar, as in query.Request
 	To      string
 	In      string
 	Count   string
 	Side    string
-	CutOff  string   // on or off, as summary.Request has it
+	CutOff  string   // on or off, as query.Request has it
 	Bases   []string // milestones; default ordered
 	Period  string   // one; default all orders
 	Rows    string   // a grouping; default none
@@ -65,19 +66,19 @@ type Request struct {
 	Top     int      // so many rows and "all others"; 0 is all
 	Sort    string   // a column's name, total or name; default time, else total
 	// Meets is the condition of a share.
-	Meets summary.Where
+	Meets query.Where
 }
 
 // A Question is a Request that has been understood against a book.
 type Question struct {
-	summary.Question // leg, unit, condition
-	Show             Figure
-	Bases            []milestone.Milestone
-	Period           period.Period
-	Rows, Columns    *summary.Grouping // nil is none
-	Each             summary.TimeBucket
-	Top              int
-	Sort             string
+	query.Question // leg, unit, condition
+	Show           Figure
+	Bases          []milestone.Milestone
+	Period         period.Period
+	Rows, Columns  *query.Grouping // nil is none
+	Each           query.TimeBucket
+	Top            int
+	Sort           string
 }
 
 // maxBases bounds how many dates stand side by side.
@@ -88,7 +89,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if len(r.Bases) == 0 {
 		r.Bases = []string{milestone.Ordered}
 	}
-	if q.Question, err = summary.Parse(b, summary.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, CutOff: r.CutOff, Period: r.Period, Basis: r.Bases[0]}); err != nil {
+	if q.Question, err = query.Parse(b, query.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, CutOff: r.CutOff, Period: r.Period, Basis: r.Bases[0]}); err != nil {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
@@ -120,7 +121,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if r.Each != "" {
-		if q.Each, err = summary.ParseCut(r.Each); err != nil {
+		if q.Each, err = query.ParseCut(r.Each); err != nil {
 			return q, err
 		}
 		if r.Rows != "" {
@@ -164,7 +165,7 @@ func parseFigure(r Request) (Figure, error) {
 		f.Kind, f.Meets = Meeting, r.Meets
 		return f, nil
 	}
-	statistics, err := summary.ParseStatistics([]string{f.name})
+	statistics, err := distribution.ParseStatistics([]string{f.name})
 	if err != nil {
 		return f, request.Invalid("show", r.Show, "want orders, lines, units, value, share, immediate, or a statistic of a leg such as mean, median or p90")
 	}
@@ -172,11 +173,11 @@ func parseFigure(r Request) (Figure, error) {
 	return f, nil
 }
 
-func parseGrouping(b *book.Book, word, name string) (*summary.Grouping, error) {
+func parseGrouping(b *book.Book, word, name string) (*query.Grouping, error) {
 	if name == "" {
 		return nil, nil
 	}
-	g, err := summary.ParseGrouping(b, word, name)
+	g, err := query.ParseGrouping(b, word, name)
 	return &g, err
 }
 
@@ -211,7 +212,7 @@ func (q Question) Words(basis milestone.Milestone) string {
 
 // counting are the count rule, and what cut-offs do.
 func (q Question) counting() string {
-	if words := q.CutOffWords(); words != "" {
+	if words := q.CutOffWords(false); words != "" {
 		return q.Measure.RuleWords() + ", " + words
 	}
 	return q.Measure.RuleWords()
@@ -223,9 +224,9 @@ func owns(m milestone.Milestone) bool {
 }
 
 // Sentence says exactly what is computed; whatever can be changed has a slot.
-func (q Question) Sentence() summary.Sentence {
-	s := summary.Sentence{}
-	add := func(slot, text string) { s = append(s, summary.SentencePart{Slot: slot, Text: text}) }
+func (q Question) Sentence() query.Sentence {
+	s := query.Sentence{}
+	add := func(slot, text string) { s = append(s, query.SentencePart{Slot: slot, Text: text}) }
 	switch kind := q.Show.Kind; {
 	case kind == Length:
 		add("", "What was the ")
@@ -273,7 +274,7 @@ func (q Question) Sentence() summary.Sentence {
 		}
 		add("basis", words)
 	}
-	if q.Each != summary.NoCut {
+	if q.Each != query.NoCut {
 		add("", ", in each ")
 		add("each", q.Each.String())
 		add("", " of ")
@@ -288,12 +289,12 @@ func (q Question) Sentence() summary.Sentence {
 		}
 	}
 	add("period", words)
-	if q.Rows != nil && q.Each == summary.NoCut {
+	if q.Rows != nil && q.Each == query.NoCut {
 		add("", ", by ")
 		add("rows", q.Rows.Words(q.Bases[0]))
 	}
 	if q.Columns != nil {
-		add("", numfmt.Either(q.Rows == nil || q.Each != summary.NoCut, ", by ", " and "))
+		add("", numfmt.Either(q.Rows == nil || q.Each != query.NoCut, ", by ", " and "))
 		add("columns", q.Columns.Words(q.Bases[0]))
 	}
 	if q.Top > 0 {

@@ -5,23 +5,27 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 // A plan is a question resolved against a book: indexes and tables instead of names.
 type plan struct {
 	book               *book.Book
 	question           Question
-	grouper            *summary.Grouper
+	scope              *query.Scope
+	reader             *duration.Reader
 	goods              *goods
 	bases              []int // milestones' indexes
 	owned              []int // by basis: which of the goods' own days it is; −1 the order's
 	ordered, requested int
 	meets              *predicate.Bound
-	axes               [2]*summary.Axis // of rows and columns; nil where there is none
+	byMissing          *predicate.Bound // of a share: picks orders that lack one of two values which a condition compares with !=; nil
+	axes               [2]*query.Axis   // of rows and columns; nil where there is none
 	coded              [2]coding
 	rows, columns      int
 	anyOwned           bool // some basis is a day of the goods' own
@@ -38,7 +42,7 @@ func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	alone := q.Question
 	alone.By, alone.Basis = nil, q.Bases[0]
-	p := &plan{book: b, question: q, grouper: summary.NewGrouper(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
+	p := &plan{book: b, question: q, scope: query.WholeBook(b, alone), reader: duration.NewReader(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
 		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
 	axisPeriod := q.Period
 	if q.Period.Unbounded() {
@@ -60,23 +64,29 @@ func newPlan(b *book.Book, q Question) *plan {
 	case Value:
 		p.lanes = len(b.Values(book.Currency))
 	case Meeting:
-		bound := predicate.Bind(b, q.Show.Meets.Condition, q.Show.Meets.Decimals)
-		p.meets, p.lanes = &bound, 2
+		p.meets, p.lanes = q.Show.Meets.Bind(b, q.Show.Meets.Condition), 2
+		both := q.Show.Meets.Condition
+		if q.Where.Condition != nil {
+			both = predicate.And{X: q.Where.Condition, Y: both}
+		}
+		if lacking := predicate.UnequalToMissing(both); lacking != nil {
+			p.byMissing = q.Show.Meets.Bind(b, lacking)
+		}
 	case Immediate:
 		p.lanes = 2
 	}
 	counts := [2]*int{&p.rows, &p.columns}
-	for i, g := range []*summary.Grouping{q.Rows, q.Columns} {
+	for i, g := range []*query.Grouping{q.Rows, q.Columns} {
 		*counts[i] = 1
 		if g == nil {
 			continue
 		}
 		made := *g
-		if made.Cut == summary.MonthOfYear {
-			made.Cut = summary.Month // so that whole months and parts are told apart
+		if made.Cut == query.MonthOfYear {
+			made.Cut = query.Month // so that whole months and parts are told apart
 		}
-		axis := summary.NewAxis(b, made, p.bases[0], axisPeriod)
-		p.axes[i], *counts[i], p.byLine = axis, len(axis.Labels()), p.byLine || axis.OfLines()
+		axis := query.NewAxis(b, made, p.bases[0], axisPeriod)
+		p.axes[i], *counts[i], p.byLine = axis, len(axis.Labels), p.byLine || axis.OfLines()
 		switch {
 		case axis.OfLines():
 			p.coded[i] = ofLines
@@ -114,6 +124,7 @@ func (p *plan) placed(d day.Day, why place) place {
 
 // A tally is what one worker has counted.
 type tally struct {
+	plan *plan
 	// cells are by basis, row, column and lane; margins of rows, of columns and of all count an order once, where an order
 	// can lie in several cells.
 	cells, rows, columns []int64
@@ -122,12 +133,11 @@ type tally struct {
 	orders               []int   // by basis, place and lane: orders with something there
 	bridge               []int64 // by basis, place of the first, place of it, and lane; of four places
 	withDay              []bool  // by basis, lane and day: something lies there, orders without the figure too
-	lengths              [4]summary.LengthList
+	lengths              [4]distribution.List
 	missing              [4][]int64 // orders inside without the figure, as cells, rows, columns and all are
-	asked, unmet         int
-	lacking              map[string]int
-	uncounted            []int // by basis: orders inside without what is counted: no length, or undecided
-	several              int   // orders that lie in more than one row or column
+	uncounted            []int      // by basis: orders inside without what is counted: no length, or undecided
+	several              int        // orders that lie in more than one row or column
+	metByMissing         int        // of a share; see Answer
 	calendars            []bool
 	withoutUnits         int   // lines whose units are not known
 	withoutValue         int   // orders whose value is not known
@@ -135,7 +145,7 @@ type tally struct {
 	differing            int   // orders whose value differs from the sum of their lines, where that is placed by goods
 	inCurrency           []int // orders with a value, by currency
 	spool                spool
-	codes                [2][predicate.Chunk]uint32
+	codes                [2][query.StretchRows]uint32
 	seen                 []uint32 // cells of one order
 }
 
@@ -156,7 +166,7 @@ func bridgePlace(at place) int {
 
 func (p *plan) newTally() *tally {
 	bases, cells := len(p.bases), p.rows*p.columns*p.lanes
-	t := &tally{lacking: map[string]int{}, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)*p.lanes),
+	t := &tally{plan: p, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)*p.lanes),
 		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.lanes*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
@@ -167,7 +177,8 @@ func (p *plan) newTally() *tally {
 	return t
 }
 
-func (t *tally) add(o *tally) {
+// Merge adds what another worker has counted.
+func (t *tally) Merge(o *tally) {
 	sum := func(into, from []int64) {
 		for i, n := range from {
 			into[i] += n
@@ -195,10 +206,7 @@ func (t *tally) add(o *tally) {
 		t.lengths[i].Join(o.lengths[i])
 		sum(t.missing[i], o.missing[i])
 	}
-	for name, n := range o.lacking {
-		t.lacking[name] += n
-	}
-	t.asked, t.unmet, t.several = t.asked+o.asked, t.unmet+o.unmet, t.several+o.several
+	t.several, t.metByMissing = t.several+o.several, t.metByMissing+o.metByMissing
 	t.differing += o.differing
 	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue, t.withoutLines+o.withoutLines
 	for i, n := range o.inCurrency {
@@ -206,47 +214,35 @@ func (t *tally) add(o *tally) {
 	}
 }
 
-// scan counts all orders, split over the processors.
-func (p *plan) scan() *tally {
-	tallies := summary.Walk(p.grouper, p.newTally, p.chunk)
-	for _, t := range tallies[1:] {
-		tallies[0].add(t)
-	}
-	return tallies[0]
-}
+// scan counts all orders that the question is about.
+func (p *plan) scan() (*tally, query.Population) { return query.Run(p.scope, p.newTally) }
 
-// chunk counts a stretch of orders.
-func (p *plan) chunk(t *tally, c summary.Chunk) {
+// Visit counts a stretch of orders.
+func (t *tally) Visit(s *query.Stretch) {
 	var codes [2][]uint32
+	p := t.plan
 	for i, axis := range p.axes {
 		switch p.coded[i] {
 		case ofLines:
-			codes[i] = axis.LineCodes(c.Block)
+			codes[i] = axis.LineCodes(s.Block)
 		case ofOrders:
-			codes[i] = axis.Codes(c.Block, c.From, c.To, t.codes[i][:])
+			codes[i] = axis.Codes(s.Block, s.From, s.To, t.codes[i][:])
 		}
 	}
 	kind := p.question.Show.Kind
-	at, sites := &cursor{block: c.Block, codes: codes}, c.Block.Codes[book.Site]
-	for i, truth := range c.Truths {
-		row := c.From + i
-		switch truth {
-		case predicate.False:
-			t.unmet++
-			continue
-		case predicate.Undecided:
-			t.lacking[p.grouper.Lacks(c.Block, row)]++
-			continue
-		}
-		t.asked++
-		t.calendars[sites[row]] = true
-		at.row, at.in = row, i
+	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
+	for _, i := range s.Chosen() {
+		at.row, at.in = s.From+int(i), int(i)
+		t.calendars[sites[at.row]] = true
 		switch {
 		case kind.OfGoods() && p.countAlike(t, at):
 		case kind.OfGoods():
 			p.countGoods(t, at)
 		default:
 			p.countOrder(t, at)
+		}
+		if p.byMissing != nil && p.meets.One(s.Block, at.row) == predicate.True && p.byMissing.One(s.Block, at.row) == predicate.True {
+			t.metByMissing++
 		}
 	}
 }
@@ -553,7 +549,7 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 	switch p.question.Show.Kind {
 	case Length:
-		ticks, counted = p.grouper.Length(at.block, at.row)
+		ticks, counted = p.reader.Length(at.block, at.row)
 		return values, ticks, counted
 	case Meeting:
 		truth := p.meets.One(at.block, at.row)
@@ -582,7 +578,7 @@ func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, values [2]int6
 			return
 		}
 		if p.question.Show.Kind == Length {
-			t.lengths[list].Add(uint32(group), ticks)
+			t.lengths[list].Add(distribution.NewItem(uint32(group), ticks, 0))
 			return
 		}
 		for lane := range p.lanes {

@@ -6,10 +6,10 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 // A Group is what was open of the orders of a group, in each stretch of days that was asked about.
@@ -21,25 +21,21 @@ type Group struct {
 
 // An Answer says what was open in stretches of days that follow each other, or in the one that was asked about.
 type Answer struct {
-	Question Question
-	Bounds   period.Bounds
-	Names    []string // of the stretches
-	Spans    []day.Span
-	Groups   []Group
-	Total    Group
-	// What the orders of the book come to besides those that are placed.
-	InBook    int
-	Unplaced  [PeriodStates]int // by state; those that are placed are 0
-	Unmet     int
-	Undecided int
-	Lacking   summary.Lacks
+	Question   Question
+	Bounds     period.Bounds
+	Names      []string // of the stretches
+	Spans      []day.Span
+	Groups     []Group
+	Total      Group
+	Population query.Population
+	Unplaced   [PeriodStates]int // by state, of those asked about; those that are placed are 0
 	// Orders whose units, or whose value, are not known; they count in neither.
 	WithoutUnits, WithoutValue int
 }
 
 // Placed is how many orders have a life.
 func (a Answer) Placed() int {
-	placed := a.InBook - a.Unmet - a.Undecided
+	placed := a.Population.Asked
 	for _, n := range a.Unplaced {
 		placed -= n
 	}
@@ -49,15 +45,15 @@ func (a Answer) Placed() int {
 // During says what was open in one of the question's periods or, with a cut, in each of its steps, every one there: in
 // orders and, with holdings, in units and values too. It is one pass over the orders, and one over the steps. The error is a
 // *request.Error.
-func During(b *book.Book, q Question, of period.Period, each summary.TimeBucket, holdings bool) (Answer, error) {
+func During(b *book.Book, q Question, of period.Period, each query.TimeBucket, holdings bool) (Answer, error) {
 	names, spans := steps(of, b.Bounds(), each)
 	return newPlan(b, q).answer(names, spans, holdings)
 }
 
 // steps are those of a period, cut to it and to what is known; without a cut the period is one.
-func steps(of period.Period, bounds period.Bounds, each summary.TimeBucket) (names []string, spans []day.Span) {
+func steps(of period.Period, bounds period.Bounds, each query.TimeBucket) (names []string, spans []day.Span) {
 	days, _ := Cut(of, bounds) // Parse has refused what cannot be cut
-	if each == summary.NoCut {
+	if each == query.NoCut {
 		return []string{of.Text}, []day.Span{days}
 	}
 	names, spans = each.Steps(days)
@@ -70,19 +66,18 @@ func steps(of period.Period, bounds period.Bounds, each summary.TimeBucket) (nam
 func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, error) {
 	days := day.Span{From: spans[0].From, To: spans[len(spans)-1].To}
 	low, high := p.bounds(days)
-	a, dims := newAxis(low, high, spans), p.dimensions(holdings)
-	t, err := p.scan(a, holdings)
+	t, population, err := p.scan(newTimeAxis(low, high, spans), holdings)
 	if err != nil {
 		return Answer{}, err
 	}
-	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, InBook: p.book.Orders(), Unmet: t.unmet, Undecided: t.undecided, Lacking: summary.LacksOf(t.lacking), WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, Population: population, WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
 	answer.Total.Rows = make([]Row, len(spans))
 	for i, s := range spans {
 		answer.Total.Rows[i].Days = s
 	}
 	rows, sizes, shown := map[int][]Row{}, map[int]int{}, []int(nil)
-	for g := range p.grouper.Groups() {
-		own := t.rows(g, a, spans, dims, p.question.Out)
+	for g := range p.scope.Groups {
+		own := t.rows(g, spans)
 		lost := t.lost[g*int(PeriodStates):][:PeriodStates]
 		for f, n := range lost {
 			answer.Unplaced[f] += n
@@ -99,8 +94,8 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 		return answer, nil
 	}
 	last := len(spans) - 1
-	for _, g := range p.grouper.Arrange(shown, func(g int) int { return rows[g][last].AtEnd.Orders }) {
-		keys, step := p.grouper.Keys(g)
+	for _, g := range p.scope.Arrange(shown, func(g int) int { return rows[g][last].AtEnd.Orders }) {
+		keys, step := p.scope.Keys(g)
 		answer.Groups = append(answer.Groups, Group{keys, step, rows[g]})
 	}
 	return answer, nil
@@ -115,7 +110,7 @@ func (r *Row) add(other Row) {
 
 // A CumulativeFlow is what flowed on each day up to it, over all orders of a book: any days of it are a few look-ups.
 type CumulativeFlow struct {
-	axis   axis
+	axis   timeAxis
 	dims   int
 	before []int64 // step × kind × dimension: what flowed in the step and in all before it
 	all    Answer  // what does not depend on the days
@@ -123,12 +118,12 @@ type CumulativeFlow struct {
 
 // NewDaily counts the orders of a leg day by day; groups and conditions play no part.
 func NewDaily(b *book.Book, q Question) (*CumulativeFlow, error) {
-	q.By, q.Where = nil, summary.Where{}
+	q.By, q.Where = nil, query.Where{}
 	p := newPlan(b, q)
 	low, high := p.bounds(day.Through(b.Bounds().FirstDay, b.Bounds().DataDate))
-	_, spans := summary.Day.Steps(day.Through(low, high))
-	d := &CumulativeFlow{axis: newAxis(low, high, spans), dims: p.dimensions(true)}
-	t, err := p.scan(d.axis, true)
+	_, spans := query.Day.Steps(day.Through(low, high))
+	d := &CumulativeFlow{axis: newTimeAxis(low, high, spans), dims: p.dimensions(true)}
+	t, population, err := p.scan(d.axis, true)
 	if err != nil {
 		return nil, err
 	}
@@ -136,14 +131,14 @@ func NewDaily(b *book.Book, q Question) (*CumulativeFlow, error) {
 	for i := kinds * d.dims; i < len(d.before); i++ {
 		d.before[i] += d.before[i-kinds*d.dims]
 	}
-	d.all = Answer{Bounds: b.Bounds(), InBook: b.Orders(), WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	d.all = Answer{Bounds: b.Bounds(), Population: population, WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
 	copy(d.all.Unplaced[:], t.lost)
 	return d, nil
 }
 
 // Answer says what was open in one of a question's periods, or in each of its steps, with holdings in units and values too.
 // The question has neither groups nor a condition.
-func (d *CumulativeFlow) Answer(q Question, of period.Period, each summary.TimeBucket, holdings bool) Answer {
+func (d *CumulativeFlow) Answer(q Question, of period.Period, each query.TimeBucket, holdings bool) Answer {
 	a := d.all
 	a.Question = q
 	a.Names, a.Spans = steps(of, a.Bounds, each)
@@ -184,8 +179,8 @@ func (d *CumulativeFlow) during(days day.Span, out bool, dims int) Row {
 type Ages struct {
 	Keys   []string
 	Step   day.Span
-	Ages   summary.Distribution // in ticks of the unit
-	Untold int                  // the unit asks for an instant
+	Ages   distribution.Distribution // in ticks of the unit
+	Untold int                       // the unit asks for an instant
 }
 
 // Buckets counts the ages up to each limit, and those over the last.
@@ -198,51 +193,62 @@ func (a Ages) Buckets(limits []int) []int {
 	return buckets
 }
 
+// An ageTally is what one worker has counted of ages at the end of a day.
+type ageTally struct {
+	*plan
+	at     day.Day
+	by     []map[int]int // by group
+	untold []int
+}
+
+// Visit counts a stretch.
+func (t *ageTally) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		row, group := s.From+int(i), s.Groups[i]
+		if !t.life(s.Block, row).OpenAt(t.at) {
+			continue
+		}
+		if age, told := t.reader.Until(s.Block, row, t.at); told {
+			t.count(int(group), age, 1)
+		} else {
+			t.untold[group]++
+		}
+	}
+}
+
+func (t *ageTally) count(group, age, orders int) {
+	if t.by[group] == nil {
+		t.by[group] = map[int]int{}
+	}
+	t.by[group][age] += orders
+}
+
+// Merge adds what another worker has counted.
+func (t *ageTally) Merge(other *ageTally) {
+	for g, ages := range other.by {
+		for age, orders := range ages {
+			t.count(g, age, orders)
+		}
+		t.untold[g] += other.untold[g]
+	}
+}
+
 // At says how old what was open at the end of a day was, by group, the largest first.
 func At(b *book.Book, q Question, at day.Day) (groups []Ages, total Ages) {
 	p := newPlan(b, q)
-	type aged struct {
-		by     []map[int]int
-		untold []int
-	}
-	n := p.grouper.Groups()
-	tallies := summary.Walk(p.grouper, func() *aged { return &aged{make([]map[int]int, n), make([]int, n)} }, func(t *aged, c summary.Chunk) {
-		for i, group := range c.Groups {
-			if c.Truths[i] != predicate.True || !p.life(c.Block, c.From+i).OpenAt(at) {
-				continue
-			}
-			age, told := p.grouper.Until(c.Block, c.From+i, c.Locals[i], p.grouper.Dates(c.Block, c.From+i), at)
-			if !told {
-				t.untold[group]++
-				continue
-			}
-			if t.by[group] == nil {
-				t.by[group] = map[int]int{}
-			}
-			t.by[group][age]++
-		}
-	})
-	all := map[int]int{}
-	by, sizes, shown := map[int]Ages{}, map[int]int{}, []int(nil)
+	n := p.scope.Groups
+	t, _ := query.Run(p.scope, func() *ageTally { return &ageTally{p, at, make([]map[int]int, n), make([]int, n)} })
+	by, sizes, shown, all := map[int]Ages{}, map[int]int{}, []int(nil), []distribution.Distribution(nil)
 	for g := range n {
-		own := map[int]int{}
-		untold := 0
-		for _, t := range tallies {
-			untold += t.untold[g]
-			for age, orders := range t.by[g] {
-				own[age] += orders
-				all[age] += orders
-			}
-		}
-		total.Untold += untold
-		if ages := summary.DistributionOf(own); len(ages) > 0 || untold > 0 {
-			keys, step := p.grouper.Keys(g)
-			by[g], sizes[g], shown = Ages{keys, step, ages, untold}, ages.Orders()+untold, append(shown, g)
+		total.Untold += t.untold[g]
+		if ages := distribution.Of(t.by[g]); len(ages) > 0 || t.untold[g] > 0 {
+			keys, step := p.scope.Keys(g)
+			by[g], sizes[g], shown, all = Ages{keys, step, ages, t.untold[g]}, ages.Orders()+t.untold[g], append(shown, g), append(all, ages)
 		}
 	}
-	total.Ages = summary.DistributionOf(all)
+	total.Ages = distribution.Merged(all...)
 	if len(q.By) > 0 {
-		for _, g := range p.grouper.Arrange(shown, func(g int) int { return sizes[g] }) {
+		for _, g := range p.scope.Arrange(shown, func(g int) int { return sizes[g] }) {
 			groups = append(groups, by[g])
 		}
 	}
@@ -257,53 +263,69 @@ type AgeMix struct {
 
 // AgesOverTime says how the mix of ages developed over the steps of a period: one pass over the orders, each of which
 // changes its bucket a few times in its life.
-func AgesOverTime(b *book.Book, q Question, of period.Period, each summary.TimeBucket, limits []int) []AgeMix {
+func AgesOverTime(b *book.Book, q Question, of period.Period, each query.TimeBucket, limits []int) []AgeMix {
 	q.By = nil
 	p := newPlan(b, q)
 	_, spans := steps(of, b.Bounds(), each)
 	low, high := p.bounds(day.Span{From: spans[0].From, To: spans[len(spans)-1].To})
-	a := newAxis(low, high+1, spans)
+	axis := newTimeAxis(low, high+1, spans)
 	buckets := len(limits) + 1
 	older := newOlder(p, limits, low, high)
-	tallies := summary.Walk(p.grouper, func() []int { return make([]int, a.steps*buckets) }, func(t []int, c summary.Chunk) {
-		for i := range c.Groups {
-			if c.Truths[i] != predicate.True {
-				continue
-			}
-			life := p.life(c.Block, c.From+i)
-			if life.Start == 0 {
-				continue
-			}
-			close := life.Close
-			if close == 0 {
-				close = high + 1
-			}
-			for k, from := 0, life.Start; k < buckets && from < close; k++ {
-				to := close
-				if k < len(limits) {
-					to = min(close, older.day(c.Locals[i], life.Start, k))
-				}
-				if from < to {
-					t[a.step(from)*buckets+k]++
-					t[a.step(to)*buckets+k]--
-				}
-				from = max(from, to)
-			}
-		}
+	t, _ := query.Run(p.scope, func() *mixTally {
+		return &mixTally{plan: p, axis: axis, older: older, buckets: buckets, changes: make([]int, axis.steps*buckets)}
 	})
 	stock := make([]int, buckets)
 	mixes := make([]AgeMix, len(spans))
 	for step := range len(spans) + 1 {
 		for k := range stock {
-			for _, t := range tallies {
-				stock[k] += t[step*buckets+k]
-			}
+			stock[k] += t.changes[step*buckets+k]
 		}
 		if step > 0 {
 			mixes[step-1] = AgeMix{spans[step-1], slices.Clone(stock)}
 		}
 	}
 	return mixes
+}
+
+// A mixTally is what one worker has counted of how orders change their buckets of ages.
+type mixTally struct {
+	*plan
+	axis    timeAxis
+	older   *older
+	buckets int
+	changes []int // step × bucket
+}
+
+// Visit counts a stretch.
+func (t *mixTally) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		life := t.life(s.Block, s.From+int(i))
+		if life.Start == 0 {
+			continue
+		}
+		close := life.Close
+		if close == 0 {
+			close = t.older.high + 1
+		}
+		for k, from := 0, life.Start; k < t.buckets && from < close; k++ {
+			to := close
+			if k < t.buckets-1 {
+				to = min(close, t.older.day(s.Calendars[i], life.Start, k))
+			}
+			if from < to {
+				t.changes[t.axis.step(from)*t.buckets+k]++
+				t.changes[t.axis.step(to)*t.buckets+k]--
+			}
+			from = max(from, to)
+		}
+	}
+}
+
+// Merge adds what another worker has counted.
+func (t *mixTally) Merge(other *mixTally) {
+	for i, n := range other.changes {
+		t.changes[i] += n
+	}
 }
 
 // older says from which day on an order is older than a limit: it depends on its start and its calendar alone.
@@ -319,7 +341,7 @@ func newOlder(p *plan, limits []int, low, high day.Day) *older {
 	o := &older{p: p, limits: limits, low: low, high: high}
 	tables := map[any][]day.Day{}
 	measure := p.question.Measure
-	locals := p.book.Locals(p.question.Side)
+	locals := p.book.Locals(p.question.Calendar)
 	for _, own := range locals {
 		c := measure.Calendar(own.Calendar)
 		table, made := tables[c]
@@ -375,45 +397,45 @@ const (
 	ByLength = "length"
 )
 
+// A laneTally is what one worker has listed.
+type laneTally struct {
+	*plan
+	days  day.Span
+	lanes []agedRow
+}
+
+type agedRow struct {
+	TimelineRow
+	age int // at the end of the period; −1 of what is not open then
+}
+
+// Visit lists the orders of a stretch that were open in the period.
+func (t *laneTally) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		o := s.Offset(int(i))
+		life := t.life(o.Block, o.At)
+		if !life.OpenIn(t.days, t.question.Out) {
+			continue
+		}
+		l := agedRow{TimelineRow{Row: o.Row, Life: life, Fate: life.State(t.days)}, -1}
+		l.Age, l.Told = t.reader.Until(o.Block, o.At, cmp.Or(life.Close, t.book.Bounds().DataDate))
+		if life.OpenAt(t.days.LastDay()) {
+			l.age, _ = t.reader.Until(o.Block, o.At, t.days.LastDay())
+		}
+		t.lanes = append(t.lanes, l)
+	}
+}
+
+// Merge takes in what another worker has listed.
+func (t *laneTally) Merge(other *laneTally) { t.lanes = append(t.lanes, other.lanes...) }
+
 // Lanes lists the orders that were open at some time in the question's first period, sorted in one of the ways, then by
 // start, then as they stand in the book.
 func Lanes(b *book.Book, q Question, by string) []TimelineRow {
 	p := newPlan(b, q)
 	days, _ := Cut(q.Periods[0], b.Bounds())
-	first := map[*book.Block]int{}
-	for i, block := range b.Blocks() {
-		first[block] = i * book.BlockSize
-	}
-	type aged struct {
-		TimelineRow
-		age int // at the end of the period; −1 of what is not open then
-	}
-	var lanes []aged
-	for _, own := range summary.Walk(p.grouper, func() *[]aged { return &[]aged{} }, func(t *[]aged, c summary.Chunk) {
-		for i := range c.Groups {
-			if c.Truths[i] != predicate.True {
-				continue
-			}
-			life := p.life(c.Block, c.From+i)
-			if !life.OpenIn(days, q.Out) {
-				continue
-			}
-			l := aged{TimelineRow{Row: first[c.Block] + c.From + i, Life: life, Fate: life.State(days)}, -1}
-			end := life.Close
-			if end == 0 {
-				end = b.Bounds().DataDate
-			}
-			d := p.grouper.Dates(c.Block, c.From+i)
-			l.Age, l.Told = p.grouper.Until(c.Block, c.From+i, c.Locals[i], d, end)
-			if life.OpenAt(days.LastDay()) {
-				l.age, _ = p.grouper.Until(c.Block, c.From+i, c.Locals[i], d, days.LastDay())
-			}
-			*t = append(*t, l)
-		}
-	}) {
-		lanes = append(lanes, *own...)
-	}
-	slices.SortFunc(lanes, func(x, y aged) (order int) {
+	t, _ := query.Run(p.scope, func() *laneTally { return &laneTally{plan: p, days: days} })
+	slices.SortFunc(t.lanes, func(x, y agedRow) (order int) {
 		switch by {
 		case ByAge:
 			order = cmp.Compare(y.age, x.age)
@@ -422,28 +444,38 @@ func Lanes(b *book.Book, q Question, by string) []TimelineRow {
 		}
 		return cmp.Or(order, cmp.Compare(x.Life.Start, y.Life.Start), cmp.Compare(x.Row, y.Row))
 	})
-	sorted := make([]TimelineRow, len(lanes))
-	for i, l := range lanes {
+	sorted := make([]TimelineRow, len(t.lanes))
+	for i, l := range t.lanes {
 		sorted[i] = l.TimelineRow
 	}
 	return sorted
 }
 
+// An anyTally counts the orders for which something holds.
+type anyTally struct {
+	*plan
+	holds  func(OpenInterval) bool
+	orders int
+}
+
+// Visit counts a stretch.
+func (t *anyTally) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		if t.holds(t.life(s.Block, s.From+int(i))) {
+			t.orders++
+		}
+	}
+}
+
+// Merge adds what another worker has counted.
+func (t *anyTally) Merge(other *anyTally) { t.orders += other.orders }
+
 // Together is how many orders were open at some time in any of the question's periods, each counted once: the periods' own
 // numbers overlap, and never add up to it.
 func Together(b *book.Book, q Question) (orders int) {
 	p := newPlan(b, q)
-	open := p.someTime()
-	for _, n := range summary.Walk(p.grouper, func() *int { return new(int) }, func(n *int, c summary.Chunk) {
-		for i, truth := range c.Truths {
-			if truth == predicate.True && open(p.life(c.Block, c.From+i)) {
-				*n++
-			}
-		}
-	}) {
-		orders += *n
-	}
-	return orders
+	t, _ := query.Run(p.scope, func() *anyTally { return &anyTally{plan: p, holds: p.someTime()} })
+	return t.orders
 }
 
 // someTime says whether an order was open at some time in any of the question's periods.

@@ -10,16 +10,17 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Question asks what was open of a leg. Its periods are those in which, and not those in which orders started.
 type Question struct {
-	summary.Question
+	query.Question
 	// Out says that an order is not open any more on the day on which it closes.
 	Out bool
 }
@@ -32,9 +33,9 @@ const (
 
 // Parse understands a request, whose basis plays no part, and whether the closing day counts. Periods are cut at the data
 // date, beyond which nothing is known; one that begins after it is refused. The error is a *request.Error.
-func Parse(b *book.Book, r summary.Request, closingDay string) (q Question, err error) {
-	r.Basis, r.Through, r.Promise = "", nil, ""
-	if q.Question, err = summary.Parse(b, r); err != nil {
+func Parse(b *book.Book, r query.Request, closingDay string) (q Question, err error) {
+	r.Basis = ""
+	if q.Question, err = query.Parse(b, r); err != nil {
 		return q, err
 	}
 	q.Measure.NoCutOff = true // an age begins on the day as it is
@@ -193,7 +194,8 @@ func (l OpenInterval) OpenIn(days day.Span, out bool) bool {
 type plan struct {
 	question  Question
 	book      *book.Book
-	grouper   *summary.Grouper
+	scope     *query.Scope // the period places intervals, and not orders
+	reader    *duration.Reader
 	cancelled int // the milestone
 	start     int
 	end       int
@@ -201,7 +203,7 @@ type plan struct {
 
 func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	return &plan{q, b, summary.NewGrouper(b, q.Question), index(milestone.Cancelled), index(q.Leg.From.Name), index(q.Leg.To.Name)}
+	return &plan{q, b, query.WholeBook(b, q.Question), duration.NewReader(b, q.Question), index(milestone.Cancelled), index(q.Leg.From.Name), index(q.Leg.To.Name)}
 }
 
 // life places the order in a row of a block.
@@ -236,7 +238,7 @@ var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime,
 
 // Test says which orders a Pick names, in the question's first period; at some time, in any of them. The error is a
 // *request.Error.
-func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
+func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 	if !slices.Contains(picks, pick.What) {
 		return nil, request.Invalid("open", pick.What, "want one of "+strings.Join(picks, ", "))
 	}
@@ -246,8 +248,8 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 	}
 	p := newPlan(b, q)
 	before, someTime := days.From-1, p.someTime()
-	return func(block *book.Block, row int) bool {
-		life := p.life(block, row)
+	return func(o book.Offset) bool {
+		life := p.life(o.Block, o.At)
 		switch pick.What {
 		case AtStart:
 			return life.OpenAt(before)
@@ -256,7 +258,7 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		case ClosedIn:
 			return life.Start != 0 && days.Holds(life.Close)
 		case AtEnd:
-			return life.OpenAt(days.LastDay()) && p.aged(block, row, days.LastDay(), pick)
+			return life.OpenAt(days.LastDay()) && p.aged(o, days.LastDay(), pick)
 		case SomeTime:
 			return someTime(life)
 		case NotOpen:
@@ -267,49 +269,42 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 }
 
 // aged says whether an order's age lies within the bounds of a pick.
-func (p *plan) aged(block *book.Block, row int, at day.Day, pick Pick) bool {
+func (p *plan) aged(o book.Offset, at day.Day, pick Pick) bool {
 	if pick.Youngest == nil && pick.Oldest == nil {
 		return true
 	}
-	var scratch [1]uint32
-	local := p.book.LocalCodes(p.question.Side, block, row, row+1, scratch[:])[0]
-	age, told := p.grouper.Until(block, row, local, p.grouper.Dates(block, row), at)
+	age, told := p.reader.Until(o.Block, o.At, at)
 	return told && (pick.Youngest == nil || age >= *pick.Youngest) && (pick.Oldest == nil || age <= *pick.Oldest)
 }
 
 // Sentence says what is counted in the question's periods, each by itself or, with a cut, in each of its steps.
-func (q Question) Sentence(each summary.TimeBucket) summary.Sentence {
+func (q Question) Sentence(each query.TimeBucket) query.Sentence {
 	words := make([]string, len(q.Periods))
 	for i, p := range q.Periods {
 		if words[i] = p.Text; p.Unbounded() {
 			words[i] = p.Days()
 		}
 	}
-	s := summary.Sentence{{Text: "What was open in "}}
-	if each != summary.NoCut {
-		s = append(s, summary.SentencePart{Text: "each "}, summary.SentencePart{Slot: "each", Text: each.String()}, summary.SentencePart{Text: " of "})
+	s := query.Sentence{{Text: "What was open in "}}
+	if each != query.NoCut {
+		s = append(s, query.SentencePart{Text: "each "}, query.SentencePart{Slot: "each", Text: each.String()}, query.SentencePart{Text: " of "})
 	}
-	s = append(s, summary.SentencePart{Slot: "period", Text: strings.Join(words, " and ")}, summary.SentencePart{Text: ", "}, summary.SentencePart{Slot: "closing_day", Text: q.closingWords()})
+	s = append(s, query.SentencePart{Slot: "period", Text: strings.Join(words, " and ")}, query.SentencePart{Text: ", "}, query.SentencePart{Slot: "closing_day", Text: q.closingWords()})
 	return q.ended(s)
 }
 
 // AgeSentence says what is counted at the end of a day.
-func (q Question) AgeSentence(at day.Day) summary.Sentence {
-	return q.ended(summary.Sentence{{Text: "How old was what was open at the end of "}, {Slot: "at", Text: at.String()},
+func (q Question) AgeSentence(at day.Day) query.Sentence {
+	return q.ended(query.Sentence{{Text: "How old was what was open at the end of "}, {Slot: "at", Text: at.String()},
 		{Text: ", in "}, {Slot: "in", Text: q.UnitWords()}, {Text: ", "}, {Slot: "count", Text: q.Measure.RuleWords()}})
 }
 
 // ended ends a sentence with the leg, the groups and the condition.
-func (q Question) ended(s summary.Sentence) summary.Sentence {
-	s = append(s, summary.SentencePart{Text: ", "}, summary.SentencePart{Slot: "from", Text: q.Leg.From.Words()},
-		summary.SentencePart{Text: " and not yet "}, summary.SentencePart{Slot: "to", Text: q.Leg.To.Words()})
-	for i, g := range q.By {
-		s = append(s, summary.SentencePart{Text: []string{", by ", " and "}[i]}, summary.SentencePart{Slot: "by", Text: g.Words(q.Leg.From)})
-	}
-	if q.Where.Condition != nil {
-		s = append(s, summary.SentencePart{Text: ", where "}, summary.SentencePart{Slot: "where", Text: q.Where.Text})
-	}
-	return append(s, summary.SentencePart{Text: "?"})
+func (q Question) ended(s query.Sentence) query.Sentence {
+	s = append(s, query.SentencePart{Text: ", "}, query.SentencePart{Slot: "from", Text: q.Leg.From.Words()},
+		query.SentencePart{Text: " and not yet "}, query.SentencePart{Slot: "to", Text: q.Leg.To.Words()})
+	s = append(append(s, q.GroupWords()...), q.Where.Words()...)
+	return append(s, query.SentencePart{Text: "?"})
 }
 
 // closingWords say whether the closing day counts.

@@ -13,13 +13,15 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 func at(t require.TestingT, text string) (d day.Day) {
@@ -53,7 +55,7 @@ func named(t require.TestingT, b *book.Book, q Question, pick Pick) (numbers str
 	require.NoError(t, err)
 	for _, block := range b.Blocks() {
 		for row, number := range block.Numbers {
-			if test(block, row) {
+			if test(book.Offset{Block: block, At: row, Row: row}) {
 				numbers += number
 			}
 		}
@@ -63,9 +65,9 @@ func named(t require.TestingT, b *book.Book, q Question, pick Pick) (numbers str
 
 func TestTheExampleOfTheRulesLetterByLetter(t *testing.T) {
 	b := example(t)
-	q, err := Parse(b, summary.Request{Period: "2026-07"}, "")
+	q, err := Parse(b, query.Request{Period: "2026-07"}, "")
 	require.NoError(t, err)
-	a, err := During(b, q, q.Periods[0], summary.NoCut, true)
+	a, err := During(b, q, q.Periods[0], query.NoCut, true)
 	require.NoError(t, err)
 	row := a.Total.Rows[0]
 	assert.Equal(t, []int{4, 7, 5, 6, 11}, []int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders, row.SomeTime.Orders})
@@ -76,10 +78,10 @@ func TestTheExampleOfTheRulesLetterByLetter(t *testing.T) {
 	} {
 		assert.Equal(t, want, named(t, b, q, Pick{What: what}), what)
 	}
-	assert.Equal(t, "What was open in 2026-07, the closing day counted, ordered and not yet shipped?", q.Sentence(summary.NoCut).String())
+	assert.Equal(t, "What was open in 2026-07, the closing day counted, ordered and not yet shipped?", q.Sentence(query.NoCut).String())
 
 	q.Out = true
-	a, err = During(b, q, q.Periods[0], summary.NoCut, true)
+	a, err = During(b, q, q.Periods[0], query.NoCut, true)
 	require.NoError(t, err)
 	assert.Equal(t, 9, a.Total.Rows[0].SomeTime.Orders)
 	assert.Equal(t, "ACDFILMNO", named(t, b, q, Pick{What: SomeTime}))
@@ -136,21 +138,21 @@ func TestLivesOnBothSidesOfEachDay(t *testing.T) {
 func TestQuestionsThatAreRefused(t *testing.T) {
 	b := example(t)
 	for _, tt := range []struct {
-		request summary.Request
+		request query.Request
 		closing string
 		want    string
 	}{
-		{summary.Request{Period: "2026-09"}, "", "it begins after 2026-08-31"},
-		{summary.Request{Period: "2026-13"}, "", "a period looks like 2026, 2026-Q3"},
-		{summary.Request{To: "promised"}, "", "a plan is no fact"},
-		{summary.Request{}, "both", "want in or out"},
+		{query.Request{Period: "2026-09"}, "", "it begins after 2026-08-31"},
+		{query.Request{Period: "2026-13"}, "", "a period looks like 2026, 2026-Q3"},
+		{query.Request{To: "promised"}, "", "a plan is no fact"},
+		{query.Request{}, "both", "want in or out"},
 	} {
 		_, err := Parse(b, tt.request, tt.closing)
 		var refused *request.Error
 		require.ErrorAs(t, err, &refused)
 		assert.ErrorContains(t, err, tt.want)
 	}
-	q, err := Parse(b, summary.Request{}, "out")
+	q, err := Parse(b, query.Request{}, "out")
 	require.NoError(t, err)
 	_, err = Test(b, q, Pick{What: "ajar"})
 	assert.ErrorContains(t, err, "want one of at-start")
@@ -271,7 +273,7 @@ func held(o book.Order, start, at day.Day) (units int64) {
 }
 
 func drawQuestion(t *rapid.T, d drawn) Question {
-	r := summary.Request{
+	r := query.Request{
 		From: rapid.SampledFrom([]string{"ordered", "delivered"}).Draw(t, "from"), To: rapid.SampledFrom([]string{"shipped", "paid"}).Draw(t, "to"),
 		In: rapid.SampledFrom([]string{"days", "working-days", "weeks", "months"}).Draw(t, "in"),
 		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"week"}}).Draw(t, "by"),
@@ -285,7 +287,7 @@ func drawQuestion(t *rapid.T, d drawn) Question {
 	q, err := Parse(d.book, r, rapid.SampledFrom([]string{"in", "out"}).Draw(t, "closing day"))
 	require.NoError(t, err)
 	if rapid.Bool().Draw(t, "where") {
-		q.Where = summary.Where{Text: "web", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}}
+		q.Where = query.Where{Text: "web", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}}
 	}
 	return q
 }
@@ -299,13 +301,18 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		q := drawQuestion(t, d)
-		each := rapid.SampledFrom([]summary.TimeBucket{summary.Day, summary.Week, summary.Month}).Draw(t, "each")
-		whole, err := During(d.book, q, q.Periods[0], summary.NoCut, true)
+		each := rapid.SampledFrom([]query.TimeBucket{query.Day, query.Week, query.Month}).Draw(t, "each")
+		whole, err := During(d.book, q, q.Periods[0], query.NoCut, true)
 		require.NoError(t, err)
+		p := newPlan(d.book, q)
+		low, high := p.bounds(whole.Spans[0])
+		querytest.Check(t, p.scope, p.newTally(newTimeAxis(low, high, whole.Spans), true), func(counted *tally) any {
+			return []any{counted.cells, counted.lost, counted.withoutUnits, counted.withoutValue}
+		})
 		steps, err := During(d.book, q, q.Periods[0], each, true)
 		require.NoError(t, err)
 		require.Equal(t, whole.Spans[0], day.Span{From: steps.Spans[0].From, To: steps.Spans[len(steps.Spans)-1].To}, "every step is there")
-		require.Equal(t, d.book.Orders(), whole.Placed()+whole.Unmet+sum(whole.Unplaced[:]))
+		require.Equal(t, d.book.Orders(), whole.Placed()+whole.Population.Unmet+sum(whole.Unplaced[:]))
 
 		for _, a := range []Answer{whole, steps} {
 			for i, days := range a.Spans {
@@ -443,12 +450,12 @@ func TestAgesAgreeWithAWalkOverTheDays(t *testing.T) {
 			}
 			return ages
 		}
-		each := rapid.SampledFrom([]summary.TimeBucket{summary.Day, summary.Week}).Draw(t, "each")
+		each := rapid.SampledFrom([]query.TimeBucket{query.Day, query.Week}).Draw(t, "each")
 		for _, mix := range AgesOverTime(d.book, q, q.Periods[0], each, limits) {
 			groups, total := At(d.book, q, mix.Days.LastDay())
 			require.Equal(t, total.Buckets(limits), mix.Buckets, "%v", mix.Days)
 			if q.Measure.Unit != leg.Months {
-				require.Equal(t, summary.DistributionOf(aged(mix.Days.LastDay())), total.Ages)
+				require.Equal(t, distribution.Of(aged(mix.Days.LastDay())), total.Ages)
 			}
 			orders := 0
 			for _, g := range groups {
@@ -484,9 +491,9 @@ func TestPartsThatHaveLeftAreNotOpen(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
 	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{DataDate: 46030}})
-	q, err := Parse(b, summary.Request{Period: day.Day(46004).String() + "/" + day.Day(46025).String()}, "")
+	q, err := Parse(b, query.Request{Period: day.Day(46004).String() + "/" + day.Day(46025).String()}, "")
 	require.NoError(t, err)
-	a, err := During(b, q, q.Periods[0], summary.Day, true)
+	a, err := During(b, q, q.Periods[0], query.Day, true)
 	require.NoError(t, err)
 	holds := func(at day.Day) []int64 {
 		row := a.Total.Rows[at-46004]

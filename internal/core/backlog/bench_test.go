@@ -11,7 +11,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/demo/demobook"
 )
 
@@ -95,17 +95,17 @@ func columns(b *book.Book) (start, end, cancelled []day.Day, site []uint32) {
 
 func benchmarkDays(b *testing.B, condition predicate.Condition, pass func(site []uint32) func(i int) bool) {
 	snapshot := benchBook()
-	q, err := Parse(snapshot, summary.Request{}, "")
+	q, err := Parse(snapshot, query.Request{}, "")
 	if err != nil {
 		b.Fatal(err)
 	}
 	var passes func(int) bool
 	start, end, cancelled, site := columns(snapshot)
 	if condition != nil {
-		q.Where, passes = summary.Where{Condition: condition}, pass(site)
+		q.Where, passes = query.Where{Condition: condition}, pass(site)
 	}
 	beside(b, func() {
-		if a, err := During(snapshot, q, q.Periods[0], summary.Day, false); err != nil || len(a.Total.Rows) < 600 {
+		if a, err := During(snapshot, q, q.Periods[0], query.Day, false); err != nil || len(a.Total.Rows) < 600 {
 			b.Fatal(err)
 		}
 	}, func() { bareOpen(start, end, cancelled, passes) })
@@ -123,7 +123,7 @@ func BenchmarkEachDayWhere(b *testing.B) {
 
 // BenchmarkOnePeriod is a period from the daily index, in orders, units and values.
 func BenchmarkOnePeriod(b *testing.B) {
-	q, err := Parse(benchBook(), summary.Request{Period: "2026-07"}, "out")
+	q, err := Parse(benchBook(), query.Request{Period: "2026-07"}, "out")
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -132,6 +132,6 @@ func BenchmarkOnePeriod(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		daily.Answer(q, q.Periods[0], summary.NoCut, true)
+		daily.Answer(q, q.Periods[0], query.NoCut, true)
 	}
 }

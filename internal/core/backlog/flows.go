@@ -5,9 +5,8 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // An Amount is how many orders, and what they hold.
@@ -48,17 +47,17 @@ const (
 	kinds
 )
 
-// An axis divides the days into steps; step 0 is before them, and the last one after them.
-type axis struct {
+// A timeAxis divides the days into steps; step 0 is before them, and the last one after them.
+type timeAxis struct {
 	low    day.Day
 	stepOf []int32   // by day from low on
 	firsts []day.Day // of each step but the outer ones; firsts[0] is that of step 1
 	steps  int
 }
 
-// newAxis makes steps of spans that follow each other, each cut to the first and last of the days asked about.
-func newAxis(low, high day.Day, spans []day.Span) axis {
-	a := axis{low: min(low, spans[0].From), steps: len(spans) + 2}
+// newTimeAxis makes steps of spans that follow each other, each cut to the first and last of the days asked about.
+func newTimeAxis(low, high day.Day, spans []day.Span) timeAxis {
+	a := timeAxis{low: min(low, spans[0].From), steps: len(spans) + 2}
 	for d := a.low; d < spans[0].From; d++ {
 		a.stepOf = append(a.stepOf, 0)
 	}
@@ -74,10 +73,10 @@ func newAxis(low, high day.Day, spans []day.Span) axis {
 	return a
 }
 
-func (a *axis) step(d day.Day) int { return int(a.stepOf[d-a.low]) }
+func (a *timeAxis) step(d day.Day) int { return int(a.stepOf[d-a.low]) }
 
 // first is the first day of a step but the outer ones; zero for them.
-func (a *axis) first(step int) day.Day {
+func (a *timeAxis) first(step int) day.Day {
 	if step == 0 || step > len(a.firsts) {
 		return 0
 	}
@@ -86,11 +85,12 @@ func (a *axis) first(step int) day.Day {
 
 // A tally is what a worker has counted.
 type tally struct {
+	*plan
+	axis         timeAxis
+	dims         int
+	parts        *parted // nil where orders alone are counted
 	cells        []int64 // group × step × kind × dimension
 	lost         []int   // group × Fates
-	unmet        int
-	undecided    int
-	lacking      map[string]int
 	withoutUnits int
 	withoutValue int
 	leaves       []leave // of one order
@@ -122,56 +122,48 @@ func (p *plan) tooMany() error {
 }
 
 // scan counts what flows in each step, of each group; with holdings in units and values too.
-func (p *plan) scan(a axis, holdings bool) (*tally, error) {
-	dims := p.dimensions(holdings)
-	cells := p.grouper.Groups() * a.steps * kinds * dims
-	if cells > mostCells {
-		return nil, p.tooMany()
+func (p *plan) scan(a timeAxis, holdings bool) (*tally, query.Population, error) {
+	if p.scope.Groups*a.steps*kinds*p.dimensions(holdings) > mostCells {
+		return nil, query.Population{}, p.tooMany()
 	}
+	t, population := query.Run(p.scope, p.newTally(a, holdings))
+	return t, population, nil
+}
+
+// newTally gives what makes an empty tally.
+func (p *plan) newTally(a timeAxis, holdings bool) func() *tally {
 	var parts *parted
 	if holdings {
 		parts = newParted(p)
 	}
-	tallies := summary.Walk(p.grouper, func() *tally {
-		return &tally{cells: make([]int64, cells), lost: make([]int, p.grouper.Groups()*int(PeriodStates)), lacking: map[string]int{}}
-	}, func(t *tally, c summary.Chunk) { p.count(t, c, a, dims, parts) })
-	sum := tallies[0]
-	for _, t := range tallies[1:] {
-		for i, n := range t.cells {
-			sum.cells[i] += n
-		}
-		for i, n := range t.lost {
-			sum.lost[i] += n
-		}
-		for name, n := range t.lacking {
-			sum.lacking[name] += n
-		}
-		sum.unmet += t.unmet
-		sum.undecided += t.undecided
-		sum.withoutUnits += t.withoutUnits
-		sum.withoutValue += t.withoutValue
+	dims := p.dimensions(holdings)
+	return func() *tally {
+		return &tally{plan: p, axis: a, dims: dims, parts: parts, cells: make([]int64, p.scope.Groups*a.steps*kinds*dims), lost: make([]int, p.scope.Groups*int(PeriodStates))}
 	}
-	return sum, nil
 }
 
-func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted) {
-	starts, ends, cancelled := c.Block.Columns[p.start].Known[c.From:c.To], c.Block.Columns[p.end].Known[c.From:c.To], c.Block.Columns[p.cancelled].Known[c.From:c.To]
-	for i, group := range c.Groups {
-		if c.Truths[i] != predicate.True {
-			if c.Truths[i] == predicate.False {
-				t.unmet++
-			} else {
-				t.undecided++
-				t.lacking[p.grouper.Lacks(c.Block, c.From+i)]++
-			}
-			continue
-		}
-		start, close := starts[i], ends[i]
+// Merge adds what another worker has counted.
+func (t *tally) Merge(other *tally) {
+	for i, n := range other.cells {
+		t.cells[i] += n
+	}
+	for i, n := range other.lost {
+		t.lost[i] += n
+	}
+	t.withoutUnits, t.withoutValue = t.withoutUnits+other.withoutUnits, t.withoutValue+other.withoutValue
+}
+
+// Visit counts a stretch.
+func (t *tally) Visit(s *query.Stretch) {
+	p, a, dims := t.plan, &t.axis, t.dims
+	starts, ends, cancelled := s.Block.Columns[p.start].Known[s.From:s.To], s.Block.Columns[p.end].Known[s.From:s.To], s.Block.Columns[p.cancelled].Known[s.From:s.To]
+	for _, i := range s.Chosen() {
+		group, start, close := s.Groups[i], starts[i], ends[i]
 		if gone := cancelled[i]; gone != 0 && (close == 0 || gone < close) {
 			close = gone
 		}
 		if start == 0 || close != 0 && close < start || ends[i] != 0 && ends[i] < start {
-			t.lost[int(group)*int(PeriodStates)+int(p.life(c.Block, c.From+i).lost)]++
+			t.lost[int(group)*int(PeriodStates)+int(p.life(s.Block, s.From+int(i)).lost)]++
 			continue
 		}
 		cells := t.cells[int(group)*a.steps*kinds*dims:][:a.steps*kinds*dims]
@@ -188,14 +180,15 @@ func (p *plan) count(t *tally, c summary.Chunk, a axis, dims int, parts *parted)
 				cells[closing+onFirst*dims]++
 			}
 		}
-		if parts != nil {
-			p.hold(t, c.Block, c.From+i, OpenInterval{Start: start, Close: close}, a, cells, dims, parts)
+		if t.parts != nil {
+			t.hold(s.Block, s.From+int(i), OpenInterval{Start: start, Close: close}, cells)
 		}
 	}
 }
 
 // hold counts the units and the value of an order where it opens, where parts of it leave, and where it closes.
-func (p *plan) hold(t *tally, block *book.Block, row int, life OpenInterval, a axis, cells []int64, dims int, parts *parted) {
+func (t *tally) hold(block *book.Block, row int, life OpenInterval, cells []int64) {
+	a, dims, parts := &t.axis, t.dims, t.parts
 	whole := parts.whole(block, row)
 	if !whole.counted {
 		t.withoutUnits++
@@ -240,7 +233,8 @@ func amount(cells []int64, dims int) Amount {
 }
 
 // rows reads the rows of a group: one for each step between the outer ones.
-func (t *tally) rows(group int, a axis, spans []day.Span, dims int, out bool) []Row {
+func (t *tally) rows(group int, spans []day.Span) []Row {
+	a, dims := &t.axis, t.dims
 	cells := t.cells[group*a.steps*kinds*dims:][:a.steps*kinds*dims]
 	flow := func(step, kind int) Amount { return amount(cells[(step*kinds+kind)*dims:], dims) }
 	stock := flow(0, opened)
@@ -252,7 +246,7 @@ func (t *tally) rows(group int, a axis, spans []day.Span, dims int, out bool) []
 		stock.add(row.Opened, 1)
 		row.SomeTime = stock
 		row.SomeTime.Values = slices.Clone(stock.Values)
-		if out {
+		if t.question.Out {
 			row.NotOpen = flow(i+1, sameDay)
 			row.NotOpen.add(flow(i+1, onFirst), 1)
 			row.SomeTime.add(row.NotOpen, -1)

@@ -241,12 +241,12 @@ func (b *Book) Pause() {
 	}
 }
 
-// Scan shows the blocks one after the other, and pauses before each.
+// Scan shows the blocks one after the other, each with the row of the book of its first order, and pauses before each.
 func (b *Book) Scan() iter.Seq2[int, *Block] {
 	return func(yield func(int, *Block) bool) {
 		for i, block := range b.blocks {
 			b.Pause()
-			if !yield(i, block) {
+			if !yield(i*BlockSize, block) {
 				return
 			}
 		}

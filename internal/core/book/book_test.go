@@ -145,11 +145,11 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 			b := builder.Finish(Settings{Bounds: period.Bounds{DataDate: dataDate}, Calendars: calendars, Relations: relations})
 			snapshots = append(snapshots, snapshot{b, append([]Order(nil), model...)})
 			// What is told of a snapshot is its own: the next one begins without it.
-			told := b.WithFields("told", []string{"", "told"}, func(_ *Block, codes []uint32) {
+			told := b.WithFields("told", []string{"", "told"}, func(_ Stretch, codes []uint32) {
 				for row := range codes {
 					codes[row] = uint32(row % 2)
 				}
-			}).WithNumber("count", func(_ *Block, counts []int32) {
+			}).WithNumber("count", func(_ Stretch, counts []int32) {
 				for row := range counts {
 					if row%2 == 0 {
 						counts[row] = int32(row)
@@ -199,7 +199,7 @@ func requireToldOf(t *rapid.T, b *Book) {
 	}
 	_, labelled := b.Unlabelled().ParseField("told")
 	require.True(t, labelled, "it is no label")
-	_, kept := b.With("label", []string{"", "x"}, func(*Block, []uint32) {}).Unlabelled().ParseField("label")
+	_, kept := b.With("label", []string{"", "x"}, func(Stretch, []uint32) {}).Unlabelled().ParseField("label")
 	require.False(t, kept)
 }
 
@@ -210,7 +210,7 @@ func TestSnapshotsRemember(t *testing.T) {
 	calendars, err := NewCalendars(nil)
 	require.NoError(t, err)
 	b := NewBuilder(Layout{Milestones: milestones}).Finish(Settings{Calendars: calendars})
-	for _, snapshot := range []*Book{b, b, b.With("label", []string{""}, func(*Block, []uint32) {})} {
+	for _, snapshot := range []*Book{b, b, b.With("label", []string{""}, func(Stretch, []uint32) {})} {
 		require.Equal(t, 1, snapshot.Memoize(key{}, func(*Book) any { made++; return made }))
 	}
 	next := b.Next().Finish(Settings{Calendars: calendars})
@@ -442,8 +442,8 @@ func TestRanksAndAddedFields(t *testing.T) {
 			}
 		}
 		names := b.FieldNames()
-		labelled := b.With("odd", []string{"", "odd"}, func(block *Block, told []uint32) {
-			for row, id := range block.IDs {
+		labelled := b.With("odd", []string{"", "odd"}, func(of Stretch, told []uint32) {
+			for row, id := range of.Block.IDs {
 				told[row] = uint32(id % 2)
 			}
 		})
@@ -455,7 +455,7 @@ func TestRanksAndAddedFields(t *testing.T) {
 			require.Equal(t, []string{"", "odd"}[row%2], labelled.Text(field, row))
 			require.Equal(t, b.At(row), labelled.At(row), "what records brought is the same")
 		}
-		again := labelled.Unlabelled().With("even", []string{"", "even"}, func(*Block, []uint32) {})
+		again := labelled.Unlabelled().With("even", []string{"", "even"}, func(Stretch, []uint32) {})
 		_, known = again.ParseField("odd")
 		require.False(t, known)
 	})

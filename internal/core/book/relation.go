@@ -26,8 +26,8 @@ func (b *Book) relate() {
 			}
 			values, codes := r.translate(b.dictionaries[r.Of].values, column)
 			if len(values) > 1 && !slices.Contains(b.FieldNames(), name) {
-				b.tell(name, values, func(block *Block, told []uint32) {
-					for row, code := range block.Codes[r.Of] {
+				b.tell(name, values, func(of Stretch, told []uint32) {
+					for row, code := range of.Block.Codes[r.Of] {
 						told[row] = codes[code]
 					}
 				})
@@ -58,7 +58,7 @@ func (r Relation) translate(of []string, column int) (values []string, codes []u
 }
 
 // tell adds a field; fill gives the codes of each block.
-func (b *Book) tell(name string, values []string, fill func(block *Block, told []uint32)) {
+func (b *Book) tell(name string, values []string, fill func(of Stretch, told []uint32)) {
 	b.told = append(slices.Clip(b.told), name)
 	dict := dictionary{values: values}
 	dict.finish()
@@ -68,7 +68,7 @@ func (b *Book) tell(name string, values []string, fill func(block *Block, told [
 		b.Pause()
 		next := *block
 		told := make([]uint32, len(block.IDs))
-		fill(block, told)
+		fill(Stretch{block, 0, len(told), i * BlockSize}, told)
 		next.Codes = append(slices.Clip(block.Codes[:len(b.dictionaries)-1]), told)
 		b.blocks[i] = &next
 	}
@@ -105,7 +105,7 @@ func (b *Book) Unlabelled() *Book {
 
 // With is the book with one more field, such as a label: its values, code 0 being none, and the codes that fill gives
 // each block. The book itself stays as it is.
-func (b *Book) With(name string, values []string, fill func(block *Block, told []uint32)) *Book {
+func (b *Book) With(name string, values []string, fill func(of Stretch, told []uint32)) *Book {
 	next := *b
 	next.tell(name, values, fill)
 	return &next
@@ -116,7 +116,7 @@ const NoNumber = math.MinInt32
 
 // WithNumber is the book with a whole number told of each order that has one; fill gives those of each block, which come as
 // NoNumber.
-func (b *Book) WithNumber(name string, fill func(block *Block, told []int32)) *Book {
+func (b *Book) WithNumber(name string, fill func(of Stretch, told []int32)) *Book {
 	next := *b
 	next.numbers, next.blocks = append(slices.Clip(b.numbers), name), slices.Clone(b.blocks)
 	for i, block := range next.blocks {
@@ -125,7 +125,7 @@ func (b *Book) WithNumber(name string, fill func(block *Block, told []int32)) *B
 		for row := range told {
 			told[row] = NoNumber
 		}
-		fill(block, told)
+		fill(Stretch{block, 0, len(told), i * BlockSize}, told)
 		wider.Told = append(slices.Clip(block.Told[:len(b.numbers)]), told)
 		next.blocks[i] = &wider
 	}
@@ -136,7 +136,7 @@ func (b *Book) WithNumber(name string, fill func(block *Block, told []int32)) *B
 func (b *Book) NumberNames() []string { return b.numbers }
 
 // WithFields is With for fields that are told of the records as relations are: labels come after them.
-func (b *Book) WithFields(name string, values []string, fill func(block *Block, told []uint32)) *Book {
+func (b *Book) WithFields(name string, values []string, fill func(of Stretch, told []uint32)) *Book {
 	next := b.With(name, values, fill)
 	next.related = len(next.told)
 	return next

@@ -16,8 +16,8 @@ import (
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Request is a question in words; empty words take their defaults.
@@ -46,14 +46,7 @@ const defaultWithin = "5"
 
 // Parse understands a request. The error is a *request.Error.
 func Parse(b *book.Book, r Request) (q Question, err error) {
-	find := func(word, name string) (milestone.Milestone, error) {
-		i := milestone.Index(b.Milestones(), name)
-		if i < 0 {
-			return milestone.Milestone{}, request.Invalid(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
-		}
-		return b.Milestones()[i], nil
-	}
-	if q.To, err = find("to", cmp.Or(r.To, milestone.Shipped)); err != nil {
+	if q.To, err = query.FindMilestone(b, "to", cmp.Or(r.To, milestone.Shipped)); err != nil {
 		return q, err
 	}
 	if q.To.Plan || q.To.Name == milestone.Ordered || q.To.Name == milestone.Cancelled {
@@ -66,7 +59,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		if q.After, err = whole("after", r.After); err != nil {
 			return q, err
 		}
-		if q.NoCutOff, err = summary.ParseCutOff(r.CutOff); err != nil {
+		if q.NoCutOff, err = query.ParseCutOff(r.CutOff); err != nil {
 			return q, err
 		}
 	} else {
@@ -74,7 +67,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		if q.To.Name == milestone.Delivered {
 			standard = milestone.Expected
 		}
-		if q.By, err = find("plan", cmp.Or(r.By, standard)); err != nil {
+		if q.By, err = query.FindMilestone(b, "plan", cmp.Or(r.By, standard)); err != nil {
 			return q, err
 		}
 		if !q.By.Plan {
@@ -227,32 +220,60 @@ type Answer struct {
 
 // Ask divides the book, and lists the orders of the standings named; all where none is.
 func Ask(b *book.Book, q Question, standings ...Standing) Answer {
-	p := plan{Question: q, book: b, dataDate: b.Bounds().DataDate}
-	p.index()
-	var a Answer
-	for row := range b.Orders() {
-		e := p.entry(row)
-		if !q.Period.Unbounded() && !q.Period.Span.Holds(e.Due) {
+	p := newPlan(b, q)
+	t, _ := query.Run(p.scope, func() *tally { return &tally{plan: p, standings: standings} })
+	return t.answer()
+}
+
+// A tally is what one worker has counted.
+type tally struct {
+	*plan
+	standings []Standing // those that are listed; all where there is none
+	Answer
+}
+
+// Visit divides a stretch.
+func (t *tally) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		o := s.Offset(int(i))
+		e := t.entry(o)
+		if !t.Period.Unbounded() && !t.Period.Span.Holds(e.Due) {
 			if e.Due == 0 {
-				a.Undue++
+				t.Undue++
 			} else {
-				a.Outside++
+				t.Outside++
 			}
 			continue
 		}
-		a.Asked++
-		a.Counts[e.Standing]++
+		t.Asked++
+		t.Counts[e.Standing]++
 		if e.HolidaysUnknown {
-			a.HolidaysUnknown++
+			t.Answer.HolidaysUnknown++
 		}
-		if q.By.Name == "" && e.Due != 0 && b.LocalAt(book.AtSite, row).StandsIn {
-			a.ByDefault++
+		if t.By.Name == "" && e.Due != 0 && t.book.Locals(book.AtSite)[s.Calendars[i]].StandsIn {
+			t.ByDefault++
 		}
-		if len(standings) == 0 || slices.Contains(standings, e.Standing) {
-			a.Listed = append(a.Listed, e)
+		if len(t.standings) == 0 || slices.Contains(t.standings, e.Standing) {
+			t.Listed = append(t.Listed, e)
 		}
 	}
-	return a
+}
+
+// answer has what is listed as it stands in the book.
+func (t *tally) answer() Answer {
+	slices.SortFunc(t.Listed, func(x, y Entry) int { return cmp.Compare(x.Row, y.Row) })
+	return t.Answer
+}
+
+// Merge adds what another worker has counted.
+func (t *tally) Merge(other *tally) {
+	t.Asked, t.Outside, t.Undue = t.Asked+other.Asked, t.Outside+other.Outside, t.Undue+other.Undue
+	for s, n := range other.Counts {
+		t.Counts[s] += n
+	}
+	t.Answer.HolidaysUnknown += other.Answer.HolidaysUnknown
+	t.ByDefault += other.ByDefault
+	t.Listed = append(t.Listed, other.Listed...)
 }
 
 // Page gives at most limit of the listed orders from offset on: by due day, those without one last, then by number. Only
@@ -263,7 +284,10 @@ func (a Answer) Page(b *book.Book, offset, limit int) []Entry {
 		by[e.Due] = append(by[e.Due], e)
 	}
 	days := slices.SortedFunc(maps.Keys(by), func(x, y day.Day) int { return cmp.Compare(uint32(x-1), uint32(y-1)) })
-	number := func(e Entry) string { return b.Blocks()[e.Row/book.BlockSize].Numbers[e.Row%book.BlockSize] }
+	number := func(e Entry) string {
+		block, at := b.Locate(e.Row)
+		return block.Numbers[at]
+	}
 	var page []Entry
 	for _, d := range days {
 		entries := by[d]
@@ -309,28 +333,31 @@ func (q Question) PlacementLine(a Answer) string {
 type plan struct {
 	Question
 	book                   *book.Book
+	scope                  *query.Scope
 	dues                   *promise.Dues
 	dataDate               day.Day
 	ordered, to, cancelled int // milestones' indexes
 }
 
-func (p *plan) index() {
-	index := func(name string) int { return milestone.Index(p.book.Milestones(), name) }
+func newPlan(b *book.Book, q Question) *plan {
+	p := &plan{Question: q, book: b, scope: query.WholeBook(b, query.Question{}), dataDate: b.Bounds().DataDate}
+	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	p.ordered, p.to, p.cancelled = index(milestone.Ordered), index(p.To.Name), index(milestone.Cancelled)
 	p.dues = promise.NewDues(p.book, promise.When{Plan: p.By, After: p.After, From: p.book.Milestones()[p.ordered], NoCutOff: p.NoCutOff}, book.AtSite)
+	return p
 }
 
-func (p *plan) entry(row int) Entry {
-	block, i := p.book.Blocks()[row/book.BlockSize], row%book.BlockSize
+func (p *plan) entry(o book.Offset) Entry {
+	block, i := o.Block, o.At
 	known := func(m int) day.Day { return block.Columns[m].Known[i] }
-	e := Entry{Row: row}
+	e := Entry{Row: o.Row}
 	var far bool
 	e.Due, far = p.dues.Of(block, i, block.Codes[book.Site][i])
 	outcome := promise.Of(promise.Days{Due: e.Due, Reached: known(p.to), Cancelled: known(p.cancelled), NotBegun: known(p.ordered) == 0 && block.Columns[p.ordered].Raw[i] != 0}, p.dataDate)
 	if e.Standing = Standing(outcome); outcome >= promise.Cancelled {
 		return e
 	}
-	own, reached := p.book.LocalAt(book.AtSite, row), known(p.to)
+	own, reached := p.book.Locals(book.AtSite)[block.Codes[book.Site][i]], known(p.to)
 	if reached == 0 {
 		reached = p.dataDate
 	}

@@ -15,6 +15,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/request"
 )
 
@@ -196,6 +197,8 @@ func TestStandingsAgreeWithAPlainVersion(t *testing.T) {
 		}
 		q, err := Parse(finished, r)
 		require.NoError(t, err)
+		p := newPlan(finished, q)
+		querytest.Check(t, p.scope, func() *tally { return &tally{plan: p} }, func(counted *tally) any { return counted.answer() })
 		counts, asked, outside, undue := [Standings]int{}, 0, 0, 0
 		want := map[int]string{}
 		for row, o := range orders {

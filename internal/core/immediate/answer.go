@@ -6,11 +6,11 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 // A Group is what the orders of one group were asked for, and what was got.
@@ -20,7 +20,7 @@ type Group struct {
 	// Cross counts the orders by what was asked and what was got.
 	Cross [AskedKinds][GotKinds]int
 	// Days and WorkingDays are how far ahead orders were booked.
-	Days, WorkingDays summary.Distribution
+	Days, WorkingDays distribution.Distribution
 	days, working     map[int]int
 }
 
@@ -87,41 +87,34 @@ func (g *Group) count(into *map[int]int, ticks, orders int) {
 
 // settle makes the distributions from what was counted.
 func (g *Group) settle() {
-	made := func(counts map[int]int) (d summary.Distribution) {
+	made := func(counts map[int]int) (d distribution.Distribution) {
 		for _, ticks := range slices.Sorted(maps.Keys(counts)) {
-			d = append(d, summary.Bar{Length: ticks, Orders: counts[ticks]})
+			d = append(d, distribution.Bar{Length: ticks, Orders: counts[ticks]})
 		}
 		return d
 	}
 	g.Days, g.WorkingDays = made(g.days), made(g.working)
 }
 
-// A Part is the answer for one period. InBook = the orders of Total + all that is left out, each under its name.
+// A Part is the answer for one period. Population.Asked = the orders of Total + all that is left out, each under its name.
 type Part struct {
-	Period                             period.Period
-	InBook                             int
-	Outside, Undated, Unmet, Undecided int
-	Lacking                            summary.Lacks
-	NoOrdered                          int // no day of the order that is known
-	NoCustomer                         int // of first orders: no customer is known
-	NotFirst                           int // of first orders: later ones
-	CancelledLeft                      int // left out, since the question says so; of first orders, so many customers
-	Groups                             []Group
-	Total                              Group
+	Population    query.Population
+	NoOrdered     int // no day of the order that is known
+	NoCustomer    int // of first orders: no customer is known
+	NotFirst      int // of first orders: later ones
+	CancelledLeft int // left out, since the question says so; of first orders, so many customers
+	Groups        []Group
+	Total         Group
 	// Of first orders: customers with another order on the day of the first; first orders near the book's beginning, which may
 	// have had earlier ones; and customers whose first order within the selection is not their first in the book.
 	Tied, NearBeginning, Elsewhere int
 }
 
-// What becomes of an order, by which it is counted or left out.
+// What becomes of an order that the question is about, by which it is counted or left out.
 type outcome uint8
 
 const (
 	counted outcome = iota
-	outside
-	undated
-	unmet
-	undecided
 	noOrdered
 	noCustomer
 	notFirst
@@ -132,70 +125,45 @@ const (
 // Ask answers the question, a part for each of its periods.
 func Ask(b *book.Book, q Question) (parts []Part) {
 	for _, p := range q.Periods {
-		parts = append(parts, newPlan(b, q, p).part(p))
+		parts = append(parts, newPlan(b, q, p).part())
 	}
 	return parts
 }
 
 func newPlan(b *book.Book, q Question, p period.Period) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	pl := &plan{book: b, question: q, grouper: summary.NewGrouper(b, q.Question), ordered: index(milestone.Ordered), requested: index(milestone.Requested),
-		end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled), basis: index(q.Basis.Name), period: p}
+	pl := &plan{book: b, question: q, scope: query.NewScope(b, q.Question, p), ordered: index(milestone.Ordered), requested: index(milestone.Requested),
+		end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled)}
 	switch q.Which {
 	case FirstOrders:
 		pl.firsts = FirstsOf(b)
 	case FirstWithin:
-		pl.firsts = pl.within()
+		chosen, _ := query.Run(pl.scope, func() marks { return make(marks, b.Orders()) })
+		pl.firsts = find(b, func(row int) bool { return chosen[row] })
 	}
 	return pl
 }
 
-// within finds the first orders among those that the period and the condition leave.
-func (p *plan) within() *Firsts {
-	chosen := make([]bool, p.book.Orders())
-	places := p.places()
-	summary.Walk(p.grouper, func() *struct{} { return nil }, func(_ *struct{}, c summary.Chunk) {
-		for i, truth := range c.Truths {
-			chosen[places[c.Block.IDs[0]]+c.From+i] = truth == predicate.True && p.placed(c.Block, c.From+i) == counted
-		}
-	})
-	return find(p.book, func(block *book.Block, row int) bool { return chosen[places[block.IDs[0]]+row] })
+// marks says of each row of a book, or of each customer, whether the question is about it.
+type marks []bool
+
+// Visit marks the orders of a stretch.
+func (m marks) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		m[s.Row+int(i)] = true
+	}
 }
 
-// places are the rows of the book at which blocks begin, by the identity of their first order.
-func (p *plan) places() map[int64]int {
-	places := map[int64]int{}
-	for i, block := range p.book.Blocks() {
-		places[block.IDs[0]] = i * book.BlockSize
+// Merge adds the marks of another worker.
+func (m marks) Merge(other marks) {
+	for i, is := range other {
+		m[i] = m[i] || is
 	}
-	return places
 }
 
-// placed says whether the period holds an order.
-func (p *plan) placed(block *book.Block, row int) outcome {
-	if p.period.Unbounded() {
-		return counted
-	}
-	switch d := block.Columns[p.basis].Known[row]; {
-	case d == 0:
-		return undated
-	case !p.period.Span.Holds(d):
-		return outside
-	}
-	return counted
-}
-
-// outcome says whether an order counts, or why not; row is that of the block, and at that of the book.
-func (p *plan) outcome(block *book.Block, row, at int, truth predicate.Truth) outcome {
-	if placed := p.placed(block, row); placed != counted {
-		return placed
-	}
-	switch {
-	case truth == predicate.False:
-		return unmet
-	case truth == predicate.Undecided:
-		return undecided
-	case block.Columns[p.ordered].Known[row] == 0:
+// outcome says whether an order that the question is about counts, or why not; row is that of the block, and at that of the book.
+func (p *plan) outcome(block *book.Block, row, at int) outcome {
+	if block.Columns[p.ordered].Known[row] == 0 {
 		return noOrdered
 	}
 	if p.question.Which != AllOrders {
@@ -222,75 +190,79 @@ func (p *plan) kinds(block *book.Block, row int) (Asked, Got) {
 
 // A tally is what one worker has counted.
 type tally struct {
+	*plan
+	inBook                         *Firsts
 	outcomes                       [outcomes]int
-	lacking                        map[string]int
 	groups                         map[int]*Group
 	tied, nearBeginning, elsewhere int
 }
 
-func (p *plan) part(asked period.Period) Part {
-	places, locals, bounds := p.places(), p.book.Locals(p.question.Side), p.book.Bounds()
+// Visit counts a stretch.
+func (t *tally) Visit(s *query.Stretch) {
+	calendars, bounds := t.book.Locals(t.question.Calendar), t.book.Bounds()
 	working := leg.Measure{Unit: leg.WorkingDays}
-	inBook := FirstsOf(p.book)
-	tallies := summary.Walk(p.grouper, func() *tally { return &tally{lacking: map[string]int{}, groups: map[int]*Group{}} }, func(t *tally, c summary.Chunk) {
-		for i, truth := range c.Truths {
-			row := c.From + i
-			at := places[c.Block.IDs[0]] + row
-			o := p.outcome(c.Block, row, at, truth)
-			t.outcomes[o]++
-			if o == undecided {
-				t.lacking[p.grouper.Lacks(c.Block, row)]++
-			}
-			if o != counted {
-				continue
-			}
-			g := t.groups[int(c.Groups[i])]
-			if g == nil {
-				g = &Group{}
-				t.groups[int(c.Groups[i])] = g
-			}
-			a, got := p.kinds(c.Block, row)
-			g.Cross[a][got]++
-			ordered := c.Block.Columns[p.ordered].Known[row]
-			if a == BookedAhead {
-				stretch := leg.Stretch{Start: ordered, End: c.Block.Columns[p.requested].Known[row]}
-				ticks, _ := working.Length(locals[c.Locals[i]].Local, stretch)
-				g.count(&g.working, ticks, 1)
-				g.count(&g.days, int(stretch.End-stretch.Start), 1)
-			}
-			if p.question.Which == AllOrders {
-				continue
-			}
-			customer := c.Block.Codes[book.Customer][row]
-			if p.firsts.Tied[customer] {
-				t.tied++
-			}
-			if ordered < bounds.FirstDay+Beginning {
-				t.nearBeginning++
-			}
-			if !inBook.Is(customer, at) {
-				t.elsewhere++
-			}
+	for _, i := range s.Chosen() {
+		row, at := s.From+int(i), s.Row+int(i)
+		o := t.outcome(s.Block, row, at)
+		if t.outcomes[o]++; o != counted {
+			continue
 		}
-	})
-	part, groups := Part{Period: asked, InBook: p.book.Orders()}, map[int]*Group{}
-	lacking := map[string]int{}
-	for _, t := range tallies {
-		part.Outside, part.Undated, part.Unmet, part.Undecided = part.Outside+t.outcomes[outside], part.Undated+t.outcomes[undated], part.Unmet+t.outcomes[unmet], part.Undecided+t.outcomes[undecided]
-		part.NoOrdered, part.NoCustomer, part.NotFirst, part.CancelledLeft = part.NoOrdered+t.outcomes[noOrdered], part.NoCustomer+t.outcomes[noCustomer], part.NotFirst+t.outcomes[notFirst], part.CancelledLeft+t.outcomes[cancelledLeft]
-		part.Tied, part.NearBeginning, part.Elsewhere = part.Tied+t.tied, part.NearBeginning+t.nearBeginning, part.Elsewhere+t.elsewhere
-		for name, n := range t.lacking {
-			lacking[name] += n
+		g := t.group(int(s.Groups[i]))
+		a, got := t.kinds(s.Block, row)
+		g.Cross[a][got]++
+		ordered := s.Block.Columns[t.ordered].Known[row]
+		if a == BookedAhead {
+			stretch := leg.Stretch{Start: ordered, End: s.Block.Columns[t.requested].Known[row]}
+			ticks, _ := working.Length(calendars[s.Calendars[i]].Local, stretch)
+			g.count(&g.working, ticks, 1)
+			g.count(&g.days, int(stretch.End-stretch.Start), 1)
 		}
-		for number, g := range t.groups {
-			if groups[number] == nil {
-				groups[number] = &Group{}
-			}
-			groups[number].add(g)
+		if t.question.Which == AllOrders {
+			continue
+		}
+		customer := s.Block.Codes[book.Customer][row]
+		if t.firsts.Tied[customer] {
+			t.tied++
+		}
+		if ordered < bounds.FirstDay+Beginning {
+			t.nearBeginning++
+		}
+		if !t.inBook.Is(customer, at) {
+			t.elsewhere++
 		}
 	}
-	part.Lacking = summary.LacksOf(lacking)
-	for _, g := range groups {
+}
+
+func (t *tally) group(number int) *Group {
+	g := t.groups[number]
+	if g == nil {
+		g = &Group{}
+		t.groups[number] = g
+	}
+	return g
+}
+
+// Merge adds what another worker has counted.
+func (t *tally) Merge(other *tally) {
+	for o, n := range other.outcomes {
+		t.outcomes[o] += n
+	}
+	t.tied, t.nearBeginning, t.elsewhere = t.tied+other.tied, t.nearBeginning+other.nearBeginning, t.elsewhere+other.elsewhere
+	for number, g := range other.groups {
+		t.group(number).add(g)
+	}
+}
+
+func (p *plan) newTally() *tally {
+	return &tally{plan: p, inBook: FirstsOf(p.book), groups: map[int]*Group{}}
+}
+
+func (p *plan) part() Part {
+	t, population := query.Run(p.scope, p.newTally)
+	part := Part{Population: population,
+		NoOrdered: t.outcomes[noOrdered], NoCustomer: t.outcomes[noCustomer], NotFirst: t.outcomes[notFirst], CancelledLeft: t.outcomes[cancelledLeft],
+		Tied: t.tied, NearBeginning: t.nearBeginning, Elsewhere: t.elsewhere}
+	for _, g := range t.groups {
 		part.Total.add(g)
 		g.settle()
 	}
@@ -298,9 +270,9 @@ func (p *plan) part(asked period.Period) Part {
 	if len(p.question.By) == 0 {
 		return part
 	}
-	for _, number := range p.grouper.Arrange(slices.Collect(maps.Keys(groups)), func(number int) int { return groups[number].Orders() }) {
-		g := *groups[number]
-		g.Keys, g.Step = p.grouper.Keys(number)
+	for _, number := range p.scope.Arrange(slices.Collect(maps.Keys(t.groups)), func(number int) int { return t.groups[number].Orders() }) {
+		g := *t.groups[number]
+		g.Keys, g.Step = p.scope.Keys(number)
 		part.Groups = append(part.Groups, g)
 	}
 	return part
@@ -318,7 +290,7 @@ var leftNames = map[string]outcome{"no-ordered-day": noOrdered, "no-customer": n
 
 // Test says which orders a pick names in the question's first period; the period places nothing else. The error is a
 // *request.Error.
-func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int) bool, error) {
+func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 	asked, err := named("asked", pick.Asked, askedNames[:])
 	if err != nil {
 		return nil, err
@@ -335,16 +307,14 @@ func Test(b *book.Book, q Question, pick Pick) (func(block *book.Block, row int)
 		want = leftNames[pick.Left]
 	}
 	p := newPlan(b, q, q.Periods[0])
-	places := p.places()
-	return func(block *book.Block, row int) bool {
-		// The list decides the condition.
-		if p.outcome(block, row, places[block.IDs[0]]+row, predicate.True) != want {
+	return func(o book.Offset) bool {
+		if !p.scope.Holds(o) || p.outcome(o.Block, o.At, o.Row) != want { // the list sees to the condition
 			return false
 		}
 		if want != counted {
 			return true
 		}
-		a, g := p.kinds(block, row)
+		a, g := p.kinds(o.Block, o.At)
 		return (asked < 0 || int(a) == asked) && (got < 0 || int(g) == got)
 	}, nil
 }

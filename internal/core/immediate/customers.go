@@ -8,8 +8,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 )
 
 // A Customer is how one customer asked: in the first order of all, and in later ones.
@@ -40,25 +39,36 @@ var changeNames = [Changes]string{"none", "ahead-then-immediate", "immediate-the
 // String is the name in the API and on the command line.
 func (c Change) String() string { return changeNames[c] }
 
+// chosenCustomers marks the customers whose first order counts.
+type chosenCustomers struct {
+	*plan
+	marks
+}
+
+// Visit marks the customers of a stretch.
+func (c *chosenCustomers) Visit(s *query.Stretch) {
+	for _, i := range s.Chosen() {
+		if row := s.From + int(i); c.outcome(s.Block, row, s.Row+int(i)) == counted {
+			c.marks[s.Block.Codes[book.Customer][row]] = true
+		}
+	}
+}
+
+// Merge adds the marks of another worker.
+func (c *chosenCustomers) Merge(other *chosenCustomers) { c.marks.Merge(other.marks) }
+
 // Customers says of each customer whose first order the question's period, condition and cancelled choice leave how it asked then,
 // and in all later orders of the book. The first come first.
 func Customers(b *book.Book, q Question, p period.Period) []Customer {
 	q.Which, q.By = FirstOrders, nil
 	plan := newPlan(b, q, p)
-	places, chosen := plan.places(), make([]bool, len(b.Values(book.Customer)))
-	// A customer's first order lies in one place, so that no two workers write of one customer.
-	summary.Walk(plan.grouper, func() *struct{} { return nil }, func(_ *struct{}, c summary.Chunk) {
-		for i, truth := range c.Truths {
-			if row := c.From + i; truth == predicate.True && plan.outcome(c.Block, row, places[c.Block.IDs[0]]+row, truth) == counted {
-				chosen[c.Block.Codes[book.Customer][row]] = true
-			}
-		}
-	})
+	counted, _ := query.Run(plan.scope, func() *chosenCustomers { return &chosenCustomers{plan, make(marks, len(b.Values(book.Customer)))} })
+	chosen := counted.marks
 	ordered, requested := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Requested)
 	later := make([][AskedKinds]int, len(chosen))
-	for at, block := range b.Scan() {
+	for first, block := range b.Scan() {
 		for row, d := range block.Columns[ordered].Known {
-			if customer := block.Codes[book.Customer][row]; d != 0 && chosen[customer] && !plan.firsts.Is(customer, at*book.BlockSize+row) {
+			if customer := block.Codes[book.Customer][row]; d != 0 && chosen[customer] && !plan.firsts.Is(customer, first+row) {
 				later[customer][AskedOf(d, block.Columns[requested].Known[row])]++
 			}
 		}
@@ -69,7 +79,7 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 			continue
 		}
 		row := plan.firsts.Rows[customer]
-		block, i := b.Blocks()[row/book.BlockSize], row%book.BlockSize
+		block, i := b.Locate(row)
 		c := Customer{Name: b.Values(book.Customer)[customer], Row: row, First: block.Columns[ordered].Known[i], Tied: plan.firsts.Tied[customer]}
 		c.Asked = AskedOf(c.First, block.Columns[requested].Known[i])
 		kinds := later[customer]

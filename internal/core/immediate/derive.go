@@ -18,26 +18,20 @@ func Derive(b *book.Book) *book.Book {
 	next, firsts := b, FirstsOf(b)
 	if _, taken := b.ParseField(FieldAsked); !taken {
 		values := []string{"", "immediate", "booked ahead", "no requested date", "requested before ordered"}
-		next = next.WithFields(FieldAsked, values, func(block *book.Block, told []uint32) {
-			for row, d := range block.Columns[ordered].Known {
+		next = next.WithFields(FieldAsked, values, func(of book.Stretch, told []uint32) {
+			for row, d := range of.Block.Columns[ordered].Known {
 				if d != 0 {
-					told[row] = uint32(AskedOf(d, block.Columns[requested].Known[row])) + 1
+					told[row] = uint32(AskedOf(d, of.Block.Columns[requested].Known[row])) + 1
 				}
 			}
 		})
 	}
 	if _, taken := b.ParseField(FieldFirst); !taken {
-		next = next.WithFields(FieldFirst, []string{"", "yes", "no"}, func(block *book.Block, told []uint32) {
-			at := 0
-			for i, other := range b.Blocks() {
-				if other.IDs[0] == block.IDs[0] {
-					at = i * book.BlockSize
-				}
-			}
-			for row, customer := range block.Codes[book.Customer] {
+		next = next.WithFields(FieldFirst, []string{"", "yes", "no"}, func(of book.Stretch, told []uint32) {
+			for row, customer := range of.Block.Codes[book.Customer] {
 				switch {
-				case customer == 0 || block.Columns[ordered].Known[row] == 0:
-				case firsts.Is(customer, at+row):
+				case customer == 0 || of.Block.Columns[ordered].Known[row] == 0:
+				case firsts.Is(customer, of.Row+row):
 					told[row] = 1
 				default:
 					told[row] = 2

@@ -25,38 +25,38 @@ type firstsKey struct{}
 
 // FirstsOf are the first orders of the whole book; they are found once for it.
 func FirstsOf(b *book.Book) *Firsts {
-	return b.Memoize(firstsKey{}, func(b *book.Book) any { return find(b, func(*book.Block, int) bool { return true }) }).(*Firsts)
+	return b.Memoize(firstsKey{}, func(b *book.Book) any { return find(b, func(int) bool { return true }) }).(*Firsts)
 }
 
 // find gives the first orders among those that are taken. Orders without a customer or a day that is known are no one's first.
-func find(b *book.Book, taken func(block *book.Block, row int) bool) *Firsts {
+func find(b *book.Book, taken func(row int) bool) *Firsts {
 	customers := len(b.Values(book.Customer))
 	f := &Firsts{Rows: make([]int, customers), Tied: make([]bool, customers)}
 	for i := range f.Rows {
 		f.Rows[i] = -1
 	}
 	ordered := milestone.Index(b.Milestones(), milestone.Ordered)
-	for at, block := range b.Scan() {
+	for first, block := range b.Scan() {
 		days, codes := block.Columns[ordered].Known, block.Codes[book.Customer]
 		for row, d := range days {
 			customer := codes[row]
-			if customer == 0 || d == 0 || !taken(block, row) {
+			if customer == 0 || d == 0 || !taken(first+row) {
 				continue
 			}
 			best := f.Rows[customer]
 			if best < 0 {
-				f.Rows[customer] = at*book.BlockSize + row
+				f.Rows[customer] = first + row
 				continue
 			}
-			other := b.Blocks()[best/book.BlockSize]
-			before := other.Columns[ordered].Known[best%book.BlockSize]
+			other, at := b.Locate(best)
+			before := other.Columns[ordered].Known[at]
 			switch {
 			case d < before:
-				f.Rows[customer], f.Tied[customer] = at*book.BlockSize+row, false
+				f.Rows[customer], f.Tied[customer] = first+row, false
 			case d == before:
 				f.Tied[customer] = true
-				if earlier(block.Columns[ordered].InstantAt(row), other.Columns[ordered].InstantAt(best%book.BlockSize), block.Numbers[row], other.Numbers[best%book.BlockSize]) {
-					f.Rows[customer] = at*book.BlockSize + row
+				if earlier(block.Columns[ordered].InstantAt(row), other.Columns[ordered].InstantAt(at), block.Numbers[row], other.Numbers[at]) {
+					f.Rows[customer] = first + row
 				}
 			}
 		}

@@ -11,9 +11,8 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/summary"
 )
 
 // An Asked is for when an order was requested.
@@ -119,7 +118,7 @@ type Request struct {
 
 // A Question is a Request that has been understood against a book.
 type Question struct {
-	summary.Question
+	query.Question
 	Which Which
 	// WithoutDay counts orders without a requested date in the denominator.
 	WithoutDay bool
@@ -140,7 +139,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if basis == "" {
 		basis = milestone.Ordered
 	}
-	if q.Question, err = summary.Parse(b, summary.Request{From: milestone.Ordered, To: got, Basis: basis, Period: r.Period, By: r.By}); err != nil {
+	if q.Question, err = query.Parse(b, query.Request{From: milestone.Ordered, To: got, Basis: basis, Period: r.Period, By: r.By}); err != nil {
 		return q, err
 	}
 	which := slices.Index(whichNames, r.Which)
@@ -167,25 +166,20 @@ func choice(word, text, chosen string) (bool, error) {
 }
 
 // Sentence says exactly what is computed in one of its periods.
-func (q Question) Sentence() summary.Sentence {
-	part := func(slot, text string) summary.SentencePart { return summary.SentencePart{Slot: slot, Text: text} }
+func (q Question) Sentence() query.Sentence {
+	part := query.Part
 	words := make([]string, len(q.Periods))
 	for i, p := range q.Periods {
 		if words[i] = p.Text; p.Unbounded() {
 			words[i] = p.Days()
 		}
 	}
-	s := summary.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders", "the first orders within the selection"}[q.Which]),
+	s := query.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders", "the first orders within the selection"}[q.Which]),
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
 		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
 		part("", ", "), part("cancelled", "cancelled ones "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
 		part("", ", and what was "), part("got", q.Leg.To.Words()), part("", " on that day")}
-	for i, g := range q.By {
-		s = append(s, part("", []string{", by ", " and "}[i]), part("by", g.Words(q.Basis)))
-	}
-	if q.Where.Condition != nil {
-		s = append(s, part("", ", where "), part("where", q.Where.Text))
-	}
+	s = append(append(s, q.GroupWords()...), q.Where.Words()...)
 	return append(s, part("", "?"))
 }
 
@@ -208,12 +202,11 @@ func (s Share) Interval() (low, high float64) {
 
 // A plan is a question about one period, resolved against a book.
 type plan struct {
-	book                                      *book.Book
-	question                                  Question
-	period                                    period.Period
-	grouper                                   *summary.Grouper
-	ordered, requested, end, cancelled, basis int     // milestones' indexes
-	firsts                                    *Firsts // nil where all orders are asked about
+	book                               *book.Book
+	scope                              *query.Scope
+	question                           Question
+	ordered, requested, end, cancelled int     // milestones' indexes
+	firsts                             *Firsts // nil where all orders are asked about
 }
 
 // named is the place of a name among others; −1 where there is none to look for. The error is a *request.Error.

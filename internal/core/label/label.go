@@ -51,14 +51,14 @@ func Apply(b *book.Book, l Label, decimals func(currency string) int) *book.Book
 	for _, r := range l.Rules {
 		rules, codes = append(rules, predicate.Bind(b, r.When, decimals)), append(codes, code(r.Text))
 	}
-	return b.With(l.Name, values, func(block *book.Block, told []uint32) {
+	return b.With(l.Name, values, func(of book.Stretch, told []uint32) {
 		var truths [predicate.Chunk]predicate.Truth
 		var settled [predicate.Chunk]bool
 		for from := 0; from < len(told); from += predicate.Chunk {
 			chunk := told[from:min(from+predicate.Chunk, len(told))]
 			clear(settled[:])
 			for r, rule := range rules {
-				rule.Decide(block, from, truths[:len(chunk)])
+				rule.Decide(of.Block, from, truths[:len(chunk)])
 				for i, truth := range truths[:len(chunk)] {
 					switch {
 					case settled[i] || truth == predicate.False:

@@ -7,11 +7,12 @@ import (
 	"testing"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/demo/demobook"
 )
 
@@ -34,7 +35,7 @@ func BenchmarkFirstPage(b *testing.B) {
 	unpaid := predicate.Compare{Operator: predicate.Equal, X: predicate.Day("paid"), Y: predicate.Literal{}}
 	slow := predicate.Compare{Operator: predicate.Greater, X: soFar, Y: predicate.Literal{Kind: predicate.OfNumber, Number: 10}}
 	decimals := func(string) int { return 2 }
-	q, err := summary.Parse(orders, summary.Request{})
+	q, err := duration.Parse(orders, duration.Request{})
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -52,7 +53,7 @@ func BenchmarkFirstPage(b *testing.B) {
 		b.Run(fmt.Sprintf("by=%s", by.name), func(b *testing.B) {
 			q := q
 			if by.where != nil {
-				q.Where = summary.Where{Text: "slow", Condition: by.where, Decimals: decimals}
+				q.Where = query.Where{Text: "slow", Condition: by.where, Decimals: decimals}
 			}
 			r := list.Request{Question: q, Columns: append(slices.Clip(show), by.more...), Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
 			for b.Loop() {

@@ -12,10 +12,10 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Column shows an operand of orders, or whether a condition holds of them.
@@ -133,7 +133,7 @@ func bind(b *book.Book, c Column, r Request) boundColumn {
 		return slices.ContainsFunc(r.Columns, func(other Column) bool { return other.Operand == o })
 	}
 	bound.places, bound.withCountry, bound.withRegion = c.Operand == placeColumn, shows(countryColumn), shows(regionColumn)
-	if asked := (predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Side}); c.Operand == predicate.Operand(asked) {
+	if asked := (predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Calendar}); c.Operand == predicate.Operand(asked) {
 		asked.SoFar = true
 		bound.asked, bound.soFar = true, predicate.Read(b, asked, decimals)
 	}
@@ -264,7 +264,7 @@ func keyOf(has bool, number float64) key {
 	return key{number: number}
 }
 
-func (c *boundColumn) key(p *predicate.Place, l summary.Listed, part int) key {
+func (c *boundColumn) key(p *predicate.Place, l duration.Listed, part int) key {
 	switch {
 	case c.asked && l.State.Counted():
 		return keyOf(true, float64(l.Length))

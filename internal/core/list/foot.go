@@ -9,9 +9,9 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Foot is what stands below a column: the sum of what may be summed, the mean of lengths, each order counted once, or
@@ -52,7 +52,7 @@ func newSums(columns []boundColumn) *sums {
 }
 
 // take adds one order, with all its parts.
-func (s *sums) take(p *predicate.Place, l summary.Listed) {
+func (s *sums) take(p *predicate.Place, l duration.Listed) {
 	for i, c := range s.columns {
 		if c == nil {
 			continue

@@ -4,16 +4,13 @@ import (
 	"cmp"
 	"iter"
 	"math"
-	"runtime"
 	"slices"
-	"sync"
-	"sync/atomic"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
-	"prairiedusk/internal/core/work"
+	"prairiedusk/internal/core/query"
 )
 
 // A Key sorts by a column.
@@ -30,8 +27,8 @@ type Mark struct {
 
 // A Request says what a list shows.
 type Request struct {
-	Question  summary.Question
-	Selection summary.Selection
+	Question  duration.Question
+	Selection duration.Selection
 	Columns   []Column
 	// Sort: orders that are alike in all keys go by number, parts of one order as they were recorded. Whatever the
 	// direction, what is lacked comes last.
@@ -48,24 +45,25 @@ type Request struct {
 
 // An Answer is a list as far as it was asked for.
 type Answer struct {
-	Rows   int // on all pages
-	Orders int // distinct ones
+	Population query.Population
+	Rows       int // on all pages
+	Orders     int // distinct ones
 	// Finished and Waiting are how many orders have reached the leg's end, and how many still run.
 	Finished, Waiting int
 	Foot              []Foot // by column
 	Kinds             []Kind // by column
 
-	book     *book.Book
-	question summary.Question
-	columns  []boundColumn
-	marks    []predicate.Bound
-	marked   []Mark
-	kept     []chosen
+	book    *book.Book
+	reader  *duration.Reader
+	columns []boundColumn
+	marks   []predicate.Bound
+	marked  []Mark
+	kept    []chosen
 }
 
 // A Row is one row of a list.
 type Row struct {
-	summary.Listed
+	duration.Listed
 	Number string // of the order
 	Cells  []Cell
 	// Mark is that of the row, Marks are those of cells, by column; −1 is none.
@@ -85,16 +83,14 @@ type ref struct {
 	keys []key
 }
 
-// workRows is the stretch of orders that a worker takes at a time.
-const workRows = summary.WalkRows
-
 // Ask makes a list. The error is a *request.Error, or the context's.
 func Ask(b *book.Book, r Request) (*Answer, error) {
-	selected, err := summary.Select(b, r.Question, r.Selection)
+	selected, err := duration.Select(b, r.Question, r.Selection)
 	if err != nil {
 		return nil, err
 	}
-	a := &Answer{book: b.Unbound(), question: r.Question, marked: r.Marks} // it outlives its request
+	a := &Answer{book: b.Unbound(), marked: r.Marks} // it outlives its request
+	a.reader = duration.NewReader(a.book, r.Question.Question)
 	for _, c := range r.Columns {
 		bound := bind(a.book, c, r)
 		a.columns, a.Kinds = append(a.columns, bound), append(a.Kinds, bound.kind)
@@ -102,57 +98,29 @@ func Ask(b *book.Book, r Request) (*Answer, error) {
 	for _, m := range r.Marks {
 		a.marks = append(a.marks, predicate.Bind(a.book, m.Condition, r.Decimals))
 	}
-	order := newOrdering(b, r)
-	stretches := (b.Orders() + workRows - 1) / workRows
-	var next atomic.Int64
-	var together sync.Mutex
-	var found [][]ref
-	whole, sums := page{most: r.Most, order: order}, newSums(a.columns)
-	work.Each(runtime.GOMAXPROCS(0), func(int) {
-		w := worker{request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(a.columns), book: b}
-		for {
-			nth := int(next.Add(1)) - 1
-			if nth >= stretches {
-				break
-			}
-			b.Pause()
-			from := scattered(nth, stretches) * workRows
-			selected.Walk(from, min(from+workRows, b.Orders()), w.take)
-		}
-		together.Lock()
-		defer together.Unlock()
-		a.Rows, a.Orders, a.Finished, a.Waiting = a.Rows+w.rows, a.Orders+w.orders, a.Finished+w.finished, a.Waiting+w.waiting
-		sums.add(w.sums)
-		found = append(found, w.page.all()...)
-	})
-	whole.kept = slices.Concat(found...)
-	found = nil
-	for _, r := range whole.sorted() {
-		a.kept = append(slices.Grow(a.kept, len(whole.kept)-len(a.kept)), r.chosen)
+	all, population := query.Run(selected.Scope(), workers(b, r, selected, a.columns))
+	a.Population = population
+	a.Rows, a.Orders, a.Finished, a.Waiting = all.rows, all.orders, all.finished, all.waiting
+	kept := all.page.sorted()
+	all.page = page{}
+	for i, r := range kept {
+		a.kept = append(slices.Grow(a.kept, len(kept)-i), r.chosen)
 	}
-	a.Foot = sums.feet(r.Decimals)
+	a.Foot = all.sums.feet(r.Decimals)
 	return a, nil
 }
 
-// scattered visits the stretches in an order of its own, so that a page soon holds rows from all over: in their own
-// order, rows that come ever higher would each take a place for a while.
-func scattered(nth, stretches int) int {
-	step := stretches*5/8 | 1
-	for gcd(step, stretches) != 1 {
-		step += 2
+// workers gives what makes a worker that has seen nothing.
+func workers(b *book.Book, r Request, selected *duration.Selected, columns []boundColumn) func() *worker {
+	order := newOrdering(b, r)
+	return func() *worker {
+		return &worker{selected: selected, request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(columns), book: b}
 	}
-	return nth * step % stretches
-}
-
-func gcd(a, b int) int {
-	for b != 0 {
-		a, b = b, a%b
-	}
-	return a
 }
 
 // A worker collects the rows of its stretches.
 type worker struct {
+	selected                        *duration.Selected
 	request                         Request
 	order                           *ordering
 	book                            *book.Book
@@ -163,10 +131,20 @@ type worker struct {
 	rows, orders, finished, waiting int
 }
 
-func (w *worker) take(l summary.Listed) {
-	block := w.book.Blocks()[l.Row/book.BlockSize]
+// Visit collects the rows of a stretch.
+func (w *worker) Visit(s *query.Stretch) { w.selected.Visit(s, w.take) }
+
+// Merge takes in the rows of another worker.
+func (w *worker) Merge(other *worker) {
+	w.rows, w.orders, w.finished, w.waiting = w.rows+other.rows, w.orders+other.orders, w.finished+other.finished, w.waiting+other.waiting
+	w.sums.add(other.sums)
+	w.page.join(&other.page)
+}
+
+func (w *worker) take(l duration.Listed) {
 	p := &w.place
-	p.Block, p.Row = block, l.Row%book.BlockSize
+	p.Block, p.Row = w.book.Locate(l.Row)
+	block := p.Block
 	w.orders++
 	switch {
 	case l.State.Counted():
@@ -217,9 +195,9 @@ func (a *Answer) fill(r *Row, i int) {
 	}
 	chosen := a.kept[i]
 	row := int(chosen.row)
-	block := a.book.Blocks()[row/book.BlockSize]
-	p := predicate.Place{Block: block, Row: row % book.BlockSize}
-	r.Listed, _ = summary.One(a.book, row, a.question)
+	block, at := a.book.Locate(row)
+	p := predicate.Place{Block: block, Row: at}
+	r.Listed = a.reader.At(row)
 	r.Number, r.Mark = block.Numbers[p.Row], -1
 	for c := range a.columns {
 		r.Cells[c], r.Marks[c] = a.columns[c].cell(&p, int(chosen.part)), -1
@@ -258,7 +236,7 @@ func newOrdering(b *book.Book, r Request) *ordering {
 }
 
 // keys are what a row is compared by.
-func (o *ordering) keys(p *predicate.Place, l summary.Listed, part int, seen, keys []key) []key {
+func (o *ordering) keys(p *predicate.Place, l duration.Listed, part int, seen, keys []key) []key {
 	if o.apart {
 		group := 1
 		switch {
@@ -351,11 +329,20 @@ func (p *page) add(r ref) {
 	}
 }
 
-// all is what the page keeps, in pieces.
-func (p *page) all() [][]ref { return append(p.whole, p.kept) }
+// join takes in what another page keeps.
+func (p *page) join(other *page) {
+	p.whole = append(append(p.whole, other.whole...), other.kept)
+	if p.most > 0 { // at most twice the size of the page
+		p.kept, p.whole = slices.Concat(append(p.whole, p.kept)...), nil
+		p.sorted()
+	}
+}
 
 // sorted sorts what is kept and cuts it to the size of the page.
 func (p *page) sorted() []ref {
+	if p.whole != nil {
+		p.kept, p.whole = slices.Concat(append(p.whole, p.kept)...), nil
+	}
 	slices.SortFunc(p.kept, p.order.compare)
 	if p.most > 0 {
 		p.kept = p.kept[:min(len(p.kept), p.most)]

@@ -15,13 +15,15 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/work"
 )
 
@@ -139,7 +141,7 @@ func slowCell(o book.Order, line int, column string) (text, sorted string) {
 func TestListsAgreeWithWritingThemOut(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		b, orders := drawBook(t)
-		q, err := summary.Parse(b, summary.Request{In: "days"})
+		q, err := duration.Parse(b, duration.Request{Request: query.Request{In: "days"}})
 		require.NoError(t, err)
 		r := Request{Question: q, Columns: columns, Decimals: decimals, Most: rapid.IntRange(0, 9).Draw(t, "most"), Apart: rapid.Bool().Draw(t, "apart")}
 		r.Marks = []Mark{{Column: 1, Condition: predicate.Always(true)}, {Column: -1, Condition: waiting}, {Column: -1, Condition: predicate.Always(true)}}
@@ -201,6 +203,11 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 			sort.SliceStable(rows, func(i, j int) bool { return group(rows[i]) < group(rows[j]) })
 		}
 		a, err := Ask(b, r)
+		selected, err2 := duration.Select(b, q, r.Selection)
+		require.NoError(t, err2)
+		querytest.Check(t, selected.Scope(), workers(b, r, selected, a.columns), func(w *worker) any {
+			return []any{w.rows, w.orders, w.finished, w.waiting, w.sums.feet(r.Decimals), len(w.page.sorted()), fmt.Sprint(w.page.sorted())}
+		})
 		require.NoError(t, err)
 		require.Equal(t, []int{len(rows), len(orders)}, []int{a.Rows, a.Orders})
 		if r.Most > 0 {
@@ -290,24 +297,12 @@ func TestAListEndsWithItsRequest(t *testing.T) {
 	builder := book.NewBuilder(book.BuiltIn())
 	builder.Put(book.Order{ID: 1, Number: "SD-1", Days: make([]day.Day, len(book.BuiltIn().Milestones))})
 	b := builder.Finish(book.Settings{Calendars: calendars})
-	q, err := summary.Parse(b, summary.Request{})
+	q, err := duration.Parse(b, duration.Request{})
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
 	err = work.Do(func() { _, _ = Ask(b.Within(ctx), Request{Question: q}) })
 	assert.ErrorIs(t, err, context.Canceled)
-	_, err = Ask(b, Request{Question: q, Selection: summary.Selection{State: "lost"}})
+	_, err = Ask(b, Request{Question: q, Selection: duration.Selection{State: "lost"}})
 	assert.ErrorContains(t, err, "lost")
-}
-
-// However many stretches there are, each is visited once.
-func TestEveryStretchIsVisitedOnce(t *testing.T) {
-	for stretches := 1; stretches < 700; stretches++ {
-		seen := make([]bool, stretches)
-		for nth := range stretches {
-			at := scattered(nth, stretches)
-			require.False(t, seen[at], "%d of %d", nth, stretches)
-			seen[at] = true
-		}
-	}
 }

@@ -186,11 +186,11 @@ func rulesOf(b *book.Book) *rules {
 }
 
 // Test is the test of one kind of doubt over a book; false where there is no such kind.
-func Test(b *book.Book, code string) (func(block *book.Block, row int) bool, bool) {
+func Test(b *book.Book, code string) (func(book.Offset) bool, bool) {
 	for _, d := range all {
 		if d.Code == code {
 			r := rulesOf(b)
-			return func(block *book.Block, row int) bool { return d.test(order{block, row, r}) }, true
+			return func(o book.Offset) bool { return d.test(order{o.Block, o.At, r}) }, true
 		}
 	}
 	return nil, false

@@ -120,7 +120,7 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 		test, known := quality.Test(b, code)
 		require.True(t, known)
 		for row := range 3 {
-			assert.Equal(t, row == 1, test(b.Blocks()[0], row), "%s, row %d", code, row)
+			assert.Equal(t, row == 1, test(book.Offset{Block: b.Blocks()[0], At: row, Row: row}), "%s, row %d", code, row)
 		}
 	}
 	_, known := quality.Test(bookOf(t), "too-good-to-be-true")

@@ -1,17 +1,16 @@
 package status
 
 import (
-	"cmp"
 	"maps"
 	"slices"
 	"sort"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
-	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Cell is what stays of one kind come to.
@@ -21,7 +20,7 @@ type Cell struct {
 	Running    int // stays that are their orders' last, and have not ended
 	Unmeasured int // without a length: at their end, or without a time of day where the unit wants one
 	Ticks      int // all lengths together
-	Lengths    summary.Distribution
+	Lengths    distribution.Distribution
 	counts     map[int]int
 }
 
@@ -55,9 +54,9 @@ func (c *Cell) add(other *Cell) {
 func (c *Cell) settle() {
 	c.Lengths = nil
 	for ticks, n := range c.counts {
-		c.Lengths = append(c.Lengths, summary.Bar{Length: ticks, Orders: n})
+		c.Lengths = append(c.Lengths, distribution.Bar{Length: ticks, Orders: n})
 	}
-	slices.SortFunc(c.Lengths, func(a, b summary.Bar) int { return a.Length - b.Length })
+	slices.SortFunc(c.Lengths, func(a, b distribution.Bar) int { return a.Length - b.Length })
 }
 
 // A Group is what the orders, or the stays, of one group come to.
@@ -69,29 +68,22 @@ type Group struct {
 	Cells    []Cell   // by status
 }
 
-// Placement says how the condition divides the book: InBook = Asked + Unmet + Undecided.
-type Placement struct {
-	InBook, Asked, Unmet, Undecided int
-	Lacking                         summary.Lacks
-}
-
 // An Answer says for each group and status how many there are, and for how long.
 type Answer struct {
-	Placement Placement
-	Groups    []Group // nil where nothing is grouped
-	Total     Group
+	Population query.Population
+	Groups     []Group // nil where nothing is grouped
+	Total      Group
 	// Ambiguous and Disagreeing are orders whose records clash, and whose two sources do.
 	Ambiguous, Disagreeing, ByDaily int
 }
 
 // An asked order is one that the question asks about, while it is looked at.
 type asked struct {
-	block *book.Block
-	row   int // of the block
-	group int
-	local book.SiteCalendar
-	own   []stays.Stay // its stays
-	flags stays.Flag
+	book.Offset
+	group    int
+	calendar book.SiteCalendar
+	own      []stays.Stay // its stays
+	flags    stays.Flag
 }
 
 // length is that of a stay of an order; false where it has none.
@@ -104,7 +96,7 @@ func (q Question) length(h *stays.History, o asked, at int) (ticks int, told boo
 
 // between is the length of a stretch of an order's days; false where the unit asks for what is not known.
 func (q Question) between(o asked, s leg.Stretch) (ticks int, told bool) {
-	ticks, state := q.Measure.Length(o.local.Local, s)
+	ticks, state := q.Measure.Length(o.calendar.Local, s)
 	return ticks, state == leg.Complete
 }
 
@@ -115,15 +107,12 @@ func (q Question) begun(s stays.Stay) bool {
 
 // A tally is what one worker has counted.
 type tally struct {
-	Placement
+	*run
+	visit                           func(t *tally, o asked)
 	cells                           map[int]*Cell
 	orders, none                    map[int]int // by group
 	ambiguous, disagreeing, byDaily int
 	paths                           map[string]*Path
-}
-
-func newTally() *tally {
-	return &tally{cells: map[int]*Cell{}, orders: map[int]int{}, none: map[int]int{}, paths: map[string]*Path{}}
 }
 
 func (t *tally) cell(at int) *Cell {
@@ -135,8 +124,8 @@ func (t *tally) cell(at int) *Cell {
 	return c
 }
 
-func (t *tally) add(other *tally) {
-	t.Placement.add(other.Placement)
+// Merge adds what another worker has counted.
+func (t *tally) Merge(other *tally) {
 	for at, c := range other.cells {
 		t.cell(at).add(c)
 	}
@@ -152,124 +141,102 @@ func (t *tally) add(other *tally) {
 	}
 }
 
-// count shows the orders that the question asks about, split over the processors, and adds up what is counted.
-func count(h *stays.History, g *summary.Grouper, q Question, visit func(t *tally, o asked)) *tally {
-	tallies := walk(h, g, q, newTally, func(t *tally, o asked) {
+// A run is a question that is asked of a history: its period places status periods, and not orders.
+type run struct {
+	history  *stays.History
+	scope    *query.Scope
+	question Question
+}
+
+func newRun(h *stays.History, q Question) *run {
+	return &run{h, query.WholeBook(h.Book(), q.Question), q}
+}
+
+// each shows the orders of a stretch.
+func (r *run) each(s *query.Stretch, show func(o asked)) {
+	calendars, h := r.history.Book().Locals(r.question.Calendar), r.history
+	for _, i := range s.Chosen() {
+		o := s.Offset(int(i))
+		show(asked{o, int(s.Groups[i]), calendars[s.Calendars[i]], h.Stays(o.Block, o.At), h.Flags(o.Block, o.At)})
+	}
+}
+
+// Visit counts a stretch.
+func (t *tally) Visit(s *query.Stretch) {
+	t.each(s, func(o asked) {
 		if o.flags&stays.Ambiguous != 0 {
 			t.ambiguous++
 		}
 		if o.flags&stays.FromDaily != 0 {
 			t.byDaily++
 		}
-		if o.flags&stays.BothSources != 0 && len(h.Disagreements(o.block, o.row)) > 0 {
+		if o.flags&stays.BothSources != 0 && len(t.history.Disagreements(o.Block, o.At)) > 0 {
 			t.disagreeing++
 		}
-		visit(t, o)
-	})
-	for _, t := range tallies[1:] {
-		tallies[0].add(t)
-	}
-	tallies[0].Placement = tallies[0].Placement.settled()
-	return tallies[0]
-}
-
-// walk shows the orders that the question asks about, split over the processors, and places all others.
-func walk[A interface{ placement() *Placement }](h *stays.History, g *summary.Grouper, q Question, fresh func() A, visit func(a A, o asked)) []A {
-	locals := h.Book().Locals(q.Side)
-	return summary.Walk(g, fresh, func(a A, c summary.Chunk) {
-		p := a.placement()
-		for i, truth := range c.Truths {
-			row := c.From + i
-			switch truth {
-			case predicate.True:
-				p.Asked++
-				visit(a, asked{c.Block, row, int(c.Groups[i]), locals[c.Locals[i]], h.Stays(c.Block, row), h.Flags(c.Block, row)})
-			case predicate.False:
-				p.Unmet++
-			default:
-				p.Undecided++
-				p.lack(g.Lacks(c.Block, row), 1)
-			}
-		}
+		t.visit(t, o)
 	})
 }
 
-func (t *tally) placement() *Placement { return &t.Placement }
-
-// settled adds the placement up and sorts what the undecided lack.
-func (p Placement) settled() Placement {
-	p.InBook = p.Asked + p.Unmet + p.Undecided
-	slices.SortFunc(p.Lacking, func(a, b summary.Lack) int {
-		return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name))
-	})
-	return p
+// count shows the orders that the question is about, and adds up what is counted.
+func (r *run) count(visit func(t *tally, o asked)) (*tally, query.Population) {
+	return query.Run(r.scope, func() *tally { return r.newTally(visit) })
 }
 
-func (p *Placement) lack(name string, orders int) {
-	for i := range p.Lacking {
-		if p.Lacking[i].Name == name {
-			p.Lacking[i].Orders += orders
-			return
-		}
-	}
-	p.Lacking = append(p.Lacking, summary.Lack{Name: name, Orders: orders})
-}
-
-func (p *Placement) add(other Placement) {
-	p.Asked, p.Unmet, p.Undecided = p.Asked+other.Asked, p.Unmet+other.Unmet, p.Undecided+other.Undecided
-	for _, l := range other.Lacking {
-		p.lack(l.Name, l.Orders)
-	}
+func (r *run) newTally(visit func(t *tally, o asked)) *tally {
+	return &tally{run: r, visit: visit, cells: map[int]*Cell{}, orders: map[int]int{}, none: map[int]int{}, paths: map[string]*Path{}}
 }
 
 // Latest says where orders stood at the end of the question's day, and for how long by then.
 func Latest(h *stays.History, q Question) Answer {
-	g := summary.NewGrouper(h.Book(), q.Question)
-	t := count(h, g, q, func(t *tally, o asked) {
-		t.orders[o.group]++
-		at := stays.Holding(o.own, q.At)
-		if at < 0 {
-			t.none[o.group]++
-			return
-		}
-		stay := o.own[at]
-		stay.Until = 0 // what follows is not known by then
-		c := t.cell(o.group*len(h.Statuses) + int(stay.Status))
-		c.Count++
-		c.Orders++
-		if !h.Rules.Ends(stay) {
-			c.Running++
-			c.measure(q.between(o, leg.Stretch{Start: stay.From, StartAt: stay.FromAt, End: q.At}))
-		} else {
-			c.Unmeasured++
-		}
-	})
-	return answer(h, g, q, t)
+	r := newRun(h, q)
+	return r.answer(r.count(r.latest))
+}
+
+func (r *run) latest(t *tally, o asked) {
+	t.orders[o.group]++
+	at := stays.Holding(o.own, r.question.At)
+	if at < 0 {
+		t.none[o.group]++
+		return
+	}
+	stay := o.own[at]
+	stay.Until = 0 // what follows is not known by then
+	c := t.cell(o.group*len(r.history.Statuses) + int(stay.Status))
+	c.Count++
+	c.Orders++
+	if !r.history.Rules.Ends(stay) {
+		c.Running++
+		c.measure(r.question.between(o, leg.Stretch{Start: stay.From, StartAt: stay.FromAt, End: r.question.At}))
+	} else {
+		c.Unmeasured++
+	}
 }
 
 // Times says how long orders were in each status, by the stays that began in the question's period.
 func Times(h *stays.History, q Question) Answer {
-	if q.Each != summary.NoCut {
+	if q.Each != query.NoCut {
 		return timesEach(h, q)
 	}
-	g := summary.NewGrouper(h.Book(), q.Question)
-	return answer(h, g, q, count(h, g, q, func(t *tally, o asked) {
-		t.orders[o.group]++
-		if len(o.own) == 0 {
-			t.none[o.group]++
-		}
-		measure(h, t, q, o, func(stays.Stay) int { return o.group })
-	}))
+	r := newRun(h, q)
+	return r.answer(r.count(r.times))
+}
+
+func (r *run) times(t *tally, o asked) {
+	t.orders[o.group]++
+	if len(o.own) == 0 {
+		t.none[o.group]++
+	}
+	measure(r.history, t, r.question, o, func(stays.Stay) int { return o.group })
 }
 
 // timesEach is Times by the step of time in which stays began. An order that has stays in several steps counts in each, and
 // once in the total.
 func timesEach(h *stays.History, q Question) Answer {
 	whole := q
-	whole.Each = summary.NoCut
+	whole.Each = query.NoCut
 	a := Times(h, whole)
 	names, spans := q.Each.Steps(axis(h, q))
-	t := count(h, summary.NewGrouper(h.Book(), whole.Question), q, func(t *tally, o asked) {
+	t, _ := newRun(h, q).count(func(t *tally, o asked) {
 		last := -1
 		measure(h, t, q, o, func(s stays.Stay) int {
 			step := sort.Search(len(spans), func(i int) bool { return spans[i].To > s.From })
@@ -342,9 +309,10 @@ func settled(h *stays.History, t *tally) func(group int) []Cell {
 }
 
 // answer arranges what was counted by the groups of the question; each order lies in one of them.
-func answer(h *stays.History, g *summary.Grouper, q Question, t *tally) Answer {
-	a := Answer{Placement: t.Placement, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily}
-	a.Total = Group{Orders: t.Asked, Cells: make([]Cell, len(h.Statuses))}
+func (r *run) answer(t *tally, population query.Population) Answer {
+	h := r.history
+	a := Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily}
+	a.Total = Group{Orders: population.Asked, Cells: make([]Cell, len(h.Statuses))}
 	for _, n := range t.none {
 		a.Total.NoStatus += n
 	}
@@ -354,13 +322,13 @@ func answer(h *stays.History, g *summary.Grouper, q Question, t *tally) Answer {
 	for i := range a.Total.Cells {
 		a.Total.Cells[i].settle()
 	}
-	if len(q.By) == 0 {
+	if len(r.question.By) == 0 {
 		return a
 	}
 	cells := settled(h, t)
 	shown := slices.Collect(maps.Keys(t.orders))
-	for _, group := range g.Arrange(shown, func(group int) int { return t.orders[group] }) {
-		keys, step := g.Keys(group)
+	for _, group := range r.scope.Arrange(shown, func(group int) int { return t.orders[group] }) {
+		keys, step := r.scope.Keys(group)
 		a.Groups = append(a.Groups, Group{keys, step, t.orders[group], t.none[group], cells(group)})
 	}
 	return a

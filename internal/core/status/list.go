@@ -6,9 +6,9 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Place is one stay in a list of them.
@@ -26,33 +26,37 @@ var sorts = []string{"order", "length", "from"}
 
 // A found is what one worker has listed.
 type found struct {
-	Placement
+	*run
+	wanted func(stays.Stay) bool
 	places []Place
 }
 
-func (f *found) placement() *Placement { return &f.Placement }
+// Visit lists the stays of a stretch.
+func (f *found) Visit(s *query.Stretch) {
+	f.each(s, func(o asked) { f.places = listed(f.history, f.places, f.question, o, f.wanted) })
+}
+
+// Merge takes in what another worker has listed.
+func (f *found) Merge(other *found) { f.places = append(f.places, other.places...) }
 
 // List gives the stays that began in the question's period, of one status or, with an empty name, of all, sorted by order,
 // length (the longest first) or from (the latest first). The error is a *request.Error.
-func List(h *stays.History, q Question, status, sort string) ([]Place, Placement, error) {
+func List(h *stays.History, q Question, status, sort string) ([]Place, query.Population, error) {
 	if sort == "" {
 		sort = sorts[0]
 	}
 	if !slices.Contains(sorts, sort) {
-		return nil, Placement{}, request.Invalid("sort", sort, "want one of "+strings.Join(sorts, ", "))
+		return nil, query.Population{}, request.Invalid("sort", sort, "want one of "+strings.Join(sorts, ", "))
 	}
 	only, err := named(h, status)
 	if err != nil {
-		return nil, Placement{}, err
+		return nil, query.Population{}, err
 	}
-	all := walk(h, summary.NewGrouper(h.Book(), q.Question), q, func() *found { return &found{} }, func(f *found, o asked) {
-		f.places = listed(h, f.places, q, o, func(s stays.Stay) bool { return (status == "" || s.Status == only) && q.begun(s) })
+	r := newRun(h, q)
+	all, population := query.Run(r.scope, func() *found {
+		return &found{run: r, wanted: func(s stays.Stay) bool { return (status == "" || s.Status == only) && q.begun(s) }}
 	})
-	for _, f := range all[1:] {
-		all[0].places = append(all[0].places, f.places...)
-		all[0].add(f.Placement)
-	}
-	places, numbers := all[0].places, h.Book().NumberRanks()
+	places, numbers := all.places, h.Book().NumberRanks()
 	slices.SortFunc(places, func(a, b Place) int {
 		own := 0
 		switch {
@@ -65,23 +69,22 @@ func List(h *stays.History, q Question, status, sort string) ([]Place, Placement
 		}
 		return cmp.Or(own, cmp.Compare(numbers[a.Row], numbers[b.Row]), cmp.Compare(a.Sequence, b.Sequence))
 	})
-	return places, all[0].settled(), nil
+	return places, population, nil
 }
 
 // OfOrder lists the stays of the order in a row of the book.
 func OfOrder(h *stays.History, q Question, row int) []Place {
-	block, i := h.Book().Blocks()[row/book.BlockSize], row%book.BlockSize
-	o := asked{block: block, row: i, local: h.Book().LocalAt(q.Side, row), own: h.Stays(block, i), flags: h.Flags(block, i)}
+	block, i := h.Book().Locate(row)
+	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().LocalAt(q.Calendar, row), own: h.Stays(block, i), flags: h.Flags(block, i)}
 	return listed(h, nil, q, o, func(stays.Stay) bool { return true })
 }
 
 // listed adds the stays of an order that are wanted to a list.
 func listed(h *stays.History, places []Place, q Question, o asked, wanted func(stays.Stay) bool) []Place {
-	row := h.RowOf(o.block, o.row)
 	for i, s := range o.own {
 		if wanted(s) {
 			ticks, told := q.length(h, o, i)
-			places = append(places, Place{s, row, i + 1, ticks, told, o.flags})
+			places = append(places, Place{s, o.Row, i + 1, ticks, told, o.flags})
 		}
 	}
 	return places
@@ -118,7 +121,7 @@ const Arrow = " → "
 
 // Test says which orders a pick names: one of the constants, with the statuses that it needs after a colon, as in
 // "moved:picking → packed". The error is a *request.Error.
-func Test(h *stays.History, q Question, pick string) (func(block *book.Block, row int) bool, error) {
+func Test(h *stays.History, q Question, pick string) (query.Test, error) {
 	what, of, _ := strings.Cut(pick, ":")
 	if !slices.Contains(picks, what) {
 		return nil, request.Invalid("status", pick, "want one of "+strings.Join(picks, ", ")+", with the statuses after a colon where it needs some, as in latest:packed or moved:picking → packed")
@@ -130,9 +133,9 @@ func Test(h *stays.History, q Question, pick string) (func(block *book.Block, ro
 			return nil, err
 		}
 	}
-	anyStay := func(holds func(own []stays.Stay, i int) bool) func(block *book.Block, row int) bool {
-		return func(block *book.Block, row int) bool {
-			own := h.Stays(block, row)
+	anyStay := func(holds func(own []stays.Stay, i int) bool) query.Test {
+		return func(o book.Offset) bool {
+			own := h.Stays(o.Block, o.At)
 			for i := range own {
 				if holds(own, i) {
 					return true
@@ -143,8 +146,8 @@ func Test(h *stays.History, q Question, pick string) (func(block *book.Block, ro
 	}
 	switch what {
 	case PickLatest, PickNone:
-		return func(block *book.Block, row int) bool {
-			own := h.Stays(block, row)
+		return func(o book.Offset) bool {
+			own := h.Stays(o.Block, o.At)
 			at := stays.Holding(own, q.At)
 			return what == PickNone && at < 0 || what == PickLatest && at >= 0 && own[at].Status == code
 		}, nil
@@ -159,11 +162,11 @@ func Test(h *stays.History, q Question, pick string) (func(block *book.Block, ro
 			return i > 0 && moves(h, own[i-1], own[i]) && q.begun(own[i-1]) && h.Statuses[own[i-1].Status].Name+Arrow+h.Statuses[own[i].Status].Name == of
 		}), nil
 	case PickPath:
-		return func(block *book.Block, row int) bool { return PathText(h, pathOf(h.Stays(block, row), nil)) == of }, nil
+		return func(o book.Offset) bool { return PathText(h, pathOf(h.Stays(o.Block, o.At), nil)) == of }, nil
 	case PickAmbiguous:
-		return func(block *book.Block, row int) bool { return h.Flags(block, row)&stays.Ambiguous != 0 }, nil
+		return func(o book.Offset) bool { return h.Flags(o.Block, o.At)&stays.Ambiguous != 0 }, nil
 	}
-	return func(block *book.Block, row int) bool { return len(h.Disagreements(block, row)) > 0 }, nil
+	return func(o book.Offset) bool { return len(h.Disagreements(o.Block, o.At)) > 0 }, nil
 }
 
 // moves says whether one stay leads to the next; a silence makes no move.

@@ -6,8 +6,8 @@ import (
 	"slices"
 
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Path is the statuses that orders took one after another.
@@ -47,6 +47,63 @@ func pathOf(own []stays.Stay, space []uint32) []uint32 {
 	return space
 }
 
+// moveCells are where the cells of returns, of first and of last statuses begin, after those of moves.
+func moveCells(statuses int) (returns, first, last int) {
+	n := statuses
+	return n * n, n*n + n, n*n + 2*n
+}
+
+// moves counts the moves, the returns and the path of an order.
+func (r *run) moves(t *tally, o asked) {
+	n := len(r.history.Statuses)
+	returns, first, last := moveCells(n)
+	var space [16]uint32
+	var bytes [64]byte
+	if len(o.own) == 0 {
+		t.none[0]++
+		return
+	}
+	var visitedSpace [16]int
+	visited := visitedSpace[:0]
+	count := func(at, ticks int, told bool) {
+		c := t.cell(at)
+		c.Count++
+		if !slices.Contains(visited, at) {
+			c.Orders++
+			visited = append(visited, at)
+		}
+		c.measure(ticks, told)
+	}
+	for i, s := range o.own {
+		if i > 0 && moves(r.history, o.own[i-1], s) && r.question.begun(o.own[i-1]) {
+			ticks, told := r.question.length(r.history, o, i-1)
+			count(int(o.own[i-1].Status)*n+int(s.Status), ticks, told)
+		}
+		if left := stays.Returned(o.own, i); left >= 0 && s.Status != stays.NotSeen && r.question.begun(s) {
+			ticks, told := r.question.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: stays.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
+			count(returns+int(s.Status), ticks, told)
+		}
+	}
+	way := pathOf(o.own, space[:0])
+	t.cell(first+int(way[0])).Count++
+	t.cell(last+int(o.own[len(o.own)-1].Status)).Count++
+	key := bytes[:0]
+	for _, status := range way {
+		key = binary.AppendUvarint(key, uint64(status))
+	}
+	p := t.paths[string(key)]
+	if p == nil {
+		p = t.path(string(key), way)
+	}
+	p.Orders++
+	whole := leg.Stretch{Start: o.own[0].From, StartAt: o.own[0].FromAt, End: r.history.Rules.DataDate}
+	if end := o.own[len(o.own)-1]; r.history.Rules.Ends(end) {
+		p.Ended++
+		whole.End, whole.EndAt = end.From, end.FromAt
+	}
+	p.measure(r.question.between(o, whole))
+}
+
 func (t *tally) path(key string, statuses []uint32) *Path {
 	p := t.paths[key]
 	if p == nil {
@@ -59,60 +116,14 @@ func (t *tally) path(key string, statuses []uint32) *Path {
 // MovesOf counts the moves whose stay before, and the returns whose stay, began in the question's period. First, Last and
 // Paths are of whole orders. Nothing is grouped.
 func MovesOf(h *stays.History, q Question) Moves {
-	q.By, q.Each = nil, summary.NoCut
+	q.By, q.Each = nil, query.NoCut
 	n := len(h.Statuses)
-	// The cells are those of moves, then of returns, then of first and last ones.
-	returns, first, last := n*n, n*n+n, n*n+2*n
-	t := count(h, summary.NewGrouper(h.Book(), q.Question), q, func(t *tally, o asked) {
-		var space [16]uint32
-		var bytes [64]byte
-		if len(o.own) == 0 {
-			t.none[0]++
-			return
-		}
-		var visitedSpace [16]int
-		visited := visitedSpace[:0]
-		count := func(at, ticks int, told bool) {
-			c := t.cell(at)
-			c.Count++
-			if !slices.Contains(visited, at) {
-				c.Orders++
-				visited = append(visited, at)
-			}
-			c.measure(ticks, told)
-		}
-		for i, s := range o.own {
-			if i > 0 && moves(h, o.own[i-1], s) && q.begun(o.own[i-1]) {
-				ticks, told := q.length(h, o, i-1)
-				count(int(o.own[i-1].Status)*n+int(s.Status), ticks, told)
-			}
-			if left := stays.Returned(o.own, i); left >= 0 && s.Status != stays.NotSeen && q.begun(s) {
-				ticks, told := q.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: stays.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
-				count(returns+int(s.Status), ticks, told)
-			}
-		}
-		way := pathOf(o.own, space[:0])
-		t.cell(first+int(way[0])).Count++
-		t.cell(last+int(o.own[len(o.own)-1].Status)).Count++
-		key := bytes[:0]
-		for _, status := range way {
-			key = binary.AppendUvarint(key, uint64(status))
-		}
-		p := t.paths[string(key)]
-		if p == nil {
-			p = t.path(string(key), way)
-		}
-		p.Orders++
-		whole := leg.Stretch{Start: o.own[0].From, StartAt: o.own[0].FromAt, End: h.Rules.DataDate}
-		if end := o.own[len(o.own)-1]; h.Rules.Ends(end) {
-			p.Ended++
-			whole.End, whole.EndAt = end.From, end.FromAt
-		}
-		p.measure(q.between(o, whole))
-	})
-	m := Moves{Answer: Answer{Placement: t.Placement, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
+	r := newRun(h, q)
+	t, population := r.count(r.moves)
+	returns, first, last := moveCells(n)
+	m := Moves{Answer: Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
 		Matrix: make([][]Cell, n), First: make([]int, n), Last: make([]int, n), Returns: make([]Cell, n)}
-	m.Total = Group{Orders: t.Asked, NoStatus: t.none[0]}
+	m.Total = Group{Orders: population.Asked, NoStatus: t.none[0]}
 	for i := range m.Matrix {
 		m.Matrix[i] = make([]Cell, n)
 	}

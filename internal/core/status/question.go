@@ -10,9 +10,9 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 // A Request is a question about statuses in words. Empty words take their defaults.
@@ -29,20 +29,20 @@ type Request struct {
 
 // A Question is a Request that has been understood against a book. Its measure is always elapsed.
 type Question struct {
-	summary.Question
+	query.Question
 	At     day.Day
-	Each   summary.TimeBucket
+	Each   query.TimeBucket
 	Source stays.Source
 	MaxGap int
 }
 
 // Parse understands a request. The error is a *request.Error.
 func Parse(b *book.Book, r Request) (q Question, err error) {
-	words := summary.Request{In: r.In, Calendar: r.Calendar, Period: r.Period}
+	words := query.Request{In: r.In, Calendar: r.Calendar, Period: r.Period}
 	if r.By != "" {
 		words.By = []string{r.By}
 	}
-	if q.Question, err = summary.Parse(b, words); err != nil {
+	if q.Question, err = query.Parse(b, words); err != nil {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
@@ -57,7 +57,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		}
 	}
 	if r.Each != "" {
-		if q.Each, err = summary.ParseCut(r.Each); err != nil {
+		if q.Each, err = query.ParseCut(r.Each); err != nil {
 			return q, err
 		}
 		if r.By != "" {
@@ -95,19 +95,19 @@ const (
 )
 
 // Sentence says exactly what is computed.
-func (q Question) Sentence(asked Asked) summary.Sentence {
-	part := func(slot, text string) summary.SentencePart { return summary.SentencePart{Slot: slot, Text: text} }
-	measure := []summary.SentencePart{part("", ", in "), part("in", q.UnitWords())}
-	var s summary.Sentence
+func (q Question) Sentence(asked Asked) query.Sentence {
+	part := query.Part
+	measure := []query.SentencePart{part("", ", in "), part("in", q.UnitWords())}
+	var s query.Sentence
 	switch asked {
 	case AskLatest:
-		s = append(summary.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()), part("", ", and for how long")}, measure...)
+		s = append(query.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()), part("", ", and for how long")}, measure...)
 	case AskStays:
-		s = append(summary.Sentence{part("", "In which status was each order, from when to when")}, measure...)
+		s = append(query.Sentence{part("", "In which status was each order, from when to when")}, measure...)
 	case AskTimes:
-		s = append(summary.Sentence{part("", "How long were orders in each status")}, measure...)
+		s = append(query.Sentence{part("", "How long were orders in each status")}, measure...)
 	case AskMoves:
-		s = append(summary.Sentence{part("", "From which status to which did orders go, and after how long")}, measure...)
+		s = append(query.Sentence{part("", "From which status to which did orders go, and after how long")}, measure...)
 	}
 	if asked != AskLatest {
 		period := q.Periods[0]
@@ -117,16 +117,13 @@ func (q Question) Sentence(asked Asked) summary.Sentence {
 		}
 		s = append(s, part("", ", for stays begun in "), part("period", words))
 	}
-	if q.Each != summary.NoCut {
+	if q.Each != query.NoCut {
 		s = append(s, part("", ", for each "), part("each", q.Each.String()))
 	}
 	for _, g := range q.By {
 		s = append(s, part("", ", by "), part("by", g.Words(milestone.Milestone{Name: milestone.Ordered})))
 	}
-	if q.Where.Condition != nil {
-		s = append(s, part("", ", where "), part("where", q.Where.Text))
-	}
-	s = append(s, part("", ", from "), part("source", sourceWords(q.Source)))
+	s = append(append(s, q.Where.Words()...), part("", ", from "), part("source", sourceWords(q.Source)))
 	if q.MaxGap > 0 {
 		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", numfmt.Agreeing(q.MaxGap, "s", ""))))
 	}

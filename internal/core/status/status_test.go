@@ -18,8 +18,9 @@ import (
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/stays"
-	"prairiedusk/internal/core/summary"
 )
 
 var (
@@ -85,10 +86,16 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		q := questionOf(t, b, request)
 		picked := func(plain) bool { return true }
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = summary.Where{Text: "site", Condition: predicate.Compare{Operator: predicate.Less, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "H"}}}
+			q.Where = query.Where{Text: "site", Condition: predicate.Compare{Operator: predicate.Less, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "H"}}}
 			picked = func(o plain) bool { return o.site == "Galway" }
 		}
 		h := q.History(b)
+		r := newRun(h, q)
+		for _, visit := range []func(*tally, asked){r.latest, r.times, r.moves} {
+			querytest.Check(t, r.scope, func() *tally { return r.newTally(visit) }, func(counted *tally) any {
+				return []any{counted.cells, counted.orders, counted.none, counted.ambiguous, counted.disagreeing, counted.byDaily, counted.paths}
+			})
+		}
 		block := b.Blocks()[0]
 		key := func(o plain) string {
 			return map[string]string{"": "", "site": o.site, "month": "2026-06"}[request.By]
@@ -188,8 +195,8 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			}
 		}
 		same := func(want map[[2]string]cell, a Answer, withOrders bool) {
-			require.Equal(t, asked, a.Placement.Asked)
-			require.Equal(t, len(orders), a.Placement.InBook)
+			require.Equal(t, asked, a.Population.Asked)
+			require.Equal(t, len(orders), a.Population.InBook)
 			groups := a.Groups
 			if request.By == "" {
 				groups = []Group{a.Total}
@@ -251,7 +258,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			require.NoError(t, err)
 			var opened []string
 			for row, o := range orders {
-				if picked(o) && holds(block, row) {
+				if picked(o) && holds(book.Offset{Block: block, At: row, Row: row}) {
 					opened = append(opened, o.number)
 				}
 			}
@@ -277,7 +284,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				return cmp.Compare(a.Row, b.Row)
 			}))
 		}
-		q.By, q.Each = nil, summary.Week
+		q.By, q.Each = nil, query.Week
 		each := Times(h, q)
 		sum := 0
 		for _, g := range each.Groups {

@@ -35,9 +35,9 @@ func Derive(b *book.Book) *book.Book {
 		if _, taken := b.ParseField(name); taken {
 			return
 		}
-		next = next.WithFields(name, values, func(block *book.Block, told []uint32) {
+		next = next.WithFields(name, values, func(of book.Stretch, told []uint32) {
 			for row := range told {
-				if s, some := last(block, row); some {
+				if s, some := last(of.Block, row); some {
 					told[row] = code(s)
 				}
 			}
@@ -51,20 +51,20 @@ func Derive(b *book.Book) *book.Book {
 	}
 	field(FieldSince, days, func(s Stay) uint32 { return uint32(s.From-low) + 1 })
 	var scratch []uint32
-	next = next.WithNumber(NumberAge, func(block *book.Block, told []int32) {
+	next = next.WithNumber(NumberAge, func(of book.Stretch, told []int32) {
 		scratch = append(scratch[:0], make([]uint32, len(told))...)
-		locals := b.LocalCodes(book.AtSite, block, 0, len(told), scratch)
+		locals := b.LocalCodes(book.AtSite, of.Block, 0, len(told), scratch)
 		measure := leg.Measure{Unit: leg.WorkingDays}
 		for row := range told {
-			if s, some := last(block, row); some && !h.Rules.Ends(s) {
+			if s, some := last(of.Block, row); some && !h.Rules.Ends(s) {
 				age, _ := measure.Length(b.Locals(book.AtSite)[locals[row]].Local, leg.Stretch{Start: s.From, End: h.Rules.DataDate})
 				told[row] = int32(age)
 			}
 		}
 	})
-	return next.WithNumber(NumberReturns, func(block *book.Block, told []int32) {
+	return next.WithNumber(NumberReturns, func(of book.Stretch, told []int32) {
 		for row := range told {
-			stays := h.Stays(block, row)
+			stays := h.Stays(of.Block, row)
 			if len(stays) == 0 {
 				continue
 			}

@@ -268,11 +268,6 @@ func (h *History) LatestDiffers(block *book.Block, row int) bool {
 // Book is the one whose history it is.
 func (h *History) Book() *book.Book { return h.book }
 
-// RowOf is the row of the book in which an order of a block stands.
-func (h *History) RowOf(block *book.Block, row int) int {
-	return h.places[block.IDs[0]]*book.BlockSize + row
-}
-
 // Range bounds the days on which stays begin; both are zero where there is none.
 func (h *History) Range() (low, high day.Day) {
 	for _, b := range h.blocks {

@@ -1,18 +1,18 @@
-package summary
+package duration
 
 import (
-	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/estimate"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/query"
 )
 
 // Waiting are the legs of a group that have no end.
 type Waiting struct {
 	// Running is how long those that still run have run up to the data date, and Cancelled how long the others had run when
 	// they were cancelled.
-	Running, Cancelled Distribution
+	Running, Cancelled distribution.Distribution
 	// Untold is how many still run for a length that is not known: lengths between instants need an instant to end with.
 	Untold int
 }
@@ -24,13 +24,13 @@ const (
 	asUntold
 )
 
-// countWaiting counts how long a leg without an end has run.
-func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d leg.Dates, state leg.State, t *tally) {
-	as := uint32(asRunning)
+// countWaiting counts how long the leg of order i of a stretch, which has no end, has run.
+func (t *tally) countWaiting(s *query.Stretch, i int, d leg.Dates, state leg.State) {
+	as, group := uint32(asRunning), s.Groups[i]
 	if state == leg.Cancelled {
 		as = asCancelled
 	}
-	length, told := p.waited(block, row, local, d, state)
+	length, told := t.plan.waited(s.Block, s.From+i, d, state)
 	if !told && as == asRunning {
 		as = asUntold
 	}
@@ -38,57 +38,31 @@ func (p *plan) countWaiting(block *book.Block, row int, group, local uint32, d l
 	case told && uint(length) < denseWidth && t.waitingCells != nil:
 		t.waitingCells[(group*asUntold+as)*denseWidth+uint32(length)]++
 	case told || as == asUntold:
-		t.waiting.add(listed(group, length, as))
+		t.waiting.Add(distribution.NewItem(group, length, as))
 	}
 }
 
 // gatherWaiting turns what was counted into one Waiting for each group.
 func (p *plan) gatherWaiting(t *tally) []Waiting {
-	all := make([]Waiting, p.groups)
-	by := byGroup(t.waiting, p.groups)
+	all := make([]Waiting, p.scope.Groups)
+	by := t.waiting.ByGroup(p.scope.Groups)
 	for g := range all {
 		w := &all[g]
-		var listed [asUntold]Distribution
-		for _, l := range by.of(g) {
-			if as := l.plane(); as < asUntold {
-				listed[as] = listed[as].with(l.length(), 1)
+		var listed [asUntold]distribution.Distribution
+		for _, l := range by.Of(g) {
+			if as := l.Plane(); as < asUntold {
+				listed[as] = listed[as].With(l.Length(), 1)
 			} else {
 				w.Untold++
 			}
 		}
-		for as, lengths := range []*Distribution{asRunning: &w.Running, asCancelled: &w.Cancelled} {
+		for as, lengths := range []*distribution.Distribution{asRunning: &w.Running, asCancelled: &w.Cancelled} {
 			if *lengths = listed[as]; t.waitingCells != nil {
-				*lengths = merged(listed[as], counts(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth], 0))
+				*lengths = distribution.Merged(listed[as], distribution.Counted(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth], 0))
 			}
 		}
 	}
 	return all
-}
-
-// waited is how long a leg without an end has run: up to the data date, or until it was cancelled.
-func (p *plan) waited(block *book.Block, row int, local uint32, d leg.Dates, state leg.State) (length int, told bool) {
-	if state == leg.Cancelled {
-		return p.lengthUntil(block, row, local, d, d.Cancelled, block.Columns[p.cancelled].InstantAt(row))
-	}
-	return p.lengthUntil(block, row, local, d, p.book.Bounds().DataDate, 0)
-}
-
-// lengthUntil is the length of an order's leg as if it ended on a day, or at an instant of it. In hours a day without an
-// instant is its start in the zone of the site: so long it has run for certain. False where the unit wants an instant that
-// is not known.
-func (p *plan) lengthUntil(block *book.Block, row int, local uint32, d leg.Dates, end day.Day, at day.Instant) (length int, told bool) {
-	d.End = end
-	stretch := p.stretch(block, row, d)
-	if stretch.EndAt = at; at == 0 && p.question.Measure.Unit.Timed() {
-		if zone := p.book.Locals(book.AtSite)[block.Codes[book.Site][row]].Zone; zone != nil {
-			stretch.EndAt = end.At(0, zone)
-		}
-	}
-	if stretch.EndAt != 0 {
-		stretch.EndAt = max(stretch.EndAt, stretch.StartAt)
-	}
-	length, lacking := p.question.Measure.Length(p.book.Locals(p.question.Side)[local].Local, stretch)
-	return length, lacking == leg.Complete
 }
 
 // Over divides a group by a limit: over is finished over and still waiting and already over; a running leg that is not over
@@ -141,15 +115,15 @@ func (o Over) Share() (share, least, most [2]int) {
 // Curve is the product-limit estimate of a group, if no order were cancelled: legs that still run are censored at the data
 // date, cancelled ones when they were cancelled. Leaving those out would condition on what came later.
 func (g Group) Curve() estimate.Curve {
-	return estimate.ProductLimit(g.Lengths.counts(), merged(g.Waiting.Running, g.Waiting.Cancelled).counts())
+	return estimate.ProductLimit(censored(g.Lengths), censored(distribution.Merged(g.Waiting.Running, g.Waiting.Cancelled)))
 }
 
 // Shares are those of the group that ended and that were cancelled, by length.
 func (g Group) Shares() []estimate.Share {
-	return estimate.Shares(g.Lengths.counts(), g.Waiting.Cancelled.counts(), g.Waiting.Running.counts())
+	return estimate.Shares(censored(g.Lengths), censored(g.Waiting.Cancelled), censored(g.Waiting.Running))
 }
 
-func (d Distribution) counts() []estimate.Count {
+func censored(d distribution.Distribution) []estimate.Count {
 	counts := make([]estimate.Count, len(d))
 	for i, bar := range d {
 		counts[i] = estimate.Count(bar)

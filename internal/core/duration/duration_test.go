@@ -1,4 +1,4 @@
-package summary
+package duration
 
 import (
 	"cmp"
@@ -18,12 +18,15 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/query/querytest"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/work"
 )
@@ -199,14 +202,14 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 	for i, m := range b.Milestones() {
 		names[i] = m.Name
 	}
-	r := Request{
-		From:  rapid.SampledFrom(names).Draw(t, "from"),
+	r := Request{Request: query.Request{From: rapid.SampledFrom(names).Draw(t, "from"),
 		In:    rapid.SampledFrom(leg.UnitNames()).Draw(t, "in"),
 		Count: rapid.SampledFrom(leg.RuleNames()).Draw(t, "count"),
 		Basis: rapid.SampledFrom(names).Draw(t, "basis"),
 		Period: rapid.SampledFrom([]string{"", day.Day(46010).String() + "/" + day.Day(46030).String(),
 			day.Day(46010).String()[:7] + "," + day.Day(46040).String()[:7]}).Draw(t, "period"),
 		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}, {"weekday"}, {"month-of-year", "site"}, {"site", "month(shipped)"}, {"week(promised)", "weekday"}}).Draw(t, "by"),
+	},
 	}
 	unit, _ := leg.ParseUnit(r.In)
 	if (leg.Measure{Unit: unit, Rule: leg.BothEnds}).Check() != nil {
@@ -231,7 +234,7 @@ type plainGroup struct {
 // prove; lacking is set where the unit asks for what is not known.
 func (d drawn) counts(q Question, o book.Order, start, end day.Day) (length int, lacking leg.State, from day.Day, note string) {
 	rested, rests := d.rested[o.Fields[book.Site]], true
-	if q.Side == book.AtDestination {
+	if q.Calendar == book.AtDestination {
 		rested = d.rested[o.Fields[book.Country]]
 	}
 	works := func(at day.Day, rested map[day.Day]bool) bool {
@@ -345,15 +348,15 @@ func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGro
 				on = known(o, milestone.BuiltIn()[i])
 			}
 			switch {
-			case g.Cut == NoCut:
+			case g.Cut == query.NoCut:
 				keys = append(keys, o.Fields[g.Field])
 			case on == 0:
 				keys = append(keys, "")
-			case g.Cut == Month:
+			case g.Cut == query.Month:
 				keys = append(keys, on.String()[:7])
-			case g.Cut == MonthOfYear:
+			case g.Cut == query.MonthOfYear:
 				keys = append(keys, on.Time().Month().String())
-			case g.Cut == Weekday:
+			case g.Cut == query.Weekday:
 				keys = append(keys, on.Weekday().String())
 			default:
 				y, w := on.Time().ISOWeek()
@@ -407,7 +410,7 @@ func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGro
 			g.notes[NoteNegative]++
 		}
 		where := d.rested[o.Fields[book.Site]]
-		if q.Side == book.AtDestination {
+		if q.Calendar == book.AtDestination {
 			where = d.rested[o.Fields[book.Country]]
 		}
 		if q.Measure.Unit.ByCalendar() && (where == nil || from < 46005 || max(start, end) > 46050) {
@@ -423,17 +426,22 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 		q, err := Parse(d.book, drawRequest(t, d.book))
 		require.NoError(t, err)
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 2)}
+			q.Where = query.Where{Text: "drawn", Condition: drawWhere(t, 2)}
 		}
 		for _, part := range Ask(d.book, q).Parts {
+			p := newPlan(query.NewScope(d.book, q.Question, part.Period), q)
+			querytest.Check(t, p.scope, p.newTally, func(counted *tally) any {
+				return []any{p.groupsAt(p.arrange(p.gather(counted)), counted, p.gather(counted)), counted.moved, counted.untimed, counted.stoodIn}
+			})
 			want, asked, outside, undated := d.slowly(q, part.Period)
 			lacking := 0
-			for _, lack := range part.Lacking {
+			for _, lack := range part.Population.Lacking {
 				require.NotEmpty(t, lack.Name)
 				lacking += lack.Orders
 			}
-			require.Equal(t, lacking, part.Placement.Undecided)
-			require.Equal(t, Placement{len(d.orders), asked, outside, undated, d.unmet, d.undecided}, part.Placement)
+			require.Equal(t, lacking, part.Population.Undecided)
+			got := part.Population
+			require.Equal(t, []int{len(d.orders), asked, outside, undated, d.unmet, d.undecided}, []int{got.InBook, got.Asked, got.Outside, got.Undated, got.Unmet, got.Undecided})
 			groups := part.Groups
 			if len(q.By) == 0 {
 				groups = []Group{part.Total}
@@ -581,7 +589,7 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 					slices.Sort(all)
 					return all, untold
 				}
-				expand := func(bars Distribution) (all []int) {
+				expand := func(bars distribution.Distribution) (all []int) {
 					for _, bar := range bars {
 						for range bar.Orders {
 							all = append(all, bar.Length)
@@ -667,7 +675,7 @@ func TestAnOrderThatHasWaitedForWeeksIsOverALimitInHours(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
 	bk := b.Finish(book.Settings{Bounds: period.Bounds{FirstDay: ordered, DataDate: dataDate}, Calendars: calendars, Sites: records})
-	q, err := Parse(bk, Request{In: "hours"})
+	q, err := Parse(bk, Request{Request: query.Request{In: "hours"}})
 	require.NoError(t, err)
 	q.Waiting, q.Limit = true, &Limit{Ticks: 24 * 3600}
 	assert.Equal(t, Over{Waiting: 2, Undecided: 2}, Ask(bk, q).Parts[0].Total.Over(*q.Limit))
@@ -699,11 +707,11 @@ func (d drawn) promised(q Question, o book.Order) day.Day {
 	}
 	due := start
 	for n := 0; n < q.Promise.After; {
-		if due++; d.works(o, q.Side, due) {
+		if due++; d.works(o, q.Calendar, due) {
 			n++
 		}
 	}
-	for !d.works(o, q.Side, due) {
+	for !d.works(o, q.Calendar, due) {
 		due++
 	}
 	return due
@@ -719,7 +727,7 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 		q, err := Parse(d.book, r)
 		require.NoError(t, err)
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 1)}
+			q.Where = query.Where{Text: "drawn", Condition: drawWhere(t, 1)}
 		}
 		dataDate, to, cancelled := d.book.Bounds().DataDate, milestone.Index(milestone.BuiltIn(), q.Leg.To.Name), milestone.Index(milestone.BuiltIn(), milestone.Cancelled)
 		for _, part := range Ask(d.book, q).Parts {
@@ -756,7 +764,7 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 					if s == promise.Early || s == promise.ReachedLate || s == promise.Overdue {
 						size := 0
 						for at := min(due, reached) + 1; at <= max(due, reached); at++ {
-							if d.works(o, q.Side, at) {
+							if d.works(o, q.Calendar, at) {
 								size++
 							}
 						}
@@ -790,7 +798,7 @@ func TestChainsAreTheirLegs(t *testing.T) {
 		q, err := Parse(d.book, r)
 		require.NoError(t, err)
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = Where{Text: "drawn", Condition: drawWhere(t, 1)}
+			q.Where = query.Where{Text: "drawn", Condition: drawWhere(t, 1)}
 		}
 		for _, part := range Ask(d.book, q).Parts {
 			one := q
@@ -816,7 +824,7 @@ func TestChainsAreTheirLegs(t *testing.T) {
 					for _, l := range append(q.Chain(), q.Leg) {
 						alone := one
 						alone.Leg = l
-						if listed, _ := One(d.book, o.Row, alone); listed.State.Counted() {
+						if listed := NewReader(d.book, alone.Question).At(o.Row); listed.State.Counted() {
 							lengths = append(lengths, listed.Length)
 						}
 					}
@@ -917,41 +925,8 @@ func othersOf(g Group) (orders int) {
 	return orders
 }
 
-// A picture's stretches hold every order, are of one of the widths 1, 2, 5, 10, … and no more than asked for.
-func TestDistributionsAreGatheredInStretches(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		var d Distribution
-		for length := rapid.IntRange(-5000, 0).Draw(t, "first"); length < rapid.IntRange(0, 90_000).Draw(t, "last"); length += rapid.IntRange(1, 9000).Draw(t, "gap") {
-			d = d.with(length, rapid.IntRange(1, 5).Draw(t, "orders"))
-		}
-		finest, most := rapid.SampledFrom([]int{1, 7, 3600}).Draw(t, "finest"), rapid.IntRange(2, 40).Draw(t, "most")
-		gathered, width := d.Gathered(finest, most)
-		require.Equal(t, d.Orders(), gathered.Orders())
-		require.Zero(t, width%finest)
-		steps := width / finest
-		for steps%10 == 0 {
-			steps /= 10
-		}
-		require.Contains(t, []int{1, 2, 5}, steps)
-		at := 0
-		for _, bar := range gathered {
-			require.Zero(t, bar.Length%width)
-			orders := 0
-			for ; at < len(d) && d[at].Length < bar.Length+width; at++ {
-				require.GreaterOrEqual(t, d[at].Length, bar.Length)
-				orders += d[at].Orders
-			}
-			require.Equal(t, orders, bar.Orders)
-		}
-		require.Equal(t, len(d), at)
-		if len(d) > 0 {
-			require.LessOrEqual(t, d.span(width), most)
-		}
-	})
-}
-
 // requireSameLengths compares the statistics with those of a sorted slice.
-func requireSameLengths(t require.TestingT, want []int, got Distribution) {
+func requireSameLengths(t require.TestingT, want []int, got distribution.Distribution) {
 	sort.Ints(want)
 	n := len(want)
 	require.Equal(t, n, got.Orders())
@@ -989,13 +964,13 @@ func requireTotalsAlong(t require.TestingT, part Part) {
 		orders := 0
 		for _, sum := range sums {
 			orders += sum.Orders
-			var of []Distribution
+			var of []distribution.Distribution
 			for _, g := range part.Groups {
 				if g.Keys[axis] == sum.Keys[0] {
 					of = append(of, g.Lengths)
 				}
 			}
-			require.Equal(t, merged(of...), sum.Lengths)
+			require.Equal(t, distribution.Merged(of...), sum.Lengths)
 		}
 		if sums != nil {
 			require.Equal(t, part.Total.Orders, orders)
@@ -1008,9 +983,9 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 	q.Periods = []period.Period{part.Period}
 	for _, g := range append(slices.Clone(part.Groups), part.Total) {
 		for _, r := range g.Reconciliation(q.Leg) {
-			listed := ordersBehind(t, b, q, Selection{State: r.State, Keys: g.Keys})
-			require.Len(t, listed, r.Orders, "%s of %v", r.State, g.Keys)
-			if r.State == Counted {
+			listed := ordersBehind(t, b, q, Selection{State: r.Code, Keys: g.Keys})
+			require.Len(t, listed, r.Orders, "%s of %v", r.Code, g.Keys)
+			if r.Code == Counted {
 				var lengths []int
 				for _, l := range listed {
 					lengths = append(lengths, l.Length)
@@ -1024,24 +999,35 @@ func requireListsBehindTheNumbers(t require.TestingT, b *book.Book, q Question, 
 		requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Note: NoteHolidaysUnknown}, g.HolidaysUnknown)
 		requireOrdersBehind(t, b, q, Selection{Keys: g.Keys, Note: NoteDefaultCalendar}, g.ByDefault)
 	}
-	requireOrdersBehind(t, b, q, Selection{Placed: Outside}, part.Placement.Outside)
-	requireOrdersBehind(t, b, q, Selection{Placed: Undated}, part.Placement.Undated)
-	requireOrdersBehind(t, b, q, Selection{Placed: Unmet}, part.Placement.Unmet)
-	requireOrdersBehind(t, b, q, Selection{Placed: Undecided}, part.Placement.Undecided)
+	requireOrdersBehind(t, b, q, Selection{Placed: query.Outside}, part.Population.Outside)
+	requireOrdersBehind(t, b, q, Selection{Placed: query.Undated}, part.Population.Undated)
+	requireOrdersBehind(t, b, q, Selection{Placed: query.Unmet}, part.Population.Unmet)
+	requireOrdersBehind(t, b, q, Selection{Placed: query.Undecided}, part.Population.Undecided)
 }
 
 func requireOrdersBehind(t require.TestingT, b *book.Book, q Question, s Selection, orders int) {
 	require.Len(t, ordersBehind(t, b, q, s), orders, "%+v", s)
 }
 
+// A listing lists what is selected.
+type listing struct {
+	selected *Selected
+	listed   []Listed
+}
+
+func (l *listing) Visit(s *query.Stretch) {
+	l.selected.Visit(s, func(one Listed) { l.listed = append(l.listed, one) })
+}
+
+func (l *listing) Merge(other *listing) { l.listed = append(l.listed, other.listed...) }
+
 // ordersBehind are the orders of a selection, in the order of the book.
 func ordersBehind(t require.TestingT, b *book.Book, q Question, s Selection) (listed []Listed) {
 	selected, err := Select(b, q, s)
 	require.NoError(t, err)
-	for from := 0; from < b.Orders(); from += WalkRows {
-		selected.Walk(from, min(from+WalkRows, b.Orders()), func(l Listed) { listed = append(listed, l) })
-	}
-	return listed
+	got, _ := query.Run(selected.Scope(), func() *listing { return &listing{selected: selected} })
+	slices.SortFunc(got.listed, func(x, y Listed) int { return x.Row - y.Row })
+	return got.listed
 }
 
 func TestManyGroupsAnswerAsFewDo(t *testing.T) {
@@ -1055,17 +1041,17 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
 	b := builder.Finish(book.Settings{Calendars: calendars})
-	whole, err := Parse(b, Request{In: "days"})
+	whole, err := Parse(b, Request{Request: query.Request{In: "days"}})
 	require.NoError(t, err)
-	byCustomer, err := Parse(b, Request{In: "days", By: []string{"customer"}})
+	byCustomer, err := Parse(b, Request{Request: query.Request{In: "days", By: []string{"customer"}}})
 	require.NoError(t, err)
-	require.Zero(t, newPlan(b, byCustomer, byCustomer.Periods[0]).width, "too many groups for a table of counts")
-	require.Equal(t, wholeTurns, newPlan(b, whole, whole.Periods[0]).turns, "one table of all lengths")
+	require.Zero(t, newPlan(query.NewScope(b, byCustomer.Question, byCustomer.Periods[0]), byCustomer).width, "too many groups for a table of counts")
+	require.Equal(t, wholeTurns, newPlan(query.NewScope(b, whole.Question, whole.Periods[0]), whole).turns, "one table of all lengths")
 	want, got := Ask(b, whole).Parts[0], Ask(b, byCustomer).Parts[0]
 	assert.Equal(t, want.Total.Lengths, got.Total.Lengths)
 	assert.Len(t, got.Groups, 5000)
 	assert.Equal(t, 1999, want.Total.Lengths.Max())
-	_, err = Parse(b, Request{By: []string{"customer", "day"}, Period: "2024-01-01/2027-12-31"})
+	_, err = Parse(b, Request{Request: query.Request{By: []string{"customer", "day"}, Period: "2024-01-01/2027-12-31"}})
 	assert.ErrorContains(t, err, "at most 4,194,304 can be counted")
 }
 
@@ -1088,22 +1074,22 @@ func smallBook(t *testing.T) *book.Book {
 
 func TestTheAnswerInWords(t *testing.T) {
 	b := smallBook(t)
-	q, err := Parse(b, Request{Period: "2026-Q3", By: []string{"site"}})
+	q, err := Parse(b, Request{Request: query.Request{Period: "2026-Q3", By: []string{"site"}}})
 	require.NoError(t, err)
 	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?", q.Sentence().String())
 	part := Ask(b, q).Parts[0]
 	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`", part.Total.ReconciliationLine(q.Leg))
-	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)", part.PlacementLine(q.Basis))
+	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)", part.Population.Line(q.Basis))
 	assert.Equal(t, []Note{{"part-period", 0, "2026-Q3 is part of a period: the records end on 2026-08-03"}}, part.Notes)
 
-	q, err = Parse(b, Request{Count: "both-ends", In: "days"})
+	q, err = Parse(b, Request{Request: query.Request{Count: "both-ends", In: "days"}})
 	require.NoError(t, err)
 	assert.Equal(t, "How long from ordered to shipped, in days, both ends counted, for all orders, basis ordered, 2026-06-29 to 2026-08-03?", q.Sentence().String())
 	part = Ask(b, q).Parts[0]
 	assert.Equal(t, "5 orders asked about = 2 counted + 1 still running + 1 `shipped` before `ordered` + 1 no `ordered` day", part.Total.ReconciliationLine(q.Leg))
-	assert.Equal(t, Distribution{{4, 1}, {12, 1}}, part.Total.Lengths)
+	assert.Equal(t, distribution.Distribution{{Length: 4, Orders: 1}, {Length: 12, Orders: 1}}, part.Total.Lengths)
 
-	q, err = Parse(b, Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}})
+	q, err = Parse(b, Request{Request: query.Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}}})
 	require.NoError(t, err)
 	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of shipped?", q.Sentence().String())
 	answer := Ask(b, q)
@@ -1140,8 +1126,8 @@ func TestStepsThatAreCut(t *testing.T) {
 	} {
 		periods, err := period.Parse(tt.period, bounds)
 		require.NoError(t, err)
-		part, g, q := Part{Period: periods[0]}, Group{Step: day.Through(tt.first, tt.last)}, Question{Basis: tt.basis}
-		assert.Equal(t, []bool{tt.inBook, tt.cut}, []bool{part.InBook(g, q, bounds), part.Cut(g, q, bounds)}, tt.name)
+		part, g, q := Part{Period: periods[0]}, Group{Step: day.Through(tt.first, tt.last)}, Question{Question: query.Question{Basis: tt.basis}}
+		assert.Equal(t, []bool{tt.inBook, tt.cut}, []bool{part.Known(g, q, bounds), part.Cut(g, q, bounds)}, tt.name)
 	}
 	assert.True(t, Part{BeginsUntil: june + 1}.Begins(Group{Step: day.Through(june, july)}))
 	assert.False(t, Part{BeginsUntil: june}.Begins(Group{Step: day.Through(june, july)}))
@@ -1153,7 +1139,7 @@ func TestStepsThatAreCut(t *testing.T) {
 func TestUntilWhenOrdersBegunBeforeTheBookAreMissing(t *testing.T) {
 	b := smallBook(t) // ordered from 2026-06-29 on; the legs take 11 and 3 days, and less than none
 	for text, begins := range map[string]bool{"2026-06-28": false, "2026-06-29": true, "2026-07-09": true, "2026-07-10": false} {
-		q, err := Parse(b, Request{Period: text, Basis: "shipped"})
+		q, err := Parse(b, Request{Request: query.Request{Period: text, Basis: "shipped"}})
 		require.NoError(t, err)
 		part := Ask(b, q).Parts[0]
 		assert.Equal(t, begins, part.BeginsUntil != 0, text)
@@ -1170,21 +1156,21 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		word    string
 		want    string
 	}{
-		{Request{From: "orderd"}, "from", "want one of ordered, requested, promised"},
-		{Request{To: "ordered"}, "to", "these are the same"},
-		{Request{Basis: "site"}, "basis", "not a milestone"},
-		{Request{In: "fortnights"}, "in", "want one of [days working-days weeks months"},
-		{Request{Count: "inclusive"}, "count", "want one of [elapsed both-ends]"},
-		{Request{Count: "both-ends", In: "months"}, "count", "months cannot be counted both-ends: a month is completed on the day"},
-		{Request{Calendar: "carrier"}, "calendar", "want the calendar of the site or of the destination"},
-		{Request{Calendar: "destination", In: "working-hours"}, "calendar", "no zone is known for destinations"},
-		{Request{Period: "July"}, "period", "does not say of which year"},
-		{Request{By: []string{"colour"}}, "by", "want one of customer, site"},
-		{Request{By: []string{"site", "site"}}, "by", "named twice"},
-		{Request{By: []string{"site", "month", "channel"}}, "by", "at most two"},
+		{Request{Request: query.Request{From: "orderd"}}, "from", "want one of ordered, requested, promised"},
+		{Request{Request: query.Request{To: "ordered"}}, "to", "these are the same"},
+		{Request{Request: query.Request{Basis: "site"}}, "basis", "not a milestone"},
+		{Request{Request: query.Request{In: "fortnights"}}, "in", "want one of [days working-days weeks months"},
+		{Request{Request: query.Request{Count: "inclusive"}}, "count", "want one of [elapsed both-ends]"},
+		{Request{Request: query.Request{Count: "both-ends", In: "months"}}, "count", "months cannot be counted both-ends: a month is completed on the day"},
+		{Request{Request: query.Request{Calendar: "carrier"}}, "calendar", "want the calendar of the site or of the destination"},
+		{Request{Request: query.Request{Calendar: "destination", In: "working-hours"}}, "calendar", "no zone is known for destinations"},
+		{Request{Request: query.Request{Period: "July"}}, "period", "does not say of which year"},
+		{Request{Request: query.Request{By: []string{"colour"}}}, "by", "want one of customer, site"},
+		{Request{Request: query.Request{By: []string{"site", "site"}}}, "by", "named twice"},
+		{Request{Request: query.Request{By: []string{"site", "month", "channel"}}}, "by", "at most two"},
 		{Request{Through: []string{"promised", "promised"}}, "through", "passes each milestone once"},
 		{Request{Promise: "paid"}, "promise", "want a plan such as promised"},
-		{Request{To: "expected", Promise: "promised"}, "promise", "is a plan itself"},
+		{Request{Request: query.Request{To: "expected"}, Promise: "promised"}, "promise", "is a plan itself"},
 		{Request{Promise: "-1"}, "promise", "want a number of working days from 0"},
 		{Request{Show: []string{"p101"}}, "show", "a percentile from p0 to p100"},
 	} {
@@ -1194,7 +1180,7 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		assert.Equal(t, tt.word, refused.Param)
 		assert.ErrorContains(t, err, tt.want)
 	}
-	q, err := Parse(b, Request{By: []string{"site"}})
+	q, err := Parse(b, Request{Request: query.Request{By: []string{"site"}}})
 	require.NoError(t, err)
 	for _, s := range []Selection{{State: "lost"}, {Keys: []string{"Cork"}}, {Keys: []string{"Galway", "web"}}} {
 		_, err := Select(b, q, s)
@@ -1208,23 +1194,23 @@ func TestManyGroups(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		random := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
 		groups := rapid.IntRange(1, 9*work.Fewest).Draw(t, "groups")
-		var list, more lengthList
-		slow := make([]Distribution, groups)
-		for range rapid.IntRange(0, 3*stretchLengths).Draw(t, "lengths") {
+		var list, more distribution.List
+		slow := make([]distribution.Distribution, groups)
+		for range rapid.IntRange(0, 100_000).Draw(t, "lengths") {
 			group, length := random.IntN(groups), random.IntN(40)-5
-			slow[group] = append(slow[group], Bar{length, 1})
-			[]*lengthList{&list, &more}[random.IntN(2)].add(listed(uint32(group), length, uint32(random.IntN(planes))))
+			slow[group] = append(slow[group], distribution.Bar{Length: length, Orders: 1})
+			[]*distribution.List{&list, &more}[random.IntN(2)].Add(distribution.NewItem(uint32(group), length, uint32(random.IntN(planes))))
 		}
-		list.join(more)
-		by := byGroup(list, groups)
+		list.Join(more)
+		by := list.ByGroup(groups)
 		sums := make([]Group, groups)
 		for g, own := range slow {
 			var lengths []int
-			for _, l := range by.of(g) {
-				lengths = append(lengths, l.length())
-				sums[g].Lengths = sums[g].Lengths.with(l.length(), 1)
+			for _, l := range by.Of(g) {
+				lengths = append(lengths, l.Length())
+				sums[g].Lengths = sums[g].Lengths.With(l.Length(), 1)
 			}
-			slices.SortFunc(own, func(a, b Bar) int { return a.Length - b.Length })
+			slices.SortFunc(own, func(a, b distribution.Bar) int { return a.Length - b.Length })
 			require.Len(t, lengths, len(own))
 			for i, bar := range own {
 				require.Equal(t, bar.Length, lengths[i])
@@ -1232,11 +1218,13 @@ func TestManyGroups(t *testing.T) {
 			sums[g].Orders = len(own)
 		}
 		whole := total(sums)
-		require.Equal(t, merged(slow...), whole.Lengths)
+		require.Equal(t, distribution.Merged(slow...), whole.Lengths)
 		require.Equal(t, whole.Lengths.Orders(), whole.Orders)
 
 		places := random.Perm(groups)
-		sortPlaces(places, statistics[0], func(place int) (day.Day, Distribution, int64) { return 0, sums[place].Lengths, int64(place) })
+		sortPlaces(places, distribution.First, func(place int) (day.Day, distribution.Distribution, int64) {
+			return 0, sums[place].Lengths, int64(place)
+		})
 		require.True(t, slices.IsSortedFunc(places, func(a, b int) int {
 			mean := func(g int) float64 {
 				if sums[g].Orders == 0 {

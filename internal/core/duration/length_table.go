@@ -1,4 +1,4 @@
-package summary
+package duration
 
 import (
 	"slices"
@@ -7,6 +7,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/query"
 )
 
 // Remarks about a length put it in one of the planes of the table of counts. A reckoned number holds the
@@ -14,10 +15,9 @@ import (
 const (
 	planeShift      = 20 // no length reaches it: there are fewer than 2^17 days
 	lengthMask      = 1<<planeShift - 1
-	notReckoned     = lengthMask         // stands for an order whose leg is not complete
-	leftOut         = lengthMask | 1<<31 // and for one that does not meet the condition, whatever else its bits say
-	outsideCoverage = 3                  // 1 for a start before the coverage, 1 for an end after it
-	byDefault       = 4                  // the default calendar stood in for the site's own
+	notReckoned     = lengthMask // stands for an order whose leg is not complete
+	outsideCoverage = 3          // 1 for a start before the coverage, 1 for an end after it
+	byDefault       = 4          // the default calendar stood in for the site's own
 	planes          = 8
 )
 
@@ -40,12 +40,12 @@ type reckoning struct {
 	stand    bool // as a stand-in
 }
 
-// newReckoner makes the tables for the days on which the legs of the book lie, one part for each calendar.
-func newReckoner(b *book.Book, m leg.Measure, side book.CalendarSource, start, end, low, shift int) lengthTable {
-	first, last := legDays(b, start, end)
-	r := lengthTable{shift: shift}
+// newLengthTable makes the tables for the days on which the legs of the book lie, one part for each calendar.
+func newLengthTable(of *Reader, low, shift int) lengthTable {
+	first, last := legDays(of.book, of.start, of.end)
+	r, m := lengthTable{shift: shift}, of.question.Measure
 	made := map[reckoning]int32{}
-	for _, own := range b.Locals(side) {
+	for _, own := range of.calendars {
 		how := reckoning{m.Calendar(own.Calendar), m.Unit.ByCalendar() && own.StandsIn}
 		offset, done := made[how]
 		if !done {
@@ -161,20 +161,35 @@ func (r *lengthTable) reckon(reckoned []uint32, start, end []day.Day, locals []u
 	}
 }
 
+// reckonRows is reckon for some of the orders.
+func (r *lengthTable) reckonRows(reckoned []uint32, rows []int32, start, end []day.Day, locals []uint32) {
+	entries, offsets := r.entries, r.offsets
+	start, end, locals = start[:len(reckoned)], end[:len(reckoned)], locals[:len(reckoned)]
+	for _, i := range rows {
+		s, e := start[i], end[i]
+		if s == 0 || e < s {
+			reckoned[i] = notReckoned
+			continue
+		}
+		offset := offsets[locals[i]]
+		reckoned[i] = entries[offset+int32(e)].end - entries[offset+int32(s)].start
+	}
+}
+
 // countWhole adds the length of each complete leg to its cell, where the book is one group and every length
 // has a cell: a reckoned number is then the place of its cell. It counts by turns in several cells, since
 // orders that follow each other are often of one length, and adding to one cell again at once has to wait for
 // the first addition. It lists the other orders and returns their number.
 //
 //go:noinline
-func (r *lengthTable) countWhole(cells *[wholeCells]uint32, start, end []day.Day, locals []uint32, others *[chunkRows]int32) int {
+func (r *lengthTable) countWhole(cells *[wholeCells]uint32, start, end []day.Day, locals []uint32, others *[query.StretchRows]int32) int {
 	entries, offsets := r.entries, r.offsets
 	end, locals = end[:len(start)], locals[:len(start)]
 	n := uint(0)
 	for i, s := range start {
 		e := end[i]
 		if uint32(s-1) >= uint32(e) { // no start, no end, or the end before the start
-			others[n%chunkRows] = int32(i)
+			others[n%query.StretchRows] = int32(i)
 			n++
 			continue
 		}

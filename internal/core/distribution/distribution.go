@@ -1,12 +1,11 @@
-package summary
+// Package distribution says what lengths come to: how many there are of each, and the statistics of them.
+package distribution
 
 import (
+	"cmp"
+	"maps"
 	"math"
 	"slices"
-	"strconv"
-	"strings"
-
-	"prairiedusk/internal/core/request"
 )
 
 // A Bar is the number of orders of one length.
@@ -64,7 +63,7 @@ func (d Distribution) ranked(rank int) int {
 		}
 		rank -= b.Orders
 	}
-	panic("summary: rank beyond the orders")
+	panic("distribution: rank beyond the orders")
 }
 
 // StandardDeviation is that of a sample (n − 1); NaN where there are fewer than two orders.
@@ -98,13 +97,13 @@ func (d Distribution) Gathered(finest, most int) (Distribution, int) {
 	}
 	var gathered Distribution
 	for _, b := range d {
-		gathered = gathered.with(floor(b.Length, width), b.Orders)
+		gathered = gathered.With(floor(b.Length, width), b.Orders)
 	}
 	return gathered, width
 }
 
-// counts is the distribution of lengths that were counted from the lowest one on.
-func counts(orders []uint32, lowest int) (d Distribution) {
+// Counted is the distribution of lengths that were counted from the lowest one on.
+func Counted(orders []uint32, lowest int) (d Distribution) {
 	for i, n := range orders {
 		if n > 0 {
 			d = append(d, Bar{lowest + i, int(n)})
@@ -127,66 +126,54 @@ func floor(n, width int) int {
 	return f
 }
 
-// A Statistic is one number that says what the lengths of a group come to.
-type Statistic struct {
-	name  string
-	value func(d Distribution) float64 // of a distribution with at least one order
-	// Whole says that it is one of the lengths themselves.
-	Whole bool
-}
-
-// String is the statistic's name in the API, on the command line and in headings.
-func (s Statistic) String() string { return s.name }
-
-// Of is the statistic of a distribution, in ticks; NaN where there are too few orders for it.
-func (s Statistic) Of(d Distribution) float64 {
-	if len(d) == 0 {
-		return math.NaN()
+// With adds orders of a length that is not shorter than any before.
+func (d Distribution) With(length, orders int) Distribution {
+	if n := len(d); n > 0 && d[n-1].Length == length {
+		d[n-1].Orders += orders
+		return d
 	}
-	return s.value(d)
+	return append(d, Bar{length, orders})
 }
 
-// DefaultStatistics are shown where none is asked for.
-var DefaultStatistics = []string{"mean", "median", "p90", "min", "max"}
+// widest is the range of lengths that are merged by counting; wider ones are sorted.
+const widest = 1 << 20
 
-// statistics are those with a name of their own; percentiles are p and a number.
-var statistics = []Statistic{
-	{"mean", Distribution.Mean, false},
-	{"median", func(d Distribution) float64 { return d.Quantile(0.5) }, false},
-	{"min", func(d Distribution) float64 { return float64(d.Min()) }, true},
-	{"max", func(d Distribution) float64 { return float64(d.Max()) }, true},
-	{"standard-deviation", Distribution.StandardDeviation, false},
-}
-
-// ParseStatistics reads names of statistics: mean, median, min, max, standard-deviation, or a percentile such as p90 or
-// p97.5; none is DefaultStatistics. The error is a *request.Error.
-func ParseStatistics(names []string) (shown []Statistic, err error) {
-	if len(names) == 0 {
-		names = DefaultStatistics
+// Merged adds distributions up.
+func Merged(each ...Distribution) (all Distribution) {
+	each = slices.DeleteFunc(each, func(d Distribution) bool { return len(d) == 0 })
+	if len(each) == 0 {
+		return nil
 	}
-	for _, name := range names {
-		i := slices.IndexFunc(statistics, func(s Statistic) bool { return s.name == name })
-		s := Statistic{name: name}
-		percent, isPercentile := strings.CutPrefix(name, "p")
-		p, err := strconv.ParseFloat(percent, 64)
-		switch {
-		case i >= 0:
-			s = statistics[i]
-		case isPercentile && err == nil && p >= 0 && p <= 100:
-			s.value = func(d Distribution) float64 { return d.Quantile(p / 100) }
-		default:
-			return nil, request.Invalid("show", name, "not a statistic; want mean, median, min, max, standard-deviation, or a percentile from p0 to p100 such as p90")
+	lowest, highest := math.MaxInt, math.MinInt
+	for _, d := range each {
+		lowest, highest = min(lowest, d.Min()), max(highest, d.Max())
+	}
+	if highest-lowest < widest {
+		orders := make([]int, highest-lowest+1)
+		for _, d := range each {
+			for _, bar := range d {
+				orders[bar.Length-lowest] += bar.Orders
+			}
 		}
-		if slices.ContainsFunc(shown, func(other Statistic) bool { return other.name == name }) {
-			return nil, request.Invalid("show", name, "named twice")
+		for i, n := range orders {
+			if n > 0 {
+				all = append(all, Bar{lowest + i, n})
+			}
 		}
-		shown = append(shown, s)
+		return all
 	}
-	return shown, nil
+	bars := slices.Concat(each...)
+	slices.SortFunc(bars, func(a, b Bar) int { return cmp.Compare(a.Length, b.Length) })
+	for _, bar := range bars {
+		all = all.With(bar.Length, bar.Orders)
+	}
+	return all
 }
 
-// SmallGroup is the number of lengths below which a group is marked: its 90th percentile is little more than its longest.
-const SmallGroup = 10
-
-// Small says that a group has so few lengths that its statistics say little.
-func (g Group) Small() bool { return len(g.Lengths) > 0 && g.Lengths.Orders() < SmallGroup }
+// Of sorts counts of lengths.
+func Of(counts map[int]int) (d Distribution) {
+	for _, length := range slices.Sorted(maps.Keys(counts)) {
+		d = append(d, Bar{length, counts[length]})
+	}
+	return d
+}

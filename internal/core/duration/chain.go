@@ -1,10 +1,10 @@
-package summary
+package duration
 
 import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
 )
 
 // A LegPart is what one leg of a chain comes to: its own orders, groups and statistics.
@@ -68,14 +68,14 @@ func (p *plan) newEvery() *everyPlan {
 	}
 	e := &everyPlan{}
 	for _, l := range append(chain, p.question.Leg) {
-		e.legs = append(e.legs, newPlan(p.book, p.question.alone(l), p.question.Periods[0]))
+		e.legs = append(e.legs, newPlan(p.scope, p.question.alone(l)))
 	}
 	return e
 }
 
-// alone is the question about one leg only, in one group, without anything beside its statistics.
+// alone is the question about the lengths of one leg only.
 func (q Question) alone(l leg.Leg) Question {
-	q.Leg, q.Through, q.Promise, q.Limit, q.Waiting, q.By, q.Where = l, nil, nil, nil, false, nil, Where{}
+	q.Leg, q.Through, q.Promise, q.Limit, q.Waiting = l, nil, nil, nil, false
 	return q
 }
 
@@ -83,8 +83,8 @@ func (q Question) alone(l leg.Leg) Question {
 type every struct {
 	orders   []int
 	ticks    []int
-	reckoned [][chunkRows]uint32 // by leg
-	lengths  []int               // of one order, by leg
+	reckoned [][query.StretchRows]uint32 // by leg
+	lengths  []int                       // of one order, by leg
 }
 
 func (p *plan) newEveryCount() *every {
@@ -92,34 +92,31 @@ func (p *plan) newEveryCount() *every {
 		return nil
 	}
 	n := len(p.every.legs)
-	return &every{make([]int, p.groups), make([]int, p.groups*n), make([][chunkRows]uint32, n), make([]int, n)}
+	return &every{make([]int, p.scope.Groups), make([]int, p.scope.Groups*n), make([][query.StretchRows]uint32, n), make([]int, n)}
 }
 
-// countEvery counts the orders of a chunk that are asked about and have completed every leg.
-func (p *plan) countEvery(block *book.Block, from, to int, codes, locals []uint32, space *scratch, e *every) {
-	legs := p.every.legs
+// countEvery counts the orders of a stretch that have completed every leg.
+func (t *tally) countEvery(s *query.Stretch) {
+	legs, e := t.plan.every.legs, t.every
 	for j, l := range legs {
-		reckoned := e.reckoned[j][:to-from]
+		reckoned := e.reckoned[j][:s.To-s.From]
 		if !l.tabulated {
 			for i := range reckoned {
 				reckoned[i] = notReckoned
 			}
 			continue
 		}
-		l.reckoner.reckon(reckoned, l.starts(block)[from:to], block.Columns[l.end].Known[from:to], locals)
+		l.table.reckon(reckoned, l.starts(s.Block)[s.From:s.To], s.Block.Columns[l.end].Known[s.From:s.To], s.Calendars)
 	}
-	basis, truths := block.Columns[p.basisRow].Known[from:to], space.truths[:to-from]
 orders:
-	for i, group := range codes {
-		if uint32(basis[i]-p.basisFrom) >= p.basisWidth || truths[i] != predicate.True {
-			continue
-		}
+	for _, i := range s.Chosen() {
 		for j, l := range legs {
 			var complete bool
-			if e.lengths[j], complete = l.complete(block, from+i, locals[i], e.reckoned[j][i]); !complete {
+			if e.lengths[j], complete = l.complete(s.Block, s.From+int(i), s.Calendars[i], e.reckoned[j][i]); !complete {
 				continue orders
 			}
 		}
+		group := s.Groups[i]
 		e.orders[group]++
 		for j := range legs {
 			e.ticks[int(group)*len(legs)+j] += e.lengths[j]
@@ -128,15 +125,15 @@ orders:
 }
 
 // complete is the length of an order's leg, by what was reckoned of it if that is its length; false where it has none.
-func (p *plan) complete(block *book.Block, row int, local, reckoned uint32) (length int, complete bool) {
+func (p *plan) complete(block *book.Block, row int, calendar, reckoned uint32) (length int, complete bool) {
 	if reckoned != notReckoned {
-		return int(reckoned&(1<<p.reckoner.shift-1)) + p.low, true
+		return int(reckoned&(1<<p.table.shift-1)) + p.low, true
 	}
 	d := leg.Dates{Start: block.Columns[p.start].Known[row], End: block.Columns[p.end].Known[row]}
 	if d.Start == 0 || d.End == 0 || !p.decider.State(d).Counted() {
 		return 0, false
 	}
-	length, state := p.question.Measure.Length(p.book.Locals(p.question.Side)[local].Local, p.stretch(block, row, d))
+	length, state := p.question.Measure.Length(p.calendars[calendar].Local, p.stretch(block, row, d))
 	return length, state == leg.Complete
 }
 

@@ -1,10 +1,8 @@
-package summary
+package duration
 
 import (
-	"maps"
-	"slices"
-
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
 )
 
 // An Effect is what other calendars make of the lengths of a question.
@@ -14,7 +12,7 @@ type Effect struct {
 	Longer, Shorter int
 	// Unknown is how many leave the days for which holidays are known, before and after.
 	UnknownBefore, UnknownAfter int
-	Before, After               Distribution
+	Before, After               distribution.Distribution
 	Examples                    []Change // the first orders that move
 }
 
@@ -31,10 +29,10 @@ const mostExamples = 10
 // orders.
 func Compare(before, after *book.Book, q Question) Effect {
 	var e Effect
-	plans := [2]*plan{newPlan(before, q, q.Periods[0]), newPlan(after, q, q.Periods[0])}
+	readers := [2]*Reader{NewReader(before, q.Question), NewReader(after, q.Question)}
 	counts := [2]map[int]int{{}, {}}
 	for row := range before.Orders() {
-		x, y := plans[0].entryAt(row), plans[1].entryAt(row)
+		x, y := readers[0].At(row), readers[1].At(row)
 		if !x.State.Counted() && !y.State.Counted() {
 			continue
 		}
@@ -64,14 +62,6 @@ func Compare(before, after *book.Book, q Question) Effect {
 			e.Examples = append(e.Examples, Change{row, x, y})
 		}
 	}
-	e.Before, e.After = DistributionOf(counts[0]), DistributionOf(counts[1])
+	e.Before, e.After = distribution.Of(counts[0]), distribution.Of(counts[1])
 	return e
-}
-
-// DistributionOf sorts counts of lengths.
-func DistributionOf(counts map[int]int) (d Distribution) {
-	for _, length := range slices.Sorted(maps.Keys(counts)) {
-		d = append(d, Bar{length, counts[length]})
-	}
-	return d
 }

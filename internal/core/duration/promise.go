@@ -1,4 +1,4 @@
-package summary
+package duration
 
 import (
 	"strconv"
@@ -6,11 +6,12 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 )
 
@@ -33,7 +34,7 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 		}
 		return &Promise{After: n}, nil
 	}
-	plan, err := findMilestone(b, "promise", text)
+	plan, err := query.FindMilestone(b, "promise", text)
 	switch {
 	case err != nil || !plan.Plan:
 		return nil, request.Invalid("promise", text, "want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
@@ -57,7 +58,7 @@ type Kept struct {
 	// Sizes are how far from the promise the end came, in working days, or the data date for what is overdue: negative
 	// before it, and 0 where no working day lies between. The start day is never counted, whatever the count rule. Only
 	// outcomes that are Sized have one.
-	Sizes [promise.Outcomes]Distribution
+	Sizes [promise.Outcomes]distribution.Distribution
 	// HolidaysUnknown is how many due days or sizes leave the days for which their calendar knows holidays.
 	HolidaysUnknown int
 }
@@ -83,8 +84,8 @@ func (p *plan) newPromise() *promisePlan {
 		return nil
 	}
 	when := promise.When{Plan: asked.Plan, After: asked.After, From: p.question.Leg.From, NoCutOff: p.question.Measure.NoCutOff}
-	made := &promisePlan{dues: promise.NewDues(p.book, when, p.question.Side), dataDate: p.book.Bounds().DataDate}
-	for _, own := range p.book.Locals(p.question.Side) {
+	made := &promisePlan{dues: promise.NewDues(p.book, when, p.question.Calendar), dataDate: p.book.Bounds().DataDate}
+	for _, own := range p.calendars {
 		made.totals = append(made.totals, own.Totals())
 		made.coverage = append(made.coverage, own.Calendar)
 	}
@@ -114,9 +115,9 @@ func (pp *promisePlan) outcome(p *plan, block *book.Block, row int, local uint32
 
 // kept is what a worker has counted of promises.
 type kept struct {
-	orders  []uint32   // groups × promise.Outcomes
-	unknown []uint32   // by group
-	sizes   lengthList // the outcome stands as the plane
+	orders  []uint32          // groups × promise.Outcomes
+	unknown []uint32          // by group
+	sizes   distribution.List // the outcome stands as the plane
 	// cells count the sizes that lie near the promise: group × promise.Outcomes × keptWidth, where there are not too many groups.
 	cells []uint32
 }
@@ -130,21 +131,19 @@ func (p *plan) newKept() *kept {
 	if p.promise == nil {
 		return nil
 	}
-	k := &kept{orders: make([]uint32, p.groups*int(promise.Outcomes)), unknown: make([]uint32, p.groups)}
-	if n := p.groups * int(promise.Outcomes) * keptWidth; n <= denseCells {
+	k := &kept{orders: make([]uint32, p.scope.Groups*int(promise.Outcomes)), unknown: make([]uint32, p.scope.Groups)}
+	if n := p.scope.Groups * int(promise.Outcomes) * keptWidth; n <= denseCells {
 		k.cells = make([]uint32, n)
 	}
 	return k
 }
 
-// countPromises counts how the orders of a chunk that are asked about stand towards their promise.
-func (p *plan) countPromises(block *book.Block, from, to int, codes, locals []uint32, space *scratch, k *kept) {
-	basis, truths := block.Columns[p.basisRow].Known[from:to], space.truths[:to-from]
-	for i, group := range codes {
-		if uint32(basis[i]-p.basisFrom) >= p.basisWidth || truths[i] != predicate.True {
-			continue
-		}
-		o, size, unknown := p.promise.outcome(p, block, from+i, locals[i])
+// countPromises counts how the orders of a stretch stand towards their promise.
+func (t *tally) countPromises(s *query.Stretch) {
+	p, k := t.plan, t.kept
+	for _, i := range s.Chosen() {
+		group := s.Groups[i]
+		o, size, unknown := p.promise.outcome(p, s.Block, s.From+int(i), s.Calendars[i])
 		at := int(group)*int(promise.Outcomes) + int(o)
 		k.orders[at]++
 		if unknown {
@@ -156,7 +155,7 @@ func (p *plan) countPromises(block *book.Block, from, to int, codes, locals []ui
 		if cell := uint(size - keptLow); cell < keptWidth && k.cells != nil {
 			k.cells[uint(at)*keptWidth+cell]++
 		} else {
-			k.sizes.add(listed(group, size, uint32(o)))
+			k.sizes.Add(distribution.NewItem(group, size, uint32(o)))
 		}
 	}
 }
@@ -174,28 +173,28 @@ func (k *kept) add(other *kept) {
 	for i, n := range other.cells {
 		k.cells[i] += n
 	}
-	k.sizes.join(other.sizes)
+	k.sizes.Join(other.sizes)
 }
 
 // gatherKept turns the counts into one Kept for each group.
 func (p *plan) gatherKept(k *kept) []Kept {
-	all := make([]Kept, p.groups)
-	by := byGroup(k.sizes, p.groups)
+	all := make([]Kept, p.scope.Groups)
+	by := k.sizes.ByGroup(p.scope.Groups)
 	for g := range all {
 		all[g].HolidaysUnknown = int(k.unknown[g])
 		for s := range int(promise.Outcomes) {
 			at := g*int(promise.Outcomes) + s
 			all[g].Orders[s] = int(k.orders[at])
-			var near, far Distribution
+			var near, far distribution.Distribution
 			if k.cells != nil {
-				near = counts(k.cells[at*keptWidth:][:keptWidth], keptLow)
+				near = distribution.Counted(k.cells[at*keptWidth:][:keptWidth], keptLow)
 			}
-			for _, l := range by.of(g) {
-				if l.plane() == uint32(s) {
-					far = far.with(l.length(), 1)
+			for _, l := range by.Of(g) {
+				if l.Plane() == uint32(s) {
+					far = far.With(l.Length(), 1)
 				}
 			}
-			all[g].Sizes[s] = merged(near, far)
+			all[g].Sizes[s] = distribution.Merged(near, far)
 		}
 	}
 	return all

@@ -1,4 +1,4 @@
-package summary_test
+package duration_test
 
 import (
 	"runtime"
@@ -9,9 +9,10 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/summary"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/demo"
 	"prairiedusk/internal/demo/demobook"
 )
@@ -82,14 +83,14 @@ func beside(b *testing.B, ours, bare func()) {
 	b.ReportMetric(0, "ns/op") // the time of a pair says nothing
 }
 
-func ask(b *testing.B, r summary.Request) func() {
+func ask(b *testing.B, r duration.Request) func() {
 	snapshot := benchBook()
-	q, err := summary.Parse(snapshot, r)
+	q, err := duration.Parse(snapshot, r)
 	if err != nil {
 		b.Fatal(err)
 	}
 	return func() {
-		if a := summary.Ask(snapshot, q); a.Parts[0].Total.Lengths.Mean() == 0 {
+		if a := duration.Ask(snapshot, q); a.Parts[0].Total.Lengths.Mean() == 0 {
 			b.Fatal("nothing counted")
 		}
 	}
@@ -97,12 +98,12 @@ func ask(b *testing.B, r summary.Request) func() {
 
 // BenchmarkMean is the mean of the working days of all orders, beside a bare loop.
 func BenchmarkMean(b *testing.B) {
-	beside(b, ask(b, summary.Request{}), func() { bareMean(benchFlat()) })
+	beside(b, ask(b, duration.Request{}), func() { bareMean(benchFlat()) })
 }
 
 // BenchmarkMonthSite is month × site with median and p90, beside a bare loop.
 func BenchmarkMonthSite(b *testing.B) {
-	beside(b, ask(b, summary.Request{By: []string{"month", "site"}}), func() { bareMonthSite(benchFlat()) })
+	beside(b, ask(b, duration.Request{Request: query.Request{By: []string{"month", "site"}}}), func() { bareMonthSite(benchFlat()) })
 }
 
 // BenchmarkCustomer has more groups than a table of counts can hold: medians of each, longest mean first, beside a bare
@@ -113,13 +114,13 @@ func BenchmarkCustomer(b *testing.B) {
 	for _, block := range snapshot.Blocks() {
 		customers = append(customers, block.Codes[book.Customer]...)
 	}
-	beside(b, ask(b, summary.Request{By: []string{"customer"}}), func() { bareCustomer(benchFlat(), customers, len(snapshot.Values(book.Customer))) })
+	beside(b, ask(b, duration.Request{Request: query.Request{By: []string{"customer"}}}), func() { bareCustomer(benchFlat(), customers, len(snapshot.Values(book.Customer))) })
 }
 
 // BenchmarkPromise says for each month and site how orders stand towards their promise.
 func BenchmarkPromise(b *testing.B) {
 	snapshot := benchBook()
-	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}, Promise: milestone.Promised})
+	q, err := duration.Parse(snapshot, duration.Request{Request: query.Request{By: []string{"month", "site"}}, Promise: milestone.Promised})
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -128,7 +129,7 @@ func BenchmarkPromise(b *testing.B) {
 	for _, block := range snapshot.Blocks() {
 		due = append(due, block.Columns[promised].Known...)
 	}
-	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+	beside(b, func() { duration.Ask(snapshot, q) }, func() {
 		bareMonthSite(benchFlat())
 		barePromise(benchFlat(), due)
 	})
@@ -137,12 +138,12 @@ func BenchmarkPromise(b *testing.B) {
 // BenchmarkLimit is the share over a limit, finished and still waiting, by site.
 func BenchmarkLimit(b *testing.B) {
 	snapshot := benchBook()
-	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}})
+	q, err := duration.Parse(snapshot, duration.Request{Request: query.Request{By: []string{"month", "site"}}})
 	if err != nil {
 		b.Fatal(err)
 	}
-	q.Limit, q.Waiting = &summary.Limit{Ticks: 10}, true
-	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+	q.Limit, q.Waiting = &duration.Limit{Ticks: 10}, true
+	beside(b, func() { duration.Ask(snapshot, q) }, func() {
 		bareMonthSite(benchFlat())
 		bareWaiting(benchFlat())
 	})
@@ -151,11 +152,11 @@ func BenchmarkLimit(b *testing.B) {
 // BenchmarkWhere is month × site of the orders that a condition picks, beside a bare loop that picks them.
 func BenchmarkWhere(b *testing.B) {
 	snapshot := benchBook()
-	q, err := summary.Parse(snapshot, summary.Request{By: []string{"month", "site"}})
+	q, err := duration.Parse(snapshot, duration.Request{Request: query.Request{By: []string{"month", "site"}}})
 	if err != nil {
 		b.Fatal(err)
 	}
-	q.Where = summary.Where{Text: "site and promise", Condition: predicate.And{
+	q.Where = query.Where{Text: "site and promise", Condition: predicate.And{
 		X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}},
 		Y: predicate.Compare{Operator: predicate.GreaterOrEqual, X: predicate.Day(milestone.Promised), Y: predicate.Literal{Kind: predicate.OfText, Text: "2025-06-01"}},
 	}}
@@ -165,7 +166,7 @@ func BenchmarkWhere(b *testing.B) {
 		days = append(days, block.Columns[promised].Known...)
 	}
 	muscat, from := uint32(slices.Index(snapshot.Values(book.Site), "Muscat")), day.Of(2025, 6, 1)
-	beside(b, func() { summary.Ask(snapshot, q) }, func() {
+	beside(b, func() { duration.Ask(snapshot, q) }, func() {
 		picked := benchFlat()
 		start := make([]day.Day, len(picked.ordered))
 		inParts(len(start), func(_, first, to int) {

@@ -1,0 +1,136 @@
+package query
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+)
+
+// An Axis is a grouping resolved against a book: every order, or every line, has one of its codes. Code 0 is "none".
+type Axis struct {
+	Grouping Grouping
+	Labels   []string // by code; that of "none" is empty
+	ranks    []uint32 // by code, of a field
+	line     int      // the column of lines; −1 where orders have the codes
+	// For a cut, steps gives the code for each day from low on.
+	basis int
+	low   day.Day
+	steps []uint32
+	spans []day.Span // the days of each step, by code; nil where steps come round again
+}
+
+// NewAxis resolves a grouping, whose basis is a milestone by its index. A cut of the basis has every step of the period, also
+// those without an order; without a period it runs over the days on which the basis is known.
+func NewAxis(b *book.Book, g Grouping, basis int, p period.Period) *Axis {
+	a := &Axis{Grouping: g, basis: basis, line: g.Line - 1}
+	switch {
+	case g.Line > 0:
+		a.Labels = b.PartValues(book.Lines, a.line)
+		return a
+	case g.Cut == NoCut:
+		a.Labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
+		return a
+	}
+	if g.Of != "" {
+		a.basis = milestone.Index(b.Milestones(), g.Of)
+	}
+	a.Labels, a.spans = []string{""}, []day.Span{{}}
+	low, high := b.Range(a.basis)
+	if !p.Unbounded() && a.basis == basis {
+		low, high = p.Span.From, p.Span.LastDay()
+	}
+	if low == 0 {
+		return a
+	}
+	a.low = low
+	if g.Cut.Cycles() {
+		a.spans = nil
+		for place := range g.Cut.Round() {
+			a.Labels = append(a.Labels, g.Cut.Name(place))
+		}
+		for d := low; d <= high; d++ {
+			a.steps = append(a.steps, uint32(g.Cut.Place(d)+1))
+		}
+		return a
+	}
+	for d := low; d <= high; d++ {
+		if label := g.Cut.label(d); label != a.Labels[len(a.Labels)-1] {
+			a.Labels, a.spans = append(a.Labels, label), append(a.spans, g.Cut.span(d))
+		}
+		a.steps = append(a.steps, uint32(len(a.Labels)-1))
+	}
+	return a
+}
+
+// OfLines says that lines have codes, and not orders.
+func (a *Axis) OfLines() bool { return a.line >= 0 }
+
+// OfBasis says that the codes are steps of time of the basis.
+func (a *Axis) OfBasis() bool { return a.Grouping.Cut != NoCut && a.Grouping.Of == "" }
+
+// LineCodes are the codes of a block's lines.
+func (a *Axis) LineCodes(block *book.Block) []uint32 {
+	return block.Parts[book.Lines].Columns[a.line].Codes
+}
+
+// Codes gives the codes of a stretch of orders; scratch, of at least their number, holds them where they are no column.
+func (a *Axis) Codes(block *book.Block, from, to int, scratch []uint32) []uint32 {
+	if a.Grouping.Cut == NoCut {
+		return block.Codes[a.Grouping.Field][from:to]
+	}
+	days, low, steps := block.Columns[a.basis].Known[from:to], a.low, a.steps
+	scratch = scratch[:len(days)]
+	for i, d := range days {
+		// An undated order, or one outside the period, has a step number that lies outside as well.
+		code := uint32(0)
+		if step := uint32(d - low); step < uint32(len(steps)) {
+			code = steps[step]
+		}
+		scratch[i] = code
+	}
+	return scratch
+}
+
+// On is the code of a day of the milestone that is cut; 0 outside the steps.
+func (a *Axis) On(d day.Day) uint32 {
+	if step := uint32(d - a.low); step < uint32(len(a.steps)) {
+		return a.steps[step]
+	}
+	return 0
+}
+
+// Span are the days of the step with a code; zero where the grouping cuts no time, or the steps come round again.
+func (a *Axis) Span(code int) day.Span {
+	if a.spans == nil {
+		return day.Span{}
+	}
+	return a.spans[code]
+}
+
+// Rank is the place of a code among the names in their natural order.
+func (a *Axis) Rank(code int) int64 {
+	if a.ranks == nil {
+		return int64(code)
+	}
+	return int64(a.ranks[code])
+}
+
+// Time is the place of a code in time, for steps that follow each other or come round; zero where the grouping cuts no time,
+// or for the code of none.
+func (a *Axis) Time(code int) day.Day {
+	if a.Grouping.Cut.Cycles() {
+		return day.Day(code)
+	}
+	return a.Span(code).From
+}
+
+// code is the code of a label.
+func (a *Axis) code(label string) (uint32, bool) {
+	for code, l := range a.Labels {
+		if l == label {
+			return uint32(code), true
+		}
+	}
+	return 0, false
+}

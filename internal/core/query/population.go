@@ -1,0 +1,121 @@
+package query
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/period"
+)
+
+// A Placement says whether a question is about an order, or why it is not. Its text is what a list of orders calls it; that of
+// Asked is empty.
+type Placement string
+
+// The placements.
+const (
+	Asked     Placement = ""
+	Outside   Placement = "outside"   // its basis day lies outside the period
+	Undated   Placement = "undated"   // it has no basis day that is known
+	Unmet     Placement = "unmet"     // it lies in the period, and does not meet the condition
+	Undecided Placement = "undecided" // it lies in the period, and lacks what the condition asks about
+)
+
+// A Population divides a book by what a question is about: InBook = Asked + Outside + Undated + Unmet + Undecided. Run counts
+// it, and nobody else does.
+type Population struct {
+	Period  period.Period
+	InBook  int
+	Asked   int
+	Outside int // basis day outside the period
+	Undated int // no known basis day, where there is a period
+	Unmet   int // in the period, and not as the condition asks
+	// Undecided lie in the period and lack what the condition asks about; Lacking says what, the most first.
+	Undecided int
+	Lacking   Lacks
+	// MetByMissing are those asked about that lack one of two values which the condition compares with !=.
+	MetByMissing int
+}
+
+// A Term is one number of a line that adds up.
+type Term struct {
+	Code   string // what a selection of orders calls it
+	Label  string
+	Orders int
+}
+
+// Terms are those of the line that says how the period and the condition divide the book; none where the question is about all
+// orders. The code of each is its Placement.
+func (p Population) Terms(basis milestone.Milestone) []Term {
+	if p.Period.Unbounded() && p.Asked == p.InBook {
+		return nil
+	}
+	terms := []Term{{string(Asked), "asked about", p.Asked}}
+	add := func(placed Placement, orders int, label string) {
+		terms = append(terms, Term{string(placed), label, orders})
+	}
+	if !p.Period.Unbounded() {
+		add(Outside, p.Outside, fmt.Sprintf("with `%s` outside %s", basis.Name, p.Period.Text))
+	}
+	if p.Undated > 0 {
+		add(Undated, p.Undated, fmt.Sprintf("undated (no `%s` day known)", basis.Name))
+	}
+	if p.Unmet > 0 {
+		add(Unmet, p.Unmet, "not as the condition asks")
+	}
+	if p.Undecided > 0 {
+		add(Undecided, p.Undecided, p.Lacking.Words())
+	}
+	return terms
+}
+
+// Line is the division of the book in words; empty where the question is about all orders.
+func (p Population) Line(basis milestone.Milestone) string {
+	terms := p.Terms(basis)
+	if terms == nil {
+		return ""
+	}
+	return numfmt.Counted(p.InBook, "order") + " in the book = " + Sum(terms)
+}
+
+// Sum writes terms as a sum: "1,130 counted + 61 still running".
+func Sum(terms []Term) string {
+	words := make([]string, len(terms))
+	for i, t := range terms {
+		words[i] = numfmt.Count(t.Orders) + " " + t.Label
+	}
+	return strings.Join(words, " + ")
+}
+
+// MetByMissingText is the note on how many orders lack one of two values that the condition compares with !=.
+const MetByMissingText = "%s without one of the two values that the condition compares with !=: a missing value differs from every other"
+
+// A Lack is how many orders lack one thing that the condition asks about.
+type Lack struct {
+	Name   string
+	Orders int
+}
+
+// Lacks are what undecided orders lack, the most first.
+type Lacks []Lack
+
+// lacksOf sorts counts of what orders lack.
+func lacksOf(counts map[string]int) (lacks Lacks) {
+	for name, orders := range counts {
+		lacks = append(lacks, Lack{name, orders})
+	}
+	slices.SortFunc(lacks, func(a, b Lack) int { return cmp.Or(cmp.Compare(b.Orders, a.Orders), cmp.Compare(a.Name, b.Name)) })
+	return lacks
+}
+
+// Words say that orders are undecided, and what they lack.
+func (l Lacks) Words() string {
+	terms := make([]string, len(l))
+	for i, lack := range l {
+		terms[i] = fmt.Sprintf("%s without `%s`", numfmt.Count(lack.Orders), lack.Name)
+	}
+	return "undecided (" + strings.Join(terms, ", ") + ")"
+}
