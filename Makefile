@@ -57,7 +57,7 @@ lint: $(SITE)
 bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/duration ./internal/core/backlog ./internal/core/stays ./internal/core/across ./internal/app
 	$(GO) test -run "^$$" -bench . ./internal/core/calendar ./internal/core/list
-	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/export
+	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/render
 
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json

@@ -296,12 +296,11 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 		require.NoError(t, err)
 		open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: month}})
 		require.NoError(t, err)
-		immediate, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Period: month}.Words())
-		require.NoError(t, err)
+		immediate := gridOf(t, s.ask(t, "/immediate", "period", month).Parts[0], "groups")
 		total := took.Parts[0].Total
 		for code, want := range map[string]string{
 			"orders": numfmt.Count(total.Asked), "median": fmt.Sprintf("%.1f", *total.Median), "late": total.Kept.LateShare + "%",
-			"open": numfmt.Count(open.Parts[0].Rows[0].AtEnd.Orders), "immediate": immediate.Parts[0].Total.Asked.Percent + "%",
+			"open": numfmt.Count(open.Parts[0].Rows[0].AtEnd.Orders), "immediate": immediate.cell(immediate.total(), "asked_rate").Text + "%",
 		} {
 			got := []string{figures[code].Text, figures[code].Before}[i]
 			assert.Equal(t, want, got, "%s of %s", code, month)

@@ -181,29 +181,25 @@ func TestCalendarsAreTakenOutComparedChangedAndUndone(t *testing.T) {
 
 func TestReckoningAndDueOrders(t *testing.T) {
 	s := loadTimed(t)
-	reckoned, err := s.Reckon(t.Context(), client.Reckoning{From: "2026-06-29", To: "2026-07-10"})
+	reckoned, err := s.Days(t.Context(), client.Reckoning{From: "2026-06-29", To: "2026-07-10"})
 	require.NoError(t, err)
 	assert.Equal(t, []any{"Galway", "8 working days", "06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"}, []any{reckoned.Calendar, reckoned.Words, reckoned.SumLine})
-	reckoned, err = s.Reckon(t.Context(), client.Reckoning{From: "2026-12-31", N: "3", Calendar: "oman"})
+	reckoned, err = s.Days(t.Context(), client.Reckoning{From: "2026-12-31", N: "3", Calendar: "oman"})
 	require.NoError(t, err)
 	assert.Equal(t, "2027-01-05", reckoned.Day)
 	assert.Contains(t, reckoned.Notes[0], "the calendar Oman knows those of 2026-01-01 to 2026-12-31")
-	status, body := s.get(t, "/api/v1/reckon?from=2026-07-01&n=1&calendar=Nowhere")
+	status, body := s.get(t, "/api/v1/days?from=2026-07-01&n=1&calendar=Nowhere")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body["detail"], "want one of default, Galway, Oman")
 
-	due, err := s.Due(t.Context(), client.DueQuestion{})
-	require.NoError(t, err)
-	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late", due.Line)
-	due, err = s.Due(t.Context(), client.DueQuestion{After: "3", Within: "0", Standing: []string{"overdue", "early"}})
-	require.NoError(t, err)
+	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late", s.ask(t, "/due").Parts[0].Lines[0].Text)
+	due := gridOf(t, s.ask(t, "/due", "after", "3", "within", "0", "standing", "overdue,early").Parts[0], "due")
 	numbers := map[string]string{}
-	for _, o := range due.Orders {
-		numbers[o.Number] = o.Due
+	for _, r := range due.Rows {
+		numbers[r.Cells[0].Text] = due.cell(r, "due").Text
 	}
 	assert.Equal(t, map[string]string{"T/1": "2026-07-06", "T/3": "2026-07-06", "T/2": "2026-07-07"}, numbers, "the holidays and the cut-off count")
-	_, err = s.Due(t.Context(), client.DueQuestion{Plan: "shipped"})
-	assert.ErrorContains(t, err, "want a plan")
+	assert.Contains(t, s.refuses(t, "/due", "plan", "shipped"), "want a plan")
 }
 
 // Zones that come late, or change, read every time of day anew; a fact is known by the day of its site.
@@ -217,13 +213,7 @@ func TestTimesAreReadAnewWhenZonesChange(t *testing.T) {
 		return order.Order.Milestones
 	}
 	assert.Equal(t, map[string]string{"ordered": "2026-07-06", "shipped": "2026-07-09"}, milestones("Z/1"), "as written, without a zone")
-	doubts, err := s.Doubts(t.Context())
-	require.NoError(t, err)
-	codes := map[string]int64{}
-	for _, d := range doubts.Doubts {
-		codes[d.Code] = d.Count
-	}
-	assert.EqualValues(t, 1, codes["site-without-zone"])
+	assert.Equal(t, 1, s.issues(t)["site-without-zone"].count)
 	assert.Equal(t, map[string]any{"Z/1": 70.5, "Z/2": "no-time-of-day"}, lengths(t, s, client.Question{In: "hours"}), "an instant needs no zone")
 
 	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-09"})
@@ -358,9 +348,8 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 	b.text(test("reconciliation"), "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late")
 	b.text(test("due"), "T/4")
 	b.do(chromedp.Click(test("standing-reached-late")))
-	b.text(test("selected"), "shipped late, 1 order")
-	b.text(test("due"), "T/3 Galway 2026-06-30 Thu 2026-07-02 2026-07-03 1 over")
-	b.do(chromedp.Click(test("due") + " tbody a"))
+	b.text(test("due"), "T/3 Galway Tue 2026-06-30 Thu 2026-07-02 Fri 2026-07-03 1 shipped late")
+	b.do(chromedp.Click(test("due") + " tbody button"))
 	b.text(test("order-sheet"), "Order T/3")
 
 	// A unit takes only the rules that it has, and its words stand over every length.

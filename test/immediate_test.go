@@ -3,7 +3,9 @@ package test
 import (
 	"fmt"
 	"math/rand/v2"
-	"slices"
+	"os"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -12,7 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"prairiedusk/internal/api"
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
@@ -41,9 +43,8 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 		}
 	}
 	for _, which := range []string{"", "first"} {
-		q := client.ImmediateQuestion{Orders: which, By: []string{"site"}, Period: "2025"}
-		answer, err := s.ImmediateAt(t.Context(), q.Words())
-		require.NoError(t, err)
+		part := s.ask(t, "/immediate", "orders", which, "by", "site", "period", "2025").Parts[0]
+		groups := gridOf(t, part, "groups")
 		want := map[string][4]int{} // by site: immediate, booked ahead, no requested date, requested before
 		for number, o := range orders {
 			earliest := first[o["customer"]]
@@ -63,55 +64,43 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 			}
 			want[o["site"]] = n
 		}
-		part := answer.Parts[0]
-		for _, g := range part.Groups {
-			n := want[g.Keys[0]]
-			got := [4]int{g.Kinds[0].Orders, g.Kinds[1].Orders, g.Kinds[2].Orders, g.Kinds[3].Orders}
+		for _, r := range groups.Rows {
+			n := want[strings.Replace(groups.names(r), "(none)", "", 1)]
+			got := kindsOf(groups, r)
 			if which == "first" {
 				// Several orders of a customer on the first day make one first order.
 				for i := range got {
 					assert.LessOrEqual(t, got[i], n[i])
 				}
-				assert.LessOrEqual(t, n[0]+n[1]+n[2]+n[3]-got[0]-got[1]-got[2]-got[3], part.Notes[0].Orders)
+				assert.LessOrEqual(t, n[0]+n[1]+n[2]+n[3]-got[0]-got[1]-got[2]-got[3], note(part, "tied"))
 			} else {
-				assert.Equal(t, n, got, g.Keys[0])
+				assert.Equal(t, n, got, groups.names(r))
 			}
-			assert.Equal(t, numfmt.Percent(g.Asked.Some, g.Asked.All), g.Asked.Percent)
-			list := client.Question{Period: "2025", By: []string{"site"}}
-			for _, kind := range g.Kinds {
-				assert.Equal(t, kind.Orders, s.opens(t, list, client.Selection{Immediate: kind.Name, Which: which, Group: g.Keys}), "%s of %v", kind.Name, g.Keys)
-			}
-			assert.Equal(t, g.Got.Some, s.opens(t, list, client.Selection{Immediate: "any:on-the-day", Which: which, Group: g.Keys}))
+			assert.Equal(t, numfmt.Percent(got[0], groups.count(r, "asked_all")), groups.cell(r, "asked_rate").Text)
 		}
-		all := 0
-		for _, k := range part.LeftOut {
-			all += k.Orders
-			if slices.Contains([]string{"no-ordered-day", "no-customer", "not-first"}, k.Name) {
-				assert.Equal(t, k.Orders, s.opens(t, client.Question{Period: "2025"}, client.Selection{Immediate: "left:" + k.Name, Which: which}), k.Name)
-			}
-		}
-		assert.Equal(t, len(set), all+part.Total.Orders, part.PlacementLine)
+		assert.Equal(t, len(set), part.Lines[1].Terms[0].Orders)
 	}
 
 	// Who booked the first order ahead is planted; the fields and the list of customers agree with it.
 	ahead := s.numbersOf(t, client.Question{Where: `asked == "booked ahead" && first_order == "yes"`}, client.Selection{})
-	assert.Equal(t, ahead, s.numbersOf(t, client.Question{}, client.Selection{Immediate: "booked-ahead", Which: "first"}))
-	customers, err := s.ImmediateCustomersAt(t.Context(), client.ImmediateQuestion{}.Words(), 0, 20_000)
-	require.NoError(t, err)
-	assert.Equal(t, len(first), customers.All)
+	assert.Equal(t, ahead, s.numbersOf(t, client.Question{}, client.Selection{Behind: "immediate?orders=first&asked=booked-ahead"}))
+	customers := s.ask(t, "/immediate/customers", "limit", "20000").Parts[0]
+	table := gridOf(t, customers, "customers")
+	assert.Equal(t, len(first), table.All)
 	var early, alone, planted []string
 	tied := map[string]bool{} // the maker knows no times of day
 	changed := map[string]int{}
-	for _, c := range customers.Customers {
-		changed[c.Change]++
-		assert.Equal(t, first[c.Customer]["ordered"], c.First)
-		if c.Asked == "booked ahead" {
-			early = append(early, c.Number)
-			if !c.Tied {
-				alone = append(alone, c.Number)
+	for _, c := range table.Rows {
+		customer, number, remark := c.Cells[0].Text, table.cell(c, "first_order").Text, table.cell(c, "remark").Text
+		tied[customer] = strings.Contains(remark, "another order that day")
+		changed[strings.TrimPrefix(strings.TrimPrefix(remark, "another order that day"), "; ")]++
+		assert.Equal(t, first[customer]["ordered"], table.cell(c, "on").Text)
+		if table.cell(c, "asked").Text == "booked ahead" {
+			early = append(early, number)
+			if !tied[customer] {
+				alone = append(alone, number)
 			}
 		}
-		tied[c.Customer] = c.Tied
 	}
 	for _, number := range m.Planted[demo.FirstBookedAhead] {
 		if !tied[orders[number]["customer"]] {
@@ -120,24 +109,21 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 	}
 	assert.ElementsMatch(t, planted, alone)
 	assert.ElementsMatch(t, ahead, early)
-	for _, k := range customers.Changes {
-		assert.Equal(t, changed[k.Name], k.Orders)
-	}
+	assert.Equal(t, [2]int{changed["ahead then immediate"], changed["immediate then ahead"]}, [2]int{term(customers, "first booked ahead, all later immediate"), term(customers, "first immediate, all later booked ahead")})
 
 	// First within the selection is another thing, and says where it differs; nothing to count says so.
-	within, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Orders: "first-within", Period: "2026-09"}.Words())
-	require.NoError(t, err)
-	ever, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Orders: "first", Period: "2026-09"}.Words())
-	require.NoError(t, err)
-	elsewhere := within.Parts[0].Notes[slices.IndexFunc(within.Parts[0].Notes, func(n api.Note) bool { return n.Code == "elsewhere" })]
-	assert.Equal(t, within.Parts[0].Total.Orders-ever.Parts[0].Total.Orders, elsewhere.Orders)
-	nothing, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Where: `site == "Nowhere"`}.Words())
-	require.NoError(t, err)
-	assert.Equal(t, "no orders", nothing.Parts[0].Total.Asked.Percent)
-	for want, q := range map[string]client.ImmediateQuestion{"want shipped or delivered": {Got: "paid"}, "want in or out": {Cancelled: "perhaps"}, "want one of all, first, first-within": {Orders: "second"}} {
-		_, err := s.ImmediateAt(t.Context(), q.Words())
-		assert.ErrorContains(t, err, want)
+	within, ever := s.ask(t, "/immediate", "orders", "first-within", "period", "2026-09").Parts[0], s.ask(t, "/immediate", "orders", "first", "period", "2026-09").Parts[0]
+	assert.Equal(t, within.Lines[0].Terms[0].Orders-ever.Lines[0].Terms[0].Orders, note(within, "elsewhere"))
+	nothing := gridOf(t, s.ask(t, "/immediate", "where", `site == "Nowhere"`).Parts[0], "groups")
+	assert.Nil(t, nothing.cell(nothing.total(), "asked_rate").Number)
+	for want, words := range map[string][]string{"want shipped or delivered": {"achieved", "paid"}, "want in or out": {"cancelled", "perhaps"}, "want one of all, first, first-within": {"orders", "second"}} {
+		assert.Contains(t, s.refuses(t, "/immediate", words...), want)
 	}
+}
+
+// kindsOf are the orders of a row that are immediate, booked ahead, without a requested date, and requested before.
+func kindsOf(g grid, r answer.Row) [4]int {
+	return [4]int{g.count(r, "immediate"), g.count(r, "booked_ahead"), g.count(r, "no_requested_date"), g.count(r, "requested_before")}
 }
 
 // everyNumber lists the numbers of all orders of the book.
@@ -158,17 +144,17 @@ func (s service) everyNumber(t *testing.T) (numbers []string) {
 func TestConsoleImmediate(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	answer, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{}.Words())
-	require.NoError(t, err)
-	total := answer.Parts[0].Total
+	groups := gridOf(t, s.ask(t, "/immediate").Parts[0], "groups")
+	total := func(code string) string { return groups.cell(groups.total(), code).Text }
+	cross := gridOf(t, s.ask(t, "/immediate").Parts[0], "cross")
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/immediate"))
 	b.text(test("sentence"), "How much of all orders ordered in")
-	b.text(test("rates"), fmt.Sprintf("%s of %s %s", numfmt.Count(total.Asked.Some), numfmt.Count(total.Asked.All), total.Asked.Percent))
-	b.text(test("chart"), "asked: requested for the day of the order")
+	b.text(test("groups"), fmt.Sprintf("%s %s %s", total("immediate"), total("asked_all"), total("asked_rate")))
+	b.text(test("chart"), "asked for: requested for the day of the order")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight))
-	b.text(test("point"), "requested for the day of the order, "+total.Asked.Percent+"%")
-	b.do(chromedp.Click(test("cross-1-0"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", numfmt.Counted(total.Cross[1][0], "order")))
+	b.text(test("point"), "requested for the day of the order, "+total("asked_rate")+"%")
+	b.do(chromedp.Click(test("cross")+" tr:nth-child(2) "+test("on-the-day"), chromedp.NodeVisible))
+	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", numfmt.Counted(cross.count(cross.Rows[1], "on-the-day"), "order")))
 	b.text(test("orders"), "booked ahead")
 
 	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("pick-orders"), chromedp.NodeVisible), chromedp.Click(test("choice-first"), chromedp.NodeVisible))
@@ -176,12 +162,12 @@ func TestConsoleImmediate(t *testing.T) {
 	b.do(chromedp.Click(test("pick-no_requested_date"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
 	b.text(test("sentence"), "those without a requested date counted as a no")
 	b.do(run(`const s = document.querySelector('[data-test="by"]'); s.value = 'site'; s.dispatchEvent(new Event('change'))`))
-	b.text(test("rates"), "Galway")
-	b.do(chromedp.Click(test("left-not-first"), chromedp.NodeVisible))
+	b.text(test("groups"), "Galway")
+	b.do(chromedp.Click(test("placement")+" a:last-of-type", chromedp.NodeVisible))
 	b.text(test("selected"), "left out: not first")
 
 	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("tab-customers"), chromedp.NodeVisible))
-	b.text(test("changes"), "first booked ahead, all later immediate")
+	b.text(test("reconciliation"), "first booked ahead, all later immediate")
 	b.do(chromedp.Click(test("customers")+" button", chromedp.NodeVisible))
 	b.text(test("order-sheet"), "first-order")
 	assert.Empty(t, b.wentWrong())
@@ -192,11 +178,10 @@ func TestTheImmediateCommand(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"--first-orders --by month --period 2025":                 {"customers' first orders", "2025-12", "Asked, and got"},
-		"--period 2026-Q3 --got delivered --no-requested-date in": {"what was delivered on that day", "counted as a no", "with `ordered` outside 2026-Q3"},
-		"--first-within --period 2026-09 --cancelled out":         {"first only within the selection", "cancelled ones left out"},
-		"--customers --change ahead-then-immediate --limit 3":     {"1 to 3 of", "ahead then immediate"},
-		"--where site==\"Nowhere\"":                               {"no orders"},
+		"--orders first --by month --period 2025":                      {"customers' first orders", "2025-12", "Asked for, and achieved"},
+		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no", "with `ordered` outside 2026-Q3"},
+		"--orders first-within --period 2026-09 --cancelled out":       {"first only within the selection", "cancelled ones left out"},
+		"--where site==\"Nowhere\"":                                    {"0 immediate + 0 booked ahead"},
 	} {
 		words := strings.Fields(args)
 		name := "Asked " + strings.Trim(args[:20], "- ")
@@ -205,14 +190,29 @@ func TestTheImmediateCommand(t *testing.T) {
 		for _, text := range want {
 			assert.Contains(t, asked, text, args)
 		}
-		if !strings.Contains(args, "limit") {
-			_, again, _ := p.run("view", "run", name)
-			assert.Equal(t, asked, again, "a view asks the same again")
-		}
+		_, again, _ := p.run("view", "run", name)
+		assert.Equal(t, asked, again, "a view asks the same again")
 	}
-	status, _, messages := p.run("immediate", "--first-orders", "--first-within")
+	_, asked, _ := p.run("immediate", "customers", "--change", "ahead-then-immediate", "--limit", "3")
+	assert.Contains(t, asked, "1 to 3 of")
+	assert.Contains(t, asked, "ahead then immediate")
+	status, _, messages := p.run("immediate", "--orders", "second")
 	assert.Equal(t, 2, status)
-	assert.Contains(t, messages, "want one")
+	assert.Contains(t, messages, "want one of all, first, first-within")
+	// The orders behind a number, by the address that is shown below the table.
+	_, asked, _ = p.run("immediate", "--period", "2026-Q3", "--by", "site", "--with-behind")
+	address := regexp.MustCompile(`immediate\?\S+asked=immediate`).FindString(asked)
+	status, listed, messages := p.run("orders", "--behind", address, "--limit", "2")
+	require.Zero(t, status, messages)
+	assert.Contains(t, listed, "immediate: ")
+	for ending, starts := range map[string]string{"csv": "\"How much of all orders", "ndjson": "{", "json": "{\"analysis\":\"immediate\"", "xlsx": "PK", "parquet": "PAR1"} {
+		file := filepath.Join(t.TempDir(), "rates."+ending)
+		status, _, messages := p.run("immediate", "--by", "month", "--output", file)
+		require.Zero(t, status, messages)
+		content, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(string(content), starts), "%s: %.60s", ending, content)
+	}
 }
 
 // The second book with customers and requested days: rates of all orders, first ones and first ones within, counted order by order.
@@ -317,27 +317,16 @@ func TestTheSecondBookImmediate(t *testing.T) {
 			}
 			want[a.depot] = n
 		}
-		q := client.ImmediateQuestion{Orders: tt.which, Period: tt.period, By: []string{"site"}}
-		if !tt.cancelled {
-			q.Cancelled = "out"
+		part := s.ask(t, "/immediate", "orders", tt.which, "period", tt.period, "by", "site", "cancelled", numfmt.Either(tt.cancelled, "in", "out")).Parts[0]
+		groups := gridOf(t, part, "groups")
+		require.Len(t, groups.Rows, len(want))
+		for _, r := range groups.Rows {
+			w := want[strings.Replace(groups.names(r), "(none)", "", 1)]
+			kinds := kindsOf(groups, r)
+			require.Equal(t, [6]int{w.immediate, w.ahead, w.none, w.before, w.got, w.told}, [6]int{kinds[0], kinds[1], kinds[2], kinds[3], groups.count(r, "achieved"), groups.count(r, "achieved_all")}, "%v of %v", groups.names(r), tt)
+			require.Equal(t, w.immediate+w.ahead, groups.count(r, "asked_all"))
 		}
-		answer, err := s.ImmediateAt(t.Context(), q.Words())
-		require.NoError(t, err)
-		part := answer.Parts[0]
-		require.Len(t, part.Groups, len(want))
-		for _, g := range part.Groups {
-			w := want[g.Keys[0]]
-			require.Equal(t, [6]int{w.immediate, w.ahead, w.none, w.before, w.got, w.told},
-				[6]int{g.Kinds[0].Orders, g.Kinds[1].Orders, g.Kinds[2].Orders, g.Kinds[3].Orders, g.Got.Some, g.Got.All}, "%v of %v", g.Keys, tt)
-			require.Equal(t, []int{w.immediate, w.immediate + w.ahead}, []int{g.Asked.Some, g.Asked.All})
-		}
-		notes := map[string]int{}
-		for _, n := range part.Notes {
-			notes[n.Code] = n.Orders
-		}
-		for _, k := range part.LeftOut {
-			notes[k.Name] = k.Orders
-		}
-		require.Equal(t, [3]int{tied, lost, elsewhere}, [3]int{notes["tied"], notes["cancelled"], notes["elsewhere"]}, "%v", tt)
+		gone := term(part, numfmt.Either(tt.which == "all", "cancelled", "cancelled first orders, whose customers are lost so"))
+		require.Equal(t, [3]int{tied, lost, elsewhere}, [3]int{note(part, "tied"), gone, note(part, "elsewhere")}, "%v", tt)
 	}
 }

@@ -202,7 +202,7 @@ func TestADatabaseThatDoesNotAnswer(t *testing.T) {
 			assert.Contains(t, notice, "PostgreSQL has not answered since")
 			assert.Contains(t, notice, "as of load 1")
 			within(t, func() {
-				for _, path := range []string{"/api/v1/loads", "/api/v1/views", "/api/v1/doubts", "/api/v1/loads/1/set-aside-rows"} {
+				for _, path := range []string{"/api/v1/loads", "/api/v1/views", "/api/v1/quality", "/api/v1/loads/1/set-aside-rows"} {
 					code, body := s.get(t, path)
 					assert.Equal(t, http.StatusServiceUnavailable, code, path)
 					assert.Contains(t, body["detail"], "PostgreSQL does not answer", path)

@@ -186,17 +186,6 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 		require.Equal(t, []string{m.From, m.To, fmt.Sprint(m.Count), fmt.Sprint(m.Orders)}, body[i][:4])
 		near(m.Median, body[i][4])
 	}
-	rates, err := s.ImmediateAt(t.Context(), client.ImmediateQuestion{Orders: "first", By: []string{"site"}}.Words())
-	require.NoError(t, err)
-	sentence, _, body = taken("/immediate?orders=first&by=site", len(rates.Parts[0].Groups))
-	assert.Equal(t, rates.Sentence, sentence)
-	for i, g := range rates.Parts[0].Groups {
-		require.Equal(t, []string{g.Keys[0], fmt.Sprint(g.Asked.Some), fmt.Sprint(g.Asked.All), g.Asked.Percent}, body[i][:4])
-		near(g.Asked.Low, body[i][4])
-		near(g.Asked.High, body[i][5])
-		require.Equal(t, []string{fmt.Sprint(g.Got.Some), fmt.Sprint(g.Got.All), g.Got.Percent}, body[i][6:])
-	}
-
 	// Dates beside each other, the bridge between them, and rows over columns.
 	dates := client.AcrossQuestion{Show: []string{"units"}, Basis: []string{"ordered", "shipped"}, Each: "week", Period: "2026-Q3"}
 	compared := s.across(t, dates).Figures[0].Parts[0]

@@ -265,7 +265,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	assert.Zero(t, status)
 	assert.Contains(t, out, fmt.Sprintf("load %d was undone", load.Number+1))
 	assert.Equal(t, before.Parts[0].Total.Asked, took(t, p).Parts[0].Total.Asked)
-	status, out, _ = p.run("doubts", "--format", "csv")
+	status, out, _ = p.run("quality", "--format", "csv")
 	assert.Zero(t, status)
 	assert.Contains(t, out, fmt.Sprintf("%d,orders: no site,no-site,", len(manifest.Planted[demo.NoSite])))
 
@@ -274,13 +274,13 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		args []string
 		want []string
 	}{
-		{[]string{"due", "2026-06-29", "2026-07-10"}, []string{"8 working days", "by the calendar Saskatoon?", "Wed 07-01 Canada Day", "12 days = 1 start + 8 counted + 1 holiday + 2 weekend"}},
-		{[]string{"due", "2026-03-27T16:30", "2026-03-30T09:00", "--in", "working-hours", "--on", "galway"}, []string{"1 working hour\n", "= 0.50 + 0.50"}},
-		{[]string{"due", "2026-07-05", "3", "--before"}, []string{"Tue 2026-06-30", "3 working days before Sun 2026-07-05"}},
-		{[]string{"due", "2026-07-05", "--", "-3"}, []string{"Tue 2026-06-30"}},
-		{[]string{"due", "2026-07-02", "2", "--in", "days", "--roll", "next"}, []string{"Mon 2026-07-06"}},
-		{[]string{"due", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2", "1 half day"}},
-		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"}, []string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "Listed: open and overdue"}},
+		{[]string{"days", "2026-06-29", "2026-07-10"}, []string{"8 working days", "by the calendar Saskatoon?", "Wed 07-01 Canada Day", "12 days = 1 start + 8 counted + 1 holiday + 2 weekend"}},
+		{[]string{"days", "2026-03-27T16:30", "2026-03-30T09:00", "--in", "working-hours", "--on", "galway"}, []string{"1 working hour\n", "= 0.50 + 0.50"}},
+		{[]string{"days", "2026-07-05", "3", "--before"}, []string{"Tue 2026-06-30", "3 working days before Sun 2026-07-05"}},
+		{[]string{"days", "2026-07-05", "-3"}, []string{"Tue 2026-06-30"}},
+		{[]string{"days", "2026-07-02", "2", "--in", "days", "--roll", "next"}, []string{"Mon 2026-07-06"}},
+		{[]string{"days", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2", "1 half day"}},
+		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"}, []string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "listed: open and overdue"}},
 		{[]string{"due", "--to", "delivered", "--plan", "requested", "--period", "2026-10", "--format", "csv"}, []string{"ordered,due,delivered,working days over,standing"}},
 		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"}, []string{"On which days of 2025 do the calendars Galway and Muscat differ?", "National Day"}},
 		{[]string{"calendar", "show", "Hamilton", "--year", "2025"}, []string{"hours 08:00-16:30", "half day", "New Year's Eve"}},
@@ -308,10 +308,10 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		status int
 		want   string
 	}{
-		{[]string{"due", "2026-07-05"}, 2, "want two days, a day and a number"},
-		{[]string{"due", "2026-07-05", "2026-07-09", "--before"}, 2, "--before goes with a day and a number"},
-		{[]string{"due", "2026-07-05", "2026-07-32"}, 2, "July 2026 has no day 32"},
-		{[]string{"due", "2026-07-05", "3", "--on", "Atlantis"}, 2, "want one of default, Galway"},
+		{[]string{"days", "2026-07-05"}, 2, "want two days, a day and a number"},
+		{[]string{"days", "2026-07-05", "2026-07-09", "--before"}, 2, "--before goes with a day and a number"},
+		{[]string{"days", "2026-07-05", "2026-07-32"}, 2, "July 2026 has no day 32"},
+		{[]string{"days", "2026-07-05", "3", "--on", "Atlantis"}, 2, "want one of default, Galway"},
 		{[]string{"due", "--plan", "shipped"}, 2, "want a plan"},
 		{[]string{"took", "--in", "months", "--count", "both-ends"}, 2, "no first day is left to count"},
 		{[]string{"took", "--in", "working-hours", "--calendar", "destination"}, 2, "no zone is known for destinations"},
@@ -319,7 +319,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"loads", "undo", "1"}, 1, "only the last load can be undone"},
 		{[]string{"loads", "undo", "last"}, 2, "no number of a load"},
 		{[]string{"loads", "mend", "99"}, 1, "no row of load 99 waits"},
-		{[]string{"orders", "--doubt", "bad-luck"}, 2, "no doubt about orders"},
+		{[]string{"orders", "--quality", "bad-luck"}, 2, "nothing that can look wrong with orders"},
 		{[]string{"orders", "--columns", "colour"}, 2, "is no column"},
 		{[]string{"orders", "--format", "csv", "--limit", "3"}, 2, "a file has the whole list"},
 		{[]string{"orders", "--output", "orders.pdf"}, 2, "says no form; want csv, json, ndjson, xlsx or parquet"},

@@ -134,7 +134,7 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 	patient := http.Client{Timeout: 20 * time.Second}
 	state := func() string {
 		var all []string
-		for _, path := range []string{"/book", "/loads", "/labels", "/views", "/statuses", "/calendars", "/doubts"} {
+		for _, path := range []string{"/book", "/loads", "/labels", "/views", "/statuses", "/calendars", "/quality"} {
 			status, answer := s.get(t, "/api/v1"+path)
 			require.Equal(t, 200, status, path)
 			text, err := json.Marshal(answer)

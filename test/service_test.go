@@ -227,14 +227,7 @@ func TestPartsTellMilestones(t *testing.T) {
 // What the demo's maker planted is found, order by order; and nothing is doubted of a book without faults.
 func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	s, m := demoService(t)
-	answer, err := s.Doubts(t.Context())
-	require.NoError(t, err)
-	counts := map[string]int64{}
-	for _, d := range answer.Doubts {
-		counts[d.Code] = d.Count
-		assert.NotEmpty(t, d.Title)
-		assert.NotEmpty(t, d.Advice)
-	}
+	issues := s.issues(t)
 	for code, kind := range map[string]string{
 		"shipped-before-ordered":   demo.ShippedBeforeOrdered,
 		"no-ordered-day":           demo.NoOrderedDay,
@@ -248,48 +241,52 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 		"status-ambiguous":         demo.StatusTie,
 		"status-sources-differ":    demo.StatusEarly,
 	} {
-		listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{Doubt: code, Limit: 1000})
-		require.NoError(t, err)
-		var numbers []string
-		for _, o := range listed.List {
-			numbers = append(numbers, o.Number)
-		}
+		numbers := s.numbersOf(t, client.Question{}, client.Selection{Behind: "quality?code=" + code})
 		assert.ElementsMatch(t, m.Planted[kind], numbers, code)
-		assert.Equal(t, counts[code], int64(listed.All), code)
+		assert.Equal(t, issues[code].count, len(numbers), code)
 	}
 	for code, kind := range map[string]string{"customer-without-orders": demo.CustomerWithout, "receipt-twice": demo.ReceiptTwice, "place-without-coordinates": demo.PlaceWithout} {
-		assert.Equal(t, int64(len(m.Planted[kind])), counts[code], code)
+		assert.Equal(t, len(m.Planted[kind]), issues[code].count, code)
 	}
-	for _, known := range answer.Milestones {
-		assert.Equal(t, m.Orders, known.Present+known.Missing, known.Name)
+	dates := gridOf(t, s.ask(t, "/quality").Parts[0], "dates")
+	for _, r := range dates.Rows {
+		assert.Equal(t, m.Orders, dates.count(r, "present")+dates.count(r, "missing"), dates.names(r))
 	}
 
 	clean := startService(t)
-	_, err = clean.Load(t.Context(), []string{write(t, "orders.csv", "number,customer,ordered,shipped\nA,C,2026-07-01,2026-07-02\n")})
+	_, err := clean.Load(t.Context(), []string{write(t, "orders.csv", "number,customer,ordered,shipped\nA,C,2026-07-01,2026-07-02\n")})
 	require.NoError(t, err)
-	answer, err = clean.Doubts(t.Context())
-	require.NoError(t, err)
-	require.Len(t, answer.Doubts, 1)
-	assert.Equal(t, "no-site", answer.Doubts[0].Code)
+	require.Len(t, clean.issues(t), 1)
+	assert.Contains(t, clean.issues(t), "no-site")
 	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"), write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01T09:00\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
 	require.NoError(t, err)
-	answer, err = clean.Doubts(t.Context())
-	require.NoError(t, err)
-	examples := map[string][]string{}
-	for _, d := range answer.Doubts {
-		examples[d.Code] = d.Examples
+	examples := map[string]string{}
+	for code, issue := range clean.issues(t) {
+		examples[code] = issue.examples
 	}
-	require.Len(t, examples["status-without-time"], 4)
+	require.Len(t, strings.Split(examples["status-without-time"], "; "), 4)
 	delete(examples, "status-without-time")
-	assert.Equal(t, map[string][]string{"no-site": {}, "status-ambiguous": {}, "line-without-order": {"Z line 1"}, "status-alike": {"On hold and on-hold"}}, examples)
+	assert.Equal(t, map[string]string{"no-site": "", "status-ambiguous": "", "line-without-order": "Z line 1", "status-alike": "On hold and on-hold"}, examples)
 	_, err = clean.Load(t.Context(), []string{write(t, "t.csv", "order,status,at\nA,returned,2026-07-09T10:00\n")})
 	require.NoError(t, err)
-	answer, err = clean.Doubts(t.Context())
-	require.NoError(t, err)
-	for _, d := range answer.Doubts {
-		examples[d.Code] = d.Examples
+	assert.Equal(t, "returned", clean.issues(t)["status-new"].examples)
+}
+
+// An issue is what looks wrong with so many records.
+type issue struct {
+	count    int
+	examples string
+}
+
+// issues are those that the service finds, by their codes.
+func (s service) issues(t *testing.T) map[string]issue {
+	found, table := map[string]issue{}, gridOf(t, s.ask(t, "/quality").Parts[0], "issues")
+	for _, r := range table.Rows {
+		assert.NotEmpty(t, table.cell(r, "what").Text)
+		assert.NotEmpty(t, table.cell(r, "advice").Text)
+		found[table.cell(r, "code").Text] = issue{table.count(r, "count"), table.cell(r, "examples").Text}
 	}
-	assert.Equal(t, []string{"returned"}, examples["status-new"])
+	return found
 }
 
 func TestABadFileStopsTheWholeLoad(t *testing.T) {

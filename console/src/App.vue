@@ -20,7 +20,7 @@ import {
 } from '@mdi/js'
 import { computed, nextTick, provide, ref } from 'vue'
 import { useTheme } from 'vuetify'
-import ReckonPanel from './components/ReckonPanel.vue'
+import DayCalculator from './components/DayCalculator.vue'
 import StateNotice from './components/StateNotice.vue'
 import { notice } from './api/client'
 import { leave } from './api/session'
@@ -39,7 +39,7 @@ const icons: Record<string, string> = {
   '/import': mdiTrayArrowDown,
   '/calendars': mdiCalendarBlankOutline,
   '/due': mdiTimerSandEmpty,
-  '/doubts': mdiHelpRhombusOutline,
+  '/quality': mdiHelpRhombusOutline,
   '/orders': mdiViewListOutline,
   '/labels': mdiLabelOutline,
   '/views': mdiBookmarkOutline,
@@ -86,7 +86,7 @@ function reload() {
         data-test="reckon"
         @click="reckoning = !reckoning"
       >
-        <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Reckon
+        <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Day calculator
       </button>
       <dl v-if="book && book.orders > 0" class="ends">
         <dt>Records from</dt>
@@ -111,7 +111,7 @@ function reload() {
       <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
       <router-view v-else />
     </main>
-    <ReckonPanel v-if="reckoning && book" :book="book" @close="closeReckoning" />
+    <DayCalculator v-if="reckoning && book" :book="book" @close="closeReckoning" />
   </v-app>
 </template>
 

@@ -70,10 +70,10 @@ export function parameters(question: Question): Record<string, string | undefine
 }
 
 const selecting = [
+  'behind',
   'placed',
   'state',
   'note',
-  'doubt',
   'beyond',
   'standing',
   'open',
@@ -82,10 +82,6 @@ const selecting = [
   'at',
   'source',
   'max_gap',
-  'immediate',
-  'which',
-  'got',
-  'cancelled',
   'youngest',
   'oldest',
   'shortest',

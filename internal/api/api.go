@@ -666,35 +666,6 @@ type Reckoning struct {
 	Notes    []string   `json:"notes" nullable:"false"`
 }
 
-// Due divides the orders by where they stand towards their due day.
-type Due struct {
-	Sentence      string           `json:"sentence"`
-	To            string           `json:"to" doc:"The milestone that is due."`
-	DataDate      string           `json:"data_date" format:"date"`
-	Version       int64            `json:"version"`
-	Standings     []Reconciliation `json:"standings" nullable:"false" doc:"Adds up to the orders asked about; 'state' is the standing."`
-	Asked         int              `json:"asked"`
-	Line          string           `json:"line" doc:"The same in words."`
-	PlacementLine string           `json:"placement_line,omitempty"`
-	Selected      string           `json:"selected" doc:"Which of them are listed."`
-	Notes         []string         `json:"notes" nullable:"false"`
-	All           int              `json:"all" doc:"How many are listed on all pages."`
-	Offset        int              `json:"offset"`
-	Orders        []DueOrder       `json:"orders" nullable:"false" doc:"By due day, then number."`
-}
-
-// DueOrder is an order with its due day.
-type DueOrder struct {
-	Number          string            `json:"number"`
-	Fields          map[string]string `json:"fields"`
-	Milestones      map[string]string `json:"milestones"`
-	Due             string            `json:"due,omitempty" format:"date"`
-	Standing        string            `json:"standing"`
-	Label           string            `json:"label"`
-	Over            *int              `json:"over" nullable:"true" doc:"Working days from the due day to the day on which it was reached, or to the data date while the order is open; negative before it."`
-	HolidaysUnknown bool              `json:"holidays_unknown"`
-}
-
 // Week is a weekly pattern.
 type Week struct {
 	From string `json:"from" format:"date"`
@@ -864,35 +835,6 @@ type SetAsideRow struct {
 	Value     string `json:"value"`
 	Reason    string `json:"reason"`
 	Raw       string `json:"raw" doc:"The row as it stands in the file."`
-}
-
-// Doubts says what looks wrong in the records, and how far each milestone is recorded.
-type Doubts struct {
-	Sentence   string           `json:"sentence"`
-	Version    int64            `json:"version"`
-	Doubts     []Doubt          `json:"doubts" nullable:"false" doc:"Those that hold of something; of orders first."`
-	Milestones []MilestoneKnown `json:"milestones" nullable:"false"`
-}
-
-// Doubt is one kind of thing that looks wrong.
-type Doubt struct {
-	Code     string   `json:"code"`
-	Title    string   `json:"title"`
-	Advice   string   `json:"advice" doc:"What follows from it, and what to do."`
-	Count    int64    `json:"count"`
-	OfOrders bool     `json:"of_orders" doc:"It is counted in orders, which /orders lists by its code."`
-	Examples []string `json:"examples" nullable:"false" doc:"A few, where it is not of orders."`
-}
-
-// MilestoneKnown says how far a milestone is recorded: present + missing are all orders.
-type MilestoneKnown struct {
-	Name     string `json:"name"`
-	Plan     bool   `json:"plan"`
-	Present  int    `json:"present"`
-	Missing  int    `json:"missing"`
-	Ahead    int    `json:"ahead" doc:"Of those present, facts after the data date."`
-	Earliest string `json:"earliest,omitempty" format:"date"`
-	Latest   string `json:"latest,omitempty" format:"date"`
 }
 
 // LabelDefinition is a label as it is written: the first condition that holds gives its text.
@@ -1126,83 +1068,4 @@ type StatusDiffers struct {
 	Day    string `json:"day" format:"date"`
 	Events string `json:"events"`
 	Daily  string `json:"daily"`
-}
-
-// Rate is a share with both its whole numbers, exactly rounded, and its interval.
-type Rate struct {
-	Some    int      `json:"some"`
-	All     int      `json:"all"`
-	Percent string   `json:"percent" doc:"With two decimals, half away from zero; no orders where there is nothing to count."`
-	Low     *float64 `json:"low" doc:"95% Wilson interval, in percent."`
-	High    *float64 `json:"high"`
-}
-
-// Kind is how many orders are of one kind.
-type Kind struct {
-	Name   string `json:"name"`
-	Label  string `json:"label"`
-	Orders int    `json:"orders"`
-}
-
-// ImmediateGroup is what the orders of one group were asked for, and what was got.
-type ImmediateGroup struct {
-	Keys   []string `json:"keys" nullable:"false"`
-	Orders int      `json:"orders"`
-	Asked  Rate     `json:"asked" doc:"Requested for the day of the order, of those requested for then or later."`
-	Got    Rate     `json:"got" doc:"Shipped, or delivered, on the day of the order."`
-	Kinds  []Kind   `json:"kinds" nullable:"false" doc:"By what was asked."`
-	GotBy  []Kind   `json:"got_by" nullable:"false" doc:"By what was got."`
-	Cross  [][]int  `json:"cross" nullable:"false" doc:"Orders by what was asked, and by what was got."`
-	Ahead  FarAhead `json:"ahead"`
-}
-
-// FarAhead is how far ahead orders were booked that were.
-type FarAhead struct {
-	MedianDays        *float64 `json:"median_days"`
-	P90Days           *float64 `json:"p90_days"`
-	MedianWorkingDays *float64 `json:"median_working_days"`
-	P90WorkingDays    *float64 `json:"p90_working_days"`
-}
-
-// ImmediatePart is the answer for one period.
-type ImmediatePart struct {
-	Period             Period           `json:"period"`
-	Groups             []ImmediateGroup `json:"groups" nullable:"false"`
-	AllGroups          int              `json:"all_groups" doc:"At most 2,000 are sent."`
-	Total              ImmediateGroup   `json:"total"`
-	LeftOut            []Kind           `json:"left_out" nullable:"false" doc:"Orders that are left out, by reason."`
-	ReconciliationLine string           `json:"reconciliation_line"`
-	PlacementLine      string           `json:"placement_line"`
-	Notes              []Note           `json:"notes" nullable:"false"`
-}
-
-// Immediate answers how much was requested for the day of the order, and how much was got on it.
-type Immediate struct {
-	Asked
-	Orders          string          `json:"orders" doc:"all, first or first-within."`
-	Got             string          `json:"got" doc:"shipped or delivered."`
-	NoRequestedDate string          `json:"no_requested_date" doc:"in or out of the denominator."`
-	Cancelled       string          `json:"cancelled" doc:"in or out."`
-	Parts           []ImmediatePart `json:"parts" nullable:"false"`
-}
-
-// AskingCustomer is how one customer asked: first, and later.
-type AskingCustomer struct {
-	Customer string `json:"customer"`
-	Number   string `json:"number" doc:"Of the first order."`
-	First    string `json:"first" format:"date"`
-	Asked    string `json:"asked" doc:"In the first order."`
-	Tied     bool   `json:"tied" doc:"Another order came on the same day."`
-	Orders   int    `json:"orders" doc:"Later ones."`
-	Later    Rate   `json:"later" doc:"Immediate, of the later ones."`
-	Change   string `json:"change" doc:"none, ahead-then-immediate or immediate-then-ahead."`
-}
-
-// AskingCustomers lists customers by their first order.
-type AskingCustomers struct {
-	Asked
-	All       int              `json:"all"`
-	Offset    int              `json:"offset"`
-	Changes   []Kind           `json:"changes" nullable:"false" doc:"Customers by how they changed."`
-	Customers []AskingCustomer `json:"customers" nullable:"false"`
 }

@@ -95,7 +95,8 @@ so on), and from a file, in that order of strength.`,
   prairie-dusk took --period 2026-Q3 --by site           # how long from ordered to shipped
   prairie-dusk orders --state running --sort ordered     # the orders behind a number
   prairie-dusk order SD-102345                           # one order, day by day
-  prairie-dusk due 2026-06-29 2026-07-10                 # reckon, and which orders are due`,
+  prairie-dusk due                                       # which orders are late and at risk
+  prairie-dusk days 2026-06-29 10                        # the day calculator`,
 		Version:           Version(),
 		SilenceUsage:      true,
 		SilenceErrors:     true,
@@ -106,7 +107,7 @@ so on), and from a file, in that order of strength.`,
 	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newDoubts(e), newBook(e), newOverview(e), newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newAcross(e), newDue(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
+	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e), newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newAcross(e), newDue(e), newDays(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
 }

@@ -1,87 +1,80 @@
 package cli
 
 import (
-	"errors"
 	"fmt"
-	"slices"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/numfmt"
 )
 
 func newDue(e *environment) *cobra.Command {
-	var r client.Reckoning
-	var q client.DueQuestion
-	var before bool
-	var k viewSaver
-	cmd := &cobra.Command{
-		Use:   "due [DAY DAY | DAY N]",
-		Short: "Reckon two days, or a day and a number; which orders are due, late, at risk",
-		Long: `With two days: how long from one to the other. With a day and a number: which day is
-so many days after it, or before it with --before; with --wanted DAY and a number: when
-to begin at the latest.
-
-Without: which orders are due to be shipped, by the day that was promised or so many
-working days after they were ordered; those that are late come first, then those at risk.`,
-		Example: `  prairie-dusk due 2026-06-29 2026-07-10 --on Saskatoon
-  prairie-dusk due 2026-07-03T15:30 2026-07-06T09:00 --in working-hours
-  prairie-dusk due 2026-06-30 10
-  prairie-dusk due 2026-07-02 2 --in days --roll next
-  prairie-dusk due --wanted 2026-12-18 8
+	return e.asks(&cobra.Command{
+		Use:   "due",
+		Short: "Which orders are due, late and at risk",
+		Long: `Which orders are due to be shipped, by the day that was promised or so many working days after
+they were ordered; those that are late come first, then those at risk.`,
+		Example: `  prairie-dusk due
   prairie-dusk due --period 2026-11
-  prairie-dusk due --after 10 --within 3 --standing overdue`,
-		Args: cobra.MaximumNArgs(2),
+  prairie-dusk due --after 10 --within 3 --standing overdue --where 'site == "Galway"'
+  prairie-dusk due --to delivered --plan requested --standing all --output due.xlsx`,
+	}, asking{path: "/due", page: duePage, in: &api.DueQuestion{}})
+}
+
+func newDays(e *environment) *cobra.Command {
+	var r client.Reckoning
+	var before bool
+	cmd := &cobra.Command{
+		Use:   "days DAY DAY | DAY N | --wanted DAY N",
+		Short: "The day calculator: two days, or a day and a number",
+		Long: `With two days: how long from one to the other. With a day and a number: which day is
+so many days after it, or before it where the number is negative or with --before; with
+--wanted DAY and a number: when to begin at the latest. today is a day, too.`,
+		Example: `  prairie-dusk days 2026-06-29 2026-07-10 --on Saskatoon
+  prairie-dusk days 2026-07-03T15:30 2026-07-06T09:00 --in working-hours
+  prairie-dusk days today 5
+  prairie-dusk days today -3
+  prairie-dusk days 2026-07-02 2 --in days --roll next
+  prairie-dusk days --wanted 2026-12-18 8`,
+		// A negative number is no option.
+		DisableFlagParsing: true,
 		RunE: func(cmd *cobra.Command, args []string) error {
+			args, err := e.withNumbers(cmd, args)
+			if err != nil || args == nil {
+				return err
+			}
 			c, err := e.client()
 			if err != nil {
 				return err
 			}
-			if len(args) == 0 && r.Wanted == "" {
-				answer, err := c.Due(cmd.Context(), q)
-				if err != nil {
-					return err
-				}
-				return errors.Join(e.print(cmd, dueSheet(answer)), k.keep(e, cmd, c, duePage, q.Words(), answer.Sentence))
-			}
-			if err := reckonArguments(&r, args, before); err != nil {
+			if err := dayArguments(&r, args, before); err != nil {
 				return err
 			}
 			if !cmd.Flags().Changed("count") {
 				r.Count = ""
 			}
-			answer, err := c.Reckon(cmd.Context(), r)
+			answer, err := c.Days(cmd.Context(), r)
 			if err != nil {
 				return err
 			}
-			return e.print(cmd, reckoningSheet(answer))
+			return e.print(cmd, daysSheet(answer))
 		},
 	}
 	flags := cmd.Flags()
-	flags.StringVar(&r.Calendar, "on", "", "`calendar` to reckon with; default the one that counts the most orders")
+	flags.StringVar(&r.Calendar, "on", "", "`calendar` to count with; default the one that counts the most orders")
 	flags.StringVar(&r.In, "in", "working-days", unitUsage)
 	flags.StringVar(&r.Count, "count", "elapsed", "count `rule` of two days: elapsed (start day not counted) or both-ends")
 	flags.StringVar(&r.Roll, "roll", "keep", "what becomes of a day that is not worked: `keep`, next or previous")
 	flags.StringVar(&r.Zone, "zone", "", "for hours, IANA time `zone` of the times of day; default that of the sites that the calendar counts")
 	flags.BoolVar(&before, "before", false, "the day so many days before")
 	flags.StringVar(&r.Wanted, "wanted", "", "`day` by which it has to be done: when to begin at the latest")
-	flags.StringVar(&q.To, "to", "shipped", "`milestone` that is due")
-	flags.StringVar(&q.Plan, "plan", "", "`plan` that says when; default promised, for delivered expected")
-	flags.StringVar(&q.After, "after", "", "due so many working `days` after ordered, instead of by a plan")
-	flags.StringVar(&q.CutOff, "cut-off", "on", "with --after: `on` or off, whether an order after the site's cut-off counts as one of the next working day")
-	flags.StringVar(&q.Within, "within", "5", "at risk when due within so many working `days`")
-	flags.StringVar(&q.Period, "period", "", "`period` of due days: 2026-11, 2026-W47, …; default all orders")
-	flags.StringSliceVar(&q.Standing, "standing", []string{"overdue", "at-risk"}, "list orders of these `standings`: overdue, at-risk, due-later, on-the-day, early,\nreached-late, cancelled, no-promise, not-begun; late for overdue and reached-late")
-	flags.IntVar(&q.Limit, "limit", 50, "at most so many `orders`")
-	flags.IntVar(&q.Offset, "offset", 0, "leave out the first so many `orders`")
-	k.add(cmd)
 	addFormat(cmd)
 	for flag, words := range map[string]func(known) []string{
 		"on": func(k known) []string { return k.Calendars }, "in": known.units, "count": func(k known) []string { return k.CountRules },
-		"to": known.milestones, "plan": known.plans, "period": func(k known) []string { return k.Periods },
 		"roll": func(known) []string { return []string{"keep", "next", "previous"} },
 	} {
 		_ = cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
@@ -91,8 +84,38 @@ working days after they were ordered; those that are late come first, then those
 	return cmd
 }
 
-// reckonArguments takes the arguments into a reckoning: two days, or a number after a day.
-func reckonArguments(r *client.Reckoning, args []string, before bool) error {
+// withNumbers reads the options of a command of which a negative number is an argument, and gives its arguments; nil where help was
+// asked for.
+func (e *environment) withNumbers(cmd *cobra.Command, args []string) ([]string, error) {
+	var options, numbers []string
+	for _, arg := range args {
+		if _, err := strconv.Atoi(arg); err == nil {
+			numbers = append(numbers, arg)
+			continue
+		}
+		options = append(options, arg)
+	}
+	cmd.InheritedFlags() // which takes those of all commands in
+	if err := cmd.Flags().Parse(options); err != nil {
+		return nil, usageError{err}
+	}
+	if help, _ := cmd.Flags().GetBool("help"); help {
+		return nil, cmd.Help()
+	}
+	words := append(cmd.Flags().Args(), numbers...)
+	for i, word := range words {
+		if word == "today" {
+			words[i] = time.Now().Format(time.DateOnly)
+		}
+	}
+	if len(words) > 2 {
+		return nil, usageError{fmt.Errorf("want two days, a day and a number, or --wanted DAY and a number; see prairie-dusk days --help")}
+	}
+	return words, e.readSettings(cmd, nil)
+}
+
+// dayArguments takes the arguments into a question: two days, or a number after a day.
+func dayArguments(r *client.Reckoning, args []string, before bool) error {
 	last := ""
 	if len(args) > 0 {
 		last = args[len(args)-1]
@@ -110,7 +133,7 @@ func reckonArguments(r *client.Reckoning, args []string, before bool) error {
 		}
 		return nil
 	default:
-		return usageError{fmt.Errorf("want two days, a day and a number, or --wanted DAY and a number; see prairie-dusk due --help")}
+		return usageError{fmt.Errorf("want two days, a day and a number, or --wanted DAY and a number; see prairie-dusk days --help")}
 	}
 	if before {
 		return usageError{fmt.Errorf("--before goes with a day and a number")}
@@ -118,7 +141,7 @@ func reckonArguments(r *client.Reckoning, args []string, before bool) error {
 	return nil
 }
 
-func reckoningSheet(a *api.Reckoning) sheet {
+func daysSheet(a *api.Reckoning) sheet {
 	s := sheet{title: a.Sentence, answer: a, columns: texts("day", "part", "name")}
 	for _, d := range a.Strip {
 		s.rows = append(s.rows, []string{d.Day, d.Part, d.Name})
@@ -130,30 +153,6 @@ func reckoningSheet(a *api.Reckoning) sheet {
 	s.below = append(s.below, a.SumLine)
 	for _, n := range a.Notes {
 		s.below = append(s.below, notePrefix+n)
-	}
-	return s
-}
-
-func dueSheet(a *api.Due) sheet {
-	s := sheet{title: a.Sentence, answer: a, columns: append(texts("number", "customer", "site", "ordered", "due", a.To), column{name: "working days over", numeric: true}, column{name: "standing"})}
-	for _, o := range a.Orders {
-		s.rows = append(s.rows, []string{o.Number, o.Fields["customer"], o.Fields["site"], o.Milestones["ordered"], o.Due, o.Milestones[a.To], integer(o.Over) + unknownMark(o.HolidaysUnknown), o.Label})
-	}
-	shown := "none"
-	if len(a.Orders) > 0 {
-		shown = fmt.Sprintf("%s to %s", numfmt.Count(a.Offset+1), numfmt.Count(a.Offset+len(a.Orders)))
-	}
-	s.below = []string{a.Line}
-	if a.PlacementLine != "" {
-		s.below = append(s.below, a.PlacementLine)
-	}
-	s.below = append(s.below, fmt.Sprintf("Listed: %s, %s; shown: %s, by due day. Working days over are those from the due day to the day it was %s, or to the data date while it is open; a minus is how many are left.",
-		a.Selected, numfmt.Counted(a.All, "order"), shown, a.To))
-	for _, n := range a.Notes {
-		s.below = append(s.below, notePrefix+n)
-	}
-	if slices.ContainsFunc(a.Orders, func(o api.DueOrder) bool { return o.HolidaysUnknown }) {
-		s.below = append(s.below, unknownLegend)
 	}
 	return s
 }

@@ -73,6 +73,7 @@ type listFlags struct {
 	questionFlags
 	client.Selection
 	shortest, longest float64
+	quality           string
 }
 
 func (l *listFlags) add(flags *pflag.FlagSet) {
@@ -83,10 +84,11 @@ func (l *listFlags) add(flags *pflag.FlagSet) {
 	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
 	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in,\nunequal-missing")
-	flags.StringVar(&l.Doubt, "doubt", "", "only orders of which this `doubt` holds; see prairie-dusk doubts")
+	flags.StringVar(&l.quality, "quality", "", "the orders with which something looks wrong, by its `code`; see prairie-dusk quality")
 	flags.Float64Var(&l.shortest, "shortest", 0, "only counted orders of at least this `length`")
 	flags.Float64Var(&l.longest, "longest", 0, "only counted orders of at most this `length`")
 	flags.StringVar(&l.Placed, "placed", "", "the orders that are left out: by the period `outside` or undated, by the condition unmet or undecided")
+	flags.StringVar(&l.Behind, "behind", "", "the orders behind a number of an answer, by its `address`: --with-behind and JSON show it;\nthe address says all about the question, and --where narrows the list further")
 	flags.StringVar(&l.Sort, "sort", "number", "`columns`, with commas; with a leading minus descending")
 	flags.IntVar(&l.Limit, "limit", 50, "at most so many `rows` of a table")
 	flags.IntVar(&l.Offset, "offset", 0, "leave out the first so many `rows` of a table")
@@ -108,7 +110,18 @@ func (l *listFlags) words(cmd *cobra.Command) url.Values {
 	if !changed("from") && !changed("to") {
 		l.From, l.To = "", ""
 	}
-	return l.Selection.Words(l.Question)
+	if l.quality != "" {
+		l.Behind = "quality?code=" + url.QueryEscape(l.quality)
+	}
+	words := l.Selection.Words(l.Question)
+	if l.Behind != "" { // it says all of the question, but for what is asked for besides
+		for name := range words {
+			if flag := cmd.Flags().Lookup(strings.ReplaceAll(name, "_", "-")); name != "behind" && (flag == nil || !flag.Changed && name != "limit") {
+				words.Del(name)
+			}
+		}
+	}
+	return words
 }
 
 // The forms in which lists can be had besides those of every command.
@@ -306,13 +319,6 @@ var cellMarks = []struct {
 }
 
 const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
-
-func unknownMark(unknown bool) string {
-	if unknown {
-		return "?"
-	}
-	return ""
-}
 
 func newOrder(e *environment) *cobra.Command {
 	var q questionFlags

@@ -286,23 +286,19 @@ func (s sheet) render(width int) string {
 	for i, line := range lines {
 		lines[i] = strings.TrimRight(line, " ")
 	}
-	rule := slices.IndexFunc(lines, func(line string) bool { return strings.HasPrefix(line, "─") })
-	if over := s.over(lines[rule-1]); over != "" {
-		above := max(0, rule-2) // the line of names itself has no gap
-		if joined, fits := overlaid(lines[above], over); fits {
-			lines[above] = joined
-		} else {
-			lines = append([]string{over}, lines...)
-		}
+	if over := s.over(lines); over != "" {
+		lines = append([]string{over}, lines...)
 	}
 	return strings.Join(lines, "\n")
 }
 
-// over is the line above the last line of names, which says what columns that stand together share; it ends with the
-// last of them. Empty where nothing is shared.
-func (s sheet) over(names string) string {
-	shared, at, end := "", 0, 0
-	for _, c := range s.columns {
+// over is the line above the names, which says what columns that stand together share; each text ends with the last of its columns.
+// Empty where nothing is shared, or the terminal is too narrow.
+func (s sheet) over(lines []string) string {
+	rule := slices.IndexFunc(lines, func(line string) bool { return strings.HasPrefix(line, "─") })
+	names, at := lines[rule-1], 0
+	var line []rune
+	for i, c := range s.columns {
 		heading := strings.Split(c.heading(), "\n")
 		own := heading[len(heading)-1]
 		found := strings.Index(names[at:], own)
@@ -310,26 +306,15 @@ func (s sheet) over(names string) string {
 			return "" // the terminal is too narrow for the names themselves
 		}
 		at += found + len(own)
-		if c.over != "" {
-			shared, end = c.over, utf8.RuneCountInString(names[:at])
+		if c.over == "" || i+1 < len(s.columns) && s.columns[i+1].over == c.over {
+			continue
+		}
+		end, text := utf8.RuneCountInString(names[:at]), []rune(c.over)
+		if gap := end - len(line) - len(text); gap >= 0 {
+			line = append(append(line, []rune(strings.Repeat(" ", gap))...), text...)
 		}
 	}
-	if shared == "" || utf8.RuneCountInString(shared) > end {
-		return "" // the title says it too
-	}
-	return strings.Repeat(" ", max(0, end-utf8.RuneCountInString(shared))) + shared
-}
-
-// overlaid puts a text that is set in by spaces into the gap of a line, where there is one.
-func overlaid(line, over string) (string, bool) {
-	text := []rune(strings.TrimLeft(over, " "))
-	end := utf8.RuneCountInString(over)
-	into := []rune(line + strings.Repeat(" ", max(0, end-utf8.RuneCountInString(line))))
-	if strings.TrimSpace(string(into[end-len(text):end])) != "" {
-		return "", false
-	}
-	copy(into[end-len(text):], text)
-	return string(into), true
+	return string(line)
 }
 
 func tableRow(cells []string) table.Row {

@@ -482,13 +482,6 @@ func decimal(x *float64, places int) string {
 	return strconv.FormatFloat(*x, 'f', places, 64)
 }
 
-func integer(n *int) string {
-	if n == nil {
-		return ""
-	}
-	return strconv.Itoa(*n)
-}
-
 // length is whole where it is, else with two decimals.
 func length(x *float64) string {
 	if x != nil && *x == math.Trunc(*x) {

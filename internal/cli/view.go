@@ -131,17 +131,21 @@ func newViewRun(e *environment) *cobra.Command {
 				_, err := e.across(cmd, c, words)
 				return err
 			case immediatePage:
-				_, err := e.immediate(cmd, c, words, 100)
+				a := asking{path: "/immediate"}
+				if words.Get("show") == "customers" {
+					a.path += "/customers"
+					words.Del("by")
+					words.Del("orders")
+				}
+				words.Del("show")
+				_, err := e.answer(cmd, c, a, words, false)
 				return err
 			case statusesPage:
 				_, err := e.status(cmd, c, words, 0, 100)
 				return err
 			case duePage:
-				answer, err := c.DueAt(cmd.Context(), words)
-				if err != nil {
-					return err
-				}
-				return e.print(cmd, dueSheet(answer))
+				_, err := e.answer(cmd, c, asking{path: "/due"}, words, false)
+				return err
 			}
 			return fmt.Errorf("the view %q is of the page %s, which is only in the console", view.Name, page)
 		},

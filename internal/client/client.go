@@ -136,14 +136,12 @@ type Selection struct {
 	State             string
 	Group             []string // nil: all groups
 	Note              string
-	Doubt             string
 	Beyond            string // finished, waiting, within or undecided, by the question's limit
 	Standing          string // by the question's promise
 	Open, ClosingDay  string // what was open in the question's period
 	Status, At        string // orders by their statuses, at the end of a day
 	Source, MaxGap    string // of status records
-	Immediate, Which  string // by what was asked and got, of all or first orders
-	Got, Cancelled    string // with Immediate
+	Behind            string // the address of the orders behind a number
 	Youngest, Oldest  *float64
 	Shortest, Longest *float64
 	Sort              string
@@ -218,7 +216,7 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "doubt": s.Doubt, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "immediate": s.Immediate, "which": s.Which, "got": s.Got, "cancelled": s.Cancelled, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}
@@ -271,11 +269,6 @@ func (c *Client) Order(ctx context.Context, number string, q Question) (*api.Ord
 	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.Words(), nil)
 }
 
-// Doubts says what looks wrong in the records.
-func (c *Client) Doubts(ctx context.Context) (*api.Doubts, error) {
-	return call[api.Doubts](ctx, c, http.MethodGet, "/doubts", nil, nil)
-}
-
 // Calendars lists the working calendars.
 func (c *Client) Calendars(ctx context.Context) (*api.Calendars, error) {
 	return call[api.Calendars](ctx, c, http.MethodGet, "/calendars", nil, nil)
@@ -319,38 +312,10 @@ type Reckoning struct {
 	Calendar, From, To, Wanted, N, In, Count, Roll, Zone string
 }
 
-// Reckon answers about days alone.
-func (c *Client) Reckon(ctx context.Context, r Reckoning) (*api.Reckoning, error) {
-	return call[api.Reckoning](ctx, c, http.MethodGet, "/reckon", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
+// Days answers about days alone.
+func (c *Client) Days(ctx context.Context, r Reckoning) (*api.Reckoning, error) {
+	return call[api.Reckoning](ctx, c, http.MethodGet, "/days", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
 		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
-}
-
-// A DueQuestion asks which orders are due; empty words take their defaults.
-type DueQuestion struct {
-	To, Plan, After, CutOff, Within, Period string
-	Standing                                []string
-	Offset, Limit                           int // Limit 0: the service's default
-}
-
-// Words are the words of an address that asks the question.
-func (q DueQuestion) Words() url.Values {
-	v := values(map[string]string{"to": q.To, "plan": q.Plan, "after": q.After, "cut_off": q.CutOff, "within": q.Within, "period": q.Period, "standing": strings.Join(q.Standing, ",")})
-	for name, n := range map[string]int{"offset": q.Offset, "limit": q.Limit} {
-		if n != 0 {
-			v.Set(name, strconv.Itoa(n))
-		}
-	}
-	return v
-}
-
-// Due says which orders are due, late and at risk.
-func (c *Client) Due(ctx context.Context, q DueQuestion) (*api.Due, error) {
-	return c.DueAt(ctx, q.Words())
-}
-
-// DueAt says which orders are due by the words of an address.
-func (c *Client) DueAt(ctx context.Context, words url.Values) (*api.Due, error) {
-	return call[api.Due](ctx, c, http.MethodGet, "/due", words, nil)
 }
 
 // Loads lists what was brought in, the last first.

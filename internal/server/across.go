@@ -15,6 +15,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
 )
 
 // AcrossInput counts by rows and columns, or in each step of time by several dates; exported for huma.
@@ -43,11 +44,11 @@ func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *b
 			return nil, b, request.Invalid("basis", name, err.Error())
 		}
 	}
-	where, err := conditionOf(b, "where", in.Where)
+	where, err := present.Condition(b, "where", in.Where)
 	if err != nil {
 		return nil, b, err
 	}
-	meets, err := conditionOf(b, "meets", in.Meets)
+	meets, err := present.Condition(b, "meets", in.Meets)
 	if err != nil {
 		return nil, b, err
 	}
@@ -324,7 +325,7 @@ func (w cellWriter) amount(n float64) api.AcrossCell {
 	case across.Units:
 		return api.AcrossCell{Value: number(n / 1000), Text: numfmt.Decimal(int64(math.Round(n)), 3, 0)}
 	case across.Value:
-		decimals := decimalsOf(w.currency)
+		decimals := present.Decimals(w.currency)
 		return api.AcrossCell{Value: number(n / math.Pow10(decimals)), Text: numfmt.Decimal(int64(math.Round(n)), decimals, decimals)}
 	}
 	if n == math.Trunc(n) {
@@ -457,7 +458,7 @@ type CellInput struct {
 
 // onlyFigure narrows the list to the orders behind a number.
 func (a *askedList) onlyFigure(in *OrdersInput) error {
-	if in.Open != "" || in.Status != "" || in.Immediate != "" {
+	if in.Open != "" || in.Status != "" {
 		return request.Invalid("figure", in.Figure, "a list is of what was open, of statuses, of what was immediate or behind a figure; want one")
 	}
 	asks := AcrossInput{LegInput: in.LegInput, Show: []string{in.Figure}, Basis: strings.FieldsFunc(in.Basis, func(r rune) bool { return r == ',' }), Period: in.Period, Rows: in.AcrossRows, Columns: in.AcrossCols, Each: in.Each, Top: in.Top, Meets: in.Meets, Where: in.Where}

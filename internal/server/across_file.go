@@ -11,7 +11,7 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/export"
+	"prairiedusk/internal/render"
 )
 
 type acrossFileInput struct {
@@ -25,11 +25,11 @@ func (s *server) acrossFile(ctx context.Context, in *acrossFileInput) (*huma.Str
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	return acrossTable(answer).file("across", export.Format(in.Format)), nil
+	return acrossTable(answer).file("across", render.Format(in.Format)), nil
 }
 
 func acrossTable(a *api.Across) *table {
-	t := &table{Head: export.Head{Sheet: "Across", Sentence: a.Sentence}}
+	t := &table{Head: render.Head{Sheet: "Across", Sentence: a.Sentence}}
 	several := len(a.Figures) > 1
 	currencies := slices.ContainsFunc(a.Figures, func(f api.AcrossFigure) bool { return f.Parts[0].Currency != "" })
 	if several {

@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/label"
 	"prairiedusk/internal/labels"
+	"prairiedusk/internal/present"
 )
 
 const labelsPath = api.BasePath + "/labels"
@@ -30,7 +31,7 @@ func (s *server) labels(ctx context.Context, _ *struct{}) (*answered[api.Labels]
 		return nil, s.failed(ctx, err)
 	}
 	body := api.Labels{Labels: []api.Label{}}
-	b, refused := labels.Apply(s.snapshot(ctx).Unlabelled(), all, decimalsOf)
+	b, refused := labels.Apply(s.snapshot(ctx).Unlabelled(), all, present.Decimals)
 	problems := map[string]string{}
 	for _, err := range refused {
 		var of *labels.Error
@@ -96,7 +97,7 @@ func (s *server) tried(ctx context.Context, d labels.Definition) (body api.Label
 		taken = taken || other.Name == d.Name
 	}
 	all = labels.With(all, d)
-	b, refused := labels.Apply(s.snapshot(ctx).Unlabelled(), all, decimalsOf)
+	b, refused := labels.Apply(s.snapshot(ctx).Unlabelled(), all, present.Decimals)
 	for _, err := range refused {
 		var of *labels.Error
 		if errors.As(err, &of) && of.Label == d.Name {

@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/money"
+	"prairiedusk/internal/present"
 )
 
 // OpenInput asks what was open; exported for huma, as QuestionInput is.
@@ -40,7 +41,7 @@ func (in OpenInput) question(b *book.Book) (backlog.Question, *book.Book, error)
 	if err != nil {
 		return q, b, err
 	}
-	q.Where, err = conditionOf(b, "where", in.Where)
+	q.Where, err = present.Condition(b, "where", in.Where)
 	return q, b, err
 }
 

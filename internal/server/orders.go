@@ -12,6 +12,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/backlog"
 	"prairiedusk/internal/core/book"
@@ -25,23 +26,23 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/promise"
-	"prairiedusk/internal/core/quality"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
+	"prairiedusk/internal/present"
 )
 
 // OrdersInput says what a list shows; exported for huma, as QuestionInput is.
 type OrdersInput struct {
+	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
 	QuestionInput
 	CellInput
 	Placed     string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State      string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group      []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
 	Note       string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in or unequal-missing."`
-	Doubt      string         `query:"doubt" doc:"Only orders of which this doubt holds; its code."`
 	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished), undecided (still running) or cancelled (over it by then)."`
 	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, reached-late, not-due, overdue, cancelled, no-promise or not-begun; late is reached-late and overdue together."`
 	Open       string         `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
@@ -49,10 +50,6 @@ type OrdersInput struct {
 	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
 	Source     string         `query:"source" doc:"With status: which records count, event, daily or either."`
 	MaxGap     string         `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
-	Immediate  string         `query:"immediate" doc:"By what was asked and got: immediate, booked-ahead, no-requested-date or requested-before-ordered (any: all), after a colon on-the-day, not-on-the-day, undecided, cancelled or before-ordered; or left: and why they are left out: no-ordered-day, no-customer, not-first, cancelled."`
-	Which      string         `query:"which" doc:"With immediate: all, first or first-within."`
-	Got        string         `query:"got" doc:"With immediate: shipped or delivered."`
-	Cancelled  string         `query:"cancelled" doc:"With immediate: in or out."`
 	ClosingDay string         `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
 	Youngest   optionalNumber `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
 	Oldest     optionalNumber `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
@@ -71,7 +68,7 @@ type pageInput struct {
 }
 
 func (in *OrdersInput) selection(u leg.Unit) duration.Selection {
-	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group, Note: in.Note, Doubt: in.Doubt, LimitOutcome: in.Beyond, Standing: in.Standing,
+	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group, Note: in.Note, LimitOutcome: in.Beyond, Standing: in.Standing,
 		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
 }
 
@@ -133,8 +130,11 @@ func (a askedList) selected() string {
 }
 
 func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err error) {
+	if in.Behind != "" {
+		return s.behind(ctx, in)
+	}
 	words, b := in.QuestionInput, s.snapshot(ctx)
-	if in.Open != "" || in.Status != "" || in.Immediate != "" || in.Figure != "" {
+	if in.Open != "" || in.Status != "" || in.Figure != "" {
 		words.Period = ""
 	}
 	if in.Figure != "" {
@@ -158,7 +158,7 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		}
 		a.Apart = running == q.Leg
 	}
-	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: decimalsOf}
+	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: present.Decimals}
 	if in.Open != "" {
 		if err := a.onlyOpen(in); err != nil {
 			return a, err
@@ -169,27 +169,53 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 			return a, err
 		}
 	}
-	if in.Immediate != "" {
-		if err := a.onlyImmediate(in); err != nil {
-			return a, err
-		}
-	}
 	if in.Figure != "" {
 		if err := a.onlyFigure(in); err != nil {
 			return a, err
 		}
 	}
+	return a, a.lay(in)
+}
+
+// lay understands how the list is laid out: its rows, columns, order and marks.
+func (a *askedList) lay(in *OrdersInput) (err error) {
 	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
 		per := book.Part(part)
 		a.Per = &per
 	}
-	if a.Columns, err = filter.ParseColumns(b, q, in.Columns); err != nil {
+	if a.Columns, err = filter.ParseColumns(a.book, a.Question, in.Columns); err != nil {
+		return err
+	}
+	if a.Sort, err = filter.ParseSort(a.book, a.Question, a.Columns, in.Sort); err != nil {
+		return err
+	}
+	return a.mark(in.Mark)
+}
+
+// asksElse says that a request with an address says something of the question besides, but for a condition.
+func (in *OrdersInput) asksElse() bool {
+	bare := OrdersInput{Behind: in.Behind, Sort: in.Sort, Columns: in.Columns, Rows: in.Rows, Mark: in.Mark}
+	bare.Where = in.Where
+	return !reflect.DeepEqual(bare, *in)
+}
+
+// behind is the list of the orders behind a number of an answer.
+func (s *server) behind(ctx context.Context, in *OrdersInput) (a askedList, err error) {
+	if in.asksElse() {
+		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and marks")
+	}
+	of, err := present.Behind(s.snapshot(ctx), answer.Address(in.Behind))
+	if err != nil {
 		return a, err
 	}
-	if a.Sort, err = filter.ParseSort(b, q, a.Columns, in.Sort); err != nil {
+	a.book, a.open = of.Book, of.Words
+	a.Request = list.Request{Question: of.Question, Selection: of.Selection, Decimals: present.Decimals}
+	narrower, err := present.Condition(a.book, "where", in.Where)
+	if err != nil {
 		return a, err
 	}
-	return a, a.mark(in.Mark)
+	a.Question.Where = a.Question.Where.And(narrower)
+	return a, a.lay(in)
 }
 
 // onlyOpen narrows the list to what was open in its period, which places nothing then.
@@ -441,11 +467,6 @@ func selectedWords(q duration.Question, s duration.Selection) string {
 	}
 	for i, key := range s.Keys {
 		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
-	}
-	for _, d := range quality.All() {
-		if d.Code == s.Doubt {
-			words += ", " + d.Title
-		}
 	}
 	if s.Note != "" {
 		words += ", " + noteWords[s.Note]

@@ -5,15 +5,17 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/present"
 )
 
 func (s *server) registerOverview(to huma.API) {
@@ -33,7 +35,7 @@ func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overv
 	}
 	before, _ := monthOf(days.From - 1)
 	body := api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before, DataDate: bounds.DataDate.String(), Version: b.Version()}
-	for _, ask := range []func(context.Context, string, string) ([]api.OverviewFigure, error){s.overviewOrders, s.overviewOpen, s.overviewTook, s.overviewImmediate, s.overviewDoubts} {
+	for _, ask := range []func(context.Context, string, string) ([]api.OverviewFigure, error){s.overviewOrders, s.overviewOpen, s.overviewTook, s.overviewImmediate, s.overviewQuality} {
 		figures, err := ask(ctx, month, before)
 		if err != nil {
 			return nil, s.failed(ctx, err)
@@ -164,41 +166,38 @@ func (s *server) overviewImmediate(ctx context.Context, month, before string) ([
 	b := s.snapshot(ctx)
 	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order", Address: address("/immediate", map[string]string{"period": month})}
 	for i, of := range []string{month, before} {
-		q, err := ImmediateInput{Period: of}.question(b)
+		d, err := present.Immediate(b, &api.ImmediateQuestion{Period: of}, present.ToRead)
 		if err != nil {
 			return nil, err
 		}
-		rate := immediate.Ask(b, q)[0].Total.AskedShare(q)
-		text, behind, value := numfmt.Percent(rate.Some, rate.All)+"%", fmt.Sprintf("%s of %s", numfmt.Count(rate.Some), numfmt.Count(rate.All)), (*float64)(nil)
-		if value = number(100 * float64(rate.Some) / float64(rate.All)); rate.All == 0 {
-			text, value = "", nil
-		}
+		groups := d.Parts[0].Table("groups")
+		total := func(code string) answer.Cell { return groups.Totals[0].Cells[groups.At(code)] }
+		rate := total("asked_rate")
+		text, behind := numfmt.Either(rate.Number != nil, rate.Text+"%", ""), total("immediate").Text+" of "+total("asked_all").Text
 		if i == 0 {
-			f.Sentence, f.Text, f.Value, f.Behind = q.Sentence().String(), text, value, behind
+			f.Sentence, f.Text, f.Value, f.Behind = d.Asked(), text, rate.Number, behind
 		} else {
-			f.Before, f.BeforeValue, f.BeforeBehind = text, value, behind
+			f.Before, f.BeforeValue, f.BeforeBehind = text, rate.Number, behind
 		}
 	}
 	f.Change = change(f.Value, f.BeforeValue, 2, " points")
 	return []api.OverviewFigure{f}, nil
 }
 
-func (s *server) overviewDoubts(ctx context.Context, _, _ string) ([]api.OverviewFigure, error) {
-	a, err := s.doubts(ctx, nil)
+func (s *server) overviewQuality(ctx context.Context, _, _ string) ([]api.OverviewFigure, error) {
+	d, err := s.askQuality(ctx, s.snapshot(ctx), nil, present.ToRead)
 	if err != nil {
 		return nil, err
 	}
-	text, value := counted(len(a.Body.Doubts))
-	worst := ""
-	var most int64
-	for _, d := range a.Body.Doubts {
-		if d.OfOrders && d.Count > most {
-			most, worst = d.Count, d.Title
+	issues := d.Parts[0].Table("issues")
+	text, value := counted(len(issues.Rows))
+	f := api.OverviewFigure{Code: "quality", Label: "Kinds of issues in the records", Sentence: d.Asked(), Address: "/quality", Text: text, Value: value, Behind: "in all records"}
+	most := 0.0
+	for _, r := range issues.Rows {
+		if title, ofOrders := strings.CutPrefix(r.Cells[issues.At("what")].Text, "orders: "); ofOrders && *r.Cells[0].Number > most {
+			most = *r.Cells[0].Number
+			f.Remark = "Most often: " + title + ", " + numfmt.Counted(int(most), "order") + "."
 		}
-	}
-	f := api.OverviewFigure{Code: "doubts", Label: "Kinds of doubts in the records", Sentence: a.Body.Sentence, Address: "/doubts", Text: text, Value: value, Behind: "in all records"}
-	if worst != "" {
-		f.Remark = "Most often: " + worst + ", " + numfmt.Counted(int(most), "order") + "."
 	}
 	return []api.OverviewFigure{f}, nil
 }

@@ -9,6 +9,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"reflect"
 	"runtime"
 	"sync/atomic"
 	"time"
@@ -20,6 +21,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"golang.org/x/sync/semaphore"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
@@ -162,7 +164,7 @@ type server struct {
 	access  *access
 	metrics *metrics
 	lists   lists
-	doubted atomic.Pointer[api.Doubts] // of the last version that was asked; they read whole tables
+	quality atomic.Pointer[answer.Document] // of the last version that was asked; it reads whole tables
 	turns   *semaphore.Weighted
 	dailies dailies
 	lanes   lanesMade
@@ -257,8 +259,18 @@ func apiConfig() huma.Config {
 	config.CreateHooks = nil
 	config.RejectUnknownQueryParameters = true
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "The content of the file `token` in the data folder, or the session of a browser that was let in."}}
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Security = []map[string][]string{{"token": {}}}
 	return config
+}
+
+// schemaName names a schema after its type; those of the document say so.
+func schemaName(t reflect.Type, hint string) string {
+	name := huma.DefaultSchemaNamer(t, hint)
+	if t.PkgPath() == reflect.TypeFor[answer.Document]().PkgPath() {
+		return "Answer" + name
+	}
+	return name
 }
 
 // register adds every operation.
@@ -275,12 +287,10 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get(takeAwayOperation, "/orders-file", "A whole list of orders as a file"), s.takeAway)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)
-	huma.Register(to, get("doubts", "/doubts", "What looks wrong in the records"), s.doubts)
-	huma.Register(to, get("reckon", "/reckon", "Reckon with days alone"), s.reckon)
-	huma.Register(to, get("due", "/due", "Which orders are due, late and at risk"), s.due)
+	huma.Register(to, get("days", "/days", "The day calculator: lengths and days of days alone"), s.days)
 	s.registerAccess(to)
 	s.registerStatuses(to)
-	s.registerImmediate(to)
+	s.registerAnswers(to)
 	s.registerAcross(to)
 	s.registerOverview(to)
 	s.registerCalendars(to)

@@ -20,6 +20,7 @@ import (
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/present"
 	"prairiedusk/internal/record"
 )
 
@@ -43,7 +44,7 @@ func (in StatusInput) question(b *book.Book, r status.Request) (status.Question,
 	if err != nil {
 		return q, err
 	}
-	q.Where, err = conditionOf(b, "where", in.Where)
+	q.Where, err = present.Condition(b, "where", in.Where)
 	return q, err
 }
 

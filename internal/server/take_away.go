@@ -18,7 +18,7 @@ import (
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/export"
+	"prairiedusk/internal/render"
 )
 
 type takeAwayInput struct {
@@ -51,7 +51,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	format := export.Format(in.Format)
+	format := render.Format(in.Format)
 	if err := format.Check(answer.Rows); err != nil {
 		return nil, s.failed(ctx, request.Invalid("format", in.Format, err.Error()))
 	}
@@ -60,14 +60,14 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 		to.SetHeader("Content-Type", format.MediaType())
 		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="orders.%s"`, format))
 		out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
-		err := export.Write(out, format, head, func(yield func(list.Row) bool) {
+		err := render.Write(out, format, head, func(yield func(list.Row) bool) {
 			for row := range answer.All() {
 				if ctx.Err() != nil || !yield(row) {
 					return
 				}
 			}
 		})
-		var long *export.LongCellError
+		var long *render.LongCellError
 		switch err = errors.Join(err, ctx.Err()); {
 		case err == nil:
 		case errors.As(err, &long) && !out.begun:
@@ -105,9 +105,9 @@ func tellsContact(c predicate.Condition) (tells bool) {
 }
 
 // headOf is what stands in a file besides its rows.
-func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
+func (s *server) headOf(asked askedList, answer *list.Answer) render.Head {
 	q, b := asked.Question, asked.book
-	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
+	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := numfmt.Counted(answer.Rows, "row")
 	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if line := answer.Population.Line(q.Basis); line != "" {
@@ -117,14 +117,14 @@ func (s *server) headOf(asked askedList, answer *list.Answer) export.Head {
 	whole.By = nil
 	head.Lines = append(head.Lines, duration.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
 	for i, c := range asked.Columns {
-		head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
+		head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
 	}
 	for _, m := range asked.marks {
 		words := m.Where
 		if m.Column >= 0 {
 			words += ", on " + asked.Columns[m.Column].Heading
 		}
-		head.Marks = append(head.Marks, export.Mark{Style: m.Style, Words: words, Colour: grounds[m.Style]})
+		head.Marks = append(head.Marks, render.Mark{Style: m.Style, Words: words, Colour: grounds[m.Style]})
 	}
 	return head
 }

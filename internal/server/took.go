@@ -19,7 +19,7 @@ import (
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/filter"
-	"prairiedusk/internal/money"
+	"prairiedusk/internal/present"
 )
 
 // LegInput is the leg and how it is counted. It is exported, as is QuestionInput, for huma, which looks for
@@ -64,20 +64,8 @@ func (in QuestionInput) question(b *book.Book) (duration.Question, *book.Book, e
 	if q.Limit, err = in.limit(q.Measure.Unit); err != nil {
 		return q, b, err
 	}
-	q.Where, err = conditionOf(b, "where", in.Where)
+	q.Where, err = present.Condition(b, "where", in.Where)
 	return q, b, err
-}
-
-// conditionOf understands a condition, which stands under a word of the request; an empty one picks all orders.
-func conditionOf(b *book.Book, word, text string) (query.Where, error) {
-	if text == "" {
-		return query.Where{}, nil
-	}
-	parsed, err := filter.Parse(b, text)
-	if err != nil {
-		return query.Where{}, request.Invalid(word, text, err.Error())
-	}
-	return query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: decimalsOf}, nil
 }
 
 func sentenceBody(s query.Sentence) []api.SentencePart {
@@ -138,12 +126,6 @@ func (s *server) condition(ctx context.Context, in *struct {
 		body.Picks = append(body.Picks, api.Pick(p))
 	}
 	return &answered[api.Condition]{body}, nil
-}
-
-// decimalsOf is how many minor units a currency's unit has; intake has checked the code.
-func decimalsOf(currency string) int {
-	decimals, _ := money.Decimals(currency)
-	return decimals
 }
 
 func (in QuestionInput) request() duration.Request {

@@ -16,12 +16,12 @@ import (
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/promise"
-	"prairiedusk/internal/export"
+	"prairiedusk/internal/render"
 )
 
 // A table is an answer laid out as rows for a file. Every row has a cell for each column.
 type table struct {
-	export.Head
+	render.Head
 	rows []list.Row
 }
 
@@ -31,7 +31,7 @@ func (t *table) column(numeric bool, heading string) {
 	if numeric {
 		kind = list.Number
 	}
-	t.Columns = append(t.Columns, export.Column{Heading: heading, Kind: kind})
+	t.Columns = append(t.Columns, render.Column{Heading: heading, Kind: kind})
 }
 
 // row adds a row of texts, each read as its column has it.
@@ -49,11 +49,11 @@ func (t *table) row(cells ...string) {
 }
 
 // file is a table as a file to take away.
-func (t *table) file(name string, format export.Format) *huma.StreamResponse {
+func (t *table) file(name string, format render.Format) *huma.StreamResponse {
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", format.MediaType())
 		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, name, format))
-		_ = export.Write(to.BodyWriter(), format, t.Head, slices.Values(t.rows)) // it fails only with the connection
+		_ = render.Write(to.BodyWriter(), format, t.Head, slices.Values(t.rows)) // it fails only with the connection
 	}}
 }
 
@@ -68,11 +68,11 @@ func (s *server) tookFile(ctx context.Context, in *tookFileInput) (*huma.StreamR
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	return tookTable(answer).file("took", export.Format(in.Format)), nil
+	return tookTable(answer).file("took", render.Format(in.Format)), nil
 }
 
 func tookTable(a *api.Took) *table {
-	t := &table{Head: export.Head{Sheet: "How long", Sentence: a.Sentence}}
+	t := &table{Head: render.Head{Sheet: "How long", Sentence: a.Sentence}}
 	t.texts(slices.Concat([]string{"period"}, tookLegColumn(a), a.By, []string{"marks"})...)
 	t.numbers("asked", "n")
 	heading := a.Heading

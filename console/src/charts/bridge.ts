@@ -9,7 +9,7 @@ export interface BridgeBar {
   size: number
   text: string
   colour: string
-  to: RouteLocationRaw
+  to?: RouteLocationRaw
 }
 
 /** bridge draws how one amount becomes another, step by step, each opening its orders. It is pure. */

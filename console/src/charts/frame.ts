@@ -5,7 +5,7 @@ import type { Tokens } from '@/theme'
 /** A thing that a picture shows, in words, and where it leads. */
 export interface Point {
   words: string
-  to: RouteLocationRaw
+  to?: RouteLocationRaw
   /** Its place in the picture; the first series, and its own place among the points. */
   series?: number
   data?: number
@@ -15,7 +15,7 @@ export interface Point {
 export interface Picture {
   option: EChartsOption
   /** What the CSV file holds: a header, then the rows. */
-  rows: readonly (readonly (string | number)[])[]
+  rows?: readonly (readonly (string | number)[])[]
   points: readonly Point[]
   /** How to read it, where that is not plain. */
   note?: string

@@ -1,59 +1,57 @@
-import type { Immediate, ImmediateGroup, ImmediatePart, Rate } from '@/api/client'
-import { count, decimal, keyName } from '@/format'
+import {
+  cellOf,
+  namesOf,
+  numberOf,
+  ordersBehind,
+  type Part,
+  type Row,
+  rowName,
+  tableOf,
+} from '@/api/document'
+import { count } from '@/format'
 import type { Tokens } from '@/theme'
-import { cell, frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
-
-/** A rate with both its numbers: "2,118 of 5,730". */
-export function rateWords(r: Rate): string {
-  return r.all === 0 ? 'no orders' : `${count(r.some)} of ${count(r.all)}`
-}
-
-/** Its interval, as far as there is one. */
-export function intervalWords(r: Rate): string {
-  return r.low === null || r.high === null ? '' : `${decimal(r.low, 2)} to ${decimal(r.high, 2)}`
-}
+import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
 
 /** How many groups are drawn; the table has all. */
 const mostGroups = 40
 
-/** immediatePicture draws what was asked for at once, and what was got, each in percent, for each group. It is pure. */
-export function immediatePicture(
-  a: Immediate,
-  part: ImmediatePart,
-  behind: (what: string, g: ImmediateGroup) => Point['to'],
-  t: Tokens,
-): Picture {
-  const groups = part.groups.length > 0 ? part.groups.slice(0, mostGroups) : [part.total]
-  const name = (g: ImmediateGroup) => (g.keys.length > 0 ? g.keys.map(keyName).join(', ') : 'all')
-  const percent = (r: Rate) => (r.all === 0 ? null : (100 * r.some) / r.all)
-  const words = (g: ImmediateGroup | undefined, got: boolean) => {
-    if (!g) return ''
-    const r = got ? g.got : g.asked
-    const said = got ? `${a.got} on the day of the order` : 'requested for the day of the order'
-    const within = intervalWords(r)
+/** immediatePicture draws what was asked for at once, and what was achieved, each in percent, for each group. It is pure. */
+export function immediatePicture(part: Part, achieved: string, columns: string, t: Tokens): Picture {
+  const table = tableOf(part, 'groups')
+  const rows = table.rows.length > 0 ? table.rows.slice(0, mostGroups) : table.totals
+  const name = (row: Row) => (namesOf(table).length > 0 ? rowName(table, row) : 'all')
+  const said = [
+    { name: 'asked for: requested for the day of the order', some: 'immediate', of: 'asked' },
+    { name: `achieved: ${achieved} on the day of the order`, some: 'achieved', of: 'achieved' },
+  ] as const
+  const words = (row: Row | undefined, s: (typeof said)[number] | undefined) => {
+    if (!row || !s) return ''
+    const text = (code: string) => cellOf(table, row, code).text
+    const rate = text(`${s.of}_rate`)
+    const within = numberOf(table, row, `${s.of}_low`)
+    const [, what] = s.name.split(': ')
     return (
-      `${name(g)}: ${rateWords(r)} ${said}` +
-      (r.all > 0 ? `, ${r.percent}%` : '') +
-      (within ? ` (95%: ${within})` : '')
+      `${name(row)}: ${text(s.some)} of ${text(`${s.of}_all`)} ${what}` +
+      (rate ? `, ${rate}%` : '') +
+      (within === null ? '' : ` (95%: ${text(`${s.of}_low`)} to ${text(`${s.of}_high`)})`)
     )
   }
-  const bar = (got: boolean, look: object) => ({
-    name: got ? `got: ${a.got} on the day of the order` : 'asked: requested for the day of the order',
+  const bar = (s: (typeof said)[number], look: object) => ({
+    name: s.name,
     type: 'bar' as const,
     cursor: 'pointer',
     itemStyle: look,
     emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
     label: {
-      show: groups.length <= 12,
+      show: rows.length <= 12,
       position: 'top' as const,
       color: t.ink,
       formatter: (p: { dataIndex: number }) => {
-        const g = groups[p.dataIndex]
-        const r = got ? g?.got : g?.asked
-        return r && r.all > 0 ? `${r.percent}%` : ''
+        const rate = cellOf(table, rows[p.dataIndex], `${s.of}_rate`).text
+        return rate ? `${rate}%` : ''
       },
     },
-    data: groups.map((g) => percent(got ? g.got : g.asked)),
+    data: rows.map((row) => numberOf(table, row, `${s.of}_rate`)),
   })
   return {
     height: 320,
@@ -61,18 +59,18 @@ export function immediatePicture(
       ...frame(t),
       legend: legend(t),
       grid: { left: 64, right: 24, top: 44, bottom: 44 },
-      xAxis: nameAxis(groups.map(name), t),
+      xAxis: nameAxis(rows.map(name), t),
       yAxis: { ...valueAxis('percent', t), min: 0, max: 100 },
       tooltip: {
         ...tooltip(t),
         formatter: (hit) => {
           const at = [hit].flat()[0]
-          return words(groups[at?.dataIndex ?? -1], at?.seriesIndex === 1)
+          return words(rows[at?.dataIndex ?? -1], said[at?.seriesIndex ?? -1])
         },
       },
       series: [
-        bar(false, { color: t.teal }),
-        bar(true, {
+        bar(said[0], { color: t.teal }),
+        bar(said[1], {
           color: t.amber,
           decal: {
             symbol: 'rect',
@@ -84,37 +82,17 @@ export function immediatePicture(
         }),
       ],
     },
-    rows: [
-      [
-        'group',
-        'requested for that day',
-        'of',
-        'percent',
-        'low',
-        'high',
-        `${a.got} that day`,
-        'of',
-        'percent',
-      ],
-      ...groups.map((g) => [
-        name(g),
-        g.asked.some,
-        g.asked.all,
-        g.asked.percent,
-        cell(g.asked.low),
-        cell(g.asked.high),
-        g.got.some,
-        g.got.all,
-        g.got.percent,
-      ]),
-    ],
-    points: groups.flatMap((g, data) => [
-      { words: words(g, false), to: behind('immediate', g), series: 0, data },
-      { words: words(g, true), to: behind('any:on-the-day', g), series: 1, data },
-    ]),
+    points: rows.flatMap((row, data) =>
+      said.map((s, series) => ({
+        words: words(row, s),
+        to: ordersBehind(cellOf(table, row, s.some).behind, columns),
+        series,
+        data,
+      })),
+    ),
     note:
-      part.groups.length > mostGroups
-        ? `The first ${mostGroups} of ${count(part.all_groups)} groups; the table has all.`
+      table.all > mostGroups
+        ? `The first ${mostGroups} of ${count(table.all)} groups; the table has all.`
         : undefined,
   }
 }

@@ -24,7 +24,7 @@ const {
   sentence,
   below,
   option,
-  rows,
+  rows = [],
   points,
   tokens,
   note = '',
@@ -35,7 +35,7 @@ const {
   below: readonly string[]
   option: EChartsOption
   /** What the CSV file holds: a header, then the rows. */
-  rows: readonly (readonly (string | number)[])[]
+  rows?: readonly (readonly (string | number)[])[]
   /** What the picture shows, one after the other, in words, and where each leads. */
   points: readonly Point[]
   tokens: Tokens
@@ -173,7 +173,7 @@ function saveCSV() {
       <span class="muted">Take away</span>
       <button type="button" data-test="take-png" @click="savePNG">PNG</button>
       <button type="button" data-test="take-svg" @click="saveSVG">SVG</button>
-      <button type="button" data-test="take-csv" @click="saveCSV">CSV</button>
+      <button v-if="rows.length > 0" type="button" data-test="take-csv" @click="saveCSV">CSV</button>
     </figcaption>
   </figure>
 </template>

@@ -5,7 +5,7 @@ import { count } from '@/format'
 
 // Takes a whole list, or the table of an answer, away as a file.
 const { path, query, rows, contacts } = defineProps<{
-  path: '/orders-file' | '/took-file' | '/across-file'
+  path: string
   query: Query
   rows: number
   /** The rows can tell of people. */
@@ -33,7 +33,7 @@ async function save(format: string) {
   failed.value = ''
   try {
     const asked = { ...query, format, without_contacts: without.value ? 'true' : undefined }
-    await download(path, asked, `${path.slice(1)}.${format}`)
+    await download(path, asked, `${path.slice(1).replaceAll('/', '-')}.${format}`)
     open.value = false
   } catch (error) {
     failed.value = error instanceof Problem ? error.message : String(error)

@@ -107,7 +107,7 @@ async function fix(load: Load, file: { name: string }) {
 const next = [
   { to: '/how-long', title: 'How long orders took' },
   { to: '/open', title: 'What is open' },
-  { to: '/doubts', title: 'What looks wrong in the records' },
+  { to: '/quality', title: 'What looks wrong in the records' },
 ]
 </script>
 

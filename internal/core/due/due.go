@@ -12,6 +12,7 @@ import (
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
@@ -39,6 +40,7 @@ type Question struct {
 	NoCutOff bool
 	Within   int
 	Period   period.Period
+	Where    query.Where
 }
 
 // defaultWithin is a working week.
@@ -114,14 +116,20 @@ func (q Question) Rule(b *book.Book) string {
 	return rule + ", after cut-offs"
 }
 
+// Leg is from the order to what is due.
+func (q Question) Leg(b *book.Book) leg.Leg {
+	return leg.Leg{From: b.Milestones()[milestone.Index(b.Milestones(), milestone.Ordered)], To: q.To}
+}
+
 // Sentence says exactly what is listed.
-func (q Question) Sentence(b *book.Book) string {
+func (q Question) Sentence(b *book.Book) query.Sentence {
 	asked := "at any time"
 	if !q.Period.Unbounded() {
 		asked = fmt.Sprintf("in %s (%s)", q.Period.Text, q.Period.Days())
 	}
-	return fmt.Sprintf("Which orders are due to be %s %s %s, as of %s, at risk when due within %s?",
-		q.To.Name, asked, q.Rule(b), b.Bounds().DataDate.WithWeekday(), numfmt.Counted(q.Within, "working day"))
+	s := query.Sentence{query.Part("", "Which orders are due to be "), query.Part("to", q.To.Words()), query.Part("", " "), query.Part("period", asked), query.Part("", " "), query.Part("rule", q.Rule(b)),
+		query.Part("", ", as of "+b.Bounds().DataDate.WithWeekday()+", at risk when due within "), query.Part("within", numfmt.Counted(q.Within, "working day"))}
+	return append(append(s, q.Where.Words()...), query.Part("", "?"))
 }
 
 // A Standing is an outcome, of which what is open and not due is divided: is it at risk?
@@ -207,10 +215,11 @@ type Entry struct {
 
 // An Answer divides the orders that a question asks about.
 type Answer struct {
-	Asked   int // orders that are due in the period; without a period all
-	Outside int // orders that are due at another time
-	Undue   int // orders without a due day, where a period is asked about
-	Counts  [Standings]int
+	Population query.Population // what the condition leaves
+	Asked      int              // orders that are due in the period; without a period all
+	Outside    int              // orders that are due at another time
+	Undue      int              // orders without a due day, where a period is asked about
+	Counts     [Standings]int
 	// HolidaysUnknown is how many of those asked about have it.
 	HolidaysUnknown int
 	// ByDefault is how many due days were reckoned by the default calendar as a stand-in.
@@ -221,8 +230,10 @@ type Answer struct {
 // Ask divides the book, and lists the orders of the standings named; all where none is.
 func Ask(b *book.Book, q Question, standings ...Standing) Answer {
 	p := newPlan(b, q)
-	t, _ := query.Run(p.scope, func() *tally { return &tally{plan: p, standings: standings} })
-	return t.answer()
+	t, population := query.Run(p.scope, func() *tally { return &tally{plan: p, standings: standings} })
+	a := t.answer()
+	a.Population = population
+	return a
 }
 
 // A tally is what one worker has counted.
@@ -304,30 +315,13 @@ func (a Answer) Page(b *book.Book, offset, limit int) []Entry {
 	return page
 }
 
-// Line is the reconciliation in words: what the orders asked about come to.
-func (q Question) Line(a Answer) string {
-	var terms []string
-	for _, s := range order {
-		if n := a.Counts[s]; n > 0 {
-			terms = append(terms, numfmt.Count(n)+" "+q.Label(s))
-		}
+// Test says which orders that meet the condition are due in the period and have one of some standings; all have where there is none.
+func Test(b *book.Book, q Question, standings []Standing) query.Test {
+	p := newPlan(b, q)
+	return func(o book.Offset) bool {
+		e := p.entry(o)
+		return (q.Period.Unbounded() || q.Period.Span.Holds(e.Due)) && (len(standings) == 0 || slices.Contains(standings, e.Standing))
 	}
-	if len(terms) == 0 {
-		terms = []string{"0 due"}
-	}
-	return numfmt.Counted(a.Asked, "order") + " asked about = " + strings.Join(terms, " + ")
-}
-
-// PlacementLine says how the period divides the book; empty where all orders are asked about.
-func (q Question) PlacementLine(a Answer) string {
-	if q.Period.Unbounded() {
-		return ""
-	}
-	line := fmt.Sprintf("%s in the book = %s due in %s + %s due at another time", numfmt.Counted(a.Asked+a.Outside+a.Undue, "order"), numfmt.Count(a.Asked), q.Period.Text, numfmt.Count(a.Outside))
-	if a.Undue > 0 {
-		line += " + " + numfmt.Count(a.Undue) + " " + q.Label(Standing(promise.NoPromise))
-	}
-	return line
 }
 
 type plan struct {
@@ -340,7 +334,7 @@ type plan struct {
 }
 
 func newPlan(b *book.Book, q Question) *plan {
-	p := &plan{Question: q, book: b, scope: query.WholeBook(b, query.Question{}), dataDate: b.Bounds().DataDate}
+	p := &plan{Question: q, book: b, scope: query.WholeBook(b, query.Question{Where: q.Where}), dataDate: b.Bounds().DataDate}
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	p.ordered, p.to, p.cancelled = index(milestone.Ordered), index(p.To.Name), index(milestone.Cancelled)
 	p.dues = promise.NewDues(p.book, promise.When{Plan: p.By, After: p.After, From: p.book.Milestones()[p.ordered], NoCutOff: p.NoCutOff}, book.AtSite)

@@ -7,7 +7,6 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/promise"
-	"prairiedusk/internal/core/quality"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 )
@@ -21,8 +20,6 @@ type Selection struct {
 	Keys []string
 	// Note is the code of a note that concerns some of the orders; empty for all.
 	Note string
-	// Doubt is the code of a doubt that holds of the orders; empty for all.
-	Doubt string
 	// LimitOutcome is Finished, StillWaiting, Within, NotOver or CancelledOver, by the question's limit; empty for all.
 	LimitOutcome string
 	// Standing is an outcome of the question's promise, or LateOutcomes; empty for all.
@@ -132,13 +129,6 @@ func (p *plan) selects(s Selection) (tests, error) {
 			return t, err
 		}
 		t.group = func(group uint32) bool { return group == number }
-	}
-	if s.Doubt != "" {
-		test, known := quality.Test(p.book, s.Doubt)
-		if !known {
-			return t, request.Invalid("doubt", s.Doubt, "no doubt about orders; `prairie-dusk doubts` lists them")
-		}
-		t.orders = append(t.orders, test)
 	}
 	t.orders = append(t.orders, s.Only...)
 	if s.LimitOutcome != "" {

@@ -295,7 +295,7 @@ func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 	if err != nil {
 		return nil, err
 	}
-	got, err := named("got_as", pick.Got, gotNames[:])
+	got, err := named("achieved_as", pick.Got, gotNames[:])
 	if err != nil {
 		return nil, err
 	}

@@ -111,7 +111,7 @@ type Request struct {
 	By              []string // at most two groupings
 	Basis           string   // milestone; default ordered
 	Period          string
-	Got             string // shipped or delivered; default shipped
+	Achieved        string // shipped or delivered; default shipped
 	NoRequestedDate string // out or in: whether orders without a requested date are in the denominator; default out
 	Cancelled       string // in or out: whether cancelled orders count; default in
 }
@@ -128,12 +128,12 @@ type Question struct {
 
 // Parse understands a request. The error is a *request.Error.
 func Parse(b *book.Book, r Request) (q Question, err error) {
-	got := r.Got
+	got := r.Achieved
 	if got == "" {
 		got = milestone.Shipped
 	}
 	if got != milestone.Shipped && got != milestone.Delivered {
-		return q, request.Invalid("got", r.Got, "want shipped or delivered: which of them is to come on the day of the order")
+		return q, request.Invalid("achieved", r.Achieved, "want shipped or delivered: which of them is to come on the day of the order")
 	}
 	basis := r.Basis
 	if basis == "" {
@@ -178,7 +178,7 @@ func (q Question) Sentence() query.Sentence {
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
 		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
 		part("", ", "), part("cancelled", "cancelled ones "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
-		part("", ", and what was "), part("got", q.Leg.To.Words()), part("", " on that day")}
+		part("", ", and what was "), part("achieved", q.Leg.To.Words()), part("", " on that day")}
 	s = append(append(s, q.GroupWords()...), q.Where.Words()...)
 	return append(s, part("", "?"))
 }

@@ -347,7 +347,7 @@ func TestExamples(t *testing.T) {
 	assert.Equal(t, Share{1, 2}, part.Total.AskedShare(q), "T-9 is immediate; S-1 is not, though the earliest days agree")
 	assert.Equal(t, 1, part.Tied)
 	assert.Equal(t, 1, part.Total.Asked(NoRequestedDate))
-	for word, r := range map[string]Request{"orders": {Which: "second"}, "got": {Got: "paid"}, "no_requested_date": {NoRequestedDate: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
+	for word, r := range map[string]Request{"orders": {Which: "second"}, "achieved": {Achieved: "paid"}, "no_requested_date": {NoRequestedDate: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
 		_, err := Parse(b, r)
 		assert.ErrorContains(t, err, word)
 	}

@@ -8,15 +8,16 @@ import (
 )
 
 // Count writes a whole number with commas between thousands: "1,204".
-func Count(n int) string {
-	digits, sign := strconv.Itoa(n), ""
-	if n < 0 {
-		digits, sign = digits[1:], "-"
+func Count(n int) string { return Grouped(strconv.Itoa(n)) }
+
+// Grouped puts commas between the thousands of a decimal number: "1,204.50".
+func Grouped(decimal string) string {
+	digits, negative := strings.CutPrefix(decimal, "-")
+	whole, fraction, pointed := strings.Cut(digits, ".")
+	for at := len(whole) - 3; at > 0; at -= 3 {
+		whole = whole[:at] + "," + whole[at:]
 	}
-	for i := len(digits) - 3; i > 0; i -= 3 {
-		digits = digits[:i] + "," + digits[i:]
-	}
-	return sign + digits
+	return Either(negative, "-", "") + whole + Either(pointed, ".", "") + fraction
 }
 
 // Has is a number of things with its verb: "1 order has", "2 orders have".

@@ -141,6 +141,17 @@ type Where struct {
 	Decimals func(currency string) int
 }
 
+// And is the condition that asks for both.
+func (w Where) And(other Where) Where {
+	switch {
+	case other.Condition == nil:
+		return w
+	case w.Condition == nil:
+		return other
+	}
+	return Where{"(" + w.Text + ") && (" + other.Text + ")", predicate.And{X: w.Condition, Y: other.Condition}, w.Decimals}
+}
+
 // Bind resolves the condition, or another that is made of it.
 func (w Where) Bind(b *book.Book, c predicate.Condition) *predicate.Bound {
 	bound := predicate.Bind(b, c, w.Decimals)

@@ -1,4 +1,4 @@
-package export_test
+package render_test
 
 import (
 	"io"
@@ -17,7 +17,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/demo/demobook"
-	"prairiedusk/internal/export"
+	"prairiedusk/internal/render"
 )
 
 // million is a book of a million orders; short tests run each benchmark once, on fewer.
@@ -49,12 +49,12 @@ func BenchmarkTakeAway(b *testing.B) {
 	}
 	shipped := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
 	var columns []list.Column
-	head := export.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
+	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	for name, operand := range map[string]predicate.Operand{"number": predicate.Number{}, "customer": predicate.Field("customer"), "site": predicate.Field("site"), "place": predicate.Field("place"),
 		"ordered": predicate.Day("ordered"), "promised": predicate.Day("promised"), "shipped": predicate.Day("shipped"), "value": predicate.Value{}, "length": predicate.Length{Leg: shipped, Measure: q.Measure}} {
 		columns = append(columns, list.Column{Text: name, Heading: name, Operand: operand})
 	}
-	for _, format := range export.Formats() {
+	for _, format := range render.Formats() {
 		b.Run(format, func(b *testing.B) {
 			for b.Loop() {
 				debug.FreeOSMemory()
@@ -78,9 +78,9 @@ func BenchmarkTakeAway(b *testing.B) {
 				b.ReportMetric(float64(max(most, resident(b))-before)/1e6, "MB-asked")
 				head.Columns = nil
 				for i, c := range columns {
-					head.Columns = append(head.Columns, export.Column{Heading: c.Heading, Kind: a.Kinds[i]})
+					head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: a.Kinds[i]})
 				}
-				err = export.Write(io.Discard, export.Format(format), head, a.All())
+				err = render.Write(io.Discard, render.Format(format), head, a.All())
 				close(done)
 				<-sampled
 				if err != nil {

@@ -55,7 +55,7 @@ const query = computed(() => {
 })
 
 const { answer, problem } = useAnswer<Reckoning>(() =>
-  query.value ? { path: '/reckon', query: query.value } : undefined,
+  query.value ? { path: '/days', query: query.value } : undefined,
 )
 
 const first = ref<HTMLInputElement>()
@@ -65,12 +65,12 @@ onMounted(() => first.value?.focus())
 <template>
   <aside
     class="reckon panel"
-    aria-label="Reckon with days"
+    aria-label="Day calculator"
     data-test="reckon-panel"
     @keydown.esc="emit('close')"
   >
     <button type="button" class="close" aria-label="Close" @click="emit('close')">×</button>
-    <div class="asks" role="group" aria-label="What to reckon">
+    <div class="asks" role="group" aria-label="What to work out">
       <button
         v-for="a in asks"
         :key="a.key"

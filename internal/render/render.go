@@ -1,7 +1,7 @@
-// Package export writes lists of orders, and tables of answers, to files that people take away: CSV (RFC 4180), Office
+// Package render writes lists of orders, and tables of answers, to files that people take away: CSV (RFC 4180), Office
 // Open XML, NDJSON, JSON and Parquet. Rows are written as they come, so that a file can be larger than what is held of it.
 // The first thing in every file is the sentence that says what it is.
-package export
+package render
 
 import (
 	"fmt"
@@ -95,7 +95,7 @@ func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
 	case Parquet:
 		return writeParquet(w, head, rows)
 	}
-	panic(fmt.Sprintf("export: no format %q", f))
+	panic(fmt.Sprintf("render: no format %q", f))
 }
 
 // markColumn is the heading of a column that says how rows are marked, since colour alone says nothing.

@@ -1,0 +1,70 @@
+import type { RouteLocationRaw } from 'vue-router'
+import type { components } from './schema'
+import type { Asked } from './client'
+import type { Question } from '@/question'
+
+type Schemas = components['schemas']
+export type Document = Schemas['AnswerDocument']
+export type Part = Schemas['AnswerPart']
+export type Table = Schemas['AnswerTable']
+export type Column = Schemas['AnswerColumn']
+export type Row = Schemas['AnswerRow']
+export type Cell = Schemas['AnswerCell']
+
+/** A table of a part by its code; an empty one where there is none. */
+export function tableOf(part: Part | undefined, code: string): Table {
+  const found = part?.tables.find((t) => t.code === code)
+  return found ?? { code, columns: [], rows: [], totals: [], all: 0 }
+}
+
+/** A cell by the code of its column. */
+export function cellOf(table: Table, row: Row | undefined, code: string): Cell {
+  return row?.cells[table.columns.findIndex((c) => c.code === code)] ?? { text: '' }
+}
+
+/** The number in a cell; null where there is none. */
+export function numberOf(table: Table, row: Row | undefined, code: string): number | null {
+  return cellOf(table, row, code).number ?? null
+}
+
+/** The columns that name a row: the first ones, up to the first of numbers. */
+export function namesOf(table: Table): readonly Column[] {
+  const first = table.columns.findIndex((c) => c.kind !== 'text')
+  return first < 0 ? table.columns.slice(0, 1) : table.columns.slice(0, first)
+}
+
+/** The name of a row, with what has to be known to read it. */
+export function rowName(table: Table, row: Row): string {
+  const names = row.cells.slice(0, namesOf(table).length).map((c) => c.text)
+  return names.join(', ') + remarks(row)
+}
+
+/** What has to be known to read a row, in brackets. */
+export function remarks(row: Row): string {
+  return row.remarks?.length ? ` (${row.remarks.join(', ')})` : ''
+}
+
+/** The page of the orders behind a number. */
+export function ordersBehind(address: string | undefined, columns?: string): RouteLocationRaw | undefined {
+  return address ? { path: '/orders', query: { behind: address, columns } } : undefined
+}
+
+/** The question of a document, in the words of the address, with what the page takes where the address is silent. */
+export function askedOf(document: Document, question: Question): Asked {
+  const from = question.from ?? 'ordered'
+  return {
+    sentence: document.sentence.map((w) => w.text).join(''),
+    sentence_parts: document.sentence,
+    from,
+    to: question.to ?? 'shipped',
+    unit: question.in ?? 'working-days',
+    count_rule: question.count ?? 'elapsed',
+    calendar: question.calendar ?? 'site',
+    heading: '',
+    where: question.where,
+    basis: question.basis ?? from,
+    by: question.by?.split(',') ?? [],
+    through: question.through?.split(',') ?? [],
+    promise: question.promise,
+  }
+}

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Problem, Query } from '@/api/client'
+import { askedOf, type Document, type Part } from '@/api/document'
+import type { OwnWord, Question } from '@/question'
+import AnswerParts from './AnswerParts.vue'
+import ConditionPicker from './ConditionPicker.vue'
+import KeepView from './KeepView.vue'
+import QuestionSentence from './QuestionSentence.vue'
+import StateNotice from './StateNotice.vue'
+import TakeAway from './TakeAway.vue'
+
+// An answer on a page: its sentence, whatever else can be asked, the picture, the tables, what adds up, notes, and what can be
+// done with it.
+const { document, question } = defineProps<{
+  document?: Document
+  problem?: Problem
+  loading: boolean
+  question: Question
+  /** Words of the sentence that are the page's own, by their slot. */
+  own?: Readonly<Record<string, OwnWord>>
+  /** The question takes no groupings in its sentence. */
+  list?: boolean
+  /** Nothing of the sentence can be changed. */
+  fixed?: boolean
+  /** What is asked, for a file of the answer. */
+  asked?: { path: string; query: Query }
+  label: string
+  /** The columns of the lists that its numbers open. */
+  columns?: string
+}>()
+const emit = defineEmits<{
+  change: [question: Question]
+  own: [slot: string, word: string]
+  retry: []
+  open: [order: string]
+}>()
+defineSlots<{ tools?: () => unknown; picture?: (props: { part: Part }) => unknown; before?: () => unknown }>()
+
+const rows = computed(() => document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0)
+</script>
+
+<template>
+  <div :aria-busy="loading">
+    <StateNotice v-if="problem" :problem="problem" @retry="emit('retry')" />
+    <p v-if="problem && question.where" class="mend">
+      Change the condition:
+      <ConditionPicker
+        :text="question.where"
+        @pick="emit('change', { ...question, where: $event || undefined })"
+      />
+    </p>
+    <template v-else-if="document">
+      <h1 v-if="fixed" data-test="sentence">{{ document.sentence.map((w) => w.text).join('') }}</h1>
+      <QuestionSentence
+        v-else
+        :answer="askedOf(document, question)"
+        :question="question"
+        :own="own"
+        :list="list"
+        @change="emit('change', $event)"
+        @own="(slot, word) => emit('own', slot, word)"
+      />
+      <p class="also">
+        <slot name="tools" />
+        <KeepView :sentence="document.sentence.map((w) => w.text).join('')" />
+        <TakeAway v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
+      </p>
+      <slot name="before" />
+      <AnswerParts :document="document" :label="label" :columns="columns" @open="emit('open', $event)">
+        <template #picture="{ part }"><slot name="picture" :part="part" /></template>
+      </AnswerParts>
+    </template>
+    <p v-else-if="!problem" class="muted">Asking …</p>
+  </div>
+</template>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { type Document, ordersBehind, type Part } from '@/api/document'
+import AnswerTable from './AnswerTable.vue'
+
+// The parts of an answer: for each its picture, its tables, the lines that add up, and the notes.
+defineProps<{
+  document: Document
+  /** What its tables are. */
+  label: string
+  /** The columns of the lists that its numbers open. */
+  columns?: string
+}>()
+const emit = defineEmits<{ open: [order: string] }>()
+defineSlots<{ picture?: (props: { part: Part }) => unknown }>()
+</script>
+
+<template>
+  <section v-for="(part, i) in document.parts" :key="i">
+    <h2 v-if="part.title">{{ part.title }}</h2>
+    <slot name="picture" :part="part" />
+    <template v-for="table in part.tables" :key="table.code">
+      <AnswerTable
+        v-if="!table.picture"
+        class="table"
+        :table="table"
+        :label="label"
+        :columns="columns"
+        @open="emit('open', $event)"
+      />
+    </template>
+    <div class="below">
+      <p v-for="(line, l) in part.lines" :key="l" :data-test="l === 0 ? 'reconciliation' : 'placement'">
+        {{ line.text.split(' = ')[0] }} =
+        <template v-for="(term, t) in line.terms.slice(1)" :key="t"
+          >{{ t > 0 ? ' + ' : ''
+          }}<router-link v-if="term.behind" :to="ordersBehind(term.behind, columns) ?? {}">{{
+            term.orders.toLocaleString('en')
+          }}</router-link
+          ><template v-else>{{ term.orders.toLocaleString('en') }}</template> {{ term.label }}</template
+        >
+      </p>
+      <p v-for="note in part.notes" :key="note.code" class="amber">
+        <router-link v-if="note.behind" :to="ordersBehind(note.behind, columns) ?? {}">{{
+          note.text
+        }}</router-link>
+        <template v-else>{{ note.text }}</template>
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.table {
+  margin-bottom: 20px;
+}
+
+.below {
+  margin: 18px 4px 36px;
+  display: grid;
+  gap: 8px;
+}
+</style>

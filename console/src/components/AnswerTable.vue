@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { type Column, namesOf, ordersBehind, remarks, type Row, type Table } from '@/api/document'
+import { count, withWeekday } from '@/format'
+
+// A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
+const { table, label, columns } = defineProps<{
+  table: Table
+  /** What it is, where it has no title. */
+  label: string
+  /** The columns of the lists that its numbers open; the usual ones where it says none. */
+  columns?: string
+}>()
+const emit = defineEmits<{ open: [order: string] }>()
+
+/** Texts that are long go on in the next line. */
+const long = computed(() =>
+  table.columns.map(
+    (c, i) => c.kind === 'text' && table.rows.some((r) => (r.cells[i]?.text.length ?? 0) > 60),
+  ),
+)
+const numeric = (c: Column) => ['count', 'number', 'percent'].includes(c.kind)
+const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((c) => !c.folded))
+const names = computed(() => namesOf(table).length)
+
+/** The heads that neighbours share, each over its columns. */
+const shared = computed(() => {
+  const heads: { text: string; span: number }[] = []
+  for (const { shared: text = '' } of shown.value) {
+    const last = heads.at(-1)
+    if (last?.text === text) last.span++
+    else heads.push({ text, span: 1 })
+  }
+  return heads.some((h) => h.text) ? heads : []
+})
+const only = computed(() => table.rows.length === 0 && table.all === 0)
+const bodies = computed<{ rows: readonly Row[]; total: boolean }[]>(() =>
+  only.value
+    ? [{ rows: table.totals, total: false }]
+    : [
+        { rows: table.rows, total: false },
+        { rows: table.totals, total: true },
+      ],
+)
+
+function text(row: Row, column: Column & { i: number }): string {
+  const said = row.cells[column.i]?.text ?? ''
+  if (column.kind === 'day' && said) return withWeekday(said)
+  return column.i === 0 ? said + remarks(row) : said
+}
+</script>
+
+<template>
+  <div>
+    <div class="scroll panel" tabindex="0" role="region" :aria-label="table.title ?? label">
+      <table class="plain" :data-test="table.code">
+        <caption v-if="table.title">
+          {{
+            table.title
+          }}
+        </caption>
+        <thead>
+          <tr v-if="shared.length > 0">
+            <th
+              v-for="(head, i) in shared"
+              :key="i"
+              class="shared"
+              :colspan="head.span"
+              scope="colgroup"
+              data-test="heading"
+            >
+              {{ head.text }}
+            </th>
+          </tr>
+          <tr>
+            <th v-for="c in shown" :key="c.code" :class="{ number: numeric(c) }" scope="col">
+              {{ c.heading }}
+            </th>
+          </tr>
+        </thead>
+        <tbody v-for="body in bodies" :key="String(body.total)">
+          <tr v-for="(row, r) in body.rows" :key="r" :class="{ all: body.total }">
+            <component
+              :is="c.i < names ? 'th' : 'td'"
+              v-for="c in shown"
+              :key="c.code"
+              :class="{ number: numeric(c), name: c.i < names, long: long[c.i] }"
+              :scope="c.i < names ? 'row' : undefined"
+            >
+              <router-link
+                v-if="row.cells[c.i]?.behind"
+                :to="ordersBehind(row.cells[c.i]?.behind, columns) ?? {}"
+                :data-test="c.code"
+                >{{ text(row, c) }}</router-link
+              >
+              <button
+                v-else-if="c.kind === 'order'"
+                type="button"
+                class="link"
+                @click="emit('open', text(row, c))"
+              >
+                {{ text(row, c) }}
+              </button>
+              <template v-else>{{ text(row, c) }}</template>
+            </component>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p v-if="table.rows.length < table.all && !table.offset" class="muted">
+      The first {{ count(table.rows.length) }} of {{ count(table.all) }} rows; a file has all.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+caption {
+  text-align: left;
+  padding: 12px 0.75rem 4px;
+  font-size: 1.05rem;
+  font-weight: 500;
+}
+
+th.name {
+  color: inherit;
+  font-weight: inherit;
+  border-bottom: 0;
+  vertical-align: middle;
+}
+
+tbody tr + tr th.name {
+  border-top: 1px solid rgb(var(--v-theme-line));
+}
+
+tbody + tbody tr.all > * {
+  font-weight: 600;
+  border-top: 1px solid rgb(var(--v-theme-muted));
+}
+
+.long {
+  white-space: normal !important;
+  min-width: 14rem;
+  max-width: 30rem;
+}
+
+th.shared {
+  text-align: right;
+  border-bottom: 0;
+  font-style: italic;
+}
+</style>

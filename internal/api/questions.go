@@ -1,0 +1,74 @@
+package api
+
+// The parameters of each question stand here once: the service reads them of an address, the command line makes its options of
+// them, and the OpenAPI document lists them. See package params.
+
+// Leg are the words that say what is measured.
+type Leg struct {
+	From     string `query:"from" default:"ordered" arg:"date" complete:"dates" doc:"date at which the leg starts"`
+	To       string `query:"to" default:"shipped" arg:"date" complete:"dates" doc:"date at which it ends"`
+	In       string `query:"in" default:"working-days" arg:"unit" complete:"units" doc:"unit: days, working-days, weeks, months, years (completed), months-crossed, years-crossed, months-fraction, hours or working-hours"`
+	Count    string `query:"count" default:"elapsed" arg:"rule" complete:"rules" doc:"count rule: elapsed (start day not counted) or both-ends"`
+	Calendar string `query:"calendar" default:"site" arg:"whose" complete:"site,destination" doc:"whose calendar counts: that of the site or of the destination"`
+	CutOff   string `query:"cut_off" default:"on" arg:"on" complete:"on,off" doc:"on or off: whether an order after the site's cut-off counts, in working days and due days, as ordered on the next working day"`
+}
+
+// Where is the condition on orders.
+type Where struct {
+	Where string `query:"where" maxLength:"10000" arg:"condition" doc:"only orders that meet this condition, in CEL: site == \"Galway\" && paid == null; docs/filters.md"`
+}
+
+// Form is the form of an answer.
+type Form struct {
+	Format string `query:"format" flag:"-" enum:"json,csv,xlsx,ndjson,parquet" default:"json" doc:"form of the answer: the document as JSON, or a file of its first table"`
+}
+
+// Wanted is the form that is wanted.
+func (f Form) Wanted() string { return f.Format }
+
+// Page is a page of a long list.
+type Page struct {
+	Offset int `query:"offset" minimum:"0" maximum:"1000000000" arg:"rows" doc:"how many rows to leave out before the first"`
+	Limit  int `query:"limit" minimum:"1" maximum:"20000" default:"100" arg:"rows" doc:"at most so many rows"`
+}
+
+// ImmediateQuestion asks how much was immediate.
+type ImmediateQuestion struct {
+	Orders          string   `query:"orders" default:"all" arg:"which" complete:"all,first,first-within" doc:"which orders: all, first (customers' first orders in the whole book) or first-within (the first ones within the period and the condition)"`
+	By              []string `query:"by" arg:"groupings" complete:"groupings" doc:"one or two groupings, with a comma between: a field, or day, week, month, quarter, year, month-of-year or weekday of the basis"`
+	Basis           string   `query:"basis" default:"ordered" arg:"date" complete:"dates" doc:"date that places orders in the period"`
+	Period          string   `query:"period" arg:"period" complete:"periods" doc:"period, such as 2026-Q3 or last-month; several with commas, each by itself; default all orders"`
+	Achieved        string   `query:"achieved" default:"shipped" arg:"date" complete:"shipped,delivered" doc:"date that is to come on the day of the order: shipped or delivered"`
+	NoRequestedDate string   `query:"no_requested_date" default:"out" arg:"where" complete:"out,in" doc:"out or in: whether orders without a requested date are in the denominator"`
+	Cancelled       string   `query:"cancelled" default:"in" arg:"where" complete:"in,out" doc:"in or out: whether cancelled orders count; they are left out after the first ones are found"`
+	Where
+	Form
+}
+
+// ImmediateCustomersQuestion asks how customers asked, first and later.
+type ImmediateCustomersQuestion struct {
+	Basis     string `query:"basis" default:"ordered" arg:"date" complete:"dates" doc:"date that places first orders in the period"`
+	Period    string `query:"period" arg:"period" complete:"periods" doc:"one period in which first orders lie; default all"`
+	Cancelled string `query:"cancelled" default:"in" arg:"where" complete:"in,out" doc:"in or out: whether cancelled first orders count"`
+	Change    string `query:"change" arg:"change" complete:"ahead-then-immediate,immediate-then-ahead,none" doc:"only customers who changed so: ahead-then-immediate, immediate-then-ahead or none"`
+	Where
+	Page
+	Form
+}
+
+// DueQuestion asks which orders are due.
+type DueQuestion struct {
+	To       string   `query:"to" default:"shipped" arg:"date" complete:"dates" doc:"date that is due"`
+	Plan     string   `query:"plan" arg:"date" complete:"plans" doc:"plan date that says when; default promised, and for delivered expected"`
+	After    string   `query:"after" arg:"days" doc:"due so many working days after the order date, instead of by a plan"`
+	CutOff   string   `query:"cut_off" default:"on" arg:"on" complete:"on,off" doc:"on or off, with after: whether an order after the site's cut-off counts as one of the next working day"`
+	Within   string   `query:"within" default:"5" arg:"days" doc:"at risk when due within so many working days"`
+	Period   string   `query:"period" arg:"period" complete:"periods" doc:"period of due days, such as 2026-11 or 2026-W47; default all orders"`
+	Standing []string `query:"standing" default:"overdue,at-risk" arg:"standings" complete:"overdue,at-risk,due-later,on-the-day,early,reached-late,cancelled,no-promise,not-begun,late,not-due,all" doc:"standings to list, with commas: overdue, at-risk, due-later, on-the-day, early, reached-late, cancelled, no-promise, not-begun; late for overdue and reached-late, not-due for at-risk and due-later, all"`
+	Where
+	Page
+	Form
+}
+
+// QualityQuestion asks what looks wrong in the records.
+type QualityQuestion struct{ Form }

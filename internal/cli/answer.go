@@ -1,0 +1,176 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/params"
+)
+
+// An asking is a command that asks a question whose answer is a document.
+type asking struct {
+	path string // of the question in the API
+	page string // of the console that asks it; empty where none does, and no view can be kept
+	in   any    // the question's parameters: a pointer to a struct of package api
+	// tables are the codes of those that are printed; nil prints all that are no picture's.
+	tables []string
+}
+
+// asks makes a command ask: it takes the question's parameters as options, and prints the answer in any form.
+func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
+	var k viewSaver
+	var withBehind bool
+	cmd.Args = cobra.NoArgs
+	params.Flags(cmd.Flags(), a.in)
+	params.Completions(cmd, a.in, e.wordsOf)
+	cmd.Flags().BoolVar(&withBehind, "with-behind", false, "below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
+	addOutput(cmd)
+	if a.page != "" {
+		k.add(cmd)
+	}
+	cmd.RunE = func(cmd *cobra.Command, _ []string) error {
+		c, err := e.client()
+		if err != nil {
+			return err
+		}
+		words := params.Values(a.in)
+		sentence, err := e.answer(cmd, c, a, words, withBehind)
+		if err != nil || a.page == "" {
+			return err
+		}
+		return k.keep(e, cmd, c, a.page, words, sentence)
+	}
+	return cmd
+}
+
+// wordsOf are the words that complete a parameter: those of the service by the name of their kind, or a list with commas.
+func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
+	kinds := map[string]func(known) []string{"dates": known.milestones, "plans": known.plans, "units": known.units, "rules": func(k known) []string { return k.CountRules },
+		"periods": func(k known) []string { return k.Periods }, "groupings": func(k known) []string { return k.Groupings },
+		"line groupings": func(k known) []string { return append(k.Groupings, k.LineGroupings...) }}
+	if words, known := kinds[of]; known {
+		return e.complete(cmd, words)
+	}
+	if of == "" {
+		return nil
+	}
+	return strings.Split(of, ",")
+}
+
+// answer asks a question by its words, prints the answer or writes it to a file, and gives its sentence.
+func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, words url.Values, withBehind bool) (sentence string, err error) {
+	format, err := e.fileFormat(cmd)
+	if err != nil {
+		return "", err
+	}
+	if format != asTable && (format != asJSON || e.settings.GetString("output") != "") {
+		return "", e.writeFile(cmd, format, func(to io.Writer) error { return c.AnswerFile(cmd.Context(), a.path, words, format, to) })
+	}
+	d, err := c.Answer(cmd.Context(), a.path, words)
+	if err != nil {
+		return "", err
+	}
+	return d.Asked(), e.print(cmd, documentSheets(d, a.tables, withBehind)...)
+}
+
+// documentSheets are a document as the terminal shows it: each part's tables, and below the first what it is of.
+func documentSheets(d *answer.Document, codes []string, withBehind bool) (sheets []sheet) {
+	for _, p := range d.Parts {
+		opening := len(sheets)
+		for _, t := range p.Tables {
+			if t.Picture || codes != nil && !slices.Contains(codes, t.Code) {
+				continue
+			}
+			s := tableSheet(t)
+			if s.title = t.Title; len(sheets) == opening {
+				if s.title = d.Asked(); p.Title != "" {
+					s.title += " (" + p.Title + ")"
+				}
+				s.below = append(s.below, lineTexts(p)...)
+			}
+			if shown := len(t.Rows); t.Offset+shown < t.All || t.Offset > 0 {
+				s.below = append(s.below, fmt.Sprintf("%s to %s of %s rows; a file has all: --output FILE.", numfmt.Count(t.Offset+min(1, shown)), numfmt.Count(t.Offset+shown), numfmt.Count(t.All)))
+			}
+			if to := addresses(t); withBehind && to != "" {
+				s.below = append(s.below, to)
+			}
+			sheets = append(sheets, s)
+		}
+	}
+	if len(sheets) == 0 {
+		sheets = []sheet{{title: d.Asked()}}
+	}
+	sheets[0].answer = d
+	last := &sheets[len(sheets)-1]
+	last.below = append(last.below, "Records from "+d.FirstDay+" to "+d.DataDate+".")
+	return sheets
+}
+
+// lineTexts are what has to be said of a part.
+func lineTexts(p answer.Part) (below []string) {
+	for _, l := range p.Lines {
+		below = append(below, l.Text)
+	}
+	for _, n := range p.Notes {
+		below = append(below, notePrefix+n.Text)
+	}
+	return below
+}
+
+// tableSheet is a table with the columns that people read.
+func tableSheet(t answer.Table) (s sheet) {
+	var shown []int
+	for i, c := range t.Columns {
+		if !c.Folded {
+			shown = append(shown, i)
+			s.columns = append(s.columns, column{name: c.Heading, over: c.Shared, numeric: c.Kind.Numeric(), wraps: c.Kind == answer.Text && i == len(t.Columns)-1})
+		}
+	}
+	row := func(r answer.Row) []string {
+		cells := make([]string, len(shown))
+		for i, at := range shown {
+			if cells[i] = r.Cells[at].Text; t.Columns[at].Kind == answer.Day {
+				cells[i] = withWeekday(cells[i])
+			}
+		}
+		if len(r.Remarks) > 0 && len(cells) > 0 {
+			cells[0] += " (" + strings.Join(r.Remarks, ", ") + ")"
+		}
+		return cells
+	}
+	for _, r := range t.Rows {
+		s.rows = append(s.rows, row(r))
+	}
+	for i, r := range t.Totals {
+		if i == 0 {
+			s.total = row(r)
+		} else {
+			s.under = append(s.under, row(r))
+		}
+	}
+	if len(s.rows) == 0 && s.total != nil && len(t.Totals) == 1 && t.All == 0 {
+		s.rows, s.total = [][]string{s.total}, nil // there are no groups, only all
+	}
+	return s
+}
+
+// addresses lists the addresses of the orders behind a table's numbers.
+func addresses(t answer.Table) string {
+	var lines strings.Builder
+	for _, r := range slices.Concat(t.Rows, t.Totals) {
+		for i, c := range r.Cells {
+			if c.Behind != "" {
+				fmt.Fprintf(&lines, "%s, %s: %s orders behind\n    %s\n", r.Cells[0].Text, t.Columns[i].Title(), c.Text, c.Behind)
+			}
+		}
+	}
+	return strings.TrimSuffix(lines.String(), "\n")
+}

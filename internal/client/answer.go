@@ -1,0 +1,21 @@
+package client
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/url"
+
+	"prairiedusk/internal/answer"
+)
+
+// Answer asks a question, by the path and the parameters that it has in the API.
+func (c *Client) Answer(ctx context.Context, path string, words url.Values) (*answer.Document, error) {
+	return call[answer.Document](ctx, c, http.MethodGet, path, words, nil)
+}
+
+// AnswerFile writes an answer in a form: csv, xlsx, ndjson, json or parquet.
+func (c *Client) AnswerFile(ctx context.Context, path string, words url.Values, format string, to io.Writer) error {
+	words.Set("format", format)
+	return c.file(ctx, path, words, to)
+}

@@ -1,0 +1,119 @@
+package render
+
+import (
+	"encoding/json"
+	"io"
+	"iter"
+	"slices"
+	"strconv"
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/list"
+)
+
+// partColumn is the column in which a file says of which part of a document a row is.
+const partColumn = "part"
+
+// Document writes a document. JSON is the document itself; every other form holds the first table that is no picture's, with the
+// rows of all parts. A format that is none of Formats panics.
+func Document(w io.Writer, f Format, d *answer.Document) error {
+	if f == JSON {
+		out := json.NewEncoder(w)
+		out.SetEscapeHTML(false)
+		return out.Encode(d)
+	}
+	head, rows := sheetOf(d)
+	return Write(w, f, head, rows)
+}
+
+// sheetOf lays the first table of a document out as a file has it.
+func sheetOf(d *answer.Document) (Head, iter.Seq[list.Row]) {
+	first := slices.IndexFunc(d.Parts[0].Tables, func(t answer.Table) bool { return !t.Picture })
+	code := d.Parts[0].Tables[first].Code
+	head := Head{Sheet: strings.ToUpper(d.Analysis[:1]) + d.Analysis[1:], Sentence: d.Asked()}
+	parted, remarked := len(d.Parts) > 1, false
+	var columns []answer.Column // those of all parts, each once
+	for _, p := range d.Parts {
+		t := p.Table(code)
+		if t == nil {
+			continue
+		}
+		for _, c := range t.Columns {
+			if !slices.ContainsFunc(columns, func(other answer.Column) bool { return other.Code == c.Code }) {
+				columns = append(columns, c)
+			}
+		}
+		remarked = remarked || slices.ContainsFunc(t.Rows, func(r answer.Row) bool { return r.Remarks != nil })
+		for _, l := range p.Lines {
+			head.Lines = append(head.Lines, strings.TrimSpace(p.Title+" "+l.Text)+".")
+		}
+		for _, n := range p.Notes {
+			head.Lines = append(head.Lines, strings.TrimSpace(p.Title+" "+n.Text)+".")
+		}
+	}
+	head.Lines = append(head.Lines, "Records from "+d.FirstDay+" to "+d.DataDate+".")
+	if parted {
+		head.Columns = append(head.Columns, Column{Heading: partColumn, Kind: list.Text})
+	}
+	for _, c := range columns {
+		kind := list.Text
+		switch {
+		case c.Kind.Numeric():
+			kind = list.Number
+		case c.Kind == answer.Day:
+			kind = list.OnDay
+		}
+		heading := c.Title()
+		for slices.ContainsFunc(head.Columns, func(other Column) bool { return other.Heading == heading }) {
+			heading += ", " + c.Code
+		}
+		head.Columns = append(head.Columns, Column{Heading: heading, Kind: kind})
+	}
+	if remarked {
+		head.Columns = append(head.Columns, Column{Heading: remarksColumn, Kind: list.Text})
+	}
+	return head, func(yield func(list.Row) bool) {
+		for _, p := range d.Parts {
+			t := p.Table(code)
+			if t == nil {
+				continue
+			}
+			for _, r := range slices.Concat(t.Rows, t.Totals) {
+				row := list.Row{Mark: -1, Marks: slices.Repeat([]int{-1}, len(head.Columns))}
+				if parted {
+					row.Cells = append(row.Cells, list.Cell{Text: p.Title})
+				}
+				for _, c := range columns {
+					row.Cells = append(row.Cells, cellOf(t, c, r))
+				}
+				if remarked {
+					row.Cells = append(row.Cells, list.Cell{Text: strings.Join(r.Remarks, ", ")})
+				}
+				if !yield(row) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// cellOf is what a row has in a column; empty where its part has no such column.
+func cellOf(t *answer.Table, c answer.Column, r answer.Row) (cell list.Cell) {
+	at := t.At(c.Code)
+	if at < 0 {
+		return cell
+	}
+	of := r.Cells[at]
+	if cell.Text = of.Text; of.Number != nil {
+		cell.Number = *of.Number
+		cell.Text = strconv.FormatFloat(cell.Number, 'f', -1, 64)
+	} else if c.Kind.Numeric() {
+		cell.Text = ""
+	}
+	if c.Kind == answer.Day {
+		cell.Day, _ = day.Parse(of.Text) // an empty text is no day
+	}
+	return cell
+}

@@ -1,0 +1,90 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"reflect"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/present"
+	"prairiedusk/internal/render"
+)
+
+// A question has the form in which its answer is wanted among its parameters: api.Form.
+type question interface{ Wanted() string }
+
+// An asker answers a question about the book as one request sees it.
+type asker[Q question] func(ctx context.Context, b *book.Book, in *Q, size present.Size) (*answer.Document, error)
+
+// ofBook is an asker that needs the book alone.
+func ofBook[Q question](ask func(*book.Book, *Q, present.Size) (*answer.Document, error)) asker[Q] {
+	return func(_ context.Context, b *book.Book, in *Q, size present.Size) (*answer.Document, error) {
+		return ask(b, in, size)
+	}
+}
+
+// answers registers a question whose answer is a document, which can be had in every form.
+func answers[Q question](s *server, to huma.API, operation huma.Operation, ask asker[Q]) {
+	schema := to.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[answer.Document](), true, "")
+	content := map[string]*huma.MediaType{"application/json": {Schema: schema}}
+	for _, name := range render.Formats() {
+		if format := render.Format(name); format != render.JSON {
+			content[format.MediaType()] = &huma.MediaType{Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}
+		}
+	}
+	operation.Responses = map[string]*huma.Response{"200": {Description: "The answer", Content: content}}
+	huma.Register(to, operation, func(ctx context.Context, in *Q) (*huma.StreamResponse, error) {
+		format, size := render.Format((*in).Wanted()), present.ToRead
+		if format != render.JSON {
+			size = present.ToKeep
+		}
+		end, err := s.acquireSlot(ctx)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		defer end()
+		d, err := ask(ctx, s.snapshot(ctx), in, size)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		return &huma.StreamResponse{Body: func(to huma.Context) {
+			to.SetStatus(http.StatusOK)
+			to.SetHeader("Content-Type", format.MediaType())
+			if format != render.JSON {
+				to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, d.Analysis, format))
+			}
+			_ = render.Document(to.BodyWriter(), format, d) // it fails only with the connection
+		}}, nil
+	})
+}
+
+// registerAnswers adds the questions, each with its presenter.
+func (s *server) registerAnswers(to huma.API) {
+	answers(s, to, get("due", "/due", "Which orders are due, late and at risk"), ofBook(present.Due))
+	answers(s, to, get("quality", "/quality", "What looks wrong in the records"), s.askQuality)
+	answers(s, to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was achieved on it"), ofBook(present.Immediate))
+	answers(s, to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"), ofBook(present.ImmediateCustomers))
+}
+
+// askQuality looks at the records themselves besides the book.
+func (s *server) askQuality(ctx context.Context, b *book.Book, _ *api.QualityQuestion, _ present.Size) (*answer.Document, error) {
+	if last := s.quality.Load(); last != nil && last.Version == b.Version() {
+		return last, nil
+	}
+	found, err := s.Records.RecordDoubts(ctx)
+	if err != nil {
+		return nil, err
+	}
+	records := make([]present.RecordIssue, len(found))
+	for i, r := range found {
+		records[i] = present.RecordIssue(r)
+	}
+	d := present.Quality(b, records)
+	s.quality.Store(d)
+	return d, nil
+}
