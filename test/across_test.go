@@ -277,8 +277,7 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 		_, err := s.AcrossAt(t.Context(), wrong.q.Words())
 		assert.ErrorContains(t, err, wrong.want)
 	}
-	_, err = s.Took(t.Context(), client.Question{By: []string{"product"}})
-	assert.ErrorContains(t, err, "ask across")
+	assert.ErrorContains(t, s.tookNot(t, client.Question{By: []string{"product"}}), "ask across")
 }
 
 // The overview says of each number what the page says that it leads to.
@@ -292,14 +291,13 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 		figures[f.Code] = f
 	}
 	for i, month := range []string{o.Month, o.Before} {
-		took, err := s.Took(t.Context(), client.Question{Period: month, Promise: "promised"})
-		require.NoError(t, err)
+		took := s.took(t, client.Question{Period: month, Promise: "promised"}).Parts[0]
 		open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: month}})
 		require.NoError(t, err)
 		immediate := gridOf(t, s.ask(t, "/immediate", "period", month).Parts[0], "groups")
-		total := took.Parts[0].Total
+		groups, kept := gridOf(t, took, "groups"), gridOf(t, took, "promise")
 		for code, want := range map[string]string{
-			"orders": numfmt.Count(total.Asked), "median": fmt.Sprintf("%.1f", *total.Median), "late": total.Kept.LateShare + "%",
+			"orders": groups.cell(groups.total(), "asked").Text, "median": groups.cell(groups.total(), "median").Text, "late": kept.cell(kept.total(), "late_share").Text + "%",
 			"open": numfmt.Count(open.Parts[0].Rows[0].AtEnd.Orders), "immediate": immediate.cell(immediate.total(), "asked_rate").Text + "%",
 		} {
 			got := []string{figures[code].Text, figures[code].Before}[i]

@@ -75,18 +75,11 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 		{client.Question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
 	} {
 		assert.Equal(t, tt.want, lengths(t, s, tt.question), "%+v", tt.question)
-		answer, err := s.Took(t.Context(), tt.question)
-		require.NoError(t, err)
-		assert.Equal(t, tt.heading, answer.Heading)
+		assert.Equal(t, tt.heading, s.took(t, tt.question).Heading)
 	}
-	answer, err := s.Took(t.Context(), client.Question{})
-	require.NoError(t, err)
-	codes := map[string]int{}
-	for _, n := range answer.Parts[0].Notes {
-		codes[n.Code] = n.Orders
-	}
-	assert.Equal(t, []int{1, 1}, []int{codes["cut-off"], codes["cut-off-untimed"]})
-	assert.NotContains(t, codes, "default-calendar", "Sohar is counted by the calendar of its country")
+	part := s.took(t, client.Question{}).Parts[0]
+	assert.Equal(t, []int{1, 1}, []int{note(part, "cut-off"), note(part, "cut-off-untimed")})
+	assert.Empty(t, said(part, "default-calendar"), "Sohar is counted by the calendar of its country")
 
 	order, err := s.Order(t.Context(), "T/2", client.Question{In: "working-hours"})
 	require.NoError(t, err)
@@ -98,11 +91,10 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "06-30 to 07-03: 4 days = 2 after cut-off + 1 start + 1 half day", order.SumLine)
 
-	_, err = s.Took(t.Context(), client.Question{In: "hours", Count: "both-ends"})
-	assert.ErrorContains(t, err, "an instant has no length to count")
-	hours, err := s.Took(t.Context(), client.Question{In: "working-hours"})
-	require.NoError(t, err)
-	behind, err := s.Orders(t.Context(), client.Question{In: "working-hours"}, client.Selection{Shortest: hours.Parts[0].Total.Max})
+	assert.ErrorContains(t, s.tookNot(t, client.Question{In: "hours", Count: "both-ends"}), "an instant has no length to count")
+	hours := gridOf(t, s.took(t, client.Question{In: "working-hours"}).Parts[0], "groups")
+	longest := hours.number(hours.total(), "max")
+	behind, err := s.Orders(t.Context(), client.Question{In: "working-hours"}, client.Selection{Shortest: &longest})
 	require.NoError(t, err)
 	assert.Equal(t, "T/1", behind.List[0].Number)
 	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)

@@ -26,6 +26,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
@@ -191,13 +192,12 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	pick("in", "days")
 	sentence := b.text(test("sentence"), "in days, start day not counted")
 
-	want, err := s.Took(t.Context(), client.Question{In: "days", Period: "2026-Q3", By: []string{"site"}})
-	require.NoError(t, err)
-	assert.Equal(t, want.Sentence, sentence)
-	assert.Equal(t, want.Parts[0].Total.ReconciliationLine, b.text(test("reconciliation"), "counted"))
-	for _, g := range want.Parts[0].Groups {
-		few := map[bool]string{true: "†"}[g.Small]
-		b.text(test("groups"), fmt.Sprintf("%d %d%s %.2f %.1f %.1f", g.Asked, g.N, few, *g.Mean, *g.Median, *g.P90))
+	want := s.took(t, client.Question{In: "days", Period: "2026-Q3", By: []string{"site"}})
+	assert.Equal(t, want.Asked(), sentence)
+	assert.Equal(t, want.Parts[0].Lines[0].Text, b.text(test("reconciliation"), "counted"))
+	groups := gridOf(t, want.Parts[0], "groups")
+	for _, g := range groups.rows() {
+		b.text("table"+test("groups"), texts(answer.Row{Cells: g.Cells[1:7]}))
 	}
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
 
@@ -207,37 +207,34 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	pick("and-by", "month")
 	b.text(test("sentence"), "by site and month of ordered?")
-	b.text(test("cross"), "site by month")
-	b.do(chromedp.Click(test("as-list"), chromedp.NodeVisible))
-	b.text(test("groups"), "site month asked")
+	b.text("table"+test("groups")+" thead", "site month asked")
 	pick("and-by", "nothing else")
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	july := client.Question{In: "days", Period: "2026-07-06/2026-08-02", By: []string{"site"}}
-	some, err := s.Took(t.Context(), july)
-	require.NoError(t, err)
+	some := s.took(t, july).Parts[0]
 	b.do(chromedp.Click(test("picture-lengths"), chromedp.NodeVisible))
 	b.text(test("chart"), "p90")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
-	second := some.Parts[0].Distribution[1] // every length is there so early in the distribution
-	b.text(test("point"), fmt.Sprintf("%g days: %d orders", second.Length, second.Orders))
+	bars := gridOf(t, some, "distribution")
+	second := bars.Rows[1] // every length is there so early in the distribution
+	b.text(test("point"), fmt.Sprintf("%g days: %d orders", bars.number(second, "length"), bars.count(second, "orders")))
 	b.do(chromedp.KeyEvent(kb.Enter))
-	b.text(test("selected"), fmt.Sprintf("ounted, %g day: %d orders", second.Length, second.Orders))
+	b.text(test("selected"), fmt.Sprintf("%d orders", bars.count(second, "orders")))
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", numfmt.Counted(some.Parts[0].Placement.Outside, "order")))
+	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", numfmt.Counted(some.Lines[1].Terms[2].Orders, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
-	unknown, err := s.Took(t.Context(), client.Question{Period: "2026-Q3"})
-	require.NoError(t, err)
+	unknown := note(s.took(t, client.Question{Period: "2026-Q3"}).Parts[0], "holidays-unknown")
 	b.do(chromedp.Click(test("note-holidays-unknown"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("olidays unknown on some day: %d orders", unknown.Parts[0].Total.HolidaysUnknown))
+	b.text(test("selected"), fmt.Sprintf("olidays unknown on some day: %d orders", unknown))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site&in=days"))
 	b.text(test("reconciliation"), "counted")
 
 	// The number of counted orders opens as many orders; one of them opens its days.
-	b.do(chromedp.Click(test("reconciliation") + " a:nth-of-type(2)"))
-	b.text(test("selected"), fmt.Sprintf("ounted: %d orders", want.Parts[0].Total.N))
+	b.do(chromedp.Click(test("reconciliation") + " a:nth-of-type(1)"))
+	b.text(test("selected"), fmt.Sprintf("ounted: %d orders", groups.count(groups.total(), "n")))
 	longest := test("orders") + " th.number"
 	b.do(chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="ascending"]`), chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="descending"]`))
-	b.text(test("orders")+" tbody td.number", fmt.Sprint(*want.Parts[0].Total.Max))
+	b.text(test("orders")+" tbody td.number", fmt.Sprint(groups.number(groups.total(), "max")))
 	b.do(chromedp.Click(test("orders")+" tbody a"), chromedp.WaitVisible(test("order-sheet")+" h2"))
 	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`), evaluate[string](b, "location.href")
 	b.text(test("sum-line"), "days")
@@ -250,7 +247,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	// The address alone brings all of it back.
 	b.do(chromedp.Navigate("about:blank"), chromedp.Navigate(address))
 	b.text(test("order-sheet"), "Order "+number)
-	b.text(test("selected"), fmt.Sprintf("%d orders", want.Parts[0].Total.N))
+	b.text(test("selected"), fmt.Sprintf("%d orders", groups.count(groups.total(), "n")))
 	assert.Empty(t, b.wentWrong())
 }
 
@@ -297,8 +294,8 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 		{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
 		{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
-		{"/how-long?by=site&at_least=10&with_running=true", test("waiting"), "at least 10 working days"},
-		{"/how-long?by=month,site&period=2026&promise=promised", test("cross"), "2026-03"},
+		{"/how-long?by=site&at_least=10&with_running=true", "table" + test("limit"), "at least 10 working days"},
+		{"/how-long?by=month,site&period=2026&promise=promised&show=median", test("cross"), "2026-03"},
 		{"/open?period=2026-07&by=site&closing_day=out", test("open-rows"), "Galway"},
 		{"/open?show=lanes&period=2026-10", test("lanes-all"), "open at some time"},
 		{"/open?show=ages&mix=month", test("ages"), "over 20"},
@@ -383,9 +380,9 @@ func TestConsoleTakesAway(t *testing.T) {
 	folder := t.TempDir()
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
-	want, err := s.Took(t.Context(), client.Question{Period: "2026-Q3,2026-Q2"})
-	require.NoError(t, err)
+	want := s.took(t, client.Question{Period: "2026-Q3,2026-Q2"})
 	part := want.Parts[0]
+	bars := gridOf(t, part, "distribution")
 	taken := func(kind string) []byte {
 		b.do(chromedp.Click(test("take-"+kind), chromedp.NodeVisible)) // of the first of the two pictures
 		var content []byte
@@ -400,13 +397,13 @@ func TestConsoleTakesAway(t *testing.T) {
 	}
 	records, err := csv.NewReader(bytes.NewReader(taken("csv"))).ReadAll()
 	require.NoError(t, err)
-	assert.Equal(t, []string{want.Sentence + " (2026-Q3)", ""}, records[0])
-	assert.Equal(t, []string{"ordered → shipped, working days, elapsed, after cut-offs", "orders"}, records[1])
-	require.Len(t, records, 2+len(part.Distribution)+2)
-	for i, bar := range part.Distribution {
-		assert.Equal(t, []string{fmt.Sprint(bar.Length), fmt.Sprint(bar.Orders)}, records[2+i])
+	assert.Equal(t, want.Asked()+" (2026-Q3)", records[0][0])
+	assert.Equal(t, []string{"from", "to", "width", "orders"}, records[1])
+	require.Len(t, records, 2+len(bars.Rows)+2)
+	for i, bar := range bars.Rows {
+		assert.Equal(t, []string{fmt.Sprint(bars.number(bar, "length")), fmt.Sprint(bars.count(bar, "orders"))}, []string{records[2+i][0], records[2+i][3]})
 	}
-	assert.Equal(t, part.Total.ReconciliationLine, records[len(records)-2][0])
+	assert.Equal(t, part.Lines[0].Text, records[len(records)-2][0])
 
 	var text strings.Builder
 	drawing := xml.NewDecoder(bytes.NewReader(taken("svg")))
@@ -417,7 +414,7 @@ func TestConsoleTakesAway(t *testing.T) {
 		}
 	}
 	drawn := strings.Join(strings.Fields(text.String()), "")
-	for _, said := range []string{want.Sentence, part.Total.ReconciliationLine, "median", "p90", "working days"} {
+	for _, said := range []string{want.Asked(), part.Lines[0].Text, "median", "p90", "working days"} {
 		assert.Contains(t, drawn, strings.ReplaceAll(said, " ", ""))
 	}
 

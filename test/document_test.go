@@ -2,6 +2,9 @@ package test
 
 import (
 	"net/url"
+	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -23,6 +26,29 @@ func (s service) ask(t *testing.T, path string, words ...string) *answer.Documen
 	d, err := s.Answer(t.Context(), path, query)
 	require.NoError(t, err, "%s?%s", path, query.Encode())
 	return d
+}
+
+// took asks how long a leg took.
+func (s service) took(t *testing.T, q client.Question) *answer.Document {
+	t.Helper()
+	d, err := s.Answer(t.Context(), "/took", q.Words())
+	require.NoError(t, err, "%+v", q)
+	return d
+}
+
+// tookNot says why such a question is refused.
+func (s service) tookNot(t *testing.T, q client.Question) error {
+	_, err := s.Answer(t.Context(), "/took", q.Words())
+	return err
+}
+
+// opens asks for the orders behind a number.
+func (s service) opens(t *testing.T, q client.Question, behind client.Selection) int {
+	t.Helper()
+	behind.Limit = 1
+	list, err := s.Orders(t.Context(), q, behind)
+	require.NoError(t, err)
+	return list.All
 }
 
 // refuses says why a question is refused.
@@ -74,6 +100,16 @@ func (g grid) count(r answer.Row, code string) int {
 	return int(*n)
 }
 
+// number is the number in a cell.
+func (g grid) number(r answer.Row, code string) float64 {
+	n := g.cell(r, code).Number
+	require.NotNil(g.t, n, code)
+	return *n
+}
+
+// rows are all of them, the totals last.
+func (g grid) rows() []answer.Row { return slices.Concat(g.Rows, g.Totals) }
+
 // total is the row of all.
 func (g grid) total() answer.Row { return g.Totals[0] }
 
@@ -99,10 +135,34 @@ func note(p answer.Part, code string) int {
 	return 0
 }
 
+// said is the text of a note; empty where it is not there.
+func said(p answer.Part, code string) string {
+	for _, n := range p.Notes {
+		if n.Code == code {
+			return n.Text
+		}
+	}
+	return ""
+}
+
+// texts are those of a row, as a page shows them.
+func texts(r answer.Row) string {
+	var texts []string
+	for _, c := range r.Cells {
+		texts = append(texts, c.Text)
+	}
+	return strings.Join(strings.Fields(strings.Join(texts, " ")), " ")
+}
+
+// inBrackets is how many orders a cell of another number says that it is of.
+var inBrackets = regexp.MustCompile(`\(([\d,]+)†?\)$`)
+
 // Every number of every answer that counts orders opens as many as it says, and every line adds up.
 func TestEveryNumberOpensItsOrders(t *testing.T) {
 	s, _ := demoService(t)
 	for _, asked := range []string{
+		"/took?by=site&period=2026-10&over=10&with_running=true&promise=promised", "/took?by=month,channel&show=median&period=2025-11-15/2026-02-14&where=value+%3E+100", "/took?by=place,asked&promise=5&basis=shipped&period=2026",
+		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026", "/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10", "/took?by=month(delivered)&where=requested+!%3D+promised&basis=ordered",
 		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all", "/quality",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {
@@ -126,9 +186,15 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 			for _, table := range p.Tables {
 				for _, r := range append(table.Rows, table.Totals...) {
 					for i, c := range r.Cells {
-						if c.Behind != "" && table.Columns[i].Kind == answer.Count {
-							opens(c.Behind, int(*c.Number), asked+", "+table.Columns[i].Code)
-						} else if c.Behind != "" {
+						switch n := inBrackets.FindStringSubmatch(c.Text); {
+						case c.Behind == "":
+						case table.Columns[i].Kind == answer.Count:
+							opens(c.Behind, int(*c.Number), asked+", "+table.Code+"."+table.Columns[i].Code)
+						case n != nil: // a length of so many orders
+							orders, err := strconv.Atoi(strings.ReplaceAll(n[1], ",", ""))
+							require.NoError(t, err)
+							opens(c.Behind, orders, asked+", "+table.Code+"."+table.Columns[i].Code)
+						default:
 							assert.Fail(t, "an address behind what counts no orders", table.Columns[i].Code)
 						}
 					}

@@ -249,7 +249,7 @@ func TestAnswersHaveBounds(t *testing.T) {
 	}
 	for path, want := range map[string]string{
 		"took?by=customer":                         "",
-		"took-file?by=customer&format=csv":         "",
+		"took?by=customer&format=csv":              "",
 		"took?period=" + days(120):                 "",
 		"took?period=" + days(121):                 "these are 121 periods, and at most 120",
 		"took?by=customer&by=day&period=2025":      "",

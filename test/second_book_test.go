@@ -5,13 +5,13 @@ import (
 	"math"
 	"slices"
 	"sort"
-	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
@@ -128,13 +128,13 @@ func TestTheSecondBookOpenDayByDay(t *testing.T) {
 func TestTheSecondBookAgainstThePromise(t *testing.T) {
 	s, rows := loadChandler(t)
 	for _, after := range []int{0, 4} {
-		answer, err := s.Took(t.Context(), client.Question{Promise: fmt.Sprint(after), By: []string{"site"}})
-		require.NoError(t, err)
-		part := answer.Parts[0]
-		for _, g := range append(slices.Clone(part.Groups), part.Total) {
+		kept := gridOf(t, s.took(t, client.Question{Promise: fmt.Sprint(after), By: []string{"site"}}).Parts[0], "promise")
+		require.Len(t, kept.rows(), 3)
+		for _, g := range kept.rows() {
+			name := kept.names(g)
 			orders, late := map[string]int{}, []float64(nil)
 			for _, o := range rows {
-				if len(g.Keys) > 0 && o.depot != g.Keys[0] {
+				if name != "all" && o.depot != name {
 					continue
 				}
 				k, d := o.known(), depotNamed(o.depot)
@@ -175,15 +175,13 @@ func TestTheSecondBookAgainstThePromise(t *testing.T) {
 				}
 			}
 			sort.Float64s(late)
-			for _, standing := range g.Kept.Standings {
-				require.Equal(t, orders[standing.Code], standing.Orders, "%d %v %s", after, g.Keys, standing.Label)
-				if standing.Code == "reached-late" {
-					require.Equal(t, late[len(late)-1], *standing.Max)
-					require.InDelta(t, (late[(len(late)-1)/2]+late[len(late)/2])/2, *standing.Median, 1e-9)
-				}
+			for code, n := range orders {
+				require.Equal(t, n, kept.count(g, code), "%d %s %s", after, name, code)
 			}
+			require.Equal(t, late[len(late)-1], kept.number(g, "late_max"))
+			require.InDelta(t, (late[(len(late)-1)/2]+late[len(late)/2])/2, kept.number(g, "late_median"), 1e-6)
 			told := orders["early"] + orders["on-the-day"] + orders["reached-late"] + orders["overdue"]
-			require.Equal(t, numfmt.Percent(orders["reached-late"]+orders["overdue"], told), g.Kept.LateShare)
+			require.Equal(t, numfmt.Percent(orders["reached-late"]+orders["overdue"], told), kept.cell(g, "late_share").Text)
 		}
 	}
 }
@@ -193,9 +191,8 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 	s, rows := loadChandler(t)
 	six := 6.0
 	for _, in := range []string{"days", "working-days"} {
-		answer, err := s.Took(t.Context(), client.Question{In: in, Over: &six, WithRunning: true})
-		require.NoError(t, err)
-		total := answer.Parts[0].Total
+		part := s.took(t, client.Question{In: in, Over: &six, WithRunning: true}).Parts[0]
+		limit, estimate, curve := gridOf(t, part, "limit"), gridOf(t, part, "estimate"), gridOf(t, part, "curve")
 		var ended, running, cancelled []float64
 		for _, o := range rows {
 			k := o.known()
@@ -218,8 +215,9 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 			}
 			return n
 		}
-		require.Equal(t, api.Over{Finished: over(ended), Waiting: over(running), Within: len(ended) - over(ended), Undecided: len(running) - over(running), Cancelled: over(cancelled),
-			Share: total.Over.Share, Low: total.Over.Low, High: total.Over.High}, *total.Over)
+		for code, want := range map[string]int{"finished": over(ended), "waiting": over(running), "within": len(ended) - over(ended), "undecided": len(running) - over(running), "cancelled": over(cancelled)} {
+			require.Equal(t, want, limit.count(limit.total(), code), code)
+		}
 		atLeast := func(lengths []float64, than float64) (n float64) {
 			for _, l := range lengths {
 				if l >= than {
@@ -232,9 +230,9 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 			return atLeast(lengths, than) - atLeast(lengths, than+1)
 		}
 		beyond, alive, done, gone := 1.0, 1.0, 0.0, 0.0
-		points := map[float64]api.EstimatePoint{}
-		for _, p := range total.Estimate.Points {
-			points[p.Length] = p
+		points := map[float64]answer.Row{}
+		for _, p := range curve.Rows {
+			points[curve.number(p, "length")] = p
 		}
 		median := math.NaN()
 		for length := 0.0; length <= 60; length++ {
@@ -251,13 +249,14 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 				median = length
 			}
 			if p, there := points[length]; there {
-				require.InDelta(t, beyond, p.Beyond, 1e-9, "%s %v", in, length)
-				require.InDelta(t, done, p.Done, 1e-9)
-				require.InDelta(t, gone, p.Cancelled, 1e-9)
+				require.InDelta(t, 100*beyond, curve.number(p, "beyond"), 1e-5, "%s %v", in, length)
+				require.InDelta(t, 100*done, curve.number(p, "done"), 1e-5)
+				require.InDelta(t, 100*gone, curve.number(p, "cancelled"), 1e-5)
 			}
 		}
-		require.InDelta(t, median, *total.Estimate.Median, 1e-9)
-		require.Equal(t, len(running), total.Estimate.Running)
+		require.NotEmpty(t, points)
+		require.InDelta(t, median, estimate.number(estimate.total(), "with_running"), 1e-6)
+		require.Equal(t, len(running), estimate.count(estimate.total(), "running"))
 	}
 }
 
@@ -265,10 +264,9 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 func TestTheSecondBookByWeeks(t *testing.T) {
 	s, rows := loadChandler(t)
 	q := client.Question{By: []string{"week"}, Where: `berth == "B3" || berth == "B5"`, Show: []string{"p95", "standard-deviation", "p12.5"}}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	part := answer.Parts[0]
-	require.NotEmpty(t, part.Groups)
+	d := s.took(t, q)
+	groups := gridOf(t, d.Parts[0], "groups")
+	require.NotEmpty(t, groups.Rows)
 	lengths := map[string][]float64{}
 	for i, o := range rows {
 		k := o.known()
@@ -281,12 +279,12 @@ func TestTheSecondBookByWeeks(t *testing.T) {
 		length := walk(depotNamed(o.depot), k.ordered, k.shipped, "working-days", "elapsed")
 		lengths[name], lengths["all"] = append(lengths[name], length), append(lengths["all"], length)
 	}
-	for _, g := range append(slices.Clone(part.Groups), part.Total) {
-		name := strings.Join(append(g.Keys, "all")[:1], "")
+	for _, g := range groups.rows() {
+		name := groups.names(g)
 		own := lengths[name]
 		sort.Float64s(own)
-		require.Equal(t, len(own), g.N, name)
-		require.Equal(t, len(own) > 0 && len(own) < 10, g.Small)
+		require.Equal(t, len(own), groups.count(g, "n"), name)
+		require.Equal(t, len(own) > 0 && len(own) < 10, slices.Contains(g.Remarks, "few"))
 		if len(own) < 2 {
 			continue
 		}
@@ -302,10 +300,10 @@ func TestTheSecondBookByWeeks(t *testing.T) {
 			squares += (l - mean) * (l - mean)
 		}
 		for i, want := range []float64{quantile(0.95), math.Sqrt(squares / float64(len(own)-1)), quantile(0.125)} {
-			require.InDelta(t, want, *g.Figures[i], 1e-9, "%s %s", name, answer.Show[i])
+			require.InDelta(t, want, groups.number(g, q.Show[i]), 1e-6, "%s %s", name, q.Show[i])
 		}
-		if g.Step != nil {
-			require.Equal(t, g.Step.From < part.Period.From || g.Step.To > chandlerDate, g.Step.Cut, name)
+		if g.From != "" {
+			require.Equal(t, g.From < d.FirstDay || g.To > chandlerDate, slices.Contains(g.Remarks, "part"), name)
 		}
 	}
 }

@@ -46,9 +46,8 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	assert.Equal(t, first.SHA256, again.SHA256)
 
 	running := func() int {
-		answer, err := s.Took(t.Context(), client.Question{})
-		require.NoError(t, err)
-		return answer.Parts[0].Total.Asked - answer.Parts[0].Total.N
+		groups := gridOf(t, s.took(t, client.Question{}).Parts[0], "groups")
+		return groups.count(groups.total(), "asked") - groups.count(groups.total(), "n")
 	}
 	assert.Equal(t, 1, running())
 	third := counts("number,shipped\nA/2,2026-07-07\nA/11,\nA/12,2026-13-01\n")
@@ -105,28 +104,24 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	err = s.Waiting(t.Context(), 99, "", io.Discard)
 	assert.ErrorContains(t, err, "no row of load 99 waits")
 
-	before, err := s.Took(t.Context(), client.Question{})
-	require.NoError(t, err)
+	before := s.took(t, client.Question{})
 	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,shipped,hive colour\nA,2026-08-03,white\nD,2026-08-04,\n")})
 	require.NoError(t, err)
 	order, err := s.Order(t.Context(), "A", client.Question{})
 	require.NoError(t, err)
 	assert.Equal(t, []api.Change{{Load: 3, Kind: "orders", Key: []string{}, Column: "hive-colour", New: "white"}, {Load: 3, Kind: "orders", Key: []string{}, Column: "shipped", New: "2026-08-03"}}, order.Changes)
-	_, err = s.Took(t.Context(), client.Question{By: []string{"hive-colour"}})
-	require.NoError(t, err)
+	s.took(t, client.Question{By: []string{"hive-colour"}})
 
 	_, err = s.Undo(t.Context(), 2)
 	assert.ErrorContains(t, err, "only the last load can be undone, and that is 3")
 	loads, err = s.Undo(t.Context(), 3)
 	require.NoError(t, err)
 	assert.NotEmpty(t, loads.Loads[0].UndoneAt)
-	after, err := s.Took(t.Context(), client.Question{})
-	require.NoError(t, err)
+	after := s.took(t, client.Question{})
 	assert.Greater(t, after.Version, before.Version)
 	after.Version = before.Version
 	assert.Equal(t, before, after)
-	_, err = s.Took(t.Context(), client.Question{By: []string{"hive-colour"}})
-	assert.ErrorContains(t, err, "not a grouping")
+	assert.ErrorContains(t, s.tookNot(t, client.Question{By: []string{"hive-colour"}}), "not a grouping")
 }
 
 // More than 2 in 100 rows, or every cell of a column, are set aside only with a yes; without it nothing is loaded.
@@ -360,19 +355,18 @@ func TestOrdersBehindANumber(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
 	require.NoError(t, err)
 	q := client.Question{By: []string{"place"}, In: "days"}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	for _, g := range answer.Parts[0].Groups {
-		listed, err := s.Orders(t.Context(), q, client.Selection{Group: g.Keys})
-		require.NoError(t, err)
-		assert.Equalf(t, g.Asked, listed.All, "%q", g.Keys)
+	places := gridOf(t, s.took(t, q).Parts[0], "groups")
+	behind := map[string]string{}
+	for _, g := range places.Rows {
+		behind[places.names(g)] = string(places.cell(g, "asked").Behind)
 	}
-	comma, err := s.Orders(t.Context(), q, client.Selection{Group: []string{"Vila, Nova"}})
+	comma, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind["Vila, Nova"]})
 	require.NoError(t, err)
 	require.Equal(t, 1, comma.All)
 	assert.Equal(t, "A/2", comma.List[0].Number)
-	none, err := s.Orders(t.Context(), q, client.Selection{Group: []string{""}, Columns: "value"})
+	none, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind["(none)"], Columns: "value"})
 	require.NoError(t, err)
+	require.Equal(t, 1, none.All)
 	assert.Equal(t, "1.500", none.List[0].Cells[0], "three decimals, by the currency")
 
 	order, err := s.Order(t.Context(), "A/1", client.Question{})
@@ -390,24 +384,19 @@ func TestConditionsPickOrders(t *testing.T) {
 	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
 	require.NoError(t, err)
 	q := client.Question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	part := answer.Parts[0]
-	assert.Contains(t, answer.Sentence, `, where working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"?`)
-	assert.Equal(t, q.Where, answer.Where)
-	assert.Equal(t, "2 orders asked about = 1 counted + 1 still running", part.Total.ReconciliationLine, "who still waits is among the slow")
-	assert.Equal(t, "3 orders in the book = 2 asked about + 1 not as the condition asks", part.PlacementLine)
+	d := s.took(t, q)
+	assert.Contains(t, d.Asked(), `, where working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"?`)
+	assert.Equal(t, "2 orders asked about = 1 counted + 1 still running", d.Parts[0].Lines[0].Text, "who still waits is among the slow")
+	assert.Equal(t, "3 orders in the book = 2 asked about + 1 not as the condition asks", d.Parts[0].Lines[1].Text)
 
 	q = client.Question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
-	answer, err = s.Took(t.Context(), q)
-	require.NoError(t, err)
-	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)", answer.Parts[0].PlacementLine)
-	assert.Equal(t, api.Placement{InBook: 3, Asked: 1, Outside: 1, Undecided: 1}, answer.Parts[0].Placement)
-	for placed, want := range map[string]string{"": "A/10", "outside": "A/1", "undecided": "A/2"} {
-		list, err := s.Orders(t.Context(), q, client.Selection{Placed: placed})
+	part := s.took(t, q).Parts[0]
+	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)", part.Lines[1].Text)
+	for i, want := range []string{"A/10", "A/1", "A/2"} {
+		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})
 		require.NoError(t, err)
-		require.Equal(t, 1, list.All, placed)
-		assert.Equal(t, want, list.List[0].Number, placed)
+		require.Equal(t, 1, list.All, want)
+		assert.Equal(t, want, list.List[0].Number)
 	}
 	values, err := s.Values(t.Context(), "place", "VILA")
 	require.NoError(t, err)

@@ -56,15 +56,7 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 			picked = append(picked, row.Number)
 		}
 		assert.Equal(t, want.orders, picked, "where %s", where)
-		answer, err := s.Took(t.Context(), client.Question{Where: where})
-		require.NoError(t, err)
-		lacking := 0
-		for _, n := range answer.Parts[0].Notes {
-			if n.Code == "unequal-missing" {
-				lacking = n.Orders
-			}
-		}
-		assert.Equal(t, want.lacking, lacking, "the note on %s", where)
+		assert.Equal(t, want.lacking, note(s.took(t, client.Question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)
 
 		share := s.across(t, client.AcrossQuestion{Show: []string{"share"}, Meets: where})
 		total := share.Figures[0].Parts[0].Tables[0].Total

@@ -20,85 +20,73 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"prairiedusk/internal/api"
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 )
 
-// Limits count those that wait, with their bounds; each number opens as many orders. Running orders shift the median only
-// where they are among those that are asked about.
+// Limits count those that wait, with their bounds. Running orders shift the median only where they are among those that are
+// asked about.
 func TestLimitsAndRunningOrders(t *testing.T) {
 	s, _ := demoService(t)
 	ten := 10.0
-	q := client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	assert.Contains(t, answer.Sentence, "by site, and how many took over 10 working days?")
-	assert.Equal(t, "over 10 working days", answer.Limit)
-	part := answer.Parts[0]
-	for _, g := range append(slices.Clone(part.Groups), part.Total) {
-		states := map[string]int{}
-		for _, r := range g.Reconciliation {
-			states[r.State] = r.Orders
-		}
-		require.Equal(t, []int{g.N, states["running"]}, []int{g.Over.Finished + g.Over.Within, g.Over.Waiting + g.Over.Undecided})
-		require.Equal(t, states["running"], g.Estimate.Running)
-		over, decided := g.Over.Finished+g.Over.Waiting, g.N+g.Over.Waiting
-		require.Equal(t, []string{numfmt.Percent(over, decided), numfmt.Percent(over, decided+g.Over.Undecided), numfmt.Percent(over+g.Over.Undecided, decided+g.Over.Undecided)}, []string{g.Over.Share, g.Over.Low, g.Over.High})
-		last := api.EstimatePoint{Beyond: 1}
-		for _, p := range g.Estimate.Points {
-			require.LessOrEqual(t, p.Beyond, last.Beyond)
-			require.GreaterOrEqual(t, p.Done, last.Done)
-			require.LessOrEqual(t, p.Done+p.Cancelled, 1+1e-9)
-			last = p
+	d := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
+	assert.Contains(t, d.Asked(), "by site, and how many took over 10 working days?")
+	part := d.Parts[0]
+	groups, limit, estimate, curve := gridOf(t, part, "groups"), gridOf(t, part, "limit"), gridOf(t, part, "estimate"), gridOf(t, part, "curve")
+	for i, r := range groups.rows() {
+		over := limit.rows()[i]
+		finished, waiting, within, undecided := limit.count(over, "finished"), limit.count(over, "waiting"), limit.count(over, "within"), limit.count(over, "undecided")
+		n, running := groups.count(r, "n"), groups.count(r, "running")
+		require.Equal(t, []int{n, running}, []int{finished + within, waiting + undecided})
+		require.Equal(t, running, estimate.count(estimate.rows()[i], "running"))
+		all, decided := finished+waiting, n+waiting
+		for code, want := range map[string]string{"share": numfmt.Percent(all, decided), "low": numfmt.Percent(all, decided+undecided), "high": numfmt.Percent(all+undecided, decided+undecided)} {
+			require.Equal(t, want, limit.cell(over, code).Text)
 		}
 	}
-	require.Positive(t, part.Total.Over.Waiting)
-	waiting, err := s.Orders(t.Context(), client.Question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, client.Selection{})
+	beyond, done := 100.0, 0.0
+	for _, p := range curve.Rows {
+		require.LessOrEqual(t, curve.number(p, "beyond"), beyond)
+		require.GreaterOrEqual(t, curve.number(p, "done"), done)
+		beyond, done = curve.number(p, "beyond"), curve.number(p, "done")
+		require.LessOrEqual(t, done+curve.number(p, "cancelled"), 100+1e-5)
+	}
+	require.Positive(t, limit.count(limit.total(), "waiting"))
+	list, err := s.Orders(t.Context(), client.Question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, client.Selection{})
 	require.NoError(t, err)
-	assert.Equal(t, []int{part.Total.Over.Finished, part.Total.Over.Waiting}, []int{waiting.Finished, waiting.Waiting}, "the list behind the numbers")
-	assert.Contains(t, part.Total.Estimate.Words, "cancelled; if no order were cancelled, half would be shipped within")
+	finished := limit.count(limit.total(), "finished")
+	assert.Equal(t, []int{finished, limit.count(limit.total(), "waiting")}, []int{list.Finished, list.Waiting}, "the list behind the numbers")
+	assert.Contains(t, said(part, "estimate"), "cancelled; if no order were cancelled, half would be shipped within")
 
-	least, err := s.Took(t.Context(), client.Question{Period: "2026-10", AtLeast: &ten})
-	require.NoError(t, err)
-	assert.GreaterOrEqual(t, least.Parts[0].Total.Over.Finished, part.Total.Over.Finished, "at least is not over")
-	assert.Nil(t, least.Parts[0].Total.Estimate)
-	shipped, err := s.Took(t.Context(), client.Question{Basis: "shipped", WithRunning: true})
-	require.NoError(t, err)
-	assert.Contains(t, shipped.NoCurve, "those that still run are not among them")
-	assert.Nil(t, shipped.Parts[0].Total.Estimate)
-	_, err = s.Took(t.Context(), client.Question{Over: &ten, AtLeast: &ten})
-	assert.ErrorContains(t, err, "over and at least are two limits")
+	least := s.took(t, client.Question{Period: "2026-10", AtLeast: &ten}).Parts[0]
+	limit = gridOf(t, least, "limit")
+	assert.GreaterOrEqual(t, limit.count(limit.total(), "finished"), finished, "at least is not over")
+	assert.Nil(t, least.Table("estimate"))
+	shipped := s.took(t, client.Question{Basis: "shipped", WithRunning: true}).Parts[0]
+	assert.Contains(t, said(shipped, "no-curve"), "those that still run are not among them")
+	assert.Nil(t, shipped.Table("estimate"))
+	assert.ErrorContains(t, s.tookNot(t, client.Question{Over: &ten, AtLeast: &ten}), "over and at least are two limits")
 }
 
-// opens asks for the orders behind a number.
-func (s service) opens(t *testing.T, q client.Question, behind client.Selection) int {
-	t.Helper()
-	behind.Limit = 1
-	list, err := s.Orders(t.Context(), q, behind)
-	require.NoError(t, err)
-	return list.All
-}
-
-// A promise divides all orders of each group, and each of its numbers opens as many.
-func TestPromisesOpenTheirOrders(t *testing.T) {
+// A promise divides all orders of each group.
+func TestPromisesDivideTheirOrders(t *testing.T) {
 	s, _ := demoService(t)
 	for promise, words := range map[string]string{"promised": "by promised?", "5": "within 5 working days after ordered?"} {
-		q := client.Question{Period: "2026-10", By: []string{"site"}, Promise: promise}
-		answer, err := s.Took(t.Context(), q)
-		require.NoError(t, err)
-		assert.True(t, strings.HasSuffix(answer.Sentence, "by site, and how many were shipped "+words), answer.Sentence)
-		part := answer.Parts[0]
-		for _, g := range append(slices.Clone(part.Groups), part.Total) {
+		d := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Promise: promise})
+		assert.True(t, strings.HasSuffix(d.Asked(), "by site, and how many were shipped "+words), d.Asked())
+		kept := gridOf(t, d.Parts[0], "promise")
+		groups := gridOf(t, d.Parts[0], "groups")
+		for i, r := range kept.rows() {
 			sum := 0
-			for _, standing := range g.Kept.Standings {
-				sum += standing.Orders
-				require.Equal(t, standing.Orders, s.opens(t, q, client.Selection{Group: g.Keys, Standing: standing.Code}), "%v %s", g.Keys, standing.Label)
+			for _, code := range []string{"early", "on-the-day", "reached-late", "overdue", "not-due", "cancelled", "no-promise"} {
+				sum += kept.count(r, code)
 			}
-			require.Equal(t, g.Asked, sum)
-			require.Equal(t, numfmt.Percent(g.Kept.Late, g.Kept.Told), g.Kept.LateShare)
+			require.Equal(t, groups.count(groups.rows()[i], "asked"), sum)
+			require.Equal(t, kept.count(r, "reached-late")+kept.count(r, "overdue"), kept.count(r, "late"))
+			require.Equal(t, numfmt.Percent(kept.count(r, "late"), kept.count(r, "late_of")), kept.cell(r, "late_share").Text)
 		}
-		require.Positive(t, part.Total.Kept.Standings[4].Orders, "open and late")
+		require.Positive(t, kept.count(kept.total(), "overdue"))
 	}
 }
 
@@ -107,36 +95,26 @@ func TestPromisesOpenTheirOrders(t *testing.T) {
 func TestChainsStandInsAndTheWorking(t *testing.T) {
 	s, m := demoService(t)
 	q := client.Question{To: "paid", Through: []string{"shipped", "delivered", "invoiced"}, Period: "2026-Q2", By: []string{"site"}}
-	plain, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	part := plain.Parts[0]
-	assert.Contains(t, plain.Sentence, "from ordered through shipped, delivered and invoiced to paid,")
-	assert.Contains(t, part.ChainLine, "add up to that of the whole")
-	sum := 0.0
-	for _, l := range part.Legs {
-		sum += *l.Total.EveryLeg.Mean
-		require.Equal(t, l.Total.N, s.opens(t, client.Question{From: l.From, To: l.To, Basis: "ordered", Period: q.Period}, client.Selection{State: "counted"}))
+	plain := s.took(t, q)
+	assert.Contains(t, plain.Asked(), "from ordered through shipped, delivered and invoiced to paid,")
+	assert.Contains(t, said(plain.Parts[0], "chain"), "add up to that of the whole")
+	groups := gridOf(t, plain.Parts[0], "groups")
+	sum, whole := 0.0, groups.Totals[4]
+	for _, l := range groups.Totals[:4] {
+		sum += groups.number(l, "every_leg_mean")
 	}
-	assert.InDelta(t, *part.Total.EveryLeg.Mean, sum, 1e-9)
-	every := s.opens(t, q, client.Selection{State: "every-leg"})
-	assert.Equal(t, part.Total.EveryLeg.N, every)
+	assert.InDelta(t, groups.number(whole, "every_leg_mean"), sum, 1e-5)
+	every := groups.count(whole, "every_leg")
 
 	q.Through[2] = "invoiced-or-delivered"
 	q.By = nil
-	whole, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	assert.Contains(t, whole.Sentence, "invoiced (or delivered where that is missing) to paid")
-	var note api.Note
-	for _, n := range whole.Parts[0].Notes {
-		if n.Code == "stand-in" {
-			note = n
-		}
-	}
+	stoodIn := s.took(t, q)
+	assert.Contains(t, stoodIn.Asked(), "invoiced (or delivered where that is missing) to paid")
 	assert.NotEmpty(t, m.Planted["delivered and not invoiced"])
-	require.Positive(t, note.Orders)
-	assert.Equal(t, note.Orders, s.opens(t, q, client.Selection{Note: "stand-in"}))
-	assert.Equal(t, note.Orders+every, whole.Parts[0].Total.EveryLeg.N, "they complete the chain")
-	number, err := s.Orders(t.Context(), q, client.Selection{Note: "stand-in", Limit: 1})
+	groups = gridOf(t, stoodIn.Parts[0], "groups")
+	require.Positive(t, note(stoodIn.Parts[0], "stand-in"))
+	assert.Equal(t, note(stoodIn.Parts[0], "stand-in")+every, groups.count(groups.Totals[4], "every_leg"), "they complete the chain")
+	number, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: "took?" + q.Words().Encode() + "&note=stand-in", Limit: 1})
 	require.NoError(t, err)
 	order, err := s.Order(t.Context(), number.List[0].Number, client.Question{From: "shipped", To: "invoiced-or-delivered"})
 	require.NoError(t, err)
@@ -144,25 +122,29 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 	assert.NotContains(t, order.Order.Milestones, "invoiced-or-delivered", "it is a way of asking, not a milestone of the order")
 
 	filtered := client.Question{In: "hours", Period: "2026-Q2", Where: `promised != null && value > 100`}
-	timed, err := s.Took(t.Context(), filtered)
-	require.NoError(t, err)
-	steps := timed.Parts[0].Steps
-	assert.Equal(t, []string{"book", "period", "condition", "ended", "counted"}, []string{steps[0].Code, steps[1].Code, steps[2].Code, steps[3].Code, steps[4].Code})
-	assert.Equal(t, []int{steps[1].Orders, steps[2].Orders, steps[3].Orders, timed.Parts[0].Total.N}, []int{
-		s.opens(t, client.Question{In: "hours", Period: "2026-Q2"}, client.Selection{}), s.opens(t, filtered, client.Selection{}),
-		s.opens(t, filtered, client.Selection{State: "ended"}), steps[4].Orders,
-	})
+	working := gridOf(t, s.took(t, filtered).Parts[0], "working")
+	var steps, left []int
+	for _, r := range working.Rows {
+		if r.Cells[0].Text == "" {
+			left[len(left)-1] += working.count(r, "left_orders")
+			continue
+		}
+		steps, left = append(steps, working.count(r, "orders")), append(left, 0)
+	}
+	require.Len(t, steps, 5, "the book, the period, the condition, the leg and its times of day")
+	for i := range steps[1:] {
+		assert.Equal(t, steps[i], steps[i+1]+left[i+1], "a step leaves out what it says")
+	}
 
 	for _, wrong := range []client.Question{{Through: []string{"ordered"}}, {To: "invoiced-or-promised"}, {Promise: "paid"}, {Show: []string{"average"}}} {
-		_, err := s.Took(t.Context(), wrong)
 		var problem *client.Problem
-		require.ErrorAs(t, err, &problem)
+		require.ErrorAs(t, s.tookNot(t, wrong), &problem)
 		assert.Equal(t, 422, problem.Status)
 	}
-	_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Standing: "reached-late"})
-	assert.ErrorContains(t, err, "the question asks about no promise")
-	_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Beyond: "finished"})
-	assert.ErrorContains(t, err, "the question has no limit")
+	for behind, want := range map[string]string{"took?standing=reached-late": "the question asks about no promise", "took?beyond=finished": "the question has no limit"} {
+		_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind})
+		assert.ErrorContains(t, err, want)
+	}
 }
 
 // Rows and columns have their sums from the orders; every form of file holds what the answer says.
@@ -170,54 +152,56 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 	s, _ := demoService(t)
 	five := 5.0
 	q := client.Question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"p95", "mean"}, Promise: "promised", Over: &five}
-	answer, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	part := answer.Parts[0]
-	for axis, sums := range [][]api.Group{part.Rows, part.Columns} {
+	d := s.took(t, q)
+	part := d.Parts[0]
+	groups, spread := gridOf(t, part, "groups"), gridOf(t, part, "spread")
+	var months []answer.Row
+	for axis, set := range []string{"rows", "columns"} {
 		orders := map[string]int{}
-		for _, g := range part.Groups {
-			orders[g.Keys[axis]] += g.N
+		for _, r := range groups.Rows {
+			orders[r.Cells[axis].Text] += groups.count(r, "n")
 		}
 		n := 0
-		for _, sum := range sums {
-			require.Equal(t, orders[sum.Keys[0]], sum.N)
-			n += sum.N
+		for _, r := range spread.Rows {
+			if r.Cells[0].Text == set {
+				require.Equal(t, orders[r.Cells[1].Text], spread.count(r, "n"))
+				n += spread.count(r, "n")
+				months = append(months, r)
+			}
 		}
-		require.Equal(t, part.Total.N, n)
+		require.Equal(t, groups.count(groups.total(), "n"), n)
 	}
-	assert.True(t, part.Rows[0].Step.Begins, "the book begins in the first month by ship day")
-	assert.False(t, part.Rows[3].Step.Begins || part.Rows[3].Step.Cut)
-	assert.NotEmpty(t, part.BeginsUntil)
+	assert.Contains(t, months[0].Remarks, "book begins", "in the first month by ship day")
+	assert.NotContains(t, months[3].Remarks, "book begins")
+	assert.NotEmpty(t, said(part, "book-begins"))
 
-	var out bytes.Buffer
-	require.NoError(t, s.TookFile(t.Context(), q.Words(), "csv", &out))
-	rows, err := csv.NewReader(&out).ReadAll()
+	file := func(form string) *bytes.Buffer {
+		var out bytes.Buffer
+		require.NoError(t, s.AnswerFile(t.Context(), "/took", q.Words(), form, &out))
+		return &out
+	}
+	rows, err := csv.NewReader(file("csv")).ReadAll()
 	require.NoError(t, err)
-	assert.True(t, strings.HasPrefix(rows[0][0], answer.Sentence))
-	assert.Len(t, rows, 2+len(part.Groups)+1)
-	last := rows[len(rows)-1]
-	at := func(heading string) string { return last[slices.Index(rows[1], heading)] }
-	assert.Equal(t, strconv.Itoa(part.Total.N), at("n"))
-	p95, err := strconv.ParseFloat(at("p95, "+answer.Heading), 64)
+	head := slices.IndexFunc(rows, func(row []string) bool { return row[0] == "month" || row[0] == "month of shipped" })
+	assert.True(t, strings.HasPrefix(rows[0][0], d.Asked()))
+	last := rows[head+len(groups.Rows)+1]
+	at := func(heading string) string { return last[slices.Index(rows[head], heading)] }
+	limit, kept, total := gridOf(t, part, "limit"), gridOf(t, part, "promise"), groups.total()
+	assert.Equal(t, strconv.Itoa(groups.count(total, "n")), at("n"))
+	p95, err := strconv.ParseFloat(at("p95, "+d.Heading), 64)
 	require.NoError(t, err)
-	assert.InDelta(t, *part.Total.Figures[0], p95, 1e-6)
-	assert.Equal(t, strconv.Itoa(part.Total.Over.Waiting), at("still waiting, over 5 working days"))
-	assert.Equal(t, strconv.Itoa(part.Total.Kept.Standings[2].Orders), at("promise: shipped late"))
-	assert.Contains(t, rows[2], "book begins")
+	assert.InDelta(t, groups.number(total, "p95"), p95, 1e-6)
+	assert.Equal(t, strconv.Itoa(limit.count(limit.total(), "waiting")), at("still waiting, over 5 working days"))
+	assert.Equal(t, strconv.Itoa(kept.count(kept.total(), "reached-late")), at("shipped late, promise"))
+	assert.Contains(t, rows[head+1][len(last)-1], "book begins")
 
-	out.Reset()
-	require.NoError(t, s.TookFile(t.Context(), q.Words(), "xlsx", &out))
-	book, err := excelize.OpenReader(&out)
+	book, err := excelize.OpenReader(file("xlsx"))
 	require.NoError(t, err)
-	sheet, err := book.GetRows("How long")
+	sheet, err := book.GetRows(book.GetSheetName(0))
 	require.NoError(t, err)
-	assert.Len(t, sheet, len(rows)-1)
-	out.Reset()
-	require.NoError(t, s.TookFile(t.Context(), q.Words(), "ndjson", &out))
-	var total map[string]any
-	lines := strings.Split(strings.TrimSpace(out.String()), "\n")
-	require.NoError(t, json.Unmarshal([]byte(lines[len(lines)-1]), &total))
-	assert.EqualValues(t, part.Total.N, total["n"])
+	assert.GreaterOrEqual(t, len(sheet), len(groups.Rows)+2)
+	lines := strings.Split(strings.TrimSpace(file("ndjson").String()), "\n")
+	assert.GreaterOrEqual(t, len(lines), len(groups.Rows)+1)
 }
 
 // Fifty people at once get the answers that each would get alone.
@@ -226,9 +210,7 @@ func TestFiftyAtOnce(t *testing.T) {
 	questions := []client.Question{{By: []string{"customer"}}, {By: []string{"month", "site"}, Promise: "3"}, {Where: `value > 200`, WithRunning: true}, {To: "paid", Through: []string{"shipped"}}}
 	var want []string
 	for _, q := range questions {
-		answer, err := s.Took(t.Context(), q)
-		require.NoError(t, err)
-		text, err := json.Marshal(answer)
+		text, err := json.Marshal(s.took(t, q))
 		require.NoError(t, err)
 		want = append(want, string(text))
 	}
@@ -236,7 +218,7 @@ func TestFiftyAtOnce(t *testing.T) {
 	got := make([]string, 50)
 	for i := range got {
 		all.Go(func() {
-			answer, err := s.Took(t.Context(), questions[i%len(questions)])
+			answer, err := s.Answer(t.Context(), "/took", questions[i%len(questions)].Words())
 			if assert.NoError(t, err) {
 				text, _ := json.Marshal(answer)
 				got[i] = string(text)
@@ -254,22 +236,22 @@ func TestConsoleLimits(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	ten := 10.0
-	want, err := s.Took(t.Context(), client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
-	require.NoError(t, err)
-	total := want.Parts[0].Total
+	part := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true}).Parts[0]
+	limit := gridOf(t, part, "limit")
+	waiting := limit.count(limit.total(), "waiting")
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
 		chromedp.Focus(test("limit")), chromedp.KeyEvent("10"+kb.Enter))
-	b.text(test("waiting")+" thead", "over 10 working days")
+	b.text("table"+test("limit")+" thead", "over 10 working days")
 	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
-	b.text(test("waiting")+" tr.all", fmt.Sprintf("all %d %d %d %d %s %s to %s", total.Over.Finished, total.Over.Waiting, total.Over.Within, total.Over.Undecided, total.Over.Share, total.Over.Low, total.Over.High))
+	b.text("table"+test("limit")+" tr.all", texts(limit.total()))
 	b.do(chromedp.Click(test("with-running")))
-	b.text(test("estimate"), total.Estimate.Words)
+	b.text(test("says-estimate"), said(part, "estimate"))
 	b.text(test("sentence"), "and how many took over 10 working days?")
-	b.do(chromedp.Click(test("waiting") + " tr.all " + test("over-waiting")))
-	b.text(test("selected"), fmt.Sprintf("still running, over 10 working days so far: %s in", numfmt.Counted(total.Over.Waiting, "order")))
+	b.do(chromedp.Click("table" + test("limit") + " tr.all " + test("waiting")))
+	b.text(test("selected"), fmt.Sprintf("still running, over 10 working days so far: %s in", numfmt.Counted(waiting, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?basis=shipped&with_running=true"))
-	b.text(test("no-curve"), "those that still run are not among them")
-	b.do(chromedp.Click(test("with-running"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("no-curve")))
+	b.text(test("says-no-curve"), "those that still run are not among them")
+	b.do(chromedp.Click(test("with-running"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("says-no-curve")))
 	assert.Empty(t, b.wentWrong())
 }
 
@@ -279,12 +261,10 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b := newTab(t)
 	folder := t.TempDir()
 	q := client.Question{Period: "2026-10", By: []string{"site"}, Promise: "promised"}
-	want, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	total := want.Parts[0].Total
+	kept := gridOf(t, s.took(t, q).Parts[0], "promise")
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
 	b.text(test("sentence"), "how many were shipped by promised?")
-	b.text(test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", total.Asked, total.Kept.Standings[0].Orders, total.Kept.Standings[1].Orders, total.Kept.Standings[2].Orders))
+	b.text("table"+test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", kept.count(kept.total(), "asked"), kept.count(kept.total(), "early"), kept.count(kept.total(), "on-the-day"), kept.count(kept.total(), "reached-late")))
 	drawn := func(holds ...string) {
 		t.Helper()
 		for _, text := range holds {
@@ -300,41 +280,39 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(test("type-promise")), chromedp.KeyEvent("4"+kb.Enter))
 	b.text(test("sentence"), "within 4 working days after ordered?")
 	q.Promise = "4"
-	four, err := s.Took(t.Context(), q)
-	require.NoError(t, err)
-	late := four.Parts[0].Total.Kept.Standings[2].Orders
-	b.text(test("promise")+" tr.all", fmt.Sprint(late))
-	b.do(chromedp.Click(test("promise") + " tr.all " + test("standing-reached-late")))
+	kept = gridOf(t, s.took(t, q).Parts[0], "promise")
+	late := kept.count(kept.total(), "reached-late")
+	b.text("table"+test("promise")+" tr.all", fmt.Sprint(late))
+	b.do(chromedp.Click("table" + test("promise") + " tr.all " + test("reached-late")))
 	b.text(test("selected"), fmt.Sprintf("late: %s in", numfmt.Counted(late, "order")))
 
 	// Statistics, rows and columns, and the trend.
 	b.do(chromedp.Navigate(s.address+"/how-long?by=month,site&basis=shipped"), chromedp.Click(test("statistics"), chromedp.NodeVisible), chromedp.Focus(test("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
-	b.text(test("cross-statistic"), "p97.5")
-	b.do(chromedp.SetValue(test("cross-statistic"), "median"))
+	b.text("table"+test("groups")+" thead", "p97.5")
+	b.do(chromedp.Navigate(s.address + "/how-long?by=month,site&basis=shipped&show=median"))
 	drawn("Saskatoon", "% running", "book begins")
-	crossed, err := s.Took(t.Context(), client.Question{By: []string{"month", "site"}, Basis: "shipped"})
-	require.NoError(t, err)
-	all := crossed.Parts[0]
-	b.text(test("cross")+" tfoot", fmt.Sprintf("%.1f %s", *all.Total.Median, numfmt.Count(all.Total.N)))
-	b.text(test("cross")+" tbody tr", "(book begins)")
-	b.do(chromedp.Click(test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
+	crossed := s.took(t, client.Question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"median"}}).Parts[0]
+	cross := gridOf(t, crossed, "cross")
+	b.text("table"+test("cross")+" tr.all", texts(cross.total()))
+	b.text("table"+test("cross")+" tbody tr", "(book begins)")
+	b.do(chromedp.Click("table" + test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
 	b.text(test("selected"), ", month ")
 	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(".list "+test("take-csv"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool {
 		text, _ := os.ReadFile(filepath.Join(folder, "took.csv"))
-		return strings.Count(string(text), "\r\n") == len(all.Groups)+3
+		return strings.Count(string(text), "\r\n") == len(crossed.Table("groups").Rows)+3
 	}, 20*time.Second, 50*time.Millisecond)
 
 	// Each leg on the way, the curve, and the working.
 	b.do(chromedp.Navigate(s.address+"/how-long?to=paid&period=2026-10"), chromedp.Click(test("ask-legs"), chromedp.NodeVisible))
 	b.text(test("sentence"), "through shipped, delivered and invoiced to paid")
-	b.text(test("chain-line"), "every leg complete")
+	b.text(test("says-chain"), "every leg complete")
 	drawn("shipped → delivered n ")
 	b.do(chromedp.Click(test("pick-through")), chromedp.Click(test("choice-leave it out"), chromedp.NodeVisible))
 	b.text(test("sentence"), "through delivered and invoiced to paid")
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-10&with_running=true"))
 	drawn("not shipped yet", "cancelled, of all", "half by")
-	b.do(chromedp.Click(test("working")+" summary", chromedp.NodeVisible), chromedp.Click(test("step-ended"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("ith the leg complete: %s", numfmt.Counted(total.N, "order")))
+	b.do(chromedp.Click(test("fold-working")+" summary", chromedp.NodeVisible), chromedp.Click("table"+test("working")+" tbody tr:last-child a", chromedp.NodeVisible))
+	b.text(test("selected"), "orders in")
 	assert.Empty(t, b.wentWrong())
 }

@@ -14,6 +14,7 @@ import (
 type Document struct {
 	Analysis string `json:"analysis" doc:"What was asked: took, open, immediate, …"`
 	Sentence []Word `json:"sentence" nullable:"false" doc:"Exactly what was computed."`
+	Heading  string `json:"heading,omitempty" doc:"What lengths are of: leg, unit and rule, for whatever shows one away from the sentence."`
 	Version  int64  `json:"version" doc:"The version of the book that was asked."`
 	FirstDay string `json:"first_day" format:"date" doc:"The day from which the records are complete."`
 	DataDate string `json:"data_date" format:"date" doc:"The day up to which the records are complete."`
@@ -131,6 +132,8 @@ type Table struct {
 	Totals  []Row    `json:"totals" nullable:"false" doc:"Stand below the rows; empty where nothing adds up."`
 	All     int      `json:"all" doc:"How many rows there are, where only some are sent."`
 	Offset  int      `json:"offset,omitempty" doc:"How many rows come before those that are sent."`
+	// Folded tables say what others say as well, or more than most readers want.
+	Folded bool `json:"folded,omitempty" doc:"For files, and for those who ask."`
 	// Picture tables hold what a picture is drawn from.
 	Picture bool `json:"picture,omitempty" doc:"For pictures and JSON; people read the others."`
 }

@@ -104,166 +104,11 @@ type Asked struct {
 	Version       int64          `json:"version" doc:"The version of the book that was asked."`
 }
 
-// Took answers how long a leg took.
-type Took struct {
-	Asked
-	FirstDay string     `json:"first_day" format:"date"`
-	DataDate string     `json:"data_date" format:"date"`
-	Limit    string     `json:"limit,omitempty" doc:"The limit in words, where one was asked for."`
-	NoCurve  string     `json:"no_curve,omitempty" doc:"Why there is no estimate with running orders, where one was asked for."`
-	Show     []string   `json:"show" nullable:"false" doc:"The statistics that the figures of groups are, in their order."`
-	Few      int        `json:"few" doc:"Groups with fewer lengths are marked as small."`
-	Parts    []TookPart `json:"parts" nullable:"false" doc:"One for each period, each by itself."`
-}
-
-// TookPart is the answer for one period.
-type TookPart struct {
-	Period         Period           `json:"period"`
-	Placement      Placement        `json:"placement"`
-	PlacementParts []Reconciliation `json:"placement_parts" nullable:"false" doc:"What the period makes of the orders in the book; 'state' is the word for 'placed'. Empty for all orders."`
-	PlacementLine  string           `json:"placement_line,omitempty"`
-	Steps          []Step           `json:"steps" nullable:"false" doc:"The working: from the orders in the book to those that are counted."`
-	Groups         []Group          `json:"groups" nullable:"false" doc:"In time order, or the longest first by the first statistic. Empty without a grouping."`
-	AllGroups      int              `json:"all_groups" doc:"How many groups there are; only the first are sent."`
-	Rows           []Group          `json:"rows" nullable:"false" doc:"Of two groupings: what the groups of each key of the first come to together, from the orders."`
-	Columns        []Group          `json:"columns" nullable:"false" doc:"The same by the keys of the second."`
-	Total          Group            `json:"total" doc:"Computed from the orders, each counted once."`
-	Legs           []TookLeg        `json:"legs" nullable:"false" doc:"Of a chain: each leg by itself."`
-	ChainLine      string           `json:"chain_line,omitempty" doc:"Whether the legs add up to the whole, and why not where they do not."`
-	BeginsUntil    string           `json:"begins_until,omitempty" format:"date" doc:"Before this day orders begun before the book are missing."`
-	Distribution   []Bar            `json:"distribution" nullable:"false" doc:"The lengths that occur, shortest first; with very many, gathered in stretches."`
-	Stretch        float64          `json:"stretch" doc:"The width of the bars, in units: 1 where every length is whole and stands by itself."`
-	Notes          []Note           `json:"notes" nullable:"false"`
-}
-
-// TookLeg is one leg of a chain.
-type TookLeg struct {
-	From   string  `json:"from"`
-	To     string  `json:"to"`
-	Groups []Group `json:"groups" nullable:"false" doc:"Those of the whole, in its order."`
-	Total  Group   `json:"total"`
-}
-
-// Step is a step of the working.
-type Step struct {
-	Code   string           `json:"code" doc:"book, period, condition, ended or counted."`
-	Label  string           `json:"label"`
-	Orders int              `json:"orders" doc:"How many are left."`
-	Left   []Reconciliation `json:"left" nullable:"false" doc:"What the step leaves out; 'state' is the word for 'placed' where the period or the condition does."`
-}
-
 // Period is a stretch of whole days, both ends in.
 type Period struct {
 	Text string `json:"text" doc:"As it was asked for; empty for all orders."`
 	From string `json:"from" format:"date"`
 	To   string `json:"to" format:"date"`
-}
-
-// Placement says how the period and the condition divide the book; in_book = asked + outside + undated + unmet +
-// undecided.
-type Placement struct {
-	InBook    int `json:"in_book"`
-	Asked     int `json:"asked"`
-	Outside   int `json:"outside"`
-	Undated   int `json:"undated"`
-	Unmet     int `json:"unmet" doc:"In the period, and not as the condition asks."`
-	Undecided int `json:"undecided" doc:"In the period, and without what the condition asks about."`
-}
-
-// Group is a set of orders and the statistics of the lengths that count.
-type Group struct {
-	Keys               []string         `json:"keys" nullable:"false" doc:"One for each grouping; empty text is 'none'."`
-	Asked              int              `json:"asked" doc:"Orders asked about."`
-	N                  int              `json:"n" doc:"Orders counted."`
-	Mean               *float64         `json:"mean" nullable:"true"`
-	Figures            []*float64       `json:"figures" nullable:"false" doc:"The statistics that are shown, in the order of show."`
-	Small              bool             `json:"small" doc:"So few lengths that the statistics say little."`
-	Running            string           `json:"running" doc:"Percent of the orders asked about that still run."`
-	Step               *TimeStep        `json:"step,omitempty" doc:"Where the group is a step of time."`
-	P25                *float64         `json:"p25" nullable:"true"`
-	Median             *float64         `json:"median" nullable:"true"`
-	P75                *float64         `json:"p75" nullable:"true"`
-	P10                *float64         `json:"p10" nullable:"true"`
-	P90                *float64         `json:"p90" nullable:"true"`
-	Min                *float64         `json:"min" nullable:"true"`
-	Max                *float64         `json:"max" nullable:"true"`
-	StandardDeviation  *float64         `json:"standard_deviation" nullable:"true"`
-	HolidaysUnknown    int              `json:"holidays_unknown" doc:"Lengths with a day for which their calendar knows no holidays."`
-	Reconciliation     []Reconciliation `json:"reconciliation" nullable:"false" doc:"Adds up to the orders asked about."`
-	ReconciliationLine string           `json:"reconciliation_line"`
-	Over               *Over            `json:"over,omitempty" doc:"Where a limit was asked for."`
-	Kept               *Kept            `json:"kept,omitempty" doc:"Where a promise was asked about."`
-	EveryLeg           *EveryLeg        `json:"every_leg,omitempty" doc:"Of a chain: the orders that have completed every leg."`
-	Estimate           *Estimate        `json:"estimate,omitempty" doc:"Where running orders were asked for, and can be estimated with."`
-}
-
-// TimeStep are the days of a group that is a step of time.
-type TimeStep struct {
-	Key     int    `json:"key" doc:"The place of its name among the group's keys."`
-	From    string `json:"from" format:"date"`
-	To      string `json:"to" format:"date"`
-	Cut     bool   `json:"cut" doc:"The records, or the period, do not cover it whole."`
-	Outside bool   `json:"outside" doc:"By a fact it lies outside the book: before its first day, or after the data date."`
-	Begins  bool   `json:"begins" doc:"Orders begun before the book are missing from it."`
-}
-
-// EveryLeg are the orders that have completed every leg of a chain.
-type EveryLeg struct {
-	N    int      `json:"n"`
-	Mean *float64 `json:"mean" nullable:"true" doc:"Of this leg, over these orders."`
-}
-
-// Kept says how a group stands towards its promise.
-type Kept struct {
-	Standings []Standing `json:"standings" nullable:"false" doc:"Early, on the day, reached late, open and not due, open and overdue, cancelled, no promise and, where there are any, not yet begun: they add up to the orders asked about."`
-	Late      int        `json:"late" doc:"Late, open or not."`
-	Told      int        `json:"told" doc:"Of so many that can be told: reached, or due before the data date."`
-	LateShare string     `json:"late_share" doc:"Percent."`
-}
-
-// Standing is one group of orders towards their promise. The sizes are working days from the promise to the end, or to the
-// data date; negative before it.
-type Standing struct {
-	Code   string   `json:"code"`
-	Label  string   `json:"label"`
-	Orders int      `json:"orders"`
-	Median *float64 `json:"median" nullable:"true" doc:"Of the sizes; null where there are none."`
-	P90    *float64 `json:"p90" nullable:"true"`
-	Min    *float64 `json:"min" nullable:"true"`
-	Max    *float64 `json:"max" nullable:"true"`
-}
-
-// Over divides a group by a limit; finished + waiting + within + undecided are all that end or still run.
-type Over struct {
-	Finished  int    `json:"finished" doc:"Over, and finished."`
-	Waiting   int    `json:"waiting" doc:"Over already, and still running."`
-	Within    int    `json:"within" doc:"Finished, and not over."`
-	Undecided int    `json:"undecided" doc:"Still running, and not over yet."`
-	Cancelled int    `json:"cancelled" doc:"Over already when they were cancelled; beside the share, and outside it."`
-	Share     string `json:"share" doc:"Percent over, of all that are decided."`
-	Low       string `json:"low" doc:"Percent, should no undecided order go over."`
-	High      string `json:"high" doc:"Percent, should every undecided order go over."`
-}
-
-// Estimate is the product-limit estimate of a group (Kaplan and Meier, 1958), with the orders that still run.
-type Estimate struct {
-	Running   int             `json:"running" doc:"Orders that still run."`
-	Cancelled int             `json:"cancelled" doc:"Orders that were cancelled on the way."`
-	Median    *float64        `json:"median" nullable:"true" doc:"The length by which half have ended; null where more than half still run."`
-	Words     string          `json:"words"`
-	Points    []EstimatePoint `json:"points" nullable:"false" doc:"One for each length at which an order ended or was cancelled."`
-}
-
-// EstimatePoint is the estimate from one length on.
-type EstimatePoint struct {
-	Length    float64  `json:"length"`
-	AtRisk    int      `json:"at_risk" doc:"Orders that had neither ended nor stopped running before it."`
-	Ended     int      `json:"ended"`
-	Beyond    float64  `json:"beyond" doc:"The share that takes longer."`
-	Low       *float64 `json:"low" nullable:"true" doc:"Its 95% bounds, from Greenwood's variance on log(-log); null at 1 and 0."`
-	High      *float64 `json:"high" nullable:"true"`
-	Done      float64  `json:"done" doc:"The share of all orders that has ended by it, cancellation being another end."`
-	Cancelled float64  `json:"cancelled" doc:"The share of all orders that was cancelled by it."`
 }
 
 // Open says what was open of a leg.
@@ -403,13 +248,6 @@ type Reconciliation struct {
 	State  string `json:"state"`
 	Label  string `json:"label"`
 	Orders int    `json:"orders"`
-}
-
-// Bar is the number of orders of one length; where nearly every length is another, of a stretch of lengths.
-type Bar struct {
-	Length  float64 `json:"length" doc:"The shortest of the bar."`
-	Longest float64 `json:"longest" doc:"The longest of the bar; mostly the same."`
-	Orders  int     `json:"orders"`
 }
 
 // Note is something that a reader of the answer has to know.

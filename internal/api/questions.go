@@ -72,3 +72,24 @@ type DueQuestion struct {
 
 // QualityQuestion asks what looks wrong in the records.
 type QualityQuestion struct{ Form }
+
+// Placing says which orders a question is about, and how they are grouped.
+type Placing struct {
+	Basis  string   `query:"basis" arg:"date" complete:"dates" doc:"date that places orders in the period; default the leg's start"`
+	Period string   `query:"period" arg:"period" complete:"periods" doc:"period: 2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas; default all orders"`
+	By     []string `query:"by" arg:"groupings" complete:"groupings" doc:"one or two groupings: a field; day, week, month, quarter, year, month-of-year or weekday of the basis; or such steps of another date, as month(shipped)"`
+	Where
+}
+
+// TookQuestion asks how long a leg took.
+type TookQuestion struct {
+	Leg
+	Placing
+	Through     []string `query:"through" arg:"dates" complete:"dates" doc:"dates between the two ends, with commas: each leg of the chain, and the whole"`
+	Promise     string   `query:"promise" arg:"plan" complete:"plans" doc:"also how many came early, on the day or late: by a plan such as promised, or within a number of working days after the start"`
+	Over        Number   `query:"over" arg:"length" doc:"also how many took over this length, finished or still waiting"`
+	AtLeast     Number   `query:"at_least" arg:"length" doc:"also how many took at least this length"`
+	Show        []string `query:"show" arg:"statistics" complete:"mean,median,min,max,standard-deviation,p75,p90,p95" doc:"statistics, with commas: mean, median, min, max, standard-deviation, or percentiles such as p75; default mean,median,p90,min,max; one alone lays two groupings out as rows and columns"`
+	WithRunning bool     `query:"with_running" doc:"also an estimate with the orders that still run"`
+	Form
+}

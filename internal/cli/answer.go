@@ -20,18 +20,35 @@ type asking struct {
 	path string // of the question in the API
 	page string // of the console that asks it; empty where none does, and no view can be kept
 	in   any    // the question's parameters: a pointer to a struct of package api
-	// tables are the codes of those that are printed; nil prints all that are no picture's.
-	tables []string
+	// explain is the code of the table that shows the working; empty where there is none.
+	explain string
+}
+
+// showing is what is shown besides the tables.
+type showing struct {
+	explain bool // the working
+	behind  bool // the addresses of the orders behind the numbers
+}
+
+// tables are the codes of folded tables that are shown all the same.
+func (s showing) tables(of asking) []string {
+	if s.explain {
+		return []string{of.explain}
+	}
+	return nil
 }
 
 // asks makes a command ask: it takes the question's parameters as options, and prints the answer in any form.
 func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	var k viewSaver
-	var withBehind bool
+	var shown showing
 	cmd.Args = cobra.NoArgs
 	params.Flags(cmd.Flags(), a.in)
 	params.Completions(cmd, a.in, e.wordsOf)
-	cmd.Flags().BoolVar(&withBehind, "with-behind", false, "below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
+	if a.explain != "" {
+		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: what each step leaves of the orders in the book")
+	}
+	cmd.Flags().BoolVar(&shown.behind, "with-behind", false, "below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
 	addOutput(cmd)
 	if a.page != "" {
 		k.add(cmd)
@@ -42,7 +59,7 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 			return err
 		}
 		words := params.Values(a.in)
-		sentence, err := e.answer(cmd, c, a, words, withBehind)
+		sentence, err := e.answer(cmd, c, a, words, shown)
 		if err != nil || a.page == "" {
 			return err
 		}
@@ -66,7 +83,7 @@ func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
 }
 
 // answer asks a question by its words, prints the answer or writes it to a file, and gives its sentence.
-func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, words url.Values, withBehind bool) (sentence string, err error) {
+func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, words url.Values, shown showing) (sentence string, err error) {
 	format, err := e.fileFormat(cmd)
 	if err != nil {
 		return "", err
@@ -78,15 +95,16 @@ func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, wor
 	if err != nil {
 		return "", err
 	}
-	return d.Asked(), e.print(cmd, documentSheets(d, a.tables, withBehind)...)
+	return d.Asked(), e.print(cmd, documentSheets(d, shown.tables(a), shown.behind)...)
 }
 
-// documentSheets are a document as the terminal shows it: each part's tables, and below the first what it is of.
-func documentSheets(d *answer.Document, codes []string, withBehind bool) (sheets []sheet) {
+// documentSheets are a document as the terminal shows it: each part's tables, folded ones too where they are named, and below the
+// first what it is of.
+func documentSheets(d *answer.Document, folded []string, withBehind bool) (sheets []sheet) {
 	for _, p := range d.Parts {
 		opening := len(sheets)
 		for _, t := range p.Tables {
-			if t.Picture || codes != nil && !slices.Contains(codes, t.Code) {
+			if t.Picture || t.Folded && !slices.Contains(folded, t.Code) {
 				continue
 			}
 			s := tableSheet(t)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 )
 
@@ -25,86 +26,34 @@ func drawnAt(s sheet, width int) string {
 	return strings.Join(lines, "\n")
 }
 
-func lengthsOf(keys []string, n int, figure float64, step *api.TimeStep) api.Group {
-	return api.Group{Keys: keys, Asked: n + 1, N: n, Small: n < 10, Figures: []*float64{some(figure)}, Step: step, Running: "50.00",
-		Reconciliation: []api.Reconciliation{{State: "counted", Label: "counted", Orders: n}, {State: "running", Label: "still running", Orders: 1}}}
-}
-
-// Two groupings with one statistic stand as rows and columns, each cell with its number of lengths; small groups, steps that
-// are cut and the book's beginning are marked, and no cell is made up.
-func TestRowsAndColumns(t *testing.T) {
-	january, february := &api.TimeStep{From: "2026-01-01", To: "2026-01-31", Begins: true}, &api.TimeStep{From: "2026-02-01", To: "2026-02-28", Cut: true}
-	a := &api.Took{Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed", By: []string{"month", "site"}}, Show: []string{"median"}, Few: 10, FirstDay: "2026-01-01", DataDate: "2026-02-10",
-		Parts: []api.TookPart{{
-			Groups:    []api.Group{lengthsOf([]string{"2026-01", "Galway"}, 12, 3, january), lengthsOf([]string{"2026-02", ""}, 4, 5.5, february)},
-			AllGroups: 2,
-			Rows:      []api.Group{lengthsOf([]string{"2026-01"}, 12, 3, january), lengthsOf([]string{"2026-02"}, 4, 5.5, february)},
-			Columns:   []api.Group{lengthsOf([]string{"Galway"}, 12, 3, nil), lengthsOf([]string{""}, 4, 5.5, nil)},
-			Total:     lengthsOf(nil, 16, 4, nil),
-			Notes:     []api.Note{{Text: "something to know"}},
-		}}}
-	sheets := tookSheets(a, false)
+// A document stands as its columns say: folded ones and pictures are left out, what is shared stands above, what has to be known
+// of a row behind its name; lines and notes stand below the first table, and what is cut says so.
+func TestDocumentsInTheTerminal(t *testing.T) {
+	table := answer.Table{Code: "groups", All: 3, Columns: []answer.Column{{Code: "group", Heading: "month", Kind: answer.Text}, {Code: "n", Heading: "n", Kind: answer.Count}, {Code: "mean", Heading: "mean", Shared: "ordered → shipped, days", Kind: answer.Number, Unit: "days"}, {Code: "due", Heading: "due", Kind: answer.Day}, {Code: "late", Heading: "late", Kind: answer.Count, Folded: true}},
+		Rows: []answer.Row{
+			{Cells: []answer.Cell{answer.Words("2026-01"), answer.Orders(1204, "took?group=2026-01"), answer.Measured(3.25, 2), answer.Words("2026-01-05"), answer.Whole(77)}, Remarks: []string{"part", "few"}},
+			{Cells: []answer.Cell{answer.Words("2026-02"), answer.Orders(0, "took?group=2026-02"), {}, {}, answer.Whole(77)}},
+		},
+		Totals: []answer.Row{{Cells: []answer.Cell{answer.Words("all"), answer.Whole(1204), answer.Measured(3.25, 2), {}, answer.Whole(77)}}}}
+	working := answer.Table{Code: "working", Title: "The working", Folded: true, Columns: table.Columns[:1], Rows: []answer.Row{{Cells: []answer.Cell{answer.Words("a step")}}}, All: 1}
+	picture := answer.Table{Code: "bars", Picture: true, Columns: table.Columns[:1], Rows: working.Rows, All: 1}
+	d := &answer.Document{Sentence: []answer.Word{{Text: "How "}, {Text: "long", Slot: "in"}, {Text: "?"}}, FirstDay: "2025-01-01", DataDate: "2026-02-10",
+		Parts: []answer.Part{{Title: "2026", Tables: []answer.Table{table, working, picture}, Lines: []answer.Line{{Text: "all = some"}}, Notes: []answer.Note{{Text: "something to know"}}}}}
+	sheets := documentSheets(d, nil, true)
 	require.Len(t, sheets, 1)
 	text := drawnAt(sheets[0], 0)
-	assert.Contains(t, text, "2026-01 (book begins)  3.0 (12)")
-	assert.Regexp(t, `2026-02 \(part\) +5\.5 \(4†\) +5\.5 \(4†\)`, text)
-	assert.Regexp(t, `all +3\.0 \(12\) +5\.5 \(4†\) +4\.0 \(16\)`, text)
-	assert.Contains(t, text, "† fewer than 10 lengths, whose percentiles say little. Records from 2026-01-01 to 2026-02-10.")
-	assert.Contains(t, text, "Note: something to know")
-
-	// With more statistics each pair of groups has a row, and what still runs stands beside the steps.
-	a.Show = []string{"median", "p90"}
-	for _, groups := range []*[]api.Group{&a.Parts[0].Groups, {a.Parts[0].Total}} {
-		for i := range *groups {
-			(*groups)[i].Figures = append((*groups)[i].Figures, some(9))
-		}
+	assert.Contains(t, text, "How long? (2026)")
+	assert.Contains(t, text, "ordered → shipped, days")
+	assert.Regexp(t, `2026-01 \(part, few\) +1,204 +3\.25 +Mon 2026-01-05`, text)
+	assert.Regexp(t, `2026-02 +0\n`, text)
+	assert.NotContains(t, text, "77")
+	for _, want := range []string{"all = some", "Note: something to know", "1 to 2 of 3 rows; a file has all", "1,204 orders behind", "took?group=2026-01", "Records from 2025-01-01 to 2026-02-10."} {
+		assert.Contains(t, text, want)
 	}
-	a.Parts[0].Total.Figures = append(a.Parts[0].Total.Figures, some(9))
-	a.Parts[0].Groups[1].Running = "60.00"
-	a.Parts[0].AllGroups = 3
-	text = drawnAt(tookSheets(a, false)[0], 0)
-	assert.Contains(t, text, "(none)")
-	assert.Contains(t, text, "60.00")
-	assert.Contains(t, text, "p90 is the 90th percentile.")
-	assert.Contains(t, text, "Note: the first 2 of 3 groups are shown; a file has all: --output FILE")
-}
-
-// A chain has a row for each leg and one for the whole; what is left out for other reasons is one number.
-func TestChainsStandLegByLeg(t *testing.T) {
-	leg := func(n int, mean float64) api.Group {
-		g := lengthsOf(nil, n, mean, nil)
-		g.Reconciliation = append(g.Reconciliation, api.Reconciliation{State: "cancelled", Label: "cancelled", Orders: 2}, api.Reconciliation{State: "no-start", Label: "no day", Orders: 3}, api.Reconciliation{State: "end-before-start", Label: "before", Orders: 4})
-		g.EveryLeg = &api.EveryLeg{N: 5, Mean: some(mean)}
-		return g
-	}
-	a := &api.Took{Asked: api.Asked{Sentence: "How long?", Heading: "ordered → paid, days, elapsed", From: "ordered", To: "paid", Through: []string{"shipped"}}, Show: []string{"mean"},
-		Parts: []api.TookPart{{Legs: []api.TookLeg{{From: "ordered", To: "shipped", Total: leg(20, 1.25)}, {From: "shipped", To: "paid", Total: leg(15, 2.5)}}, Total: leg(14, 3.75), ChainLine: "they add up",
-			Steps: []api.Step{{Label: "orders in the book", Orders: 40}, {Label: "with the leg complete", Orders: 14, Left: []api.Reconciliation{{Label: "still running", Orders: 1_000}, {Label: "cancelled", Orders: 2}}}}}}}
-	sheets := tookSheets(a, true)
+	assert.NotContains(t, text, "took?group=2026-02", "nothing stands behind 0")
+	sheets = documentSheets(d, []string{"working"}, false)
 	require.Len(t, sheets, 2)
-	working := drawnAt(sheets[0], 0)
-	assert.Contains(t, working, "The working, step by step")
-	assert.Contains(t, working, "with the leg complete      14  1,000 still running, 2 cancelled")
-	text := drawnAt(sheets[1], 0)
-	assert.Contains(t, text, "days, elapsed")
-	assert.NotContains(t, text, "ordered → paid, days", "each leg has its own name")
-	assert.Regexp(t, `ordered → shipped +21 +20 +1\.25 +1 +2 +7 +5 +1\.25`, text)
-	assert.Regexp(t, `ordered → paid +15 +14 +3\.75 +1 +2 +7 +5 +3\.75`, text)
-	assert.Contains(t, text, "They add up")
-}
-
-// The promise: every standing has a column, and the late share its two numbers in words.
-func TestPromisesInWords(t *testing.T) {
-	g := lengthsOf(nil, 9, 2, nil)
-	g.Kept = &api.Kept{Late: 3, Told: 8, LateShare: "37.50", Standings: []api.Standing{{Code: "early", Label: "early", Orders: 4}, {Code: "reached-late", Label: "shipped late", Orders: 2, Median: some(1.5), P90: some(2.8), Max: some(3)}, {Code: "overdue", Label: "open and overdue", Orders: 1}}}
-	a := &api.Took{Asked: api.Asked{Sentence: "How long?", Promise: "promised"}, Show: []string{"mean"}, DataDate: "2026-10-31", NoCurve: "they come later", Parts: []api.TookPart{{Total: g}}}
-	sheets := tookSheets(a, false)
-	require.Len(t, sheets, 2)
-	text := drawnAt(sheets[1], 0)
-	assert.Regexp(t, `all +10 +4 +2 +1 +37\.50 +1\.5 +2\.8 +3`, text)
-	assert.Contains(t, text, "3 late, open or not, of 8 that can be told")
-	assert.Contains(t, text, "What is due on that day is not late.")
-	assert.Contains(t, text, "Note: there is no estimate with running orders: they come later")
+	assert.Contains(t, drawnAt(sheets[1], 0), "The working\n")
 }
 
 // Lanes are drawn on the days of each order's own calendar: rest days shaded, running ends open, same-day orders visible.

@@ -5,8 +5,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -366,4 +368,26 @@ func (s sheet) columnWidths(width int) []int {
 		sum--
 	}
 	return need
+}
+
+func orNone(key string) string {
+	if key == "" {
+		return "(none)"
+	}
+	return key
+}
+
+func decimal(x *float64, places int) string {
+	if x == nil {
+		return ""
+	}
+	return strconv.FormatFloat(*x, 'f', places, 64)
+}
+
+// length is whole where it is, else with two decimals.
+func length(x *float64) string {
+	if x != nil && *x == math.Trunc(*x) {
+		return decimal(x, 0)
+	}
+	return decimal(x, 2)
 }

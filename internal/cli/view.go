@@ -123,7 +123,8 @@ func newViewRun(e *environment) *cobra.Command {
 			case ordersPage:
 				return e.list(cmd, c, words)
 			case howLongPage:
-				return e.took(cmd, c, words, false)
+				_, err := e.answer(cmd, c, asking{path: "/took"}, words, showing{})
+				return err
 			case openPage:
 				_, err := e.open(cmd, c, words, 0, mostLanes)
 				return err
@@ -138,13 +139,13 @@ func newViewRun(e *environment) *cobra.Command {
 					words.Del("orders")
 				}
 				words.Del("show")
-				_, err := e.answer(cmd, c, a, words, false)
+				_, err := e.answer(cmd, c, a, words, showing{})
 				return err
 			case statusesPage:
 				_, err := e.status(cmd, c, words, 0, 100)
 				return err
 			case duePage:
-				_, err := e.answer(cmd, c, asking{path: "/due"}, words, false)
+				_, err := e.answer(cmd, c, asking{path: "/due"}, words, showing{})
 				return err
 			}
 			return fmt.Errorf("the view %q is of the page %s, which is only in the console", view.Name, page)

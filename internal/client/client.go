@@ -185,23 +185,6 @@ func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, e
 	return call[api.Values](ctx, c, http.MethodGet, "/fields/"+url.PathEscape(field)+"/values", values(map[string]string{"like": like}), nil)
 }
 
-// Took asks how long a leg took.
-func (c *Client) Took(ctx context.Context, q Question) (*api.Took, error) {
-	return c.TookAt(ctx, q.Words())
-}
-
-// TookAt asks how long a leg took by the words of an address.
-func (c *Client) TookAt(ctx context.Context, words url.Values) (*api.Took, error) {
-	return call[api.Took](ctx, c, http.MethodGet, "/took", words, nil)
-}
-
-// TookFile writes how long a leg took as a file: csv, xlsx, ndjson, json or parquet.
-func (c *Client) TookFile(ctx context.Context, words url.Values, format string, to io.Writer) error {
-	words = maps.Clone(words)
-	words.Set("format", format)
-	return c.file(ctx, "/took-file", words, to)
-}
-
 // file writes what the service sends.
 func (c *Client) file(ctx context.Context, path string, words url.Values, to io.Writer) error {
 	response, err := send(ctx, c, http.MethodGet, path, words, nil)

@@ -45,6 +45,7 @@ var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, 
 	"due":       dueOrders,
 	"immediate": immediateOrders,
 	"quality":   qualityOrders,
+	"took":      tookOrders,
 }
 
 // Behind are the orders that an address names. The error is a *request.Error.

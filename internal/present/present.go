@@ -168,3 +168,15 @@ func page[T any](all []T, p api.Page) []T {
 
 // first are the first rows of a table.
 func first[T any](all []T, size Size) []T { return all[:min(len(all), size.Rows)] }
+
+// standIns is the book with the dates that words name, such as invoiced-or-shipped.
+func standIns(b *book.Book, words map[string]string) (*book.Book, error) {
+	for word, name := range words {
+		next, err := b.WithStandIns(name)
+		if err != nil {
+			return b, request.Invalid(word, name, err.Error())
+		}
+		b = next
+	}
+	return b, nil
+}

@@ -39,26 +39,26 @@ type OrdersInput struct {
 	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
 	QuestionInput
 	CellInput
-	Placed     string         `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State      string         `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
-	Group      []string       `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Note       string         `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in or unequal-missing."`
-	Beyond     string         `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished), undecided (still running) or cancelled (over it by then)."`
-	Standing   string         `query:"standing" doc:"By the promise: early, on-the-day, reached-late, not-due, overdue, cancelled, no-promise or not-begun; late is reached-late and overdue together."`
-	Open       string         `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
-	Status     string         `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
-	At         string         `query:"at" doc:"With status: the day at whose end orders stand."`
-	Source     string         `query:"source" doc:"With status: which records count, event, daily or either."`
-	MaxGap     string         `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
-	ClosingDay string         `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
-	Youngest   optionalNumber `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
-	Oldest     optionalNumber `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
-	Shortest   optionalNumber `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
-	Longest    optionalNumber `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
-	Sort       string         `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
-	Columns    string         `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
-	Rows       string         `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
-	Mark       []string       `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
+	Placed     string     `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
+	State      string     `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
+	Group      []string   `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Note       string     `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in or unequal-missing."`
+	Beyond     string     `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished), undecided (still running) or cancelled (over it by then)."`
+	Standing   string     `query:"standing" doc:"By the promise: early, on-the-day, reached-late, not-due, overdue, cancelled, no-promise or not-begun; late is reached-late and overdue together."`
+	Open       string     `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
+	Status     string     `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
+	At         string     `query:"at" doc:"With status: the day at whose end orders stand."`
+	Source     string     `query:"source" doc:"With status: which records count, event, daily or either."`
+	MaxGap     string     `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
+	ClosingDay string     `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
+	Youngest   api.Number `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
+	Oldest     api.Number `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
+	Shortest   api.Number `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
+	Longest    api.Number `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
+	Sort       string     `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
+	Columns    string     `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
+	Rows       string     `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
+	Mark       []string   `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
 }
 
 type pageInput struct {
@@ -69,38 +69,8 @@ type pageInput struct {
 
 func (in *OrdersInput) selection(u leg.Unit) duration.Selection {
 	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group, Note: in.Note, LimitOutcome: in.Beyond, Standing: in.Standing,
-		Shortest: in.Shortest.in(u.TicksAtLeast), Longest: in.Longest.in(u.TicksAtMost)}
+		Shortest: in.Shortest.In(u.TicksAtLeast), Longest: in.Longest.In(u.TicksAtMost)}
 }
-
-// An optionalNumber tells a parameter of 0 from one that is not there.
-type optionalNumber struct {
-	Number float64
-	given  bool
-}
-
-// in is the number in ticks; nil where it is not given.
-func (o optionalNumber) in(ticks func(float64) int) *int {
-	if !o.given {
-		return nil
-	}
-	n := ticks(o.Number)
-	return &n
-}
-
-// Schema, Receiver and OnParamSet let huma document and read it as a number.
-func (o optionalNumber) Schema(r huma.Registry) *huma.Schema {
-	schema := huma.SchemaFromType(r, reflect.TypeOf(0.0))
-	least, most := -float64(mostNumber), float64(mostNumber)
-	schema.Minimum, schema.Maximum = &least, &most
-	return schema
-}
-
-// mostNumber bounds numbers of a question, so that none in ticks overflows.
-const mostNumber = 1_000_000_000
-
-func (o *optionalNumber) Receiver() reflect.Value { return reflect.ValueOf(o).Elem().Field(0) }
-
-func (o *optionalNumber) OnParamSet(isSet bool, _ any) { o.given = isSet }
 
 // Resolve takes the groups as they stand in the address, since huma leaves out empty ones, which are the key of "none",
 // and the marks, which can hold commas.
@@ -228,7 +198,7 @@ func (a *askedList) onlyOpen(in *OrdersInput) error {
 		return request.Invalid("period", in.Period, "a list of orders takes one period, but for those open at some time")
 	}
 	unit := q.Measure.Unit
-	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.in(unit.TicksAtLeast), Oldest: in.Oldest.in(unit.TicksAtMost)})
+	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.In(unit.TicksAtLeast), Oldest: in.Oldest.In(unit.TicksAtMost)})
 	if err != nil {
 		return err
 	}
@@ -284,11 +254,11 @@ func openWords(bounds period.Bounds, q backlog.Question, in *OrdersInput) string
 		}
 	}
 	unit := q.Measure.Unit
-	if in.Youngest.given {
-		words += ", at least " + unit.Length(*in.Youngest.in(unit.TicksAtLeast)) + " old"
+	if in.Youngest.Given {
+		words += ", at least " + unit.Length(*in.Youngest.In(unit.TicksAtLeast)) + " old"
 	}
-	if in.Oldest.given {
-		words += ", at most " + unit.Length(*in.Oldest.in(unit.TicksAtMost)) + " old"
+	if in.Oldest.Given {
+		words += ", at most " + unit.Length(*in.Oldest.In(unit.TicksAtMost)) + " old"
 	}
 	return words
 }

@@ -12,6 +12,7 @@ import (
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
@@ -118,46 +119,37 @@ func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.
 
 // overviewTook is the median, and the late share by the promise.
 func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
-	one, err := s.tookAnswer(ctx, &TookInput{QuestionInput: QuestionInput{Period: month, Promise: milestone.Promised}}, 1)
-	if err != nil {
-		return nil, err
-	}
-	then, err := s.tookAnswer(ctx, &TookInput{QuestionInput: QuestionInput{Period: before, Promise: milestone.Promised}}, 1)
-	if err != nil {
-		return nil, err
-	}
-	decimal := func(n *float64) string {
-		if n == nil {
-			return ""
+	b := s.snapshot(ctx)
+	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Address: address("/how-long", map[string]string{"period": month})}
+	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: address("/how-long", map[string]string{"period": month, "promise": milestone.Promised})}
+	for i, of := range []string{month, before} {
+		d, err := present.Took(b, &api.TookQuestion{Placing: api.Placing{Period: of}, Promise: milestone.Promised, Show: []string{"median"}}, present.ToRead)
+		if err != nil {
+			return nil, err
 		}
-		return fmt.Sprintf("%.1f", *n)
-	}
-	now, earlier := one.Parts[0].Total, then.Parts[0].Total
-	q, _, err := QuestionInput{Period: month}.question(s.snapshot(ctx))
-	if err != nil {
-		return nil, err
-	}
-	running := func(g api.Group) string {
-		for _, r := range g.Reconciliation {
-			if r.State == "running" && r.Orders > 0 {
-				return numfmt.Count(r.Orders) + numfmt.Agreeing(r.Orders, " is", " are") + " still running, and in no median."
-			}
+		groups, promise := d.Parts[0].Table("groups"), d.Parts[0].Table("promise")
+		total := func(code string) answer.Cell { return groups.Totals[0].Cells[groups.At(code)] }
+		kept := func(code string) answer.Cell { return promise.Totals[0].Cells[promise.At(code)] }
+		half, counted := total("median"), total("n")
+		share := kept("late_share")
+		behind, told, text := "of "+numfmt.Counted(int(*counted.Number), "order"), kept("late").Text+" of "+kept("late_of").Text+" that can be told", numfmt.Either(share.Number != nil, share.Text+"%", "")
+		if i > 0 {
+			median.Before, median.BeforeValue, median.BeforeBehind = half.Text, half.Number, behind
+			late.Before, late.BeforeValue, late.BeforeBehind = text, share.Number, told
+			continue
 		}
-		return ""
-	}
-	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Sentence: q.Sentence().String(), Address: address("/how-long", map[string]string{"period": month}),
-		Text: decimal(now.Median), Value: now.Median, Behind: "of " + numfmt.Counted(now.N, "order"), Before: decimal(earlier.Median), BeforeValue: earlier.Median, BeforeBehind: "of " + numfmt.Counted(earlier.N, "order"),
-		Change: change(now.Median, earlier.Median, 1, " working days"), Remark: running(now)}
-	share := func(k *api.Kept) (string, *float64, string) {
-		behind := fmt.Sprintf("%s of %s that can be told", numfmt.Count(k.Late), numfmt.Count(k.Told))
-		if k.Told == 0 {
-			return "", nil, behind
+		median.Text, median.Value, median.Behind = half.Text, half.Number, behind
+		late.Sentence, late.Text, late.Value, late.Behind = d.Asked(), text, share.Number, told
+		if running := total(leg.Running.String()); *running.Number > 0 {
+			median.Remark = running.Text + numfmt.Agreeing(int(*running.Number), " is", " are") + " still running, and in no median."
 		}
-		return k.LateShare + "%", number(100 * float64(k.Late) / float64(k.Told)), behind
+		plain, _, err := present.TookQuestion(b, &api.TookQuestion{Placing: api.Placing{Period: of}})
+		if err != nil {
+			return nil, err
+		}
+		median.Sentence = plain.Sentence().String()
 	}
-	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Sentence: one.Sentence, Address: address("/how-long", map[string]string{"period": month, "promise": milestone.Promised})}
-	late.Text, late.Value, late.Behind = share(one.Parts[0].Total.Kept)
-	late.Before, late.BeforeValue, late.BeforeBehind = share(then.Parts[0].Total.Kept)
+	median.Change = change(median.Value, median.BeforeValue, 1, " working days")
 	late.Change = change(late.Value, late.BeforeValue, 2, " points")
 	return []api.OverviewFigure{median, late}, nil
 }

@@ -279,8 +279,6 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
-	huma.Register(to, get("took", "/took", "How long a leg took"), s.took)
-	huma.Register(to, get("took-file", "/took-file", "How long a leg took, as a file"), s.tookFile)
 	huma.Register(to, get("open", "/open", "What was open in a period, or over time"), s.open)
 	huma.Register(to, get("ages", "/open/ages", "How old what was open was"), s.ages)
 	huma.Register(to, get("lanes", "/open/lanes", "The orders that were open, over their days"), s.laneList)

@@ -4,9 +4,6 @@ import type { components } from './schema'
 
 type Schemas = components['schemas']
 export type Book = Schemas['Book']
-export type Took = Schemas['Took']
-export type TookPart = Schemas['TookPart']
-export type Group = Schemas['Group']
 export type Open = Schemas['Open']
 export type OpenPart = Schemas['OpenPart']
 export type OpenRow = Schemas['OpenRow']
@@ -14,7 +11,6 @@ export type Amount = Schemas['Amount']
 export type Ages = Schemas['Ages']
 export type Lanes = Schemas['Lanes']
 export type Lane = Schemas['Lane']
-export type Estimate = Schemas['Estimate']
 export type Across = Schemas['Across']
 export type AcrossFigure = Schemas['AcrossFigure']
 export type AcrossPart = Schemas['AcrossPart']
@@ -34,27 +30,26 @@ export type StatusMoves = Schemas['StatusMoves']
 export type StatusStay = Schemas['StatusStay']
 export type StatusStays = Schemas['StatusStays']
 export type OrderStatuses = Schemas['OrderStatuses']
-export type Bar = Schemas['Bar']
 export type Orders = Schemas['Orders']
 export type ListColumn = Schemas['ListColumn']
 export type ListMark = Schemas['ListMark']
 export type ListRow = Schemas['ListRow']
-export type Asked = Pick<
-  Took,
-  | 'sentence'
-  | 'sentence_parts'
-  | 'from'
-  | 'to'
-  | 'unit'
-  | 'count_rule'
-  | 'calendar'
-  | 'heading'
-  | 'where'
-  | 'basis'
-  | 'by'
-  | 'through'
-  | 'promise'
->
+/** What a question asks, for its sentence. */
+export interface Asked {
+  sentence: string
+  sentence_parts: readonly { text: string; slot?: string }[]
+  from: string
+  to: string
+  unit: string
+  count_rule: string
+  calendar: string
+  heading: string
+  where?: string
+  basis: string
+  by: readonly string[]
+  through: readonly string[]
+  promise?: string
+}
 export type Order = Schemas['Order']
 export type Layout = Schemas['Layout']
 export type Layouts = Schemas['Layouts']

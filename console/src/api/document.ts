@@ -33,6 +33,22 @@ export function namesOf(table: Table): readonly Column[] {
   return first < 0 ? table.columns.slice(0, 1) : table.columns.slice(0, first)
 }
 
+/** A table as a file has it: its headings, then all rows, numbers as numbers. */
+export function recordsOf(table: Table): (string | number)[][] {
+  const rows = [...table.rows, ...table.totals]
+  const remarked = rows.some((row) => row.remarks?.length)
+  return [
+    [
+      ...table.columns.map((c) => (c.shared ? `${c.heading}, ${c.shared}` : c.heading)),
+      ...(remarked ? ['remarks'] : []),
+    ],
+    ...rows.map((row) => [
+      ...row.cells.map((c) => c.number ?? c.text),
+      ...(remarked ? [row.remarks?.join(', ') ?? ''] : []),
+    ]),
+  ]
+}
+
 /** The name of a row, with what has to be known to read it. */
 export function rowName(table: Table, row: Row): string {
   const names = row.cells.slice(0, namesOf(table).length).map((c) => c.text)

@@ -1,20 +1,7 @@
 import { counted, decimal, length } from '@/format'
 import type { Tokens } from '@/theme'
-import { cell, frame, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
-
-/** What is drawn as a box: the lengths of a group, or of a leg. */
-export interface Box {
-  name: string
-  n: number
-  small: boolean
-  p10: number | null
-  p25: number | null
-  median: number | null
-  p75: number | null
-  p90: number | null
-  mean: number | null
-  to: Point['to']
-}
+import { frame, nameAxis, type Picture, tooltip, valueAxis } from './frame'
+import type { Spread } from './spread'
 
 /** The number of boxes that one picture holds. */
 export const mostBoxes = 24
@@ -23,12 +10,12 @@ export const mostBoxes = 24
  * boxesPicture draws a box for each: its middle half with the median, and a line from the 10th to the 90th percentile; a
  * diamond is the mean. The name says how many lengths there are. It is pure.
  */
-export function boxesPicture(all: readonly Box[], heading: string, unit: string, t: Tokens): Picture {
+export function boxesPicture(all: readonly Spread[], heading: string, unit: string, t: Tokens): Picture {
   const boxes = all.filter((b) => b.n > 0).slice(0, mostBoxes)
-  const words = (b: Box) =>
+  const words = (b: Spread) =>
     `${b.name}, ${counted(b.n, 'length')}${b.small ? ' (few)' : ''}: half take ${length(b.p25)} to ${length(b.p75)} ${unit}, ` +
     `median ${decimal(b.median, 1)}, mean ${decimal(b.mean, 2)}, p10 ${decimal(b.p10, 1)}, p90 ${decimal(b.p90, 1)}`
-  const name = (b: Box) => `${b.name}  n ${b.n}${b.small ? ' †' : ''}`
+  const name = (b: Spread) => `${b.name}  n ${b.n}${b.small ? ' †' : ''}`
   const left = Math.min(260, 32 + 7.2 * Math.max(0, ...boxes.map((b) => name(b).length)))
   return {
     height: 84 + Math.max(3, boxes.length) * 30,
@@ -71,20 +58,6 @@ export function boxesPicture(all: readonly Box[], heading: string, unit: string,
         },
       ],
     },
-    rows: [
-      ['name', 'n', 'mean', 'p10', 'p25', 'median', 'p75', 'p90', 'marks'],
-      ...boxes.map((b) => [
-        b.name,
-        b.n,
-        cell(b.mean),
-        cell(b.p10),
-        cell(b.p25),
-        cell(b.median),
-        cell(b.p75),
-        cell(b.p90),
-        b.small ? 'few' : '',
-      ]),
-    ],
     note: 'Box: the middle half and the median. Line: 10th to 90th percentile. Diamond: mean.',
     points: boxes.map((b) => ({ words: words(b), to: b.to })),
   }

@@ -1,5 +1,4 @@
 import type { EChartsOption } from 'echarts'
-import type { Bar } from '@/api/client'
 import { count } from '@/format'
 import type { Tokens } from '@/theme'
 import { frame, nameAxis, tooltip, valueAxis } from './frame'
@@ -13,6 +12,13 @@ export interface Marks {
   unit: string
   /** The leg, the unit and the rule, under the axis. */
   heading: string
+}
+
+/** A bar of a distribution: the orders of one length, or of a stretch of lengths. */
+export interface Bar {
+  length: number
+  longest: number
+  orders: number
 }
 
 /** The number of columns from which on the picture ends with one bar for all that are longer. */

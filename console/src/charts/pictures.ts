@@ -1,12 +1,12 @@
-import type { Group, Took, TookPart } from '@/api/client'
-import { keyName } from '@/format'
-import { legOf, ordersBehind, type Question } from '@/question'
+import { cellOf, type Document, numberOf, ordersBehind, type Part, recordsOf, tableOf } from '@/api/document'
+import type { Question } from '@/question'
 import type { Tokens } from '@/theme'
-import { type Box, boxesPicture, mostBoxes } from './boxes'
+import { boxesPicture, mostBoxes } from './boxes'
 import { curvePicture } from './curve'
 import { columnsOf, distributionOption, wordsOf } from './distribution'
 import type { Picture } from './frame'
 import { mostPromised, promisePicture } from './promise'
+import { spreadOf } from './spread'
 import { linesOf, trendPicture } from './trend'
 
 /** The pictures of how long a leg took. */
@@ -20,109 +20,131 @@ export const pictureNames = {
 } as const
 export type PictureName = keyof typeof pictureNames
 
-/** The grouping that cuts time: its place among the keys, or −1. */
-function stepKey(part: TookPart): number {
-  return part.groups.find((g) => g.step)?.step?.key ?? -1
+/** The groups that are steps of time, with the place of their grouping among the two; none where nothing cuts time. */
+function stepsOf(part: Part) {
+  const [rows, columns, groups] = [
+    spreadOf(part, 'rows'),
+    spreadOf(part, 'columns'),
+    spreadOf(part, 'groups'),
+  ]
+  if (rows.some((g) => g.step)) return { key: 0, steps: rows.filter((g) => g.step) }
+  if (columns.some((g) => g.step)) return { key: 1, steps: columns.filter((g) => g.step) }
+  return { key: 0, steps: rows.length > 0 ? [] : groups.filter((g) => g.step) }
 }
 
-/** The pictures that an answer has, the one to begin with first. */
-export function picturesOf(answer: Took, part: TookPart): PictureName[] {
+/** The pictures that a part has, the one to begin with first. */
+export function picturesOf(part: Part): PictureName[] {
   const names: PictureName[] = []
-  if (part.total.kept) names.push('promise')
-  if (part.total.estimate && part.total.estimate.points.length > 0) names.push('running')
-  if (part.legs.length > 0) names.push('legs')
-  if (part.total.n > 0) {
-    if (stepKey(part) >= 0) names.push('trend')
-    if (answer.by.length > 0) names.push('groups')
+  if (tableOf(part, 'promise').totals.length > 0) names.push('promise')
+  if (tableOf(part, 'curve').rows.length > 0) names.push('running')
+  if (spreadOf(part, 'legs').length > 0) names.push('legs')
+  if ((spreadOf(part, 'all')[0]?.n ?? 0) > 0) {
+    if (stepsOf(part).steps.length > 0) names.push('trend')
+    if (spreadOf(part, 'groups').length > 0) names.push('groups')
     names.push('lengths')
   }
   return names
 }
 
-const nameOf = (g: Group) => g.keys.map(keyName).join(', ')
-
 /** What a picture has left out for want of room, in words. */
-export function leftOut(name: PictureName, part: TookPart): string {
-  const groups = part.groups.filter((g) => (name === 'promise' ? g.asked > 0 : g.n > 0)).length
+export function leftOut(name: PictureName, part: Part): string {
+  const groups = spreadOf(part, 'groups').filter((g) => (name === 'promise' ? g.asked > 0 : g.n > 0)).length
   const most = name === 'groups' ? mostBoxes : name === 'promise' ? mostPromised : Infinity
   return groups > most ? `The first ${most} of ${groups} groups are drawn; the table has all.` : ''
+}
+
+/** What the CSV file of a picture holds: the table that it is drawn from. */
+export function recordsBehind(name: PictureName, part: Part) {
+  const set = { groups: ['groups'], trend: ['groups'], legs: ['legs', 'all'] }[name as string]
+  if (set) {
+    const table = tableOf(part, 'spread')
+    return recordsOf({
+      ...table,
+      rows: table.rows.filter((row) => set.includes(cellOf(table, row, 'set').text)),
+    })
+  }
+  return recordsOf(tableOf(part, { running: 'curve', promise: 'promise' }[name as string] ?? 'distribution'))
 }
 
 /** pictureOf draws one picture of a part of an answer. It is pure. */
 export function pictureOf(
   name: PictureName,
-  answer: Took,
-  part: TookPart,
+  { heading = '' }: Document,
+  part: Part,
   question: Question,
   unit: string,
   t: Tokens,
 ): Picture {
-  const { heading } = answer
-  const box = (g: Group, called: string, of: Question): Box => ({
-    ...g,
-    name: called,
-    to: ordersBehind(of, { state: 'counted', group: g.keys }),
-  })
+  const [from, to] = [question.from ?? 'ordered', question.to ?? 'shipped']
   switch (name) {
     case 'groups':
       return boxesPicture(
-        part.groups.map((g) => box(g, nameOf(g), question)),
+        spreadOf(part, 'groups').map((g) => ({ ...g, name: g.other ? `${g.name}, ${g.other}` : g.name })),
         heading,
         unit,
         t,
       )
     case 'legs':
       return boxesPicture(
-        [
-          ...part.legs.map((l) => box(l.total, `${l.from} → ${l.to}`, legOf(question, answer, l))),
-          box(part.total, `${answer.from} → ${answer.to}`, question),
-        ],
-        heading.replace(`${answer.from} → ${answer.to}, `, ''),
+        [...spreadOf(part, 'legs'), ...spreadOf(part, 'all')],
+        heading.replace(`${from} → ${to}, `, ''),
         unit,
         t,
       )
     case 'trend': {
-      const key = stepKey(part)
-      const steps = (part.columns.length === 0 ? part.groups : key === 0 ? part.rows : part.columns).filter(
-        (g) => g.step,
-      )
-      const names = steps.map((g) => g.keys.at(0) ?? '')
-      const behind = (g: Group) =>
-        answer.by.length === 1
-          ? ordersBehind(question, { state: 'counted', group: g.keys })
-          : ordersBehind({ ...question, by: answer.by[key] }, { state: 'counted', group: g.keys })
+      const { key, steps } = stepsOf(part)
+      const by = question.by?.split(',') ?? []
       return trendPicture(
-        steps.map((g) => ({ name: g.keys[0] ?? '', group: g, to: behind(g) })),
-        answer.by.length === 2 ? linesOf(part.groups, names, key) : [],
-        { heading, unit, basis: `${answer.by[key]} of ${answer.basis}` },
+        steps,
+        by.length === 2
+          ? linesOf(
+              spreadOf(part, 'groups'),
+              steps.map((s) => s.name),
+              key,
+            )
+          : [],
+        { heading, unit, basis: `${by[key]} of ${question.basis ?? from}` },
         t,
       )
     }
-    case 'running':
-      return curvePicture(
-        part.total.estimate ?? { points: [], running: 0, cancelled: 0, median: null, words: '' },
-        { heading, unit, to: answer.to },
-        ordersBehind(question, { state: 'running' }),
-        t,
-      )
+    case 'running': {
+      const estimate = tableOf(part, 'estimate')
+      const running = ordersBehind(cellOf(estimate, estimate.totals[0], 'running').behind)
+      return curvePicture(part, { heading, unit, to }, running, t)
+    }
     case 'promise':
-      return promisePicture(
-        [...part.groups, part.total].map((g) => ({
-          name: g.keys.length > 0 ? nameOf(g) : 'all',
-          group: g,
-          to: (standing: string) => ordersBehind(question, { standing, group: g.keys }),
-        })),
-        t,
-      )
+      return promisePicture(part, t)
   }
-  const columns = columnsOf(part.distribution, part.stretch)
-  const { median, p90 } = part.total
+  const table = tableOf(part, 'distribution')
+  const bars = table.rows.map((row) => ({
+    length: numberOf(table, row, 'length') ?? 0,
+    longest: numberOf(table, row, 'longest') ?? 0,
+    orders: numberOf(table, row, 'orders') ?? 0,
+    behind: cellOf(table, row, 'orders').behind,
+  }))
+  const stretch = numberOf(table, table.rows[0], 'width') ?? 1
+  const columns = columnsOf(bars, stretch)
+  const all = spreadOf(part, 'all')[0]
   return {
-    option: distributionOption(columns, { heading, unit, stretch: part.stretch, median, p90 }, t),
-    rows: [[heading, 'orders'], ...part.distribution.map((b) => [b.length, b.orders])],
+    option: distributionOption(
+      columns,
+      { heading, unit, stretch, median: all?.median ?? null, p90: all?.p90 ?? null },
+      t,
+    ),
     points: columns.map((c) => ({
       words: wordsOf(c, unit),
-      to: ordersBehind(question, { state: 'counted', shortest: c.shortest, longest: c.longest }),
+      to: ordersBehind(within(bars.find((b) => b.behind)?.behind, c.shortest, c.longest)),
     })),
   }
+}
+
+/** The address of the orders of some lengths, from that of others. */
+function within(address: string | undefined, shortest: number, longest?: number): string | undefined {
+  const [analysis, words] = address?.split('?') ?? []
+  if (words === undefined) return undefined
+  const query = new URLSearchParams(words)
+  query.set('shortest', String(shortest))
+  if (longest === undefined) query.delete('longest')
+  else query.set('longest', String(longest))
+  return `${analysis}?${query}`
 }

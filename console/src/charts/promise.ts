@@ -1,15 +1,8 @@
 import type { BarSeriesOption } from 'echarts'
-import type { Group } from '@/api/client'
+import { cellOf, numberOf, ordersBehind, type Part, type Row, rowName, tableOf } from '@/api/document'
 import { count } from '@/format'
 import type { Tokens } from '@/theme'
-import { frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
-
-/** A group, how it is called and where its standings lead. */
-export interface Promised {
-  name: string
-  group: Group
-  to: (standing: string) => Point['to']
-}
+import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
 
 /** The number of groups that one picture holds. */
 export const mostPromised = 30
@@ -18,9 +11,15 @@ export const mostPromised = 30
  * promisePicture draws for each group how its orders stand towards their promise, as shares of all asked about: what was
  * kept is calm, what is late is warm, and each standing has a pattern of its own. It is pure.
  */
-export function promisePicture(all: readonly Promised[], t: Tokens): Picture {
-  const shown = all.filter((p) => p.group.kept && p.group.asked > 0).slice(0, mostPromised)
-  const standings = shown[0]?.group.kept?.standings ?? []
+export function promisePicture(part: Part, t: Tokens): Picture {
+  const table = tableOf(part, 'promise')
+  const asked = (row: Row) => numberOf(table, row, 'asked') ?? 0
+  const shown = [...table.rows, ...table.totals].filter((row) => asked(row) > 0).slice(0, mostPromised)
+  const first = table.columns.findIndex((c) => c.code === 'asked') + 1
+  const standings = table.columns.slice(
+    first,
+    table.columns.findIndex((c) => c.code === 'late'),
+  )
   const lines = (rotation: number, gap: number, colour: string) => ({
     symbol: 'rect',
     dashArrayX: [1, 0] as [number, number],
@@ -42,13 +41,11 @@ export function promisePicture(all: readonly Promised[], t: Tokens): Picture {
       decal: lines(-Math.PI / 4, 6, t.line),
     },
   }
-  const orders = (p: Promised, i: number) => p.group.kept?.standings[i]?.orders ?? 0
-  const words = (p: Promised, i: number) =>
-    `${p.name}, ${standings[i]?.label ?? ''}: ${count(orders(p, i))} of ${count(p.group.asked)} (${((100 * orders(p, i)) / p.group.asked).toFixed(1)}%)`
-  const left = Math.min(
-    260,
-    32 + 7.2 * Math.max(6, ...shown.map((p) => `${p.name}  ${count(p.group.asked)}`.length)),
-  )
+  const orders = (row: Row, i: number) => row.cells[first + i]?.number ?? 0
+  const words = (row: Row, i: number) =>
+    `${rowName(table, row)}, ${standings[i]?.heading ?? ''}: ${count(orders(row, i))} of ${count(asked(row))} (${((100 * orders(row, i)) / asked(row)).toFixed(1)}%)`
+  const name = (row: Row) => `${rowName(table, row)}  ${count(asked(row))}`
+  const left = Math.min(260, 32 + 7.2 * Math.max(6, ...shown.map((row) => name(row).length)))
   return {
     height: 96 + Math.max(2, shown.length) * 26,
     option: {
@@ -57,10 +54,7 @@ export function promisePicture(all: readonly Promised[], t: Tokens): Picture {
       grid: { left, right: 24, top: 36, bottom: 46 },
       xAxis: { ...valueAxis('% of the orders asked about', t, 28), max: 100 },
       yAxis: {
-        ...nameAxis(
-          shown.map((p) => `${p.name}  ${count(p.group.asked)}`),
-          t,
-        ),
+        ...nameAxis(shown.map(name), t),
         inverse: true,
         axisLabel: { color: t.ink, width: left - 20, overflow: 'truncate' },
       },
@@ -73,22 +67,23 @@ export function promisePicture(all: readonly Promised[], t: Tokens): Picture {
         },
       },
       series: standings.map((s, i) => ({
-        name: s.label,
+        name: s.heading,
         type: 'bar',
         stack: 'all',
         barWidth: 16,
         cursor: 'pointer',
         itemStyle: looks[s.code] ?? {},
         emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-        data: shown.map((p) => (100 * orders(p, i)) / p.group.asked),
+        data: shown.map((row) => (100 * orders(row, i)) / asked(row)),
       })),
     },
-    rows: [
-      ['group', 'asked', ...standings.map((s) => s.label)],
-      ...shown.map((p) => [p.name, p.group.asked, ...standings.map((_, i) => orders(p, i))]),
-    ],
-    points: shown.flatMap((p, data) =>
-      standings.map((s, series) => ({ words: words(p, series), to: p.to(s.code), series, data })),
+    points: shown.flatMap((row, data) =>
+      standings.map((s, series) => ({
+        words: words(row, series),
+        to: ordersBehind(cellOf(table, row, s.code).behind),
+        series,
+        data,
+      })),
     ),
   }
 }

@@ -1,30 +1,23 @@
 import type { SeriesOption } from 'echarts'
-import type { Group } from '@/api/client'
-import { counted, decimal, keyName } from '@/format'
+import { counted, decimal } from '@/format'
 import type { Tokens } from '@/theme'
-import { cell, frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
-
-/** A step of time with what was counted in it. */
-export interface TrendStep {
-  name: string
-  group: Group
-  to: Point['to']
-}
+import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
+import type { Spread } from './spread'
 
 /** A line of its own: the median of one key of the other grouping. */
 export interface TrendLine {
   name: string
-  groups: readonly (Group | undefined)[] // by step
+  groups: readonly (Spread | undefined)[] // by step
 }
 
 /** The number of lines that one can tell apart. */
 const mostLines = 5
 
-const marksOf = ({ group }: TrendStep) =>
+const marksOf = (step: Spread) =>
   [
-    group.step?.cut ? 'part of a step' : '',
-    group.step?.begins ? 'book begins' : '',
-    group.small ? 'few lengths' : '',
+    step.cut ? 'part of a step' : '',
+    step.begins ? 'book begins' : '',
+    step.small ? 'few lengths' : '',
   ].filter(Boolean)
 
 /**
@@ -33,20 +26,19 @@ const marksOf = ({ group }: TrendStep) =>
  * it draws their medians instead. It is pure.
  */
 export function trendPicture(
-  steps: readonly TrendStep[],
+  steps: readonly Spread[],
   lines: readonly TrendLine[],
   words: { heading: string; unit: string; basis: string },
   t: Tokens,
 ): Picture {
   const names = steps.map((s) => s.name)
-  const running = steps.map((s) => (s.group.asked > 0 ? share(s.group) : null))
-  const begins = steps.filter((s) => s.group.step?.begins)
-  const said = (s: TrendStep, i: number) => {
-    const { group } = s
+  const running = steps.map((s) => (s.asked > 0 ? (100 * s.running) / s.asked : null))
+  const begins = steps.filter((s) => s.begins)
+  const said = (s: Spread, i: number) => {
     const marks = marksOf(s)
     const figures =
-      group.n > 0
-        ? `median ${decimal(group.median, 1)}, p90 ${decimal(group.p90, 1)} ${words.unit}, ${counted(group.n, 'length')}`
+      s.n > 0
+        ? `median ${decimal(s.median, 1)}, p90 ${decimal(s.p90, 1)} ${words.unit}, ${counted(s.n, 'length')}`
         : 'no length'
     const still = running[i] ? `, ${decimal(running[i] ?? 0, 1)}% still running` : ''
     return `${s.name}: ${figures}${still}${marks.length > 0 ? ` (${marks.join(', ')})` : ''}`
@@ -62,7 +54,7 @@ export function trendPicture(
   ]
   const line = (
     name: string,
-    groups: readonly (Group | undefined)[],
+    groups: readonly (Spread | undefined)[],
     of: 'median' | 'p90',
     [colour, symbol, dash]: Way,
   ) =>
@@ -77,20 +69,19 @@ export function trendPicture(
       data: groups.map((g, i) => ({
         value: g?.[of] ?? null,
         symbolSize: g?.small ? 4 : 8,
-        itemStyle: steps[i]?.group.step?.cut
+        itemStyle: steps[i]?.cut
           ? { color: t.surface, borderColor: colour, borderWidth: 2 }
           : { color: colour },
       })),
     }) satisfies SeriesOption
-  const all = steps.map((s) => s.group)
   const drawn =
     lines.length > 0
       ? lines.map((l, i) => line(l.name, l.groups, 'median', ways[i] ?? plain))
-      : [line('median', all, 'median', plain), line('p90', all, 'p90', ways[1] ?? plain)]
+      : [line('median', steps, 'median', plain), line('p90', steps, 'p90', ways[1] ?? plain)]
   const notes = [
     ...(lines.length > 0 ? ['Each line is a median.'] : []),
-    ...([...all, ...lines.flatMap((l) => l.groups)].some((g) => g?.small) ? ['Small: few lengths.'] : []),
-    ...(steps.some((s) => s.group.step?.cut) ? ['Hollow: part of a step.'] : []),
+    ...([...steps, ...lines.flatMap((l) => l.groups)].some((g) => g?.small) ? ['Small: few lengths.'] : []),
+    ...(steps.some((s) => s.cut) ? ['Hollow: part of a step.'] : []),
     ...(running.some((share) => share)
       ? ['What still runs is in no line yet: recent steps will grow longer.']
       : []),
@@ -163,51 +154,25 @@ export function trendPicture(
                 silent: true,
                 z: 0,
                 itemStyle: { color: `${t.plum}26` },
-                data: steps.map((s) => (s.group.step?.begins ? 1 : null)),
+                data: steps.map((s) => (s.begins ? 1 : null)),
               } satisfies SeriesOption,
             ]
           : []),
       ],
     },
-    rows: [
-      [
-        words.basis,
-        'n',
-        'median',
-        'p90',
-        'still running %',
-        'marks',
-        ...lines.map((l) => `median ${l.name}`),
-      ],
-      ...steps.map((s, i) => [
-        s.name,
-        s.group.n,
-        cell(s.group.median),
-        cell(s.group.p90),
-        cell(running[i]),
-        marksOf(s).join(', '),
-        ...lines.map((l) => cell(l.groups[i]?.median)),
-      ]),
-    ],
     note: notes.join(' '),
     points: steps.map((s, i) => ({ words: said(s, i), to: s.to })),
   }
 }
 
-/** The percent of a group's orders that still run. */
-function share(group: Group): number {
-  const running = group.reconciliation.find((r) => r.state === 'running')?.orders ?? 0
-  return (100 * running) / group.asked
-}
-
-/** The lines of the other grouping's keys, those with the most lengths first. */
-export function linesOf(groups: readonly Group[], steps: readonly string[], stepKey: number): TrendLine[] {
-  const by = new Map<string, { n: number; groups: (Group | undefined)[] }>()
+/** The lines of the other grouping's keys, those with the most lengths first; stepKey is the place of the steps among the keys. */
+export function linesOf(groups: readonly Spread[], steps: readonly string[], stepKey: number): TrendLine[] {
+  const by = new Map<string, { n: number; groups: (Spread | undefined)[] }>()
   for (const group of groups) {
-    const name = keyName(group.keys[1 - stepKey] ?? '')
+    const [step, name] = stepKey === 0 ? [group.name, group.other] : [group.other, group.name]
     const line = by.get(name) ?? { n: 0, groups: steps.map(() => undefined) }
     line.n += group.n
-    line.groups[steps.indexOf(group.keys[stepKey] ?? '')] = group
+    line.groups[steps.indexOf(step)] = group
     by.set(name, line)
   }
   return [...by]

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
-import type { Took } from '@/api/client'
+import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
 import type { Question } from '@/question'
 import StatisticsPicker from './StatisticsPicker.vue'
 
 // What can be asked beyond the sentence: a limit, a promise, the legs between, running orders, other statistics.
 const { answer, question, unit, running } = defineProps<{
-  answer: Took
+  answer: Asked & { show: readonly string[] }
   question: Question
   unit: string
   /** Running orders are asked about. */

@@ -19,8 +19,17 @@ defineSlots<{ picture?: (props: { part: Part }) => unknown }>()
     <h2 v-if="part.title">{{ part.title }}</h2>
     <slot name="picture" :part="part" />
     <template v-for="table in part.tables" :key="table.code">
+      <details v-if="table.folded" class="panel fold" :data-test="`fold-${table.code}`">
+        <summary>{{ table.title ?? 'As a list, with what is left out' }}</summary>
+        <AnswerTable
+          :table="{ ...table, title: undefined }"
+          :label="label"
+          :columns="columns"
+          @open="emit('open', $event)"
+        />
+      </details>
       <AnswerTable
-        v-if="!table.picture"
+        v-else-if="!table.picture"
         class="table"
         :table="table"
         :label="label"
@@ -39,10 +48,13 @@ defineSlots<{ picture?: (props: { part: Part }) => unknown }>()
           ><template v-else>{{ term.orders.toLocaleString('en') }}</template> {{ term.label }}</template
         >
       </p>
-      <p v-for="note in part.notes" :key="note.code" class="amber">
-        <router-link v-if="note.behind" :to="ordersBehind(note.behind, columns) ?? {}">{{
-          note.text
-        }}</router-link>
+      <p v-for="note in part.notes" :key="note.code" class="amber" :data-test="`says-${note.code}`">
+        <router-link
+          v-if="note.behind"
+          :data-test="`note-${note.code}`"
+          :to="ordersBehind(note.behind, columns) ?? {}"
+          >{{ note.text }}</router-link
+        >
         <template v-else>{{ note.text }}</template>
       </p>
     </div>
@@ -52,6 +64,15 @@ defineSlots<{ picture?: (props: { part: Part }) => unknown }>()
 <style scoped>
 .table {
   margin-bottom: 20px;
+}
+
+.fold {
+  margin-bottom: 20px;
+  padding: 10px 16px;
+}
+
+summary {
+  cursor: pointer;
 }
 
 .below {

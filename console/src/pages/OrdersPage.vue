@@ -20,6 +20,11 @@ const route = useRoute()
 const router = useRouter()
 const question = computed(() => questionOf(route.query))
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
+/** What the lengths in the list are of: the question, or that of the number that the orders stand behind. */
+const measured = computed(() => {
+  const [, asked] = text('behind').split('?')
+  return asked === undefined ? question.value : questionOf(Object.fromEntries(new URLSearchParams(asked)))
+})
 const opened = computed(() => text('order'))
 const marks = computed(() => [route.query.mark ?? []].flat().flatMap((m) => m ?? []))
 
@@ -76,7 +81,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
           <MarkPicker :marks="list.marks" :columns="list.columns" @pick="change({ mark: $event })" />
           <KeepView :sentence="list.sentence" />
           <TakeAway path="/orders-file" contacts :query="words" :rows="list.all_rows" />
-          <router-link :to="{ path: '/how-long', query: { ...parameters(question) } }"
+          <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
             >How long they took</router-link
           >
         </span>
@@ -122,7 +127,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
       v-if="opened"
       :key="opened"
       :number="opened"
-      :question="question"
+      :question="measured"
       @close="change({ order: undefined })"
     />
   </div>
