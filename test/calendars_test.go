@@ -94,7 +94,7 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	assert.ErrorContains(t, s.tookNot(t, client.Question{In: "hours", Count: "both-ends"}), "an instant has no length to count")
 	hours := gridOf(t, s.took(t, client.Question{In: "working-hours"}).Parts[0], "groups")
 	longest := hours.number(hours.total(), "max")
-	behind, err := s.Orders(t.Context(), client.Question{In: "working-hours"}, client.Selection{Shortest: &longest})
+	behind, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: fmt.Sprintf("took?in=working-hours&shortest=%g", longest)})
 	require.NoError(t, err)
 	assert.Equal(t, "T/1", behind.List[0].Number)
 	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)

@@ -135,6 +135,18 @@ func note(p answer.Part, code string) int {
 	return 0
 }
 
+// listed is the number of orders of a part's lines that an address lists.
+func listed(p answer.Part, list string) int {
+	for _, l := range p.Lines {
+		for _, t := range l.Terms {
+			if strings.Contains(string(t.Behind), "list="+list) {
+				return t.Orders
+			}
+		}
+	}
+	return 0
+}
+
 // said is the text of a note; empty where it is not there.
 func said(p answer.Part, code string) string {
 	for _, n := range p.Notes {
@@ -162,8 +174,10 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 	s, _ := demoService(t)
 	for _, asked := range []string{
 		"/took?by=site&period=2026-10&over=10&with_running=true&promise=promised", "/took?by=month,channel&show=median&period=2025-11-15/2026-02-14&where=value+%3E+100", "/took?by=place,asked&promise=5&basis=shipped&period=2026",
-		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026", "/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10", "/took?by=month(delivered)&where=requested+!%3D+promised&basis=ordered",
+		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026", "/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10", "/took?by=weekday(delivered)&where=requested+!%3D+promised&basis=ordered",
 		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all", "/quality",
+		"/open?period=2026-07&by=site&closing_day=out", "/open?each=month&by=channel&holdings=true&where=value+%3E+100", "/open?from=delivered&to=paid&period=2026-Q3,2026-08", "/open?each=quarter&to=delivered&where=requested+!%3D+promised",
+		"/open?at=2026-03-16&by=site", "/open?ages=true&each=quarter&in=days&buckets=0,7&period=2026", "/open?timeline=true&period=2026-10&sort=age",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {
 		path, text, _ := strings.Cut(asked, "?")

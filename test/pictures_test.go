@@ -91,35 +91,17 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	held(legs, legs.Rows)
 
 	// A period as one is a bridge from what was open at its start to what was open at its end.
-	july, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07"}})
-	require.NoError(t, err)
-	row := july.Parts[0].Rows[0]
-	_, _, body = taken("/open?period=2026-07", 4)
-	for i, n := range []int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders} {
-		require.Equal(t, fmt.Sprint(n), body[i][1], body[i][0])
-	}
-
-	open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026", By: []string{"site"}}, Each: "month"})
-	require.NoError(t, err)
-	rows := open.Parts[0].Rows
-	sentence, _, body = taken("/open?show=time&period=2026&by=site", len(rows))
-	assert.Equal(t, open.Sentence, sentence)
-	for i, r := range rows {
-		want := []string{r.Name, r.From, r.To, fmt.Sprint(r.AtStart.Orders), fmt.Sprint(r.Opened.Orders), fmt.Sprint(r.Closed.Orders), fmt.Sprint(r.AtEnd.Orders)}
-		for _, g := range open.Parts[0].Groups {
-			want = append(want, fmt.Sprint(g.Rows[i].AtEnd.Orders))
-		}
-		require.Equal(t, want, body[i])
-	}
-	ages, err := s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026"}, Each: "month"})
-	require.NoError(t, err)
-	_, head, body = taken("/open?show=ages&mix=month&period=2026", len(ages.Mix))
-	for i, bucket := range ages.Buckets {
-		require.Equal(t, bucket.Label, head[1+i])
-		for k, m := range ages.Mix {
-			require.Equal(t, []string{m.To, fmt.Sprint(m.Buckets[i])}, []string{body[k][0], body[k][1+i]})
-		}
-	}
+	july := gridOf(t, s.ask(t, "/open", "period", "2026-07").Parts[0], "rows")
+	_, head, body = taken("/open?period=2026-07", 1)
+	held(july, july.rows())
+	open := s.ask(t, "/open", "period", "2026", "by", "site", "each", "month")
+	steps := gridOf(t, open.Parts[0], "steps")
+	sentence, head, body = taken("/open?each=month&period=2026&by=site", len(steps.Rows))
+	assert.Equal(t, open.Asked(), sentence)
+	held(steps, steps.Rows)
+	mix := gridOf(t, s.ask(t, "/open", "period", "2026", "ages", "true", "each", "month").Parts[0], "mix")
+	_, head, body = taken("/open?ages=true&each=month&period=2026", len(mix.Rows))
+	held(mix, mix.Rows)
 	assert.Empty(t, b.wentWrong())
 
 	// Statuses, and what was immediate.
@@ -172,10 +154,10 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 		require.Equal(t, []string{value(row.Total), value(compared.Tables[1].Rows[i].Total)}, body[i][1:3], row.Key)
 	}
 	bridge := compared.Bridges[0]
-	steps := 2
+	stepsDrawn := 2
 	for _, step := range bridge.Steps {
 		if step.Sign != 0 && *step.Amount.Value != 0 {
-			steps++
+			stepsDrawn++
 		}
 	}
 	level := *bridge.Total.Value
@@ -190,15 +172,15 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	}, 20*time.Second, 50*time.Millisecond)
 	records, err := csv.NewReader(strings.NewReader(string(text))).ReadAll()
 	require.NoError(t, err)
-	require.Equal(t, "= shipped in it", records[1+steps][0])
-	for _, record := range records[3 : 1+steps] {
+	require.Equal(t, "= shipped in it", records[1+stepsDrawn][0])
+	for _, record := range records[3 : 1+stepsDrawn] {
 		amount := number(record[1])
 		if strings.HasPrefix(record[0], "−") {
 			amount = -amount
 		}
 		level += amount
 	}
-	assert.InDelta(t, number(records[1+steps][1]), level, 1e-6, "the bridge leads from one date to the other")
+	assert.InDelta(t, number(records[1+stepsDrawn][1]), level, 1e-6, "the bridge leads from one date to the other")
 
 	seasons := client.AcrossQuestion{Show: []string{"median"}, Rows: "site", Columns: "month-of-year"}
 	table := s.across(t, seasons).Figures[0].Parts[0].Tables[0]

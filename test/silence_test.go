@@ -89,17 +89,14 @@ func TestAgesOfAPeriodAndOddOrders(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped,cancelled\n"+
 		"O/1,Galway,2026-07-01,,\nO/2,Galway,2026-07-30,2026-08-05,\nO/3,Galway,2026-07-31,,\nO/4,Galway,2026-08-01,2026-08-06,\nO/5,Galway,2026-07-20,2026-07-22,2026-07-10\n")})
 	require.NoError(t, err)
-	ages, err := s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07", In: "days"}})
-	require.NoError(t, err)
-	assert.Equal(t, "2026-07-31", ages.At)
-	assert.Equal(t, []any{3, 1.0}, []any{ages.Total.Orders, *ages.Total.Median}, "30 days, 1 and 0")
-	_, err = s.Ages(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07,2026-08"}})
-	assert.ErrorContains(t, err, "period")
-	open, err := s.Open(t.Context(), client.OpenQuestion{Question: client.Question{Period: "2026-07"}})
-	require.NoError(t, err)
-	require.Len(t, open.Parts[0].Unplaced, 1)
-	assert.Equal(t, 1, open.Parts[0].Unplaced[0].Orders)
-	assert.Contains(t, open.Parts[0].ReconciliationLine, "cancelled before `ordered`")
+	d := s.ask(t, "/open", "ages", "true", "period", "2026-07", "in", "days")
+	assert.Contains(t, d.Asked(), "at the end of 2026-07-31")
+	ages := gridOf(t, d.Parts[0], "ages")
+	assert.Equal(t, []any{3, 1.0}, []any{ages.count(ages.total(), "open"), ages.number(ages.total(), "median")}, "30 days, 1 and 0")
+	assert.Contains(t, s.refuses(t, "/open", "ages", "true", "period", "2026-07,2026-08"), "period")
+	open := s.ask(t, "/open", "period", "2026-07").Parts[0]
+	assert.Equal(t, 1, listed(open, "cancelled-before-start"))
+	assert.Contains(t, open.Lines[0].Text, "cancelled before `ordered`")
 }
 
 // Files of one load say together what a calendar is, in whatever order they come; where they contradict, nothing of them is kept.

@@ -3,14 +3,19 @@ package api
 // The parameters of each question stand here once: the service reads them of an address, the command line makes its options of
 // them, and the OpenAPI document lists them. See package params.
 
-// Leg are the words that say what is measured.
-type Leg struct {
+// Measured are the words that say what is measured, and how.
+type Measured struct {
 	From     string `query:"from" default:"ordered" arg:"date" complete:"dates" doc:"date at which the leg starts"`
 	To       string `query:"to" default:"shipped" arg:"date" complete:"dates" doc:"date at which it ends"`
 	In       string `query:"in" default:"working-days" arg:"unit" complete:"units" doc:"unit: days, working-days, weeks, months, years (completed), months-crossed, years-crossed, months-fraction, hours or working-hours"`
 	Count    string `query:"count" default:"elapsed" arg:"rule" complete:"rules" doc:"count rule: elapsed (start day not counted) or both-ends"`
 	Calendar string `query:"calendar" default:"site" arg:"whose" complete:"site,destination" doc:"whose calendar counts: that of the site or of the destination"`
-	CutOff   string `query:"cut_off" default:"on" arg:"on" complete:"on,off" doc:"on or off: whether an order after the site's cut-off counts, in working days and due days, as ordered on the next working day"`
+}
+
+// Leg are the words that say which lengths are measured.
+type Leg struct {
+	Measured
+	CutOff string `query:"cut_off" default:"on" arg:"on" complete:"on,off" doc:"on or off: whether an order after the site's cut-off counts, in working days and due days, as ordered on the next working day"`
 }
 
 // Where is the condition on orders.
@@ -91,5 +96,23 @@ type TookQuestion struct {
 	AtLeast     Number   `query:"at_least" arg:"length" doc:"also how many took at least this length"`
 	Show        []string `query:"show" arg:"statistics" complete:"mean,median,min,max,standard-deviation,p75,p90,p95" doc:"statistics, with commas: mean, median, min, max, standard-deviation, or percentiles such as p75; default mean,median,p90,min,max; one alone lays two groupings out as rows and columns"`
 	WithRunning bool     `query:"with_running" doc:"also an estimate with the orders that still run"`
+	Form
+}
+
+// OpenQuestion asks what was open: as one, over time, by age, or order by order.
+type OpenQuestion struct {
+	Measured
+	Period     string   `query:"period" arg:"period" complete:"periods" doc:"period in which something was open, never a filter on when it started; several with commas, each by itself; default from the first day to the data date"`
+	ClosingDay string   `query:"closing_day" default:"in" arg:"in" complete:"in,out" doc:"in or out: whether an order counts as open on the day on which it closes"`
+	By         []string `query:"by" arg:"groupings" complete:"groupings" doc:"one or two groupings, with a comma between; a step of time is that of the start"`
+	Each       string   `query:"each" arg:"step" complete:"day,week,month,quarter,year" doc:"each step of the period: day, week, month, quarter or year; with ages, also how their mix developed over it"`
+	Holdings   bool     `query:"holdings" doc:"with each, units and values too; a period as one has them always"`
+	Ages       bool     `query:"ages" doc:"how old what was open is, at the end of a day"`
+	At         string   `query:"at" arg:"day" doc:"ages at the end of this day; default the last day of the period, or the data date"`
+	Buckets    string   `query:"buckets" default:"2,5,10,20" arg:"ages" doc:"the greatest ages of all buckets but the last, in the unit"`
+	Timeline   bool     `query:"timeline" doc:"the orders themselves, each over its days, with the reason why it counts"`
+	Sort       string   `query:"sort" default:"start" arg:"order" complete:"start,age,length" doc:"with timeline, the order of its rows: start, age (what is open at the end first, the oldest before all) or length (the longest first)"`
+	Where
+	Page
 	Form
 }

@@ -22,6 +22,10 @@ type asking struct {
 	in   any    // the question's parameters: a pointer to a struct of package api
 	// explain is the code of the table that shows the working; empty where there is none.
 	explain string
+	// draw draws an answer that is more than tables; it gives no sheets where there is nothing to draw.
+	draw func(d *answer.Document, width int) []sheet
+	// lists are what --list can name: the orders themselves behind a number of all orders.
+	lists []string
 }
 
 // showing is what is shown besides the tables.
@@ -42,6 +46,7 @@ func (s showing) tables(of asking) []string {
 func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	var k viewSaver
 	var shown showing
+	var listed string
 	cmd.Args = cobra.NoArgs
 	params.Flags(cmd.Flags(), a.in)
 	params.Completions(cmd, a.in, e.wordsOf)
@@ -49,6 +54,10 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: what each step leaves of the orders in the book")
 	}
 	cmd.Flags().BoolVar(&shown.behind, "with-behind", false, "below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
+	if a.lists != nil {
+		cmd.Flags().StringVar(&listed, "list", "", "the orders behind one `number`: "+strings.Join(a.lists, ", "))
+		_ = cmd.RegisterFlagCompletionFunc("list", cobra.FixedCompletions(a.lists, cobra.ShellCompDirectiveNoFileComp))
+	}
 	addOutput(cmd)
 	if a.page != "" {
 		k.add(cmd)
@@ -59,6 +68,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 			return err
 		}
 		words := params.Values(a.in)
+		if listed != "" {
+			return e.list(cmd, c, behindOf(a.path, words, listed))
+		}
 		sentence, err := e.answer(cmd, c, a, words, shown)
 		if err != nil || a.page == "" {
 			return err
@@ -66,6 +78,20 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		return k.keep(e, cmd, c, a.page, words, sentence)
 	}
 	return cmd
+}
+
+// behindOf are the words of a list of the orders behind a number of an answer.
+func behindOf(path string, words url.Values, listed string) url.Values {
+	list := url.Values{}
+	for _, own := range []string{"offset", "limit"} {
+		if words.Has(own) {
+			list.Set(own, words.Get(own))
+			words.Del(own)
+		}
+	}
+	words.Set("list", listed)
+	list.Set("behind", strings.TrimPrefix(path, "/")+"?"+words.Encode())
+	return list
 }
 
 // wordsOf are the words that complete a parameter: those of the service by the name of their kind, or a list with commas.
@@ -95,7 +121,13 @@ func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, wor
 	if err != nil {
 		return "", err
 	}
-	return d.Asked(), e.print(cmd, documentSheets(d, shown.tables(a), shown.behind)...)
+	sheets := documentSheets(d, shown.tables(a), shown.behind)
+	if a.draw != nil && !shown.behind {
+		if drawn := a.draw(d, width(cmd.OutOrStdout())); drawn != nil {
+			sheets = drawn
+		}
+	}
+	return d.Asked(), e.print(cmd, sheets...)
 }
 
 // documentSheets are a document as the terminal shows it: each part's tables, folded ones too where they are named, and below the

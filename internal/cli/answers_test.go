@@ -56,19 +56,37 @@ func TestDocumentsInTheTerminal(t *testing.T) {
 	assert.Contains(t, drawnAt(sheets[1], 0), "The working\n")
 }
 
-// Lanes are drawn on the days of each order's own calendar: rest days shaded, running ends open, same-day orders visible.
-func TestLanesInTheTerminal(t *testing.T) {
-	a := &api.Lanes{Asked: api.Asked{Sentence: "What was open?"}, From: "2026-10-08", To: "2026-10-12", DataDate: "2026-10-12", All: 5,
-		Shown:     api.DaysShown{From: "2026-10-05", To: "2026-10-12"},
-		Calendars: []api.LaneCalendar{{Name: "Galway", Off: []int{5, 6}}, {Name: "Muscat", Off: []int{4, 5}}},
-		Lanes: []api.Lane{
-			{Number: "A", Start: "2026-10-06", Reason: "carried through, still open", Calendar: 0},
-			{Number: "B", Start: "2026-10-08", Close: "2026-10-11", Reason: "opened and closed inside", Calendar: 1},
-			{Number: "C", Start: "2026-10-09", Close: "2026-10-09", Reason: "opened and closed inside", Calendar: 0},
-			{Number: "D", Start: "2026-10-07", Close: "2026-10-10", Cancelled: true, Reason: "carried in, closed inside", Calendar: 0},
-			{Number: "E", Start: "2026-09-01", Close: "2026-10-08", Reason: "carried in, closed inside", Calendar: 0},
-		}}
-	s := lanesSheet(a, 100)
+// A timeline is drawn on the days of each order's own calendar: rest days shaded, running ends open, same-day orders visible.
+func TestTimelinesInTheTerminal(t *testing.T) {
+	table := func(code string, columns []string, rows ...[]string) answer.Table {
+		made := answer.Table{Code: code, All: len(rows)}
+		for _, c := range columns {
+			made.Columns = append(made.Columns, answer.Column{Code: c})
+		}
+		for _, r := range rows {
+			var cells []answer.Cell
+			for _, text := range r {
+				cells = append(cells, answer.Words(text))
+			}
+			made.Rows = append(made.Rows, answer.Row{Cells: cells})
+		}
+		return made
+	}
+	document := func(days [][]string, rows ...[]string) *answer.Document {
+		return &answer.Document{DataDate: "2026-10-12", Parts: []answer.Part{{Tables: []answer.Table{
+			table("timeline", []string{"number", "start", "close", "reason", "cancelled", "calendar"}, rows...),
+			table("off", []string{"calendar", "day"}, []string{"Galway", "2026-10-10"}, []string{"Galway", "2026-10-11"}, []string{"Muscat", "2026-10-09"}, []string{"Muscat", "2026-10-10"}),
+			table("days", []string{"what", "from", "to"}, days...)}}}}
+	}
+	week := [][]string{{"period", "2026-10-08", "2026-10-12"}, {"shown", "2026-10-05", "2026-10-12"}}
+	orders := [][]string{
+		{"A", "2026-10-06", "", "carried through, still open", "no", "Galway"},
+		{"B", "2026-10-08", "2026-10-11", "opened and closed inside", "no", "Muscat"},
+		{"C", "2026-10-09", "2026-10-09", "opened and closed inside", "no", "Galway"},
+		{"D", "2026-10-07", "2026-10-10", "carried in, closed inside", "yes", "Galway"},
+		{"E", "2026-09-01", "2026-10-08", "carried in, closed inside", "no", "Galway"},
+	}
+	s := timelineSheets(document(week, orders...), 100)[0]
 	assert.Equal(t, []string{
 		"   2026-10-05",
 		"      ─────",
@@ -79,33 +97,12 @@ func TestLanesInTheTerminal(t *testing.T) {
 		"E  ‹███      carried in, closed inside",
 	}, strings.Split(s.drawn, "\n"))
 	assert.Contains(t, s.below[0], "1 to 5 of 5 orders")
-	assert.Equal(t, []string{"No order was open."}, lanesSheet(&api.Lanes{}, 100).below)
+	assert.Equal(t, []string{"No order was open."}, timelineSheets(document(week), 100)[0].below)
 	// Where the days are more than the terminal is wide, a character stands for several.
-	for _, line := range drawLanes(&api.Lanes{Shown: api.DaysShown{From: "2025-01-01", To: "2026-10-31"}, From: "2025-01-01", To: "2026-10-31", DataDate: "2026-10-31", Calendars: a.Calendars, Lanes: a.Lanes}, 80) {
+	long := [][]string{{"period", "2025-01-01", "2026-10-31"}, {"shown", "2025-01-01", "2026-10-31"}}
+	for line := range strings.SplitSeq(timelineSheets(document(long, orders...), 80)[0].drawn, "\n") {
 		assert.LessOrEqual(t, len([]rune(line)), 80)
 	}
-}
-
-// What orders hold stands in units and in each currency by itself; with groups over time each group is a column.
-func TestWhatWasOpenInTables(t *testing.T) {
-	units := "12"
-	amount := func(n int, values ...api.Value) api.Amount {
-		return api.Amount{Orders: n, Units: &units, Values: values}
-	}
-	row := api.OpenRow{Name: "2026-07", AtStart: amount(3, api.Value{Currency: "EUR", Value: "5.00"}), Opened: amount(4, api.Value{Currency: "OMR", Value: "1.250"}), Closed: amount(2), AtEnd: amount(5, api.Value{Currency: "EUR", Value: "5.00"}, api.Value{Currency: "OMR", Value: "1.250"}), SomeTime: amount(6), NotOpen: amount(1)}
-	a := &api.Open{Asked: api.Asked{Sentence: "What was open?", By: []string{"site"}}, ClosingDay: "out", Parts: []api.OpenPart{{Rows: []api.OpenRow{row}, Groups: []api.OpenGroup{{Keys: []string{""}, Rows: []api.OpenRow{row}}}, ReconciliationLine: "all add up"}}}
-	sheets := openSheets(a)
-	require.Len(t, sheets, 2)
-	text := drawnAt(sheets[0], 0)
-	assert.Regexp(t, `\(none\) +2026-07 +3 +4 +2 +5 +6 +1\n`, text)
-	assert.Contains(t, text, "At its start 3 + opened 4 − closed 2 = at its end 5")
-	holds := drawnAt(sheets[1], 0)
-	assert.Regexp(t, `all +2026-07 +units +12 +12 +12 +12`, holds)
-	assert.Regexp(t, `all +2026-07 +OMR +1\.250 +1\.250`, holds)
-	a.Each = "month"
-	text = drawnAt(openSheets(a)[0], 0)
-	assert.Regexp(t, `month +\(none\) +all +opened +closed`, text)
-	assert.Regexp(t, `2026-07 +5 +5 +4 +2`, text)
 }
 
 func cellOf(x float64, text string) api.AcrossCell { return api.AcrossCell{Value: some(x), Text: text} }

@@ -72,8 +72,7 @@ func newOrders(e *environment) *cobra.Command {
 type listFlags struct {
 	questionFlags
 	client.Selection
-	shortest, longest float64
-	quality           string
+	quality string
 }
 
 func (l *listFlags) add(flags *pflag.FlagSet) {
@@ -83,10 +82,7 @@ func (l *listFlags) add(flags *pflag.FlagSet) {
 	flags.StringArrayVar(&l.Marks, "mark", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
 	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&l.Note, "note", "", "only counted orders that this `note` of the answer concerns: negative,\nholidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in,\nunequal-missing")
 	flags.StringVar(&l.quality, "quality", "", "the orders with which something looks wrong, by its `code`; see prairie-dusk quality")
-	flags.Float64Var(&l.shortest, "shortest", 0, "only counted orders of at least this `length`")
-	flags.Float64Var(&l.longest, "longest", 0, "only counted orders of at most this `length`")
 	flags.StringVar(&l.Placed, "placed", "", "the orders that are left out: by the period `outside` or undated, by the condition unmet or undecided")
 	flags.StringVar(&l.Behind, "behind", "", "the orders behind a number of an answer, by its `address`: --with-behind and JSON show it;\nthe address says all about the question, and --where narrows the list further")
 	flags.StringVar(&l.Sort, "sort", "number", "`columns`, with commas; with a leading minus descending")
@@ -99,12 +95,6 @@ func (l *listFlags) words(cmd *cobra.Command) url.Values {
 	changed := cmd.Flags().Changed
 	if !changed("group") {
 		l.Group = nil
-	}
-	if changed("shortest") {
-		l.Shortest = &l.shortest
-	}
-	if changed("longest") {
-		l.Longest = &l.longest
 	}
 	// A leg that was not asked for may follow from the condition.
 	if !changed("from") && !changed("to") {

@@ -455,3 +455,14 @@ func newStatusSet(e *environment) *cobra.Command {
 	_ = cmd.RegisterFlagCompletionFunc("spelling-of", e.completeStatus)
 	return cmd
 }
+
+// mostLanes is how many bands a terminal shows unless more are asked for.
+const mostLanes = 30
+
+// firstGroups says that an answer has only the first of its groups.
+func firstGroups(shown, all int) []string {
+	if shown == all {
+		return nil
+	}
+	return []string{notePrefix + fmt.Sprintf("the first %s of %s groups are shown; a condition (--where) picks the orders of others", numfmt.Count(shown), numfmt.Count(all))}
+}

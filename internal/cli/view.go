@@ -126,7 +126,7 @@ func newViewRun(e *environment) *cobra.Command {
 				_, err := e.answer(cmd, c, asking{path: "/took"}, words, showing{})
 				return err
 			case openPage:
-				_, err := e.open(cmd, c, words, 0, mostLanes)
+				_, err := e.answer(cmd, c, asking{path: "/open", draw: timelineSheets}, words, showing{})
 				return err
 			case comparePage, acrossPage:
 				_, err := e.across(cmd, c, words)

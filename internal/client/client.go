@@ -132,24 +132,18 @@ func values(words map[string]string) url.Values {
 
 // Selection picks orders behind an answer.
 type Selection struct {
-	Placed            string // outside, undated; empty for those asked about
-	State             string
-	Group             []string // nil: all groups
-	Note              string
-	Beyond            string // finished, waiting, within or undecided, by the question's limit
-	Standing          string // by the question's promise
-	Open, ClosingDay  string // what was open in the question's period
-	Status, At        string // orders by their statuses, at the end of a day
-	Source, MaxGap    string // of status records
-	Behind            string // the address of the orders behind a number
-	Youngest, Oldest  *float64
-	Shortest, Longest *float64
-	Sort              string
-	Offset            int
-	Limit             int // 0: the service's default
-	Columns           string
-	Rows              string   // orders, lines, shipments or payments; empty for orders
-	Marks             []string // "amber: CONDITION"
+	Placed         string // outside, undated; empty for those asked about
+	State          string
+	Group          []string // nil: all groups
+	Status, At     string   // orders by their statuses, at the end of a day
+	Source, MaxGap string   // of status records
+	Behind         string   // the address of the orders behind a number
+	Sort           string
+	Offset         int
+	Limit          int // 0: the service's default
+	Columns        string
+	Rows           string   // orders, lines, shipments or payments; empty for orders
+	Marks          []string // "amber: CONDITION"
 }
 
 // Book describes the order book.
@@ -199,14 +193,9 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "note": s.Note, "beyond": s.Beyond, "standing": s.Standing, "open": s.Open, "closing_day": s.ClosingDay, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
-		}
-	}
-	for name, value := range map[string]*float64{"shortest": s.Shortest, "longest": s.Longest, "youngest": s.Youngest, "oldest": s.Oldest} {
-		if value != nil {
-			v.Set(name, strconv.FormatFloat(*value, 'g', -1, 64))
 		}
 	}
 	if s.Offset != 0 {

@@ -107,7 +107,7 @@ func Values(in any) url.Values {
 			for _, text := range texts {
 				words.Add(f.Name, text)
 			}
-		} else if text := (value{f}).String(); text != f.Default && !(f.Default == "" && f.value.IsZero()) {
+		} else if text := (value{f}).String(); text != "" && text != f.Default && !(f.Default == "" && f.value.IsZero()) {
 			words.Set(f.Name, text)
 		}
 	}

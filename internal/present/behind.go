@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/query"
@@ -34,6 +35,16 @@ func (p picks) take(word string) string {
 	return p.Get(word)
 }
 
+// number is a number that a pick names; none where it names none. The error is a *request.Error.
+func (p picks) number(word string) (n api.Number, err error) {
+	if text := p.take(word); text != "" {
+		if err := n.UnmarshalText([]byte(text)); err != nil {
+			return n, request.Invalid(word, text, err.Error())
+		}
+	}
+	return n, nil
+}
+
 // keys are the keys of a group; nil for all groups.
 func (p picks) keys() []string {
 	p.used["group"] = true
@@ -44,6 +55,7 @@ func (p picks) keys() []string {
 var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, error){
 	"due":       dueOrders,
 	"immediate": immediateOrders,
+	"open":      openOrders,
 	"quality":   qualityOrders,
 	"took":      tookOrders,
 }

@@ -42,10 +42,15 @@ func (s Size) fits(cells int, word, value string) error {
 // newDocument begins a document.
 func newDocument(b *book.Book, analysis string, sentence query.Sentence) *answer.Document {
 	d := &answer.Document{Analysis: analysis, Version: b.Version(), FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String(), Parts: []answer.Part{}}
+	say(d, sentence)
+	return d
+}
+
+// say gives a document its sentence.
+func say(d *answer.Document, sentence query.Sentence) {
 	for _, p := range sentence {
 		d.Sentence = append(d.Sentence, answer.Word{Text: p.Text, Slot: p.Slot})
 	}
-	return d
 }
 
 func newPart(title string) answer.Part {

@@ -139,13 +139,11 @@ func (p *tookPresenter) state(n int, to behind, state string) answer.Cell {
 
 // length is a cell of a length in the unit, with some decimals; −1 is as many as it needs, at most two.
 func (p *tookPresenter) length(ticks float64, decimals int) answer.Cell {
-	x := ticks / float64(p.Question.Measure.Unit.Ticks())
+	unit := p.Question.Measure.Unit
 	if decimals < 0 {
-		if decimals = 2; x == math.Trunc(x) {
-			decimals = 0
-		}
+		return lengthCell(ticks, unit)
 	}
-	return answer.Measured(x, decimals)
+	return answer.Measured(ticks/float64(unit.Ticks()), decimals)
 }
 
 // statistic is a cell of a statistic of lengths.
@@ -656,13 +654,11 @@ func tookOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 		ticks func(float64) int
 		into  **int
 	}{{"shortest", q.Measure.Unit.TicksAtLeast, &o.Selection.Shortest}, {"longest", q.Measure.Unit.TicksAtMost, &o.Selection.Longest}} {
-		var n api.Number
-		if text := pick.take(bound.word); text != "" {
-			if err := n.UnmarshalText([]byte(text)); err != nil {
-				return nil, pick, request.Invalid(bound.word, text, err.Error())
-			}
-			*bound.into = n.In(bound.ticks)
+		n, err := pick.number(bound.word)
+		if err != nil {
+			return nil, pick, err
 		}
+		*bound.into = n.In(bound.ticks)
 	}
 	return o, pick, nil
 }

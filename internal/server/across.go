@@ -36,7 +36,7 @@ type AcrossInput struct {
 
 // questions are understood against a book, one for each figure; the book has the stand-ins that they name.
 func (in AcrossInput) questions(b *book.Book) (questions []across.Question, _ *book.Book, err error) {
-	if b, err = (QuestionInput{LegInput: in.LegInput}).withStandIns(b); err != nil {
+	if _, b, err = (QuestionInput{LegInput: in.LegInput}).question(b); err != nil {
 		return nil, b, err
 	}
 	for _, name := range in.Basis {
@@ -458,7 +458,7 @@ type CellInput struct {
 
 // onlyFigure narrows the list to the orders behind a number.
 func (a *askedList) onlyFigure(in *OrdersInput) error {
-	if in.Open != "" || in.Status != "" {
+	if in.Status != "" {
 		return request.Invalid("figure", in.Figure, "a list is of what was open, of statuses, of what was immediate or behind a figure; want one")
 	}
 	asks := AcrossInput{LegInput: in.LegInput, Show: []string{in.Figure}, Basis: strings.FieldsFunc(in.Basis, func(r rune) bool { return r == ',' }), Period: in.Period, Rows: in.AcrossRows, Columns: in.AcrossCols, Each: in.Each, Top: in.Top, Meets: in.Meets, Where: in.Where}

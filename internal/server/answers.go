@@ -66,6 +66,7 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 // registerAnswers adds the questions, each with its presenter.
 func (s *server) registerAnswers(to huma.API) {
 	answers(s, to, get("took", "/took", "How long a leg took"), ofBook(present.Took))
+	answers(s, to, get("open", "/open", "What was open in a period or over time, how old it was, or which orders it was"), ofBook(s.backlog.Open))
 	answers(s, to, get("due", "/due", "Which orders are due, late and at risk"), ofBook(present.Due))
 	answers(s, to, get("quality", "/quality", "What looks wrong in the records"), s.askQuality)
 	answers(s, to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was achieved on it"), ofBook(present.Immediate))

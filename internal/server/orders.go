@@ -14,7 +14,6 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/core/backlog"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
@@ -23,9 +22,7 @@ import (
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
@@ -39,26 +36,17 @@ type OrdersInput struct {
 	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
 	QuestionInput
 	CellInput
-	Placed     string     `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State      string     `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
-	Group      []string   `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Note       string     `query:"note" doc:"Only counted orders that this note of the answer concerns: negative, holidays-unknown, default-calendar, cut-off, cut-off-untimed, stand-in or unequal-missing."`
-	Beyond     string     `query:"beyond" doc:"By the limit of over or at_least: finished (over it), waiting (over it, still running), within (finished), undecided (still running) or cancelled (over it by then)."`
-	Standing   string     `query:"standing" doc:"By the promise: early, on-the-day, reached-late, not-due, overdue, cancelled, no-promise or not-begun; late is reached-late and overdue together."`
-	Open       string     `query:"open" doc:"What was open of the leg in the period, which then places nothing: at-start, opened-in, closed-in, at-end, some-time, not-open, carried-in, carried-through, opened, opened-and-closed, closed-before, opened-after, no-start, not-yet-begun, end-before-start or cancelled-before-start."`
-	Status     string     `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
-	At         string     `query:"at" doc:"With status: the day at whose end orders stand."`
-	Source     string     `query:"source" doc:"With status: which records count, event, daily or either."`
-	MaxGap     string     `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
-	ClosingDay string     `query:"closing_day" doc:"With open: in or out, whether an order counts as open on the day on which it closes."`
-	Youngest   api.Number `query:"youngest" doc:"With open=at-end: only orders of at least this age at the end of the period, in the unit."`
-	Oldest     api.Number `query:"oldest" doc:"With open=at-end: only orders of at most this age then."`
-	Shortest   api.Number `query:"shortest" doc:"Only counted orders of at least this length, in the unit."`
-	Longest    api.Number `query:"longest" doc:"Only counted orders of at most this length, in the unit."`
-	Sort       string     `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
-	Columns    string     `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
-	Rows       string     `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
-	Mark       []string   `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
+	Placed  string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
+	State   string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
+	Group   []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Status  string   `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
+	At      string   `query:"at" doc:"With status: the day at whose end orders stand."`
+	Source  string   `query:"source" doc:"With status: which records count, event, daily or either."`
+	MaxGap  string   `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
+	Sort    string   `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
+	Columns string   `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
+	Rows    string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
+	Mark    []string `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
 }
 
 type pageInput struct {
@@ -67,9 +55,8 @@ type pageInput struct {
 	Limit  int `query:"limit" minimum:"1" maximum:"10000" default:"100"`
 }
 
-func (in *OrdersInput) selection(u leg.Unit) duration.Selection {
-	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group, Note: in.Note, LimitOutcome: in.Beyond, Standing: in.Standing,
-		Shortest: in.Shortest.In(u.TicksAtLeast), Longest: in.Longest.In(u.TicksAtMost)}
+func (in *OrdersInput) selection() duration.Selection {
+	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group}
 }
 
 // Resolve takes the groups as they stand in the address, since huma leaves out empty ones, which are the key of "none",
@@ -92,7 +79,7 @@ type askedList struct {
 
 // selected says which of the orders asked about are listed.
 func (a askedList) selected() string {
-	words := selectedWords(a.Question, a.Selection)
+	words := present.Selected(a.Question, a.Selection)
 	if a.open == "" {
 		return words
 	}
@@ -104,7 +91,7 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		return s.behind(ctx, in)
 	}
 	words, b := in.QuestionInput, s.snapshot(ctx)
-	if in.Open != "" || in.Status != "" || in.Figure != "" {
+	if in.Status != "" || in.Figure != "" {
 		words.Period = ""
 	}
 	if in.Figure != "" {
@@ -128,12 +115,7 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		}
 		a.Apart = running == q.Leg
 	}
-	a.Request = list.Request{Question: q, Selection: in.selection(q.Measure.Unit), Apart: a.Apart, Decimals: present.Decimals}
-	if in.Open != "" {
-		if err := a.onlyOpen(in); err != nil {
-			return a, err
-		}
-	}
+	a.Request = list.Request{Question: q, Selection: in.selection(), Apart: a.Apart, Decimals: present.Decimals}
 	if in.Status != "" {
 		if err := a.onlyStatus(in); err != nil {
 			return a, err
@@ -188,30 +170,8 @@ func (s *server) behind(ctx context.Context, in *OrdersInput) (a askedList, err 
 	return a, a.lay(in)
 }
 
-// onlyOpen narrows the list to what was open in its period, which places nothing then.
-func (a *askedList) onlyOpen(in *OrdersInput) error {
-	q, b, err := OpenInput{LegInput: in.LegInput, Period: in.Period, ClosingDay: in.ClosingDay}.question(a.book)
-	if err != nil {
-		return err
-	}
-	if len(q.Periods) > 1 && in.Open != backlog.SomeTime {
-		return request.Invalid("period", in.Period, "a list of orders takes one period, but for those open at some time")
-	}
-	unit := q.Measure.Unit
-	test, err := backlog.Test(b, q, backlog.Pick{What: in.Open, Youngest: in.Youngest.In(unit.TicksAtLeast), Oldest: in.Oldest.In(unit.TicksAtMost)})
-	if err != nil {
-		return err
-	}
-	a.Selection.Only = append(a.Selection.Only, test)
-	a.open = openWords(b.Bounds(), q, in)
-	return nil
-}
-
 // onlyStatus narrows the list to orders by their statuses.
 func (a *askedList) onlyStatus(in *OrdersInput) error {
-	if in.Open != "" {
-		return request.Invalid("status", in.Status, "a list is of what was open or of orders by their statuses; want one")
-	}
 	q, err := StatusInput{HistoryInput: HistoryInput{Source: in.Source, MaxGap: in.MaxGap}}.question(a.book, status.Request{Period: in.Period, At: in.At})
 	if err != nil {
 		return err
@@ -237,30 +197,6 @@ func statusWords(q status.Question, in *OrdersInput) string {
 		status.PickVisited: "with a stay in “" + of + "”" + begun, status.PickReturned: "that came back to “" + of + "”" + begun, status.PickMoved: "that moved " + of + begun,
 		status.PickPath: "on the path " + of, status.PickAmbiguous: "with two statuses at one moment", status.PickDisagreeing: "whose two sources of statuses differ",
 	}[what]
-}
-
-// openWords say which of what was open is listed.
-func openWords(bounds period.Bounds, q backlog.Question, in *OrdersInput) string {
-	days, _ := backlog.Cut(q.Periods[0], bounds)
-	stretch := cmp.Or(in.Period, q.Periods[0].Days())
-	words := map[string]string{
-		backlog.AtStart: "open at the start of " + stretch, backlog.OpenedIn: "opened in " + stretch, backlog.ClosedIn: "closed in " + stretch,
-		backlog.AtEnd: "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
-		backlog.NotOpen: "closed on the first day of " + stretch + ", or on the day on which they started",
-	}[in.Open]
-	for f := range backlog.PeriodStates {
-		if f.String() == in.Open {
-			words = f.Label(q.Leg) + ", in " + stretch
-		}
-	}
-	unit := q.Measure.Unit
-	if in.Youngest.Given {
-		words += ", at least " + unit.Length(*in.Youngest.In(unit.TicksAtLeast)) + " old"
-	}
-	if in.Oldest.Given {
-		words += ", at most " + unit.Length(*in.Oldest.In(unit.TicksAtMost)) + " old"
-	}
-	return words
 }
 
 // mark understands the marks of the list's columns.
@@ -405,78 +341,6 @@ func rowBody(r list.Row) api.ListRow {
 		row.Marks = r.Marks
 	}
 	return row
-}
-
-// selectedWords says which of the orders asked about are listed.
-func selectedWords(q duration.Question, s duration.Selection) string {
-	words := "all orders asked about"
-	switch s.Placed {
-	case query.Outside:
-		words = fmt.Sprintf("orders with `%s` outside %s", q.Basis.Name, q.Periods[0].Text)
-	case query.Undated:
-		words = fmt.Sprintf("undated orders (no `%s` day known)", q.Basis.Name)
-	case query.Unmet:
-		words = "orders that are not as the condition asks"
-	case query.Undecided:
-		words = "orders that lack what the condition asks about"
-	}
-	if parsed, err := leg.ParseState(s.State); err == nil {
-		words = q.Leg.Label(parsed)
-	} else if known, is := stateWords[s.State]; is {
-		words = known
-	} else if s.State != "" {
-		words = s.State
-	}
-	if q.Limit != nil && s.LimitOutcome != "" {
-		words += ", " + fmt.Sprintf(beyondWords[s.LimitOutcome], q.Limit.Words(q.Measure.Unit))
-	}
-	if s.Standing == duration.LateOutcomes {
-		words += ", late, open or not"
-	} else if standing, err := promise.Parse(s.Standing); err == nil {
-		words += ", " + standing.Label(q.Leg.To)
-	}
-	for i, key := range s.Keys {
-		words += fmt.Sprintf(", %v %s", q.By[i], cmp.Or(key, "(none)"))
-	}
-	if s.Note != "" {
-		words += ", " + noteWords[s.Note]
-	}
-	unit := q.Measure.Unit
-	switch shortest, longest := s.Shortest, s.Longest; {
-	case shortest != nil && longest != nil && *shortest == *longest:
-		words += ", " + unit.Length(*shortest)
-	case shortest != nil && longest != nil:
-		words += fmt.Sprintf(", %s to %s", unit.Text(*shortest), unit.Length(*longest))
-	case shortest != nil:
-		words += ", at least " + unit.Length(*shortest)
-	case longest != nil:
-		words += ", at most " + unit.Length(*longest)
-	}
-	return words
-}
-
-var stateWords = map[string]string{
-	duration.Ended:    "with the leg complete",
-	duration.EveryLeg: "with every leg of the chain complete",
-}
-
-// beyondWords say what a limit makes of orders, around its own words.
-var beyondWords = map[string]string{
-	duration.Finished:      "finished, took %s",
-	duration.StillWaiting:  "still running, %s so far",
-	duration.Within:        "finished, not %s",
-	duration.NotOver:       "still running, not %s so far",
-	duration.CancelledOver: "cancelled, %s by then",
-}
-
-var noteWords = map[string]string{
-	duration.NoteNegative:        "negative lengths",
-	duration.NoteHolidaysUnknown: "holidays unknown on some day",
-	duration.NoteDefaultCalendar: "counted by the default calendar",
-	duration.NoteCutOff:          "ordered after the cut-off",
-	duration.NoteCutOffUntimed:   "without a known time of day, at a site with a cut-off",
-	duration.NoteStandIn:         "with a day that stands in for a missing one",
-	duration.NoteUnequalMissing:  "without one of the two values that the condition compares with !=",
 }
 
 func entryBody(b *book.Book, o book.Order, q duration.Question, listed duration.Listed) api.OrderEntry {

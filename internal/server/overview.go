@@ -98,19 +98,17 @@ func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.
 	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: address("/open", map[string]string{"period": month}), Behind: "ordered and not yet shipped"}
 	b := s.snapshot(ctx)
 	for i, of := range []string{month, before} {
-		q, b, err := OpenInput{Period: of}.question(b)
+		in := &api.OpenQuestion{Period: of}
+		d, err := s.backlog.Open(b, in, present.ToRead)
 		if err != nil {
 			return nil, err
 		}
-		a, err := s.openAnswer(b, q, q.Periods[0], query.NoCut, false)
-		if err != nil {
-			return nil, err
-		}
-		text, value := counted(a.Total.Rows[0].AtEnd.Orders)
+		rows := d.Parts[0].Table("rows")
+		open := rows.Totals[0].Cells[rows.At("at_end")]
 		if i == 0 {
-			f.Sentence, f.Text, f.Value = q.Sentence(query.NoCut).String(), text, value
+			f.Sentence, f.Text, f.Value = d.Asked(), open.Text, open.Number
 		} else {
-			f.Before, f.BeforeValue = text, value
+			f.Before, f.BeforeValue = open.Text, open.Number
 		}
 	}
 	f.Change = change(f.Value, f.BeforeValue, 0, "")

@@ -29,6 +29,7 @@ import (
 	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/labels"
+	"prairiedusk/internal/present"
 	"prairiedusk/internal/store"
 )
 
@@ -166,8 +167,7 @@ type server struct {
 	lists   lists
 	quality atomic.Pointer[answer.Document] // of the last version that was asked; it reads whole tables
 	turns   *semaphore.Weighted
-	dailies dailies
-	lanes   lanesMade
+	backlog present.Backlog
 }
 
 // acquireSlot waits until it is this question's acquireSlot to be computed, first come, first served, and gives what ends it. A question
@@ -279,9 +279,6 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
-	huma.Register(to, get("open", "/open", "What was open in a period, or over time"), s.open)
-	huma.Register(to, get("ages", "/open/ages", "How old what was open was"), s.ages)
-	huma.Register(to, get("lanes", "/open/lanes", "The orders that were open, over their days"), s.laneList)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
 	huma.Register(to, get(takeAwayOperation, "/orders-file", "A whole list of orders as a file"), s.takeAway)
 	huma.Register(to, get("order", "/orders/{number}", "One order, its length shown day by day"), s.order)

@@ -5,12 +5,10 @@ import (
 	"fmt"
 	"math"
 	"strconv"
-	"strings"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/duration"
-	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
@@ -37,31 +35,17 @@ func (in LegInput) request() query.Request {
 // QuestionInput is a question in full.
 type QuestionInput struct {
 	LegInput
-	Basis   string     `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
-	Period  string     `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
-	By      []string   `query:"by" doc:"At most two groupings, with a comma between them."`
-	Through []string   `query:"through" doc:"Milestones between from and to, with commas, that make a chain of legs."`
-	Promise string     `query:"promise" doc:"Also whether the leg's end came by a plan such as promised, or within a number of working days after its start."`
-	Over    api.Number `query:"over" doc:"Also how many took over this length, in the unit: more than it."`
-	AtLeast api.Number `query:"at_least" doc:"Also how many took at least this length, in the unit."`
-	Where   string     `query:"where" maxLength:"10000" doc:"A condition on orders in CEL (Common Expression Language): fields and milestones by name, underscores for hyphens; a missing one is null; days as text; days, working_days, weeks, hours, working_hours of two milestones, days_so_far and working_days_so_far up to the data date. site == \"Galway\" && working_days_so_far(ordered, shipped) > 30"`
+	Basis  string   `query:"basis" doc:"Milestone that places orders in the period; default the leg's start."`
+	Period string   `query:"period" doc:"2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02, last-month, last-90-days, …; several with commas. Default all orders."`
+	By     []string `query:"by" doc:"At most two groupings, with a comma between them."`
+	Where  string   `query:"where" maxLength:"10000" doc:"A condition on orders in CEL (Common Expression Language): fields and milestones by name, underscores for hyphens; a missing one is null; days as text; days, working_days, weeks, hours, working_hours of two milestones, days_so_far and working_days_so_far up to the data date. site == \"Galway\" && working_days_so_far(ordered, shipped) > 30"`
 }
 
 // question understands the words, the condition among them, against a book, which it gives with the stand-ins that they name.
 func (in QuestionInput) question(b *book.Book) (duration.Question, *book.Book, error) {
-	b, err := in.withStandIns(b)
-	if err != nil {
-		return duration.Question{}, b, err
-	}
-	q, err := duration.Parse(b, in.request())
-	if err != nil {
-		return q, b, err
-	}
-	if q.Limit, err = in.limit(q.Measure.Unit); err != nil {
-		return q, b, err
-	}
-	q.Where, err = present.Condition(b, "where", in.Where)
-	return q, b, err
+	l := in.LegInput
+	leg := api.Leg{Measured: api.Measured{From: l.From, To: l.To, In: l.In, Count: l.Count, Calendar: l.Calendar}, CutOff: l.CutOff}
+	return present.TookQuestion(b, &api.TookQuestion{Leg: leg, Placing: api.Placing{Basis: in.Basis, Period: in.Period, By: in.By, Where: api.Where{Where: in.Where}}})
 }
 
 func sentenceBody(s query.Sentence) []api.SentencePart {
@@ -70,35 +54,6 @@ func sentenceBody(s query.Sentence) []api.SentencePart {
 		parts[i] = api.SentencePart{Text: p.Text, Slot: p.Slot}
 	}
 	return parts
-}
-
-// withStandIns is the book with the milestones that the words name, such as invoiced-or-shipped.
-func (in QuestionInput) withStandIns(b *book.Book) (*book.Book, error) {
-	for word, name := range map[string]string{"from": in.From, "to": in.To, "basis": in.Basis, "promise": in.Promise} {
-		next, err := b.WithStandIns(name)
-		if err != nil {
-			return b, request.Invalid(word, name, err.Error())
-		}
-		b = next
-	}
-	next, err := b.WithStandIns(in.Through...)
-	if err != nil {
-		return b, request.Invalid("through", strings.Join(in.Through, ","), err.Error())
-	}
-	return next, nil
-}
-
-// limit is the one that is asked for; nil for none.
-func (in QuestionInput) limit(u leg.Unit) (*duration.Limit, error) {
-	switch {
-	case in.Over.Given && in.AtLeast.Given:
-		return nil, request.Invalid("at_least", fmt.Sprint(in.AtLeast.Value), "over and at least are two limits; want one")
-	case in.Over.Given:
-		return &duration.Limit{Ticks: *in.Over.In(u.TicksAtMost)}, nil
-	case in.AtLeast.Given:
-		return &duration.Limit{Ticks: *in.AtLeast.In(u.TicksAtLeast), Least: true}, nil
-	}
-	return nil, nil
 }
 
 // unequalNotes say how many orders are selected although they lack one of two values that the condition compares with !=.
@@ -122,12 +77,6 @@ func (s *server) condition(ctx context.Context, in *struct {
 		body.Picks = append(body.Picks, api.Pick(p))
 	}
 	return &answered[api.Condition]{body}, nil
-}
-
-func (in QuestionInput) request() duration.Request {
-	r := duration.Request{Request: in.LegInput.request(), Through: in.Through, Promise: in.Promise}
-	r.Basis, r.Period, r.By = in.Basis, in.Period, in.By
-	return r
 }
 
 // durationAsked says what a question about lengths asks.

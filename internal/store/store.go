@@ -128,7 +128,8 @@ func migrations(db *sql.DB) (*goose.Provider, error) {
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(oneAtATime), goose.WithDisableGlobalRegistry(true))
+	return goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(oneAtATime),
+		goose.WithGoMigrations(viewAddresses), goose.WithDisableGlobalRegistry(true))
 }
 
 // Close ends all connections.

@@ -523,8 +523,8 @@ func TestWantedIsRequested(t *testing.T) {
 	views, err := s.Views(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []string{
-		"/orders?where=requested+%3C+promised+and+customer+%3D%3D+%27most+wanted%27&columns=order%2Crequested",
-		"/due?wanted=2026-12-28&from=requested",
+		"/orders?columns=order%2Crequested&where=requested+%3C+promised+and+customer+%3D%3D+%27most+wanted%27",
+		"/due?from=requested&wanted=2026-12-28",
 		"/immediate?where=reason+%3D%3D+%27no+requested+date%27",
 	}, []string{views[0].Address, views[1].Address, views[2].Address})
 	assert.JSONEq(t, `{"rules": [{"where": "promised_or_requested - requested > 3 and my_wanted < requested_or_shipped and note == 'as wanted'", "label": "wanted"}], "rest": ""}`, string(state.Labels[0].Definition))

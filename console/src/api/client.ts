@@ -4,13 +4,6 @@ import type { components } from './schema'
 
 type Schemas = components['schemas']
 export type Book = Schemas['Book']
-export type Open = Schemas['Open']
-export type OpenPart = Schemas['OpenPart']
-export type OpenRow = Schemas['OpenRow']
-export type Amount = Schemas['Amount']
-export type Ages = Schemas['Ages']
-export type Lanes = Schemas['Lanes']
-export type Lane = Schemas['Lane']
 export type Across = Schemas['Across']
 export type AcrossFigure = Schemas['AcrossFigure']
 export type AcrossPart = Schemas['AcrossPart']

@@ -1,12 +1,9 @@
 import type { BarSeriesOption, SeriesOption } from 'echarts'
-import type { Ages, OpenPart, OpenRow } from '@/api/client'
-import { count, counted, keyName } from '@/format'
+import { cellOf, numberOf, ordersBehind, type Part, recordsOf, type Row, tableOf } from '@/api/document'
+import { count, counted } from '@/format'
 import type { Tokens } from '@/theme'
 import { bridge } from './bridge'
-import { frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
-
-/** How a row of what was open reads. */
-const rowName = (r: OpenRow) => r.name || `${r.from} to ${r.to}`
+import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
 
 /** Ways in which up to six parts are told apart, by more than their colour. */
 function ways(t: Tokens): BarSeriesOption['itemStyle'][] {
@@ -28,48 +25,67 @@ function ways(t: Tokens): BarSeriesOption['itemStyle'][] {
 }
 
 /** From what was open at the start, over what was opened and closed, to what was open at the end. It is pure. */
-export function bridgePicture(row: OpenRow, behind: (what: string) => Point['to'], t: Tokens): Picture {
-  const start = row.at_start.orders
-  const peak = start + row.opened.orders
+export function bridgePicture(part: Part, t: Tokens): Picture {
+  const table = tableOf(part, 'rows')
+  const row = table.totals.at(-1)
+  const of = (code: string) => cellOf(table, row, code)
+  const [start, opened, closed, end] = ['at_start', 'opened', 'closed', 'at_end'].map(
+    (code) => of(code).number ?? 0,
+  ) as [number, number, number, number]
   const bars = [
-    { name: 'open at its start', from: 0, size: start, what: 'at-start', colour: t.teal },
-    { name: '+ opened', from: start, size: row.opened.orders, what: 'opened-in', colour: t.plum },
-    {
-      name: '− closed',
-      from: peak - row.closed.orders,
-      size: row.closed.orders,
-      what: 'closed-in',
-      colour: t.muted,
-    },
-    { name: '= open at its end', from: 0, size: row.at_end.orders, what: 'at-end', colour: t.amber },
+    { name: 'open at its start', from: 0, size: start, code: 'at_start', colour: t.teal },
+    { name: '+ opened', from: start, size: opened, code: 'opened', colour: t.plum },
+    { name: '− closed', from: start + opened - closed, size: closed, code: 'closed', colour: t.muted },
+    { name: '= open at its end', from: 0, size: end, code: 'at_end', colour: t.amber },
   ]
-  return bridge(
-    bars.map((b) => ({ ...b, text: counted(b.size, 'order'), to: behind(b.what) })),
-    'orders',
-    row.from,
-    t,
-  )
+  return {
+    ...bridge(
+      bars.map((b) => ({
+        ...b,
+        text: counted(b.size, 'order'),
+        to: ordersBehind(of(b.code).behind),
+      })),
+      'orders',
+      row?.from ?? '',
+      t,
+    ),
+    rows: recordsOf(table),
+  }
 }
 
 /** The number of groups that can be told apart in one picture. */
 const mostParts = 5
 
+/** The steps of a part: what was open at the end of each, of all and of each group. */
+function stepsOf(part: Part) {
+  const crossed = tableOf(part, 'steps')
+  const table = crossed.columns.length > 0 ? crossed : tableOf(part, 'rows')
+  const grouped = table === crossed
+  const groups = grouped ? table.columns.slice(1, -3).map((c) => ({ code: c.code, name: c.heading })) : []
+  const end = grouped ? 'all' : 'at_end'
+  const steps = table.rows.map((row: Row) => ({
+    name: row.cells[0]?.text ?? '',
+    from: row.from ?? '',
+    to: row.to ?? '',
+    end: numberOf(table, row, end) ?? 0,
+    opened: numberOf(table, row, 'opened') ?? 0,
+    closed: numberOf(table, row, 'closed') ?? 0,
+    groups: groups.map((g) => numberOf(table, row, g.code) ?? 0),
+    behind: cellOf(table, row, end).behind,
+  }))
+  return { table, groups, steps }
+}
+type Step = ReturnType<typeof stepsOf>['steps'][number]
+
 /**
  * stockPicture draws what was open at the end of each step, by group where there are few, over what was opened and closed
  * in it. Steps at the book's beginning show too few, and are shaded. It is pure.
  */
-export function stockPicture(
-  part: OpenPart,
-  ends: { first_day: string; data_date: string },
-  behind: (row: OpenRow, what: string) => Point['to'],
-  t: Tokens,
-): Picture {
-  const { rows } = part
-  const groups = part.groups.slice(0, mostParts)
-  const others = part.groups.length > mostParts
-  const rest = rows.map(
-    (r, i) => r.at_end.orders - groups.reduce((sum, g) => sum + (g.rows[i]?.at_end.orders ?? 0), 0),
-  )
+export function stockPicture(part: Part, ends: { first_day: string; data_date: string }, t: Tokens): Picture {
+  const { table, groups: all, steps: rows } = stepsOf(part)
+  const groups = all.slice(0, mostParts)
+  const others = all.length > mostParts
+  const rest = rows.map((r) => r.end - groups.reduce((sum, _, i) => sum + (r.groups[i] ?? 0), 0))
   const looks = ways(t)
   const area = (name: string, data: readonly number[], i: number): SeriesOption => ({
     name,
@@ -86,8 +102,8 @@ export function stockPicture(
       ? [
           ...groups.map((g, i) =>
             area(
-              g.keys.map(keyName).join(', '),
-              g.rows.map((r) => r.at_end.orders),
+              g.name,
+              rows.map((r) => r.groups[i] ?? 0),
               i,
             ),
           ),
@@ -96,13 +112,13 @@ export function stockPicture(
       : [
           area(
             'open at the end',
-            rows.map((r) => r.at_end.orders),
+            rows.map((r) => r.end),
             0,
           ),
         ]
   const begins = rows[0] !== undefined && rows[0].from <= ends.first_day
-  const said = (r: OpenRow) =>
-    `${rowName(r)}: ${count(r.at_end.orders)} open at the end, ${count(r.opened.orders)} opened, ${count(r.closed.orders)} closed`
+  const said = (r: Step) =>
+    `${r.name}: ${count(r.end)} open at the end, ${count(r.opened)} opened, ${count(r.closed)} closed`
   const grids = { left: 64, right: 24 }
   const marks = [
     ...(begins ? [{ name: 'book begins', xAxis: 0 }] : []),
@@ -118,8 +134,21 @@ export function stockPicture(
         { ...grids, top: 244, height: 92 },
       ],
       xAxis: [
-        { ...nameAxis(rows.map(rowName), t), axisLabel: { show: false } },
-        { ...nameAxis(rows.map(rowName), t), gridIndex: 1, axisLabel: { color: t.muted } },
+        {
+          ...nameAxis(
+            rows.map((r) => r.name),
+            t,
+          ),
+          axisLabel: { show: false },
+        },
+        {
+          ...nameAxis(
+            rows.map((r) => r.name),
+            t,
+          ),
+          gridIndex: 1,
+          axisLabel: { color: t.muted },
+        },
       ],
       yAxis: [
         valueAxis('open at the end', t),
@@ -132,12 +161,7 @@ export function stockPicture(
           const i = [hit].flat()[0]?.dataIndex ?? -1
           const row = rows[i]
           if (!row) return ''
-          return (
-            said(row) +
-            groups
-              .map((g) => `\n${g.keys.map(keyName).join(', ')}: ${count(g.rows[i]?.at_end.orders ?? 0)}`)
-              .join('')
-          )
+          return said(row) + groups.map((g, k) => `\n${g.name}: ${count(row.groups[k] ?? 0)}`).join('')
         },
       },
       series: [
@@ -150,7 +174,7 @@ export function stockPicture(
           stack: 'flow',
           barCategoryGap: rows.length > 60 ? '0%' : '12%',
           itemStyle: { color: t.amber },
-          data: rows.map((r) => r.opened.orders),
+          data: rows.map((r) => r.opened),
         },
         {
           name: 'closed',
@@ -168,7 +192,7 @@ export function stockPicture(
               color: `${t.surface}99`,
             },
           },
-          data: rows.map((r) => -r.closed.orders),
+          data: rows.map((r) => -r.closed),
         },
         {
           name: 'ends',
@@ -184,30 +208,9 @@ export function stockPicture(
         },
       ],
     },
-    rows: [
-      [
-        'step',
-        'from',
-        'to',
-        'at start',
-        'opened',
-        'closed',
-        'open at end',
-        ...groups.map((g) => g.keys.map(keyName).join(', ')),
-      ],
-      ...rows.map((r, i) => [
-        r.name,
-        r.from,
-        r.to,
-        r.at_start.orders,
-        r.opened.orders,
-        r.closed.orders,
-        r.at_end.orders,
-        ...groups.map((g) => g.rows[i]?.at_end.orders ?? 0),
-      ]),
-    ],
+    rows: recordsOf(table),
     note: begins ? 'The book begins here: what was open before it is not in it.' : undefined,
-    points: rows.map((r) => ({ words: said(r), to: behind(r, 'at-end') })),
+    points: rows.map((r) => ({ words: said(r), to: ordersBehind(r.behind) })),
   }
 }
 
@@ -215,32 +218,30 @@ export function stockPicture(
  * agesPicture draws how many were open of each bucket of ages: by group or, where each step was asked for, over time. What
  * is old is warm. It is pure.
  */
-export function agesPicture(
-  a: Ages,
-  behind: (bucket: number, keys: readonly string[], day?: string) => Point['to'],
-  t: Tokens,
-): Picture {
-  const overTime = a.mix.length > 0
-  const bars = overTime
-    ? a.mix.map((m) => ({ name: m.to, buckets: m.buckets, keys: [] as readonly string[], day: m.to }))
-    : [
-        ...a.groups.map((g) => ({
-          name: g.keys.map(keyName).join(', '),
-          buckets: g.buckets,
-          keys: g.keys,
-          day: undefined,
-        })),
-        { name: 'all', buckets: a.total.buckets, keys: [] as readonly string[], day: undefined },
-      ]
-  const last = Math.max(1, a.buckets.length - 1)
+export function agesPicture(part: Part, t: Tokens): Picture {
+  const mix = tableOf(part, 'mix')
+  const overTime = mix.rows.length > 0
+  const table = overTime ? mix : tableOf(part, 'ages')
+  const buckets = table.columns.filter((c) => c.code.startsWith('bucket_'))
+  const names = table.columns.findIndex((c) => c.kind === 'count')
+  const bars = [...table.rows, ...table.totals].map((row) => ({
+    name: overTime
+      ? (row.to ?? '')
+      : row.cells
+          .slice(0, names)
+          .map((c) => c.text)
+          .join(', '),
+    buckets: buckets.map((c) => cellOf(table, row, c.code)),
+  }))
+  const last = Math.max(1, buckets.length - 1)
   const colour = (i: number) => {
     const place = i / last
     const [from, to, part] = place < 0.5 ? [t.teal, t.line, place * 2] : [t.line, t.amber, place * 2 - 1]
     return mixed(from, to, part)
   }
   const words = (bar: (typeof bars)[number] | undefined, i: number) =>
-    `${bar?.name ?? ''}, ${a.buckets[i]?.label ?? ''}: ${counted(bar?.buckets[i] ?? 0, 'order')}`
-  const names = nameAxis(
+    `${bar?.name ?? ''}, ${buckets[i]?.heading ?? ''}: ${counted(bar?.buckets[i]?.number ?? 0, 'order')}`
+  const axis = nameAxis(
     bars.map((b) => b.name),
     t,
   )
@@ -250,10 +251,10 @@ export function agesPicture(
       ...frame(t),
       legend: legend(t),
       grid: { left: overTime ? 64 : 120, right: 24, top: 36, bottom: 46 },
-      xAxis: overTime ? names : valueAxis('orders open', t, 28),
+      xAxis: overTime ? axis : valueAxis('orders open', t, 28),
       yAxis: overTime
         ? valueAxis('orders open', t)
-        : { ...names, inverse: true, axisLabel: { color: t.ink, width: 104, overflow: 'truncate' } },
+        : { ...axis, inverse: true, axisLabel: { color: t.ink, width: 104, overflow: 'truncate' } },
       tooltip: {
         ...tooltip(t),
         formatter: (hit) => {
@@ -261,25 +262,22 @@ export function agesPicture(
           return at ? words(bars[at.dataIndex ?? 0], at.seriesIndex ?? 0) : ''
         },
       },
-      series: a.buckets.map((b, i) => ({
-        name: b.label,
+      series: buckets.map((b, i) => ({
+        name: b.heading,
         type: 'bar',
         stack: 'all',
         ...(overTime ? { barCategoryGap: bars.length > 60 ? '0%' : '12%' } : { barWidth: 18 }),
         cursor: 'pointer',
         itemStyle: { color: colour(i), borderColor: t.surface, borderWidth: bars.length > 60 ? 0 : 0.5 },
         emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-        data: bars.map((bar) => bar.buckets[i] ?? 0),
+        data: bars.map((bar) => bar.buckets[i]?.number ?? 0),
       })),
     },
-    rows: [
-      [overTime ? 'at the end of' : 'group', ...a.buckets.map((b) => b.label)],
-      ...bars.map((bar) => [bar.name, ...bar.buckets]),
-    ],
+    rows: recordsOf(table),
     points: bars.flatMap((bar, data) =>
-      a.buckets.map((_, series) => ({
+      buckets.map((_, series) => ({
         words: words(bar, series),
-        to: behind(series, bar.keys, bar.day),
+        to: ordersBehind(bar.buckets[series]?.behind),
         series,
         data,
       })),

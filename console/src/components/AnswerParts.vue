@@ -20,7 +20,7 @@ defineSlots<{ picture?: (props: { part: Part }) => unknown }>()
     <slot name="picture" :part="part" />
     <template v-for="table in part.tables" :key="table.code">
       <details v-if="table.folded" class="panel fold" :data-test="`fold-${table.code}`">
-        <summary>{{ table.title ?? 'As a list, with what is left out' }}</summary>
+        <summary>{{ table.title ?? 'As a list' }}</summary>
         <AnswerTable
           :table="{ ...table, title: undefined }"
           :label="label"

@@ -137,6 +137,10 @@ tbody + tbody tr.all > * {
   border-top: 1px solid rgb(var(--v-theme-muted));
 }
 
+tbody + tbody tr.all + tr.all > * {
+  border-top-color: rgb(var(--v-theme-line));
+}
+
 .long {
   white-space: normal !important;
   min-width: 14rem;

@@ -18,7 +18,14 @@ import { styles, markWords } from '@/columns'
 
 const route = useRoute()
 const router = useRouter()
-const question = computed(() => questionOf(route.query))
+/** What plays no part in a list is left behind. */
+const question = computed(() => ({
+  ...questionOf(route.query),
+  through: undefined,
+  promise: undefined,
+  over: undefined,
+  at_least: undefined,
+}))
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
 /** What the lengths in the list are of: the question, or that of the number that the orders stand behind. */
 const measured = computed(() => {

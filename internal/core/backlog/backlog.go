@@ -232,9 +232,10 @@ const (
 	AtEnd    = "at-end"
 	SomeTime = "some-time"
 	NotOpen  = "not-open"
+	EverOpen = "ever-open" // at any time, in or out of the period
 )
 
-var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen}, periodStateNames[:])
+var picks = slices.Concat([]string{AtStart, OpenedIn, ClosedIn, AtEnd, SomeTime, NotOpen, EverOpen}, periodStateNames[:])
 
 // Test says which orders a Pick names, in the question's first period; at some time, in any of them. The error is a
 // *request.Error.
@@ -263,6 +264,8 @@ func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 			return someTime(life)
 		case NotOpen:
 			return life.OpenIn(days, false) && !life.OpenIn(days, true)
+		case EverOpen:
+			return life.State(days).Placed()
 		}
 		return life.State(days).String() == pick.What
 	}, nil

@@ -85,7 +85,7 @@ func (g Grouping) Named(name string) Grouping {
 func GroupingNames(b *book.Book) []string {
 	names := append(b.FieldNames(), cutNames[1:]...)
 	for _, m := range b.Milestones() {
-		names = append(names, "month("+m.Name+")")
+		names = append(names, "month("+m.Name+")", "weekday("+m.Name+")")
 	}
 	return names
 }

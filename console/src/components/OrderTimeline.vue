@@ -1,22 +1,25 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useTheme } from 'vuetify'
-import type { Lane, Lanes } from '@/api/client'
+import type { Document } from '@/api/document'
+import { type Bar, stretchOf } from '@/charts/timeline'
 import { length, withWeekday } from '@/format'
 import { dark, light } from '@/theme'
 
-// The orders that were open, each a bar over its days: only the lanes that are looked at are in the page, drawn on one
-// canvas, under buttons that say what a lane is. Days that are not worked are shaded by each order's own calendar; the period
+// The orders that were open, each a bar over its days: only the bars that are looked at are in the page, drawn on one
+// canvas, under buttons that say what a bar is. Days that are not worked are shaded by each order's own calendar; the period
 // stands between two lines; running orders end in an open bar.
-const { lanes, laneAt } = defineProps<{
-  lanes: Lanes
-  laneAt: (i: number) => (Lane & { off: readonly number[]; calendarName: string }) | undefined
+const { document: answer, barAt } = defineProps<{
+  document: Document
+  barAt: (i: number) => Bar | undefined
 }>()
 const emit = defineEmits<{ need: [first: number, last: number]; open: [number: string] }>()
 
-const laneHeight = 22
+const stretch = computed(() => stretchOf(answer))
+
+const barHeight = 22
 const beyond = 4
-/** Lanes that are fetched before one scrolls there. */
+/** Orders that are fetched before one scrolls there. */
 const ahead = 100
 const frame = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
@@ -24,20 +27,20 @@ const top = ref(0)
 const height = ref(480)
 const width = ref(900)
 
-const first = computed(() => Math.max(0, Math.floor(top.value / laneHeight) - beyond))
+const first = computed(() => Math.max(0, Math.floor(top.value / barHeight) - beyond))
 const last = computed(() =>
-  Math.min(lanes.all - 1, Math.ceil((top.value + height.value) / laneHeight) + beyond),
+  Math.min(stretch.value.all - 1, Math.ceil((top.value + height.value) / barHeight) + beyond),
 )
 const drawn = computed(() =>
   Array.from({ length: Math.max(0, last.value - first.value + 1) }, (_, i) => ({
     at: first.value + i,
-    lane: laneAt(first.value + i),
+    bar: barAt(first.value + i),
   })),
 )
-/** Elements are used again for other lanes. */
+/** Elements are used again for other bars. */
 const slots = computed(() => Math.ceil(drawn.value.length / 24) * 24)
-watch([first, last, () => lanes], () =>
-  emit('need', Math.max(0, first.value - ahead), Math.min(lanes.all - 1, last.value + ahead)),
+watch([first, last, () => answer], () =>
+  emit('need', Math.max(0, first.value - ahead), Math.min(stretch.value.all - 1, last.value + ahead)),
 )
 
 function scrolled() {
@@ -55,13 +58,13 @@ onUnmounted(() => {
   cancelAnimationFrame(asked)
 })
 watch(
-  () => lanes.sentence,
+  () => JSON.stringify(answer.sentence),
   () => frame.value?.scrollTo({ top: 0 }),
 )
 
 const dayNumber = (day: string) => Date.parse(`${day}T00:00:00Z`) / 86_400_000
-const from = computed(() => dayNumber(lanes.shown.from))
-const days = computed(() => dayNumber(lanes.shown.to) - from.value + 1)
+const from = computed(() => dayNumber(stretch.value.shown.from))
+const days = computed(() => dayNumber(stretch.value.shown.to) - from.value + 1)
 /** The names stand left of the days, and the reasons right of them. */
 const names = 104
 const reasons = computed(() => (width.value > 760 ? 220 : 0))
@@ -74,7 +77,7 @@ const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 /** Draws once before the next frame, however often it is asked to. */
 let asked = 0
 watch(
-  [drawn, top, height, width, perDay, tokens, () => lanes],
+  [drawn, top, height, width, perDay, tokens, () => answer],
   () => {
     cancelAnimationFrame(asked)
     asked = requestAnimationFrame(draw)
@@ -96,12 +99,12 @@ function draw() {
   context.translate(0, -top.value)
   context.font = `12.8px ${getComputedStyle(frame.value).fontFamily}`
   context.textBaseline = 'middle'
-  for (const { at, lane } of drawn.value) {
-    if (lane) drawLane(context, lane, at * laneHeight)
+  for (const { at, bar } of drawn.value) {
+    if (bar) drawBar(context, bar, at * barHeight)
   }
   context.strokeStyle = tokens.value.ink
   context.setLineDash([4, 3])
-  for (const day of [dayNumber(lanes.from), dayNumber(lanes.to) + 1]) {
+  for (const day of [dayNumber(stretch.value.period.from), dayNumber(stretch.value.period.to) + 1]) {
     const edge = Math.round(x(day)) + 0.5
     context.beginPath()
     context.moveTo(edge, top.value)
@@ -111,9 +114,9 @@ function draw() {
   context.setLineDash([])
 }
 
-function drawLane(context: CanvasRenderingContext2D, lane: Lane & { off: readonly number[] }, y: number) {
+function drawBar(context: CanvasRenderingContext2D, bar: Bar, y: number) {
   const t = tokens.value
-  const middle = y + laneHeight / 2
+  const middle = y + barHeight / 2
   const write = (text: string, left: number, colour: string) => {
     context.fillStyle = colour
     context.fillText(text, left, middle)
@@ -121,15 +124,15 @@ function drawLane(context: CanvasRenderingContext2D, lane: Lane & { off: readonl
   if (perDay.value >= 2) {
     context.globalAlpha = 0.55
     context.fillStyle = t.line
-    for (const d of lane.off) context.fillRect(x(from.value + d), y, perDay.value, laneHeight)
+    for (const day of bar.off) context.fillRect(x(dayNumber(day)), y, perDay.value, barHeight)
     context.globalAlpha = 1
   }
-  write(lane.number, 12, t.ink)
-  if (reasons.value) write(lane.reason, width.value - reasons.value + 12, t.muted)
-  const start = Math.max(dayNumber(lane.start), from.value)
-  const end = Math.min(dayNumber(lane.close ?? lanes.data_date), from.value + days.value - 1)
+  write(bar.number, 12, t.ink)
+  if (reasons.value) write(bar.reason, width.value - reasons.value + 12, t.muted)
+  const start = Math.max(dayNumber(bar.start), from.value)
+  const end = Math.min(dayNumber(bar.close ?? answer.data_date), from.value + days.value - 1)
   const [left, wide] = [x(start), Math.max(3, (end - start + 1) * perDay.value)]
-  if (!lane.close) {
+  if (!bar.close) {
     const fading = context.createLinearGradient(left, 0, left + wide, 0)
     fading.addColorStop(Math.max(0, 1 - 14 / wide), t.amber)
     fading.addColorStop(1, `${t.amber}00`)
@@ -138,28 +141,28 @@ function drawLane(context: CanvasRenderingContext2D, lane: Lane & { off: readonl
     context.strokeStyle = t.amber
     context.strokeRect(left + 0.5, y + 4.5, 1, 13)
   } else {
-    context.fillStyle = lane.fate.startsWith('opened') ? t.plum : t.teal
+    context.fillStyle = bar.state.startsWith('opened') ? t.plum : t.teal
     context.beginPath()
-    if (lane.start === lane.close) context.arc(left + 5, middle, 5, 0, 2 * Math.PI)
+    if (bar.start === bar.close) context.arc(left + 5, middle, 5, 0, 2 * Math.PI)
     else context.roundRect(left, y + 4, wide, 14, 3)
     context.fill()
   }
-  if (dayNumber(lane.start) < from.value) write('‹', left - 8, t.ink)
-  if (lane.cancelled) write('×', left + wide + 3, t.ink)
+  if (dayNumber(bar.start) < from.value) write('‹', left - 8, t.ink)
+  if (bar.cancelled) write('×', left + wide + 3, t.ink)
 }
 
-/** What a lane says is made once, and not with every step of a scroll. */
-const wordsOf = new WeakMap<Lane, string>()
-function words(lane: Lane): string {
-  let made = wordsOf.get(lane)
+/** What a bar says is made once, and not with every step of a scroll. */
+const wordsOf = new WeakMap<Bar, string>()
+function words(bar: Bar): string {
+  let made = wordsOf.get(bar)
   if (made === undefined) {
-    const end = lane.close
-      ? withWeekday(lane.close) + (lane.cancelled ? ' (cancelled)' : '')
-      : `${lanes.data_date}, still open`
-    const unit = lanes.heading.split(', ')[1] ?? ''
-    const age = lane.age === null ? '' : `, ${length(lane.age)} ${unit}`
-    made = `${lane.number} ${lane.reason}: from ${withWeekday(lane.start)} to ${end}${age}`
-    wordsOf.set(lane, made)
+    const end = bar.close
+      ? withWeekday(bar.close) + (bar.cancelled ? ' (cancelled)' : '')
+      : `${answer.data_date}, still open`
+    const unit = answer.heading?.split(', ')[1] ?? ''
+    const age = bar.age === null ? '' : `, ${length(bar.age)} ${unit}`
+    made = `${bar.number} ${bar.reason}: from ${withWeekday(bar.start)} to ${end}${age}`
+    wordsOf.set(bar, made)
   }
   return made
 }
@@ -191,7 +194,7 @@ const said = ref('')
       tabindex="0"
       role="region"
       aria-label="Orders over the days"
-      data-test="lanes"
+      data-test="timeline"
       @scroll="scrolled"
     >
       <canvas
@@ -199,22 +202,22 @@ const said = ref('')
         aria-hidden="true"
         :style="{ height: `${height}px`, marginBottom: `-${height}px` }"
       />
-      <div class="all" :style="{ height: `${lanes.all * laneHeight}px` }">
+      <div class="all" :style="{ height: `${stretch.all * barHeight}px` }">
         <button
-          v-for="{ at, lane } in drawn"
+          v-for="{ at, bar } in drawn"
           :key="at % slots"
           type="button"
-          class="lane"
-          :style="{ top: `${at * laneHeight}px` }"
-          :aria-label="lane ? words(lane) : 'Loading'"
-          data-test="lane"
-          @click="lane && emit('open', lane.number)"
-          @focus="said = lane ? words(lane) : ''"
-          @mouseenter="said = lane ? words(lane) : ''"
+          class="bar"
+          :style="{ top: `${at * barHeight}px` }"
+          :aria-label="bar ? words(bar) : 'Loading'"
+          data-test="bar"
+          @click="bar && emit('open', bar.number)"
+          @focus="said = bar ? words(bar) : ''"
+          @mouseenter="said = bar ? words(bar) : ''"
         />
       </div>
     </div>
-    <p class="said muted" data-test="lane-words">
+    <p class="said muted" data-test="bar-words">
       {{
         said ||
         'Teal was carried in, plum opened inside, amber with an open end still runs; ‹ began earlier, × was cancelled, ● closed on the day it started. Shaded: not worked there.'
@@ -258,7 +261,7 @@ const said = ref('')
   position: relative;
 }
 
-.lane {
+.bar {
   position: absolute;
   left: 0;
   height: 22px;
@@ -266,8 +269,8 @@ const said = ref('')
   contain: strict;
 }
 
-.lane:hover,
-.lane:focus-visible {
+.bar:hover,
+.bar:focus-visible {
   background: color-mix(in srgb, rgb(var(--v-theme-secondary)) 12%, transparent);
 }
 

@@ -1,0 +1,28 @@
+package store
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestSavedAddressesTakeTheWordsOfToday(t *testing.T) {
+	for old, want := range map[string]string{
+		"/doubts":                     "/quality",
+		"/immediate?by=site&got=paid": "/immediate?achieved=paid&by=site",
+		"/orders?where=paid+%3D%3D+null&doubt=no-site&sort=number":                       "/orders?behind=quality%3Fcode%3Dno-site&sort=number&where=paid+%3D%3D+null",
+		"/orders?period=2026-07&by=site&group=&open=at-end&basis=shipped&columns=number": "/orders?behind=open%3Fby%3Dsite%26group%3D%26list%3Dat-end%26period%3D2026-07&columns=number",
+		"/orders?by=site&group=Galway&over=10&period=2026&beyond=waiting&sort=number":    "/orders?behind=took%3Fbeyond%3Dwaiting%26by%3Dsite%26group%3DGalway%26over%3D10%26period%3D2026&sort=number",
+		"/orders?by=site&group=Galway&state=running":                                     "/orders?by=site&group=Galway&state=running",
+		"/open?period=2026-07":                        "/open?period=2026-07",
+		"/open?show=time":                             "/open?each=month",
+		"/open?each=week&period=2026&show=time":       "/open?each=week&period=2026",
+		"/open?each=week&show=lanes&sort=age":         "/open?sort=age&timeline=true",
+		"/open?each=week&mix=quarter&show=ages":       "/open?ages=true&each=quarter",
+		"/open?each=week&mix=month&show=period":       "/open",
+		"/how-long?by=site&where=open+%3D%3D+%22x%22": "/how-long?by=site&where=open+%3D%3D+%22x%22",
+		"/orders?%zz":                                 "/orders?%zz",
+	} {
+		assert.Equal(t, want, currentAddress(old), old)
+	}
+}
