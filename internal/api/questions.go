@@ -44,8 +44,8 @@ type ImmediateQuestion struct {
 	Basis           string   `query:"basis" default:"ordered" arg:"date" complete:"dates" doc:"date that places orders in the period"`
 	Period          string   `query:"period" arg:"period" complete:"periods" doc:"period, such as 2026-Q3 or last-month; several with commas, each by itself; default all orders"`
 	Achieved        string   `query:"achieved" default:"shipped" arg:"date" complete:"shipped,delivered" doc:"date that is to come on the day of the order: shipped or delivered"`
-	NoRequestedDate string   `query:"no_requested_date" default:"out" arg:"where" complete:"out,in" doc:"out or in: whether orders without a requested date are in the denominator"`
-	Cancelled       string   `query:"cancelled" default:"in" arg:"where" complete:"in,out" doc:"in or out: whether cancelled orders count; they are left out after the first ones are found"`
+	NoRequestedDate string   `query:"no_requested_date" default:"out" arg:"out" complete:"out,in" doc:"out or in: whether orders without a requested date are in the denominator"`
+	Cancelled       string   `query:"cancelled" default:"in" arg:"in" complete:"in,out" doc:"in or out: whether cancelled orders count; they are left out after the first ones are found"`
 	Where
 	Form
 }
@@ -54,7 +54,7 @@ type ImmediateQuestion struct {
 type ImmediateCustomersQuestion struct {
 	Basis     string `query:"basis" default:"ordered" arg:"date" complete:"dates" doc:"date that places first orders in the period"`
 	Period    string `query:"period" arg:"period" complete:"periods" doc:"one period in which first orders lie; default all"`
-	Cancelled string `query:"cancelled" default:"in" arg:"where" complete:"in,out" doc:"in or out: whether cancelled first orders count"`
+	Cancelled string `query:"cancelled" default:"in" arg:"in" complete:"in,out" doc:"in or out: whether cancelled first orders count"`
 	Change    string `query:"change" arg:"change" complete:"ahead-then-immediate,immediate-then-ahead,none" doc:"only customers who changed so: ahead-then-immediate, immediate-then-ahead or none"`
 	Where
 	Page
