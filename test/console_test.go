@@ -293,7 +293,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 	pages := []struct{ path, ready, holds string }{
 		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 		{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
-		{"/orders?where=days_so_far(ordered,shipped)%3E40&mark=amber:%20shipped==null&mark=plum%20on%20site:%20site==%22Galway%22&mark=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
+		{"/orders?where=days_so_far(ordered,shipped)%3E40&highlight=amber:%20shipped==null&highlight=plum%20on%20site:%20site==%22Galway%22&highlight=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
 		{"/how-long?by=site&at_least=10&with_running=true", "table" + test("limit"), "at least 10 working days"},
 		{"/how-long?by=month,site&period=2026&promise=promised&show=median", test("cross"), "2026-03"},
 		{"/open?period=2026-07&by=site&closing_day=out", "table" + test("rows"), "Galway"},

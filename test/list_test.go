@@ -142,7 +142,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 func TestSlowListsKeepTheWaiting(t *testing.T) {
 	s, _ := demoService(t)
 	slow, err := s.Orders(t.Context(), client.Question{Where: "working_days_so_far(ordered, shipped) > 20"}, client.Selection{
-		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000, Marks: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
+		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000, Highlights: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
 	require.NoError(t, err)
 	require.True(t, slow.Apart)
 	require.Positive(t, slow.Waiting)
@@ -159,8 +159,8 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 			require.LessOrEqual(t, days, last, "each group is sorted by itself")
 		}
 		last = days
-		require.Equal(t, map[bool]int{true: 0, false: -1}[waits], r.Mark, r.Number)
-		require.Equal(t, days > 40, len(r.Marks) > 0 && r.Marks[1] == 1, r.Number)
+		require.Equal(t, map[bool]int{true: 0, false: -1}[waits], r.Highlight, r.Number)
+		require.Equal(t, days > 40, len(r.Highlights) > 0 && r.Highlights[1] == 1, r.Number)
 	}
 	// A condition on another leg lists that leg.
 	delivered, err := s.Orders(t.Context(), client.Question{Where: "days_so_far(shipped, delivered) > 20"}, client.Selection{})
@@ -198,11 +198,11 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 		require.NoError(t, err)
 		require.EqualValues(t, *cell.Number, got.All, "%v", g)
 	}
-	for _, marks := range [][]string{{"amber: true", "teal: true"}, {"teal: true", "amber: true"}, nil} {
-		got, err := s.Orders(t.Context(), client.Question{}, client.Selection{Marks: marks, Limit: 1})
+	for _, highlights := range [][]string{{"amber: true", "teal: true"}, {"teal: true", "amber: true"}, nil} {
+		got, err := s.Orders(t.Context(), client.Question{}, client.Selection{Highlights: highlights, Limit: 1})
 		require.NoError(t, err)
-		require.Len(t, got.Marks, len(marks))
-		require.Equal(t, len(marks) > 0, got.List[0].Mark == 0)
+		require.Len(t, got.Highlights, len(highlights))
+		require.Equal(t, len(highlights) > 0, got.List[0].Highlight == 0)
 	}
 	first, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
@@ -244,7 +244,7 @@ func TestListsThatAreRefused(t *testing.T) {
 		"columns=colour":            "is no column: line 1, column 1: there is no \"colour\" here",
 		"columns=site,site":         "two columns are headed \"site\"",
 		"sort=-colour":              "is not a key to sort by",
-		"mark=red%3A%20true":        "want one of amber, teal, plum, faint",
+		"highlight=red%3A%20true":   "want one of amber, teal, plum, faint",
 		"rows=boxes":                "validation failed",
 		"where=lines.exists(l%2C1)": "line 1",
 	} {
@@ -308,7 +308,7 @@ func TestTakingListsAway(t *testing.T) {
 	})
 	require.NoError(t, err)
 	q := client.Question{Period: "2026-07"}
-	words := client.Selection{Columns: `number, customer, customer-contact, customer-telephone, customer_contact == "Ana Example" as "Ana", shipped, value, note, length`, Marks: []string{"plum: shipped == null"}}.Words(q)
+	words := client.Selection{Columns: `number, customer, customer-contact, customer-telephone, customer_contact == "Ana Example" as "Ana", shipped, value, note, length`, Highlights: []string{"plum: shipped == null"}}.Words(q)
 	take := func(format string, without bool) []byte {
 		var out bytes.Buffer
 		require.NoError(t, s.TakeAway(t.Context(), words, format, without, &out))
@@ -319,7 +319,7 @@ func TestTakingListsAway(t *testing.T) {
 	assert.Contains(t, text, "2 orders asked about = 1 counted + 1 still running.")
 	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"ordered → shipped, working days, elapsed: holidays unknown on some day\"\r\n")
 	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far, holidays unknown on some day\"\r\n")
-	assert.Contains(t, string(take("csv", true)), "number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",mark,remarks\r\n", "a condition on a contact tells it too")
+	assert.Contains(t, string(take("csv", true)), "number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",highlight,remarks\r\n", "a condition on a contact tells it too")
 
 	var whole struct {
 		Rows []map[string]any `json:"rows"`
@@ -339,14 +339,14 @@ func TestTakingListsAway(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, columns.NumRows())
 
-	// What tells of a contact in any other way goes as well: its size, a mark that asks about it, a mark of a column that goes.
+	// What tells of a contact in any other way goes as well: its size, a highlight that asks about it, a highlight of a column that goes.
 	words.Set("columns", "number, size(customer_contact), customer-contact")
-	words["mark"] = []string{`amber: customer_contact == "Ana Example"`, "teal on customer-contact: true", "faint on number: shipped == null"}
+	words["highlight"] = []string{`amber: customer_contact == "Ana Example"`, "teal on customer-contact: true", "faint on number: shipped == null"}
 	text = string(take("csv", true))
-	assert.Contains(t, text, "\r\nnumber,mark\r\n007,\r\n008,faint number\r\n")
+	assert.Contains(t, text, "\r\nnumber,highlight\r\n007,\r\n008,faint number\r\n")
 	assert.NotContains(t, text, "Ana")
 	words.Set("columns", "customer-contact")
-	words.Del("mark")
+	words.Del("highlight")
 	err = s.TakeAway(t.Context(), words, "csv", true, &bytes.Buffer{})
 	assert.ErrorContains(t, err, "no column is left")
 	err = s.TakeAway(t.Context(), words, "pdf", false, &bytes.Buffer{})
@@ -459,7 +459,7 @@ func TestViewsAreKeptUnderNames(t *testing.T) {
 	assert.ErrorContains(t, err, "a view needs a name")
 }
 
-// The list in the console: columns chosen, named, moved and widened; marks; what is taken away; a view and a label kept.
+// The list in the console: columns chosen, named, moved and widened; highlights; what is taken away; a view and a label kept.
 func TestConsoleLists(t *testing.T) {
 	s, m := demoService(t)
 	b := newTab(t)
@@ -505,14 +505,14 @@ func TestConsoleLists(t *testing.T) {
 	b.do(run(`document.querySelector('.frame').scrollLeft = 400`))
 	assert.Equal(t, 1, evaluate[int](b, `Math.round(document.querySelector('[data-test="orders"] tbody td').getBoundingClientRect().left - document.querySelector('.frame').getBoundingClientRect().left)`), "the first column stays in view")
 
-	// A mark by a picked condition, and undone.
-	b.do(chromedp.Click(test("marks"), chromedp.NodeVisible), chromedp.SetValue(test("mark-style"), "plum"))
+	// A highlight by a picked condition, and undone.
+	b.do(chromedp.Click(test("highlights"), chromedp.NodeVisible), chromedp.SetValue(test("highlight-style"), "plum"))
 	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")), chromedp.Focus(test("condition-text")), chromedp.KeyEvent("shipped == null"))
 	b.text(test("picks"), "shipped day")
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("legend"), "1. ▲ shipped == null")
-	assert.Contains(t, evaluate[string](b, `location.search`), "mark=plum")
-	b.do(chromedp.Click(test("undo-marks"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("legend")), chromedp.KeyEvent(kb.Escape))
+	assert.Contains(t, evaluate[string](b, `location.search`), "highlight=plum")
+	b.do(chromedp.Click(test("undo-highlights"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("legend")), chromedp.KeyEvent(kb.Escape))
 
 	// A condition comes apart into picks; one of them is changed.
 	b.do(chromedp.Navigate(s.address + "/orders?where=" + url.QueryEscape(`site == "Galway" && value > 500`)))

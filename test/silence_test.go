@@ -34,20 +34,20 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		"delivered != null":                            {[]string{"G/1", "G/4"}, 0},
 		`ordered == requested || shipped != requested`: {[]string{"G/1", "G/2", "G/3", "G/4"}, 2},
 	} {
-		marked := client.Selection{Columns: "number, " + where + ` as "Is"`, Marks: []string{"plum: " + where}}
-		all, err := s.Orders(t.Context(), client.Question{}, marked)
+		highlighted := client.Selection{Columns: "number, " + where + ` as "Is"`, Highlights: []string{"plum: " + where}}
+		all, err := s.Orders(t.Context(), client.Question{}, highlighted)
 		require.NoError(t, err, where)
 		var shown, coloured []string
 		for _, row := range all.List {
 			if row.Cells[1] == "yes" {
 				shown = append(shown, row.Number)
 			}
-			if row.Mark >= 0 {
+			if row.Highlight >= 0 {
 				coloured = append(coloured, row.Number)
 			}
 		}
 		assert.Equal(t, want.orders, shown, "the column %s", where)
-		assert.Equal(t, want.orders, coloured, "the mark %s", where)
+		assert.Equal(t, want.orders, coloured, "the highlight %s", where)
 
 		list, err := s.Orders(t.Context(), client.Question{Where: where}, client.Selection{})
 		require.NoError(t, err)

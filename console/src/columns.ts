@@ -1,6 +1,6 @@
 // The columns of a list, as they are written in its address.
 
-import type { ListColumn, ListMark, Orders } from '@/api/client'
+import type { ListColumn, ListHighlight, Orders } from '@/api/client'
 
 /** A column as it is written. */
 export type WrittenColumn = Pick<ListColumn, 'text' | 'heading' | 'own'> & { width?: number }
@@ -48,20 +48,20 @@ export function widthOf(list: Orders, i: number): number {
   const heading = Math.max(...words, drawn(column.heading, 500, 13) / 2.9) + beside
   const cells = list.list.map((r) => drawn(r.cells[i] ?? '', 400, 13.5))
   const foot = column.foot && !column.foot.includes(' + ') ? drawn(column.foot, 600, 13.5) : 0
-  const sign = list.marks.some((m) => m.column === i || (i === 0 && m.column < 0)) ? 20 : 0
+  const sign = list.highlights.some((m) => m.column === i || (i === 0 && m.column < 0)) ? 20 : 0
   return Math.round(Math.min(300, Math.max(heading, ...cells, foot) + around + sign))
 }
 
-/** The styles of marks, each with a sign, so that nobody needs to see a colour. */
+/** The styles of highlights, each with a sign, so that nobody needs to see a colour. */
 export const styles: Readonly<Record<string, string>> = { amber: '◆', teal: '●', plum: '▲', faint: '·' }
 
-/** A mark as it is written; its column by its heading. */
-export function markText(style: string, column: string, where: string): string {
+/** A highlight as it is written; its column by its heading. */
+export function highlightText(style: string, column: string, where: string): string {
   return `${style}${column ? ` on ${column}` : ''}: ${where}`
 }
 
-/** A mark in words. */
-export function markWords(mark: ListMark, columns: readonly ListColumn[]): string {
-  const on = columns[mark.column]?.heading
-  return (on ? `${on}: ` : '') + mark.where
+/** A highlight in words. */
+export function highlightWords(highlight: ListHighlight, columns: readonly ListColumn[]): string {
+  const on = columns[highlight.column]?.heading
+  return (on ? `${on}: ` : '') + highlight.where
 }

@@ -138,7 +138,7 @@ type Orders struct {
 	Placement     []Reconciliation `json:"placement" nullable:"false" doc:"What the period and the condition make of the orders in the book; empty where all are asked about."`
 	PlacementLine string           `json:"placement_line,omitempty"`
 	Columns       []ListColumn     `json:"columns" nullable:"false"`
-	Marks         []ListMark       `json:"marks" nullable:"false"`
+	Highlights    []ListHighlight  `json:"highlights" nullable:"false"`
 	Offset        int              `json:"offset" doc:"In rows."`
 	Sort          string           `json:"sort"`
 	List          []ListRow        `json:"list" nullable:"false"`
@@ -155,25 +155,25 @@ type ListColumn struct {
 	FootBasis string `json:"foot_basis,omitempty" doc:"sum, mean per order, or orders of which a condition holds."`
 }
 
-// ListMark makes rows or cells stand out.
-type ListMark struct {
+// ListHighlight makes rows or cells stand out.
+type ListHighlight struct {
 	Text   string `json:"text" doc:"As it was written."`
 	Style  string `json:"style" doc:"amber, teal, plum or faint."`
-	Column int    `json:"column" doc:"The column whose cells it marks; -1 for the row."`
+	Column int    `json:"column" doc:"The column whose cells it highlights; -1 for the row."`
 	Where  string `json:"where" doc:"The condition."`
 }
 
 // ListRow is a row of a list.
 type ListRow struct {
-	Number  string   `json:"number" doc:"The order's."`
-	State   string   `json:"state" doc:"Of the leg."`
-	Cells   []string `json:"cells" nullable:"false" doc:"By column; empty where there is nothing."`
-	Mark    int      `json:"mark" doc:"The mark of the row; -1 for none."`
-	Marks   []int    `json:"marks" nullable:"false" doc:"The marks of cells, by column; -1 for none. Empty where no cell is marked."`
-	Unknown []int    `json:"unknown" nullable:"false" doc:"Columns whose length has days for which holidays are not known."`
-	Ahead   []int    `json:"ahead" nullable:"false" doc:"Columns whose day lies after the data date: recorded, and not known yet."`
-	Moved   []int    `json:"moved" nullable:"false" doc:"Columns whose length is counted from a later day, as the cut-off of the site has it."`
-	SoFar   []int    `json:"so_far" nullable:"false" doc:"Columns whose length is that of a leg that still runs, up to the data date."`
+	Number     string   `json:"number" doc:"The order's."`
+	State      string   `json:"state" doc:"Of the leg."`
+	Cells      []string `json:"cells" nullable:"false" doc:"By column; empty where there is nothing."`
+	Highlight  int      `json:"highlight" doc:"The highlight of the row; -1 for none."`
+	Highlights []int    `json:"highlights" nullable:"false" doc:"The highlights of cells, by column; -1 for none. Empty where no cell is highlighted."`
+	Unknown    []int    `json:"unknown" nullable:"false" doc:"Columns whose length has days for which holidays are not known."`
+	Ahead      []int    `json:"ahead" nullable:"false" doc:"Columns whose day lies after the data date: recorded, and not known yet."`
+	Moved      []int    `json:"moved" nullable:"false" doc:"Columns whose length is counted from a later day, as the cut-off of the site has it."`
+	SoFar      []int    `json:"so_far" nullable:"false" doc:"Columns whose length is that of a leg that still runs, up to the data date."`
 }
 
 // OrderEntry is one order with the length of a leg.

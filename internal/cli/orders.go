@@ -29,7 +29,7 @@ func newOrders(e *environment) *cobra.Command {
   prairie-dusk orders --where 'working_days_so_far(ordered, shipped) > 30' --sort -length
   prairie-dusk orders --columns 'number, customer, value as "Worth", days(ordered, delivered), paid == null'
   prairie-dusk orders --rows lines --columns 'number, lines.product, lines.units' --sort lines.product
-  prairie-dusk orders --mark 'amber: promised < data_date && shipped == null' --sort promised
+  prairie-dusk orders --highlight 'amber: promised < data_date && shipped == null' --sort promised
   prairie-dusk orders --where 'paid == null' --output unpaid.xlsx
   prairie-dusk orders --where 'paid == null' --keep Unpaid`,
 		Args: cobra.NoArgs,
@@ -79,7 +79,7 @@ func (l *listFlags) add(flags *pflag.FlagSet) {
 	l.questionFlags.add(flags)
 	flags.StringVar(&l.Columns, "columns", "", "`columns`, with commas: fields, milestones, number, value, length, state, lines.product …,\nor what a condition can ask about, each perhaps with as \"Heading\"; docs/lists.md")
 	flags.StringVar(&l.Rows, "rows", "orders", "what has a row: `orders`, lines, shipments or payments")
-	flags.StringArrayVar(&l.Marks, "mark", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
+	flags.StringArrayVar(&l.Highlights, "highlight", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
 	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
 	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
 	flags.StringVar(&l.quality, "quality", "", "the orders with which something looks wrong, by its `code`; see prairie-dusk quality")
@@ -197,13 +197,13 @@ func writeWhole(path string, write func(io.Writer) error) (err error) {
 	return os.Rename(file.Name(), path)
 }
 
-// signs stand before marked rows and cells, so that nobody needs to see a colour.
+// signs stand before highlighted rows and cells, so that nobody needs to see a colour.
 var signs = map[string]string{"amber": "◆", "teal": "●", "plum": "▲", "faint": "·"}
 
 // listSheets are the table of a list, or two where those still waiting stand apart, and what has to be said below.
 func listSheets(a *api.Orders) []sheet {
 	whole := sheet{title: a.Sentence, answer: a}
-	if slices.ContainsFunc(a.Marks, func(m api.ListMark) bool { return m.Column < 0 }) {
+	if slices.ContainsFunc(a.Highlights, func(m api.ListHighlight) bool { return m.Column < 0 }) {
 		whole.columns = texts("")
 	}
 	for _, c := range a.Columns {
@@ -238,10 +238,10 @@ func listSheets(a *api.Orders) []sheet {
 }
 
 func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
-	if slices.ContainsFunc(a.Marks, func(m api.ListMark) bool { return m.Column < 0 }) {
+	if slices.ContainsFunc(a.Highlights, func(m api.ListHighlight) bool { return m.Column < 0 }) {
 		sign := ""
-		if r.Mark >= 0 {
-			sign = signs[a.Marks[r.Mark].Style]
+		if r.Highlight >= 0 {
+			sign = signs[a.Highlights[r.Highlight].Style]
 		}
 		cells = append(cells, sign)
 	}
@@ -251,8 +251,8 @@ func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
 				text += m.sign
 			}
 		}
-		if len(r.Marks) > 0 && r.Marks[i] >= 0 {
-			text = signs[a.Marks[r.Marks[i]].Style] + " " + text
+		if len(r.Highlights) > 0 && r.Highlights[i] >= 0 {
+			text = signs[a.Highlights[r.Highlights[i]].Style] + " " + text
 		}
 		cells = append(cells, text)
 	}
@@ -282,7 +282,7 @@ func listRemarks(a *api.Orders) (below []string) {
 	if len(feet) > 0 {
 		below = append(below, "Over all pages: "+strings.Join(feet, "; ")+".")
 	}
-	for _, m := range a.Marks {
+	for _, m := range a.Highlights {
 		on := ""
 		if m.Column >= 0 {
 			on = " on " + a.Columns[m.Column].Heading

@@ -98,12 +98,12 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 func someList() *api.Orders {
 	return &api.Orders{
 		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all orders asked about", All: 3, AllRows: 3, Rows: "orders", Sort: "number",
-		Columns: []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"}, {Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"}, {Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
-		Marks:   []api.ListMark{{Style: "amber", Column: -1, Where: "shipped == null"}, {Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
+		Columns:    []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"}, {Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"}, {Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
+		Highlights: []api.ListHighlight{{Style: "amber", Column: -1, Where: "shipped == null"}, {Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
 		List: []api.ListRow{
-			{Number: "N1", State: "complete", Cells: []string{"N1", "3", "2026-07-03"}, Mark: -1, Unknown: []int{1}},
-			{Number: "N2", State: "complete", Cells: []string{"N2", "5", "2026-07-06"}, Mark: -1, Marks: []int{-1, 1, -1}},
-			{Number: "N3", State: "running", Cells: []string{"N3", "", "2026-12-01"}, Mark: 0, Ahead: []int{2}},
+			{Number: "N1", State: "complete", Cells: []string{"N1", "3", "2026-07-03"}, Highlight: -1, Unknown: []int{1}},
+			{Number: "N2", State: "complete", Cells: []string{"N2", "5", "2026-07-06"}, Highlight: -1, Highlights: []int{-1, 1, -1}},
+			{Number: "N3", State: "running", Cells: []string{"N3", "", "2026-12-01"}, Highlight: 0, Ahead: []int{2}},
 		},
 	}
 }

@@ -143,7 +143,7 @@ type Selection struct {
 	Limit          int // 0: the service's default
 	Columns        string
 	Rows           string   // orders, lines, shipments or payments; empty for orders
-	Marks          []string // "amber: CONDITION"
+	Highlights     []string // "amber: CONDITION"
 }
 
 // Book describes the order book.
@@ -207,8 +207,8 @@ func (s Selection) Words(q Question) url.Values {
 	for _, key := range s.Group {
 		v.Add("group", key)
 	}
-	for _, mark := range s.Marks {
-		v.Add("mark", mark)
+	for _, highlight := range s.Highlights {
+		v.Add("highlight", highlight)
 	}
 	return v
 }

@@ -198,19 +198,19 @@ func ParseSort(b *book.Book, q duration.Question, columns []list.Column, text st
 	return keys, nil
 }
 
-// Styles are what marks look like; each has a sign and words besides its colour.
+// Styles are what highlights look like; each has a sign and words besides its colour.
 var Styles = []string{"amber", "teal", "plum", "faint"}
 
-// A Highlight is a mark as it was written.
+// A Highlight is a highlight as it was written.
 type Highlight struct {
 	Style string
 	Where string // the condition
-	list.Mark
+	list.Highlight
 }
 
 var highlight = regexp.MustCompile(`(?s)^([a-z]+)\s*(?::\s|on\s+)`)
 
-// ParseHighlights reads marks: "amber: CONDITION" for rows, "amber on COLUMN: CONDITION" for the cells of a column by its
+// ParseHighlights reads highlights: "amber: CONDITION" for rows, "amber on COLUMN: CONDITION" for the cells of a column by its
 // heading or text. The error is a *request.Error.
 func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Highlight, error) {
 	var all []Highlight
@@ -218,17 +218,17 @@ func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Hig
 		text = strings.TrimSpace(text)
 		match := highlight.FindStringSubmatch(text)
 		if match == nil || !slices.Contains(Styles, match[1]) {
-			return nil, request.Invalid("mark", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
+			return nil, request.Invalid("highlight", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
 		}
-		h := Highlight{Style: match[1], Where: text[len(match[0]):], Mark: list.Mark{Column: -1}}
+		h := Highlight{Style: match[1], Where: text[len(match[0]):], Highlight: list.Highlight{Column: -1}}
 		if !strings.HasSuffix(strings.TrimSpace(match[0]), ":") {
 			if h.Column, h.Where = onColumn(columns, h.Where); h.Column < 0 {
-				return nil, request.Invalid("mark", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
+				return nil, request.Invalid("highlight", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
 			}
 		}
 		condition, err := Parse(b, h.Where)
 		if err != nil {
-			return nil, request.Invalid("mark", text, err.Error())
+			return nil, request.Invalid("highlight", text, err.Error())
 		}
 		h.Condition = condition.Predicate
 		all = append(all, h)

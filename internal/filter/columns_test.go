@@ -48,10 +48,10 @@ func TestColumnsOfAList(t *testing.T) {
 	assert.Equal(t, []bool{true, false, true}, []bool{keys[0].Descending, keys[1].Descending, keys[2].Descending})
 	assert.Equal(t, columns[2], keys[0].Column)
 
-	marks, err := ParseHighlights(b, columns, []string{`amber: promised < data_date && shipped == null`, `teal on Colour, "of" hive: site == "a: b"`, `faint on length: cancelled != null`})
+	highlights, err := ParseHighlights(b, columns, []string{`amber: promised < data_date && shipped == null`, `teal on Colour, "of" hive: site == "a: b"`, `faint on length: cancelled != null`})
 	require.NoError(t, err)
-	assert.Equal(t, []int{-1, 1, 6}, []int{marks[0].Column, marks[1].Column, marks[2].Column})
-	assert.Equal(t, `site == "a: b"`, marks[1].Where)
+	assert.Equal(t, []int{-1, 1, 6}, []int{highlights[0].Column, highlights[1].Column, highlights[2].Column})
+	assert.Equal(t, `site == "a: b"`, highlights[1].Where)
 }
 
 func TestColumnsThatAreRefused(t *testing.T) {
@@ -118,14 +118,14 @@ func TestColumnsComeBackAsTheyWereWritten(t *testing.T) {
 		require.NoError(t, err, written)
 		for i, c := range columns {
 			require.Equal(t, []any{c.Text, c.Heading, c.Own, c.Width, c.Condition == nil}, []any{again[i].Text, again[i].Heading, again[i].Own, again[i].Width, again[i].Condition == nil})
-			// A column is found by its heading or its text, to sort by and to mark.
+			// A column is found by its heading or its text, to sort by and to highlight.
 			keys, err := ParseSort(b, q, columns, "-"+c.Text)
 			require.NoError(t, err)
 			require.True(t, keys[0].Descending)
 			require.Equal(t, c.Heading, keys[0].Column.Heading)
-			marks, err := ParseHighlights(b, columns, []string{fmt.Sprintf("teal on %s: site == null", c.Text)})
+			highlights, err := ParseHighlights(b, columns, []string{fmt.Sprintf("teal on %s: site == null", c.Text)})
 			require.NoError(t, err)
-			require.Equal(t, i, marks[0].Column)
+			require.Equal(t, i, highlights[0].Column)
 		}
 	})
 }

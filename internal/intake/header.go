@@ -18,7 +18,7 @@ const maxParts = 2
 var aliases = map[string]string{"number": record.OrderColumn, "order-number": record.OrderColumn, "line-number": "line"}
 
 // reserved words cannot name a column of the user's own: questions give them another meaning.
-var reserved = []string{"week", "month", "quarter", "year", "number", "length", "state", "first-shipped", "first-delivered", "first-paid", "set-aside-because", "remarks", "mark"}
+var reserved = []string{"week", "month", "quarter", "year", "number", "length", "state", "first-shipped", "first-delivered", "first-paid", "set-aside-because", "remarks", "highlight"}
 
 // nameOf turns a header into a column's name: "Hive Colour" into hive-colour. One that ends in (plan) is a
 // milestone that is a plan.

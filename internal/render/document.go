@@ -81,7 +81,7 @@ func sheetOf(d *answer.Document) (Head, iter.Seq[list.Row]) {
 				continue
 			}
 			for _, r := range slices.Concat(t.Rows, t.Totals) {
-				row := list.Row{Mark: -1, Marks: slices.Repeat([]int{-1}, len(head.Columns))}
+				row := list.Row{Highlight: -1, Highlights: slices.Repeat([]int{-1}, len(head.Columns))}
 				if parted {
 					row.Cells = append(row.Cells, list.Cell{Text: p.Title})
 				}

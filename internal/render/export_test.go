@@ -25,14 +25,14 @@ import (
 var head = Head{
 	Sheet:    "Orders",
 	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders asked about = 3 counted."},
-	Columns: []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true}, {Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
-	Marks:   []Mark{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
+	Columns:    []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true}, {Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
+	Highlights: []Highlight{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
 }
 
 func drawRow(t *rapid.T) list.Row {
 	text := rapid.SampledFrom([]string{"", "007", "=1+1", "'=1", "+1 555", "a, \"b\"\nc", "Mānuka <b>&", "2: =A1, -3"})
-	row := list.Row{Number: "N", Mark: rapid.IntRange(-1, 0).Draw(t, "mark"), Marks: []int{-1, -1, -1, -1, -1}, Cells: make([]list.Cell, 5)}
-	row.Marks[2] = rapid.SampledFrom([]int{-1, 1}).Draw(t, "cell mark")
+	row := list.Row{Number: "N", Highlight: rapid.IntRange(-1, 0).Draw(t, "highlight"), Highlights: []int{-1, -1, -1, -1, -1}, Cells: make([]list.Cell, 5)}
+	row.Highlights[2] = rapid.SampledFrom([]int{-1, 1}).Draw(t, "cell highlight")
 	row.Cells[0].Text, row.Cells[4].Text = text.Draw(t, "number"), text.Draw(t, "products")
 	if rapid.Bool().Draw(t, "shipped") {
 		d := day.Day(rapid.Int32Range(40000, 60000).Draw(t, "day"))
@@ -47,12 +47,12 @@ func drawRow(t *rapid.T) list.Row {
 	return row
 }
 
-func marksOf(r list.Row) string {
+func highlightsOf(r list.Row) string {
 	var words []string
-	if r.Mark == 0 {
+	if r.Highlight == 0 {
 		words = append(words, "amber")
 	}
-	if r.Marks[2] == 1 {
+	if r.Highlights[2] == 1 {
 		words = append(words, "teal value")
 	}
 	return strings.Join(words, ", ")
@@ -79,7 +79,7 @@ func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
 	require.NoError(t, err)
 	require.Len(t, records, len(rows)+2)
 	require.Equal(t, []string{"How long from ordered to shipped? 3 orders asked about = 3 counted.", "", "", "", "", ""}, records[0])
-	require.Equal(t, []string{"number", "'=shipped", "value", "unpaid", "lines.product", "mark"}, records[1])
+	require.Equal(t, []string{"number", "'=shipped", "value", "unpaid", "lines.product", "highlight"}, records[1])
 	for i, r := range rows {
 		for c, cell := range r.Cells {
 			got := records[i+2][c]
@@ -88,7 +88,7 @@ func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
 				require.NotContains(t, "=+-@", (got + "x")[:1], "a spreadsheet runs %q", got)
 			}
 		}
-		require.Equal(t, marksOf(r), records[i+2][5])
+		require.Equal(t, highlightsOf(r), records[i+2][5])
 	}
 }
 
@@ -115,7 +115,7 @@ func requireJSON(t *rapid.T, whole, lines []byte, rows []list.Row) {
 			return text
 		}
 		want := map[string]any{"number": orNull(r.Cells[0].Text), "=shipped": orNull(strings.Replace(r.Cells[1].Text, " ", "T", 1)), "value": nil,
-			"unpaid": map[string]any{list.Yes: true, list.No: false}[r.Cells[3].Text], "lines.product": orNull(r.Cells[4].Text), "mark": marksOf(r)}
+			"unpaid": map[string]any{list.Yes: true, list.No: false}[r.Cells[3].Text], "lines.product": orNull(r.Cells[4].Text), "highlight": highlightsOf(r)}
 		if r.Cells[2].Text != "" {
 			want["value"] = r.Cells[2].Number
 		}
@@ -171,10 +171,10 @@ func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
 			style, err := book.GetStyle(id)
 			require.NoError(t, err)
 			ground := []string(nil)
-			if r.Mark == 0 {
+			if r.Highlight == 0 {
 				ground = []string{"F6D9A0"}
 			}
-			if c == 2 && r.Marks[2] == 1 {
+			if c == 2 && r.Highlights[2] == 1 {
 				ground = []string{"BFE3DE"}
 			}
 			require.Equal(t, ground, style.Fill.Color, at)
@@ -198,7 +198,7 @@ func requireParquet(t *rapid.T, file []byte, rows []list.Row) {
 	for _, f := range opened.Schema().Fields() {
 		names = append(names, f.Name())
 	}
-	require.Equal(t, []string{"number", "=shipped", "=shipped, time of day", "value", "unpaid", "lines.product", "mark"}, names)
+	require.Equal(t, []string{"number", "=shipped", "=shipped, time of day", "value", "unpaid", "lines.product", "highlight"}, names)
 	reader := parquet.NewGenericReader[any](opened)
 	defer reader.Close()
 	read := make([]parquet.Row, len(rows))
@@ -221,7 +221,7 @@ func requireParquet(t *rapid.T, file []byte, rows []list.Row) {
 		if r.Cells[2].Text != "" {
 			value = parquet.DoubleValue(r.Cells[2].Number).String()
 		}
-		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, map[string]string{list.Yes: "true", list.No: "false"}[r.Cells[3].Text], r.Cells[4].Text, marksOf(r)}, texts)
+		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, map[string]string{list.Yes: "true", list.No: "false"}[r.Cells[3].Text], r.Cells[4].Text, highlightsOf(r)}, texts)
 	}
 }
 
@@ -229,7 +229,7 @@ func TestWhatAWorksheetCannotHoldIsRefused(t *testing.T) {
 	assert.NoError(t, XLSX.Check(1_048_575))
 	assert.EqualError(t, XLSX.Check(1_048_576), "an XLSX worksheet holds 1048575 rows below its head, and these are 1048576; take them away as CSV or Parquet, or narrow the list")
 	assert.NoError(t, CSV.Check(5_000_000))
-	row := list.Row{Number: "N-1", Mark: -1, Marks: []int{-1}, Cells: []list.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
+	row := list.Row{Number: "N-1", Highlight: -1, Highlights: []int{-1}, Cells: []list.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
 	var out bytes.Buffer
 	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}}, slices.Values([]list.Row{row}))
 	assert.ErrorContains(t, err, `order N-1, column "products": a text of 32768 characters`)

@@ -40,11 +40,11 @@ func (f Format) MediaType() string { return mediaTypes[f] }
 
 // A Head is what stands in a file besides its rows.
 type Head struct {
-	Sheet    string   // the name of the worksheet, for XLSX
-	Sentence string   // exactly what was asked
-	Lines    []string // what was selected, and the reconciliation
-	Columns  []Column
-	Marks    []Mark
+	Sheet      string   // the name of the worksheet, for XLSX
+	Sentence   string   // exactly what was asked
+	Lines      []string // what was selected, and the reconciliation
+	Columns    []Column
+	Highlights []Highlight
 }
 
 // A Column is a column of the file.
@@ -56,10 +56,10 @@ type Column struct {
 	Remarked bool
 }
 
-// A Mark makes rows or cells stand out.
-type Mark struct {
+// A Highlight makes rows or cells stand out.
+type Highlight struct {
 	Style  string
-	Words  string // what is marked, and where
+	Words  string // what is highlighted, and where
 	Colour string // RRGGBB, of the ground
 }
 
@@ -98,10 +98,10 @@ func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
 	panic(fmt.Sprintf("render: no format %q", f))
 }
 
-// markColumn is the heading of a column that says how rows are marked, since colour alone says nothing.
-const markColumn = "mark"
+// highlightColumn is the heading of a column that says how rows are highlighted, since colour alone says nothing.
+const highlightColumn = "highlight"
 
-// remarksColumn is the heading of a column that says of a row's cells what the table marks with signs: that a length still
+// remarksColumn is the heading of a column that says of a row's cells what the table highlights with signs: that a length still
 // runs, say. It stands where a column can have such remarks.
 const remarksColumn = "remarks"
 
@@ -117,8 +117,8 @@ func (h Head) headings() []string {
 		}
 		names = append(names, name)
 	}
-	if len(h.Marks) > 0 {
-		add(markColumn)
+	if len(h.Highlights) > 0 {
+		add(highlightColumn)
 	}
 	if h.remarked() {
 		add(remarksColumn)
@@ -131,10 +131,10 @@ func (h Head) remarked() bool {
 	return slices.ContainsFunc(h.Columns, func(c Column) bool { return c.Remarked })
 }
 
-// besides are the cells of a row after those of its columns: its marks and remarks, where the file has such columns.
+// besides are the cells of a row after those of its columns: its highlights and remarks, where the file has such columns.
 func (h Head) besides(r list.Row) (cells []string) {
-	if len(h.Marks) > 0 {
-		cells = append(cells, h.marks(r))
+	if len(h.Highlights) > 0 {
+		cells = append(cells, h.highlights(r))
 	}
 	if h.remarked() {
 		cells = append(cells, h.remarks(r))
@@ -142,7 +142,7 @@ func (h Head) besides(r list.Row) (cells []string) {
 	return cells
 }
 
-// remarks says in words what the table marks with signs.
+// remarks says in words what the table highlights with signs.
 func (h Head) remarks(r list.Row) string {
 	var words []string
 	for i, c := range r.Cells {
@@ -153,15 +153,15 @@ func (h Head) remarks(r list.Row) string {
 	return strings.Join(words, "; ")
 }
 
-// marks says in words how a row is marked.
-func (h Head) marks(r list.Row) string {
+// highlights says in words how a row is highlighted.
+func (h Head) highlights(r list.Row) string {
 	var words []string
-	if r.Mark >= 0 {
-		words = append(words, h.Marks[r.Mark].Style)
+	if r.Highlight >= 0 {
+		words = append(words, h.Highlights[r.Highlight].Style)
 	}
-	for c, m := range r.Marks {
+	for c, m := range r.Highlights {
 		if m >= 0 {
-			words = append(words, h.Marks[m].Style+" "+h.Columns[c].Heading)
+			words = append(words, h.Highlights[m].Style+" "+h.Columns[c].Heading)
 		}
 	}
 	return strings.Join(words, ", ")

@@ -102,10 +102,10 @@ func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 	return file.Write(w)
 }
 
-// styles are those of cells by what they hold, plain and on the ground of each mark.
+// styles are those of cells by what they hold, plain and on the ground of each highlight.
 type styles struct {
 	heading int
-	by      map[string][]int // by number form; the plain one, then one for each mark
+	by      map[string][]int // by number form; the plain one, then one for each highlight
 }
 
 func newStyles(file *excelize.File, head Head) (s styles, err error) {
@@ -114,10 +114,10 @@ func newStyles(file *excelize.File, head Head) (s styles, err error) {
 		return s, err
 	}
 	for _, form := range []string{"General", dayForm, clockForm} {
-		for m := -1; m < len(head.Marks); m++ {
+		for m := -1; m < len(head.Highlights); m++ {
 			style := &excelize.Style{CustomNumFmt: &form}
 			if m >= 0 {
-				style.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{head.Marks[m].Colour}}
+				style.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{head.Highlights[m].Colour}}
 			}
 			id, err := file.NewStyle(style)
 			if err != nil {
@@ -152,11 +152,11 @@ func (s styles) cell(head Head, r list.Row, i int, c Column) (excelize.Cell, err
 		}
 		value = cell.Text
 	}
-	mark := r.Mark
-	if r.Marks[i] >= 0 {
-		mark = r.Marks[i]
+	highlight := r.Highlight
+	if r.Highlights[i] >= 0 {
+		highlight = r.Highlights[i]
 	}
-	return excelize.Cell{StyleID: s.by[form][mark+1], Value: value}, nil
+	return excelize.Cell{StyleID: s.by[form][highlight+1], Value: value}, nil
 }
 
 func writeAbout(file *excelize.File, head Head, s styles) error {
@@ -169,7 +169,7 @@ func writeAbout(file *excelize.File, head Head, s styles) error {
 			return err
 		}
 	}
-	for i, m := range head.Marks {
+	for i, m := range head.Highlights {
 		at := fmt.Sprintf("A%d", len(lines)+2+i)
 		if err := file.SetCellStr(aboutSheet, at, strings.TrimSpace(m.Style+": "+m.Words)); err != nil {
 			return err

@@ -36,17 +36,17 @@ type OrdersInput struct {
 	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
 	QuestionInput
 	CellInput
-	Placed  string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State   string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
-	Group   []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Status  string   `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
-	At      string   `query:"at" doc:"With status: the day at whose end orders stand."`
-	Source  string   `query:"source" doc:"With status: which records count, event, daily or either."`
-	MaxGap  string   `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
-	Sort    string   `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
-	Columns string   `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
-	Rows    string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
-	Mark    []string `query:"mark,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
+	Placed    string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
+	State     string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
+	Group     []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
+	Status    string   `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
+	At        string   `query:"at" doc:"With status: the day at whose end orders stand."`
+	Source    string   `query:"source" doc:"With status: which records count, event, daily or either."`
+	MaxGap    string   `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
+	Sort      string   `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
+	Columns   string   `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
+	Rows      string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
+	Highlight []string `query:"highlight,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
 }
 
 type pageInput struct {
@@ -60,11 +60,11 @@ func (in *OrdersInput) selection() duration.Selection {
 }
 
 // Resolve takes the groups as they stand in the address, since huma leaves out empty ones, which are the key of "none",
-// and the marks, which can hold commas.
+// and the highlights, which can hold commas.
 func (in *OrdersInput) Resolve(ctx huma.Context) []error {
 	address := ctx.URL()
 	query := address.Query()
-	in.Group, in.Mark = query["group"], query["mark"]
+	in.Group, in.Highlight = query["group"], query["highlight"]
 	in.Row, in.Column = query["row"], query["column"]
 	return nil
 }
@@ -72,9 +72,9 @@ func (in *OrdersInput) Resolve(ctx huma.Context) []error {
 // An asked list is what a request for one has been understood as.
 type askedList struct {
 	list.Request
-	book  *book.Book
-	marks []filter.Highlight
-	open  string // which of what was open is listed, in words
+	book       *book.Book
+	highlights []filter.Highlight
+	open       string // which of what was open is listed, in words
 }
 
 // selected says which of the orders asked about are listed.
@@ -129,7 +129,7 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 	return a, a.lay(in)
 }
 
-// lay understands how the list is laid out: its rows, columns, order and marks.
+// lay understands how the list is laid out: its rows, columns, order and highlights.
 func (a *askedList) lay(in *OrdersInput) (err error) {
 	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
 		per := book.Part(part)
@@ -141,12 +141,12 @@ func (a *askedList) lay(in *OrdersInput) (err error) {
 	if a.Sort, err = filter.ParseSort(a.book, a.Question, a.Columns, in.Sort); err != nil {
 		return err
 	}
-	return a.mark(in.Mark)
+	return a.highlight(in.Highlight)
 }
 
 // asksElse says that a request with an address says something of the question besides, but for a condition.
 func (in *OrdersInput) asksElse() bool {
-	bare := OrdersInput{Behind: in.Behind, Sort: in.Sort, Columns: in.Columns, Rows: in.Rows, Mark: in.Mark}
+	bare := OrdersInput{Behind: in.Behind, Sort: in.Sort, Columns: in.Columns, Rows: in.Rows, Highlight: in.Highlight}
 	bare.Where = in.Where
 	return !reflect.DeepEqual(bare, *in)
 }
@@ -154,7 +154,7 @@ func (in *OrdersInput) asksElse() bool {
 // behind is the list of the orders behind a number of an answer.
 func (s *server) behind(ctx context.Context, in *OrdersInput) (a askedList, err error) {
 	if in.asksElse() {
-		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and marks")
+		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and highlights")
 	}
 	of, err := present.Behind(s.snapshot(ctx), answer.Address(in.Behind))
 	if err != nil {
@@ -199,12 +199,12 @@ func statusWords(q status.Question, in *OrdersInput) string {
 	}[what]
 }
 
-// mark understands the marks of the list's columns.
-func (a *askedList) mark(texts []string) (err error) {
-	a.Marks = nil
-	a.marks, err = filter.ParseHighlights(a.book, a.Columns, texts)
-	for _, m := range a.marks {
-		a.Marks = append(a.Marks, m.Mark)
+// highlight understands the highlights of the list's columns.
+func (a *askedList) highlight(texts []string) (err error) {
+	a.Highlights = nil
+	a.highlights, err = filter.ParseHighlights(a.book, a.Columns, texts)
+	for _, m := range a.highlights {
+		a.Highlights = append(a.Highlights, m.Highlight)
 	}
 	return err
 }
@@ -236,7 +236,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 		Asked: durationAsked(q, asked.book.Version()), Selected: asked.selected(),
 		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
 		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
-		Columns: []api.ListColumn{}, Marks: []api.ListMark{}, List: []api.ListRow{},
+		Columns: []api.ListColumn{}, Highlights: []api.ListHighlight{}, List: []api.ListRow{},
 	}
 	body.Placement, body.PlacementLine = reconciliationBody(answer.Population.Terms(q.Basis)), answer.Population.Line(q.Basis)
 	for _, n := range unequalNotes(answer.Population.MetByMissing) {
@@ -245,8 +245,8 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	for i, c := range asked.Columns {
 		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
 	}
-	for i, m := range asked.marks {
-		body.Marks = append(body.Marks, api.ListMark{Text: in.Mark[i], Style: m.Style, Column: m.Column, Where: m.Where})
+	for i, m := range asked.highlights {
+		body.Highlights = append(body.Highlights, api.ListHighlight{Text: in.Highlight[i], Style: m.Style, Column: m.Column, Where: m.Where})
 	}
 	for i := in.Offset; i < min(in.Offset+in.Limit, answer.Len()); i++ {
 		body.List = append(body.List, rowBody(answer.Row(i)))
@@ -321,7 +321,7 @@ func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput, compute
 }
 
 func rowBody(r list.Row) api.ListRow {
-	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Mark: r.Mark, Marks: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
+	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Highlight: r.Highlight, Highlights: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
 	for i, c := range r.Cells {
 		row.Cells[i] = c.Text
 		if c.HolidaysUnknown {
@@ -337,8 +337,8 @@ func rowBody(r list.Row) api.ListRow {
 			row.SoFar = append(row.SoFar, i)
 		}
 	}
-	if slices.ContainsFunc(r.Marks, func(m int) bool { return m >= 0 }) {
-		row.Marks = r.Marks
+	if slices.ContainsFunc(r.Highlights, func(m int) bool { return m >= 0 }) {
+		row.Highlights = r.Highlights
 	}
 	return row
 }

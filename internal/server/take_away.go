@@ -30,7 +30,7 @@ type takeAwayInput struct {
 // contacts are the fields that name people or reach them.
 var contacts = []predicate.Operand{predicate.Field("customer-contact"), predicate.Field("customer-telephone")}
 
-// grounds are the colours of marks in files, light enough for black text.
+// grounds are the colours of highlights in files, light enough for black text.
 var grounds = map[string]string{"amber": "F6D9A0", "teal": "BFE3DE", "plum": "E3CBE0", "faint": "E8E4DE"}
 
 // takeAway streams a whole list as a file.
@@ -40,7 +40,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 		return nil, s.failed(ctx, err)
 	}
 	if in.WithoutContacts {
-		if err := asked.leaveOutContacts(in.Mark); err != nil {
+		if err := asked.leaveOutContacts(in.Highlight); err != nil {
 			return nil, s.failed(ctx, err)
 		}
 		if len(asked.Columns) == 0 {
@@ -79,17 +79,17 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	}}, nil
 }
 
-// leaveOutContacts takes away the columns and marks that tell of a contact: a condition on one tells it as well. Marks of
+// leaveOutContacts takes away the columns and highlights that tell of a contact: a condition on one tells it as well. Highlights of
 // columns that are gone go with them.
-func (a *askedList) leaveOutContacts(marks []string) error {
+func (a *askedList) leaveOutContacts(highlights []string) error {
 	var left []string
-	for i, m := range a.marks {
+	for i, m := range a.highlights {
 		if !tellsContact(m.Condition) && (m.Column < 0 || !columnTellsContact(a.Columns[m.Column])) {
-			left = append(left, marks[i])
+			left = append(left, highlights[i])
 		}
 	}
 	a.Columns = slices.DeleteFunc(a.Columns, columnTellsContact)
-	return a.mark(left)
+	return a.highlight(left)
 }
 
 func columnTellsContact(c list.Column) bool {
@@ -119,12 +119,12 @@ func (s *server) headOf(asked askedList, answer *list.Answer) render.Head {
 	for i, c := range asked.Columns {
 		head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
 	}
-	for _, m := range asked.marks {
+	for _, m := range asked.highlights {
 		words := m.Where
 		if m.Column >= 0 {
 			words += ", on " + asked.Columns[m.Column].Heading
 		}
-		head.Marks = append(head.Marks, render.Mark{Style: m.Style, Words: words, Colour: grounds[m.Style]})
+		head.Highlights = append(head.Highlights, render.Highlight{Style: m.Style, Words: words, Colour: grounds[m.Style]})
 	}
 	return head
 }

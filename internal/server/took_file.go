@@ -28,9 +28,9 @@ func (t *table) column(numeric bool, heading string) {
 
 // row adds a row of texts, each read as its column has it.
 func (t *table) row(cells ...string) {
-	row := list.Row{Mark: -1}
+	row := list.Row{Highlight: -1}
 	for i, text := range cells {
-		row.Marks = append(row.Marks, -1)
+		row.Highlights = append(row.Highlights, -1)
 		cell := list.Cell{Text: text}
 		if t.Columns[i].Kind == list.Number {
 			cell.Number, _ = strconv.ParseFloat(text, 64)

@@ -55,6 +55,7 @@ func currentAddress(address string) string {
 	case "/immediate":
 		rename("got", "achieved")
 	case "/orders":
+		rename("mark", "highlight")
 		ordersAddress(words)
 	case "/open":
 		switch show := words.Get("show"); show {

@@ -13,6 +13,7 @@ func TestSavedAddressesTakeTheWordsOfToday(t *testing.T) {
 		"/orders?where=paid+%3D%3D+null&doubt=no-site&sort=number":                       "/orders?behind=quality%3Fcode%3Dno-site&sort=number&where=paid+%3D%3D+null",
 		"/orders?period=2026-07&by=site&group=&open=at-end&basis=shipped&columns=number": "/orders?behind=open%3Fby%3Dsite%26group%3D%26list%3Dat-end%26period%3D2026-07&columns=number",
 		"/orders?by=site&group=Galway&over=10&period=2026&beyond=waiting&sort=number":    "/orders?behind=took%3Fbeyond%3Dwaiting%26by%3Dsite%26group%3DGalway%26over%3D10%26period%3D2026&sort=number",
+		"/orders?mark=amber%3A+true&mark=plum%3A+true":                                   "/orders?highlight=amber%3A+true&highlight=plum%3A+true",
 		"/orders?by=site&group=Galway&state=running":                                     "/orders?by=site&group=Galway&state=running",
 		"/open?period=2026-07":                        "/open?period=2026-07",
 		"/open?show=time":                             "/open?each=month",

@@ -25,7 +25,7 @@ export type StatusStays = Schemas['StatusStays']
 export type OrderStatuses = Schemas['OrderStatuses']
 export type Orders = Schemas['Orders']
 export type ListColumn = Schemas['ListColumn']
-export type ListMark = Schemas['ListMark']
+export type ListHighlight = Schemas['ListHighlight']
 export type ListRow = Schemas['ListRow']
 /** What a question asks, for its sentence. */
 export interface Asked {

@@ -76,7 +76,10 @@ const tall = ref(500)
 function measure() {
   if (!frame.value) return
   const below =
-    28 + (list.placement_line ? 60 : 0) + (list.marks.length > 0 ? 34 : 0) + (sums.value.length > 0 ? 30 : 0)
+    28 +
+    (list.placement_line ? 60 : 0) +
+    (list.highlights.length > 0 ? 34 : 0) +
+    (sums.value.length > 0 ? 30 : 0)
   tall.value = Math.max(
     320,
     window.innerHeight - frame.value.getBoundingClientRect().top - window.scrollY - below,
@@ -195,9 +198,9 @@ function rename(i: number) {
   )
 }
 
-const markOf = (row: ListRow | undefined, column?: number) => {
-  const at = column === undefined ? row?.mark : row?.marks[column]
-  return at === undefined || at < 0 ? undefined : list.marks[at]
+const highlightOf = (row: ListRow | undefined, column?: number) => {
+  const at = column === undefined ? row?.highlight : row?.highlights[column]
+  return at === undefined || at < 0 ? undefined : list.highlights[at]
 }
 /** The address of a sheet, up to the number of its order. */
 const sheet = computed(() => {
@@ -337,7 +340,7 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
               :aria-rowindex="d.line + 2"
               :class="[
                 { opened: d.content?.number === opened },
-                markOf(d.content) && `mark-${markOf(d.content)?.style}`,
+                highlightOf(d.content) && `highlight-${highlightOf(d.content)?.style}`,
               ]"
             >
               <td
@@ -345,16 +348,16 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                 :key="c.text"
                 :class="[
                   { number: c.kind === 'number', ahead: d.content?.ahead.includes(i) },
-                  markOf(d.content, i) && `mark-${markOf(d.content, i)?.style}`,
+                  highlightOf(d.content, i) && `highlight-${highlightOf(d.content, i)?.style}`,
                 ]"
                 :title="d.content?.cells[i]"
               >
                 <template v-if="d.content">
-                  <span v-if="i === 0 && markOf(d.content)" class="sign">{{
-                    styles[markOf(d.content)?.style ?? '']
+                  <span v-if="i === 0 && highlightOf(d.content)" class="sign">{{
+                    styles[highlightOf(d.content)?.style ?? '']
                   }}</span>
-                  <span v-if="markOf(d.content, i)" class="sign">{{
-                    styles[markOf(d.content, i)?.style ?? '']
+                  <span v-if="highlightOf(d.content, i)" class="sign">{{
+                    styles[highlightOf(d.content, i)?.style ?? '']
                   }}</span>
                   <a
                     v-if="i === 0"
@@ -457,7 +460,7 @@ td {
   overflow: hidden;
   text-overflow: ellipsis;
   border-bottom: 1px solid rgb(var(--v-theme-line));
-  background: var(--mark, rgb(var(--v-theme-surface)));
+  background: var(--highlight, rgb(var(--v-theme-surface)));
 }
 
 thead th {

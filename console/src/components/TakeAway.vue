@@ -17,7 +17,7 @@ const without = ref(false)
 
 const formats = [
   { name: 'csv', words: 'CSV', note: 'for any program' },
-  { name: 'xlsx', words: 'XLSX', note: 'dates and numbers as such, marks' },
+  { name: 'xlsx', words: 'XLSX', note: 'dates and numbers as such, highlights' },
   { name: 'ndjson', words: 'NDJSON', note: 'a row on each line' },
   { name: 'json', words: 'JSON', note: 'as a whole' },
   { name: 'parquet', words: 'Parquet', note: 'for millions' },

@@ -4,7 +4,7 @@ import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import ColumnPicker from '@/components/ColumnPicker.vue'
 import ConditionPicker from '@/components/ConditionPicker.vue'
 import KeepView from '@/components/KeepView.vue'
-import MarkPicker from '@/components/MarkPicker.vue'
+import HighlightPicker from '@/components/HighlightPicker.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import OrdersList from '@/components/OrdersList.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
@@ -14,7 +14,7 @@ import WordPicker from '@/components/WordPicker.vue'
 import { useList } from '@/composables/useList'
 import { count, counted } from '@/format'
 import { parameters, questionOf, selectionOf } from '@/question'
-import { styles, markWords } from '@/columns'
+import { styles, highlightWords } from '@/columns'
 
 const route = useRoute()
 const router = useRouter()
@@ -33,7 +33,7 @@ const measured = computed(() => {
   return asked === undefined ? question.value : questionOf(Object.fromEntries(new URLSearchParams(asked)))
 })
 const opened = computed(() => text('order'))
-const marks = computed(() => [route.query.mark ?? []].flat().flatMap((m) => m ?? []))
+const highlights = computed(() => [route.query.highlight ?? []].flat().flatMap((m) => m ?? []))
 
 /** What the list shows, in the words of the service. */
 const words = computed(() => ({
@@ -42,7 +42,7 @@ const words = computed(() => ({
   sort: text('sort') || undefined,
   columns: text('columns') || undefined,
   rows: text('rows') || undefined,
-  mark: marks.value,
+  highlight: highlights.value,
 }))
 const { list, problem, loading, need, rowAt, retry } = useList(() => words.value)
 
@@ -85,7 +85,11 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         />
         <span class="tools">
           <ColumnPicker :columns="list.columns" @pick="change({ columns: $event })" />
-          <MarkPicker :marks="list.marks" :columns="list.columns" @pick="change({ mark: $event })" />
+          <HighlightPicker
+            :highlights="list.highlights"
+            :columns="list.columns"
+            @pick="change({ highlight: $event })"
+          />
           <KeepView :sentence="list.sentence" />
           <TakeAway path="/orders-file" contacts :query="words" :rows="list.all_rows" />
           <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
@@ -106,9 +110,9 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         @columns="change({ columns: $event })"
         @open="change({ order: $event })"
       />
-      <p v-if="list.marks.length > 0" class="legend" data-test="legend">
-        <span v-for="(m, i) in list.marks" :key="m.text" :class="`mark-${m.style}`"
-          >{{ i + 1 }}. {{ styles[m.style] }} {{ markWords(m, list.columns) }}</span
+      <p v-if="list.highlights.length > 0" class="legend" data-test="legend">
+        <span v-for="(m, i) in list.highlights" :key="m.text" :class="`highlight-${m.style}`"
+          >{{ i + 1 }}. {{ styles[m.style] }} {{ highlightWords(m, list.columns) }}</span
         >
       </p>
       <p v-if="list.placement_line" class="placement" data-test="placement">
@@ -187,7 +191,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
 }
 
 .legend span {
-  background: var(--mark, transparent);
+  background: var(--highlight, transparent);
   padding: 1px 8px;
   border-radius: 6px;
 }

@@ -19,9 +19,9 @@ type Key struct {
 	Descending bool
 }
 
-// A Mark makes rows, or cells of one column, stand out where a condition holds. Of several that hold the first counts.
-type Mark struct {
-	Column    int // of the list; −1 marks the row
+// A Highlight makes rows, or cells of one column, stand out where a condition holds. Of several that hold the first counts.
+type Highlight struct {
+	Column    int // of the list; −1 highlights the row
 	Condition predicate.Condition
 }
 
@@ -36,8 +36,8 @@ type Request struct {
 	// Per makes a row for each of an order's parts, one for an order that has none; nil: a row for each order.
 	Per *book.Part
 	// Apart puts orders whose leg is finished before those still waiting; all other states come between.
-	Apart bool
-	Marks []Mark
+	Apart      bool
+	Highlights []Highlight
 	// Most is how many rows are wanted at the most; 0 wants all.
 	Most     int
 	Decimals func(currency string) int
@@ -53,12 +53,12 @@ type Answer struct {
 	Foot              []Foot // by column
 	Kinds             []Kind // by column
 
-	book    *book.Book
-	reader  *duration.Reader
-	columns []boundColumn
-	marks   []predicate.Bound
-	marked  []Mark
-	kept    []chosen
+	book        *book.Book
+	reader      *duration.Reader
+	columns     []boundColumn
+	highlights  []predicate.Bound
+	highlighted []Highlight
+	kept        []chosen
 }
 
 // A Row is one row of a list.
@@ -66,9 +66,9 @@ type Row struct {
 	duration.Listed
 	Number string // of the order
 	Cells  []Cell
-	// Mark is that of the row, Marks are those of cells, by column; −1 is none.
-	Mark  int
-	Marks []int
+	// Highlight is that of the row, Highlights are those of cells, by column; −1 is none.
+	Highlight  int
+	Highlights []int
 }
 
 // A chosen row is one of the list. Lists can be of millions, so that every byte counts.
@@ -89,14 +89,14 @@ func Ask(b *book.Book, r Request) (*Answer, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Answer{book: b.Unbound(), marked: r.Marks} // it outlives its request
+	a := &Answer{book: b.Unbound(), highlighted: r.Highlights} // it outlives its request
 	a.reader = duration.NewReader(a.book, r.Question.Question)
 	for _, c := range r.Columns {
 		bound := bind(a.book, c, r)
 		a.columns, a.Kinds = append(a.columns, bound), append(a.Kinds, bound.kind)
 	}
-	for _, m := range r.Marks {
-		a.marks = append(a.marks, predicate.Bind(a.book, m.Condition, r.Decimals))
+	for _, m := range r.Highlights {
+		a.highlights = append(a.highlights, predicate.Bind(a.book, m.Condition, r.Decimals))
 	}
 	all, population := query.Run(selected.Scope(), workers(b, r, selected, a.columns))
 	a.Population = population
@@ -191,21 +191,21 @@ func (a *Answer) All() iter.Seq[Row] {
 // fill makes a row, in the slices of an earlier one where there are any.
 func (a *Answer) fill(r *Row, i int) {
 	if r.Cells == nil {
-		r.Cells, r.Marks = make([]Cell, len(a.columns)), make([]int, len(a.columns))
+		r.Cells, r.Highlights = make([]Cell, len(a.columns)), make([]int, len(a.columns))
 	}
 	chosen := a.kept[i]
 	row := int(chosen.row)
 	block, at := a.book.Locate(row)
 	p := predicate.Place{Block: block, Row: at}
 	r.Listed = a.reader.At(row)
-	r.Number, r.Mark = block.Numbers[p.Row], -1
+	r.Number, r.Highlight = block.Numbers[p.Row], -1
 	for c := range a.columns {
-		r.Cells[c], r.Marks[c] = a.columns[c].cell(&p, int(chosen.part)), -1
+		r.Cells[c], r.Highlights[c] = a.columns[c].cell(&p, int(chosen.part)), -1
 	}
-	for m, condition := range a.marks {
-		at := &r.Mark
-		if column := a.marked[m].Column; column >= 0 {
-			at = &r.Marks[column]
+	for m, condition := range a.highlights {
+		at := &r.Highlight
+		if column := a.highlighted[m].Column; column >= 0 {
+			at = &r.Highlights[column]
 		}
 		if *at < 0 && condition.OneAt(&p) == predicate.True {
 			*at = m

@@ -144,7 +144,7 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 		q, err := duration.Parse(b, duration.Request{Request: query.Request{In: "days"}})
 		require.NoError(t, err)
 		r := Request{Question: q, Columns: columns, Decimals: decimals, Most: rapid.IntRange(0, 9).Draw(t, "most"), Apart: rapid.Bool().Draw(t, "apart")}
-		r.Marks = []Mark{{Column: 1, Condition: predicate.Always(true)}, {Column: -1, Condition: waiting}, {Column: -1, Condition: predicate.Always(true)}}
+		r.Highlights = []Highlight{{Column: 1, Condition: predicate.Always(true)}, {Column: -1, Condition: waiting}, {Column: -1, Condition: predicate.Always(true)}}
 		type written struct {
 			order, line int
 		}
@@ -224,10 +224,10 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 			require.Equal(t, late, row.Cells[1].Ahead)
 			shipped := orders[w.order].Days[3]
 			runs := row.Cells[9].Text != "" && (shipped == 0 || shipped > dataDate)
-			require.Equal(t, []bool{runs, runs}, []bool{row.Cells[9].SoFar, row.Cells[3].SoFar}, "marked as so far")
+			require.Equal(t, []bool{runs, runs}, []bool{row.Cells[9].SoFar, row.Cells[3].SoFar}, "highlighted as so far")
 			isWaiting, _ := cell(w, "waiting")
-			require.Equal(t, map[string]int{Yes: 1, No: 2}[isWaiting], row.Mark)
-			require.Equal(t, 0, row.Marks[1])
+			require.Equal(t, map[string]int{Yes: 1, No: 2}[isWaiting], row.Highlight)
+			require.Equal(t, 0, row.Highlights[1])
 		}
 		requireFeet(t, a, orders)
 	})

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { ListColumn, ListMark } from '@/api/client'
-import { markText, markWords, moved, styles } from '@/columns'
+import type { ListColumn, ListHighlight } from '@/api/client'
+import { highlightText, highlightWords, moved, styles } from '@/columns'
 import ConditionPicker from './ConditionPicker.vue'
 
-// Makes rows or cells stand out by condition. Of several marks that hold the first counts, so that their order is shown.
-const { marks, columns } = defineProps<{ marks: readonly ListMark[]; columns: readonly ListColumn[] }>()
-const emit = defineEmits<{ pick: [marks: string[]] }>()
+// Makes rows or cells stand out by condition. Of several highlights that hold the first counts, so that their order is shown.
+const { highlights, columns } = defineProps<{
+  highlights: readonly ListHighlight[]
+  columns: readonly ListColumn[]
+}>()
+const emit = defineEmits<{ pick: [highlights: string[]] }>()
 
 const open = ref(false)
 const style = ref('amber')
@@ -14,7 +17,7 @@ const on = ref('')
 /** What there was before the last change. */
 const before = ref<string[]>()
 
-const texts = () => marks.map((m) => m.text)
+const texts = () => highlights.map((m) => m.text)
 
 function change(next: string[]) {
   before.value = texts()
@@ -22,7 +25,7 @@ function change(next: string[]) {
 }
 
 function add(where: string) {
-  if (where) change([...texts(), markText(style.value, on.value, where)])
+  if (where) change([...texts(), highlightText(style.value, on.value, where)])
 }
 
 function undo() {
@@ -35,13 +38,13 @@ function undo() {
 <template>
   <v-menu v-model="open" :transition="false" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="marks">Marks</button>
+      <button v-bind="menu" type="button" class="link" data-test="highlights">Highlights</button>
     </template>
     <div class="panel list">
-      <ol v-if="marks.length > 0">
-        <li v-for="(m, i) in marks" :key="m.text">
-          <span :class="['swatch', `mark-${m.style}`]">{{ styles[m.style] }} {{ m.style }}</span>
-          <span class="where">{{ markWords(m, columns) }}</span>
+      <ol v-if="highlights.length > 0">
+        <li v-for="(m, i) in highlights" :key="m.text">
+          <span :class="['swatch', `highlight-${m.style}`]">{{ styles[m.style] }} {{ m.style }}</span>
+          <span class="where">{{ highlightWords(m, columns) }}</span>
           <button
             type="button"
             class="link"
@@ -61,19 +64,19 @@ function undo() {
           </button>
         </li>
       </ol>
-      <p v-else class="muted">Nothing is marked. The first mark that holds counts.</p>
+      <p v-else class="muted">Nothing is highlighted. The first highlight that holds counts.</p>
       <p class="add">
-        Mark
-        <select v-model="on" class="field" aria-label="What is marked" data-test="mark-on">
+        Highlight
+        <select v-model="on" class="field" aria-label="What is highlighted" data-test="highlight-on">
           <option value="">the row</option>
           <option v-for="c in columns" :key="c.text" :value="c.text">{{ c.heading }}</option>
         </select>
-        <select v-model="style" class="field" aria-label="How it is marked" data-test="mark-style">
+        <select v-model="style" class="field" aria-label="How it is highlighted" data-test="highlight-style">
           <option v-for="(sign, name) in styles" :key="name" :value="name">{{ sign }} {{ name }}</option>
         </select>
         where <ConditionPicker text="" words="a condition holds" @pick="add" />
       </p>
-      <button v-if="before" type="button" class="link" data-test="undo-marks" @click="undo">Undo</button>
+      <button v-if="before" type="button" class="link" data-test="undo-highlights" @click="undo">Undo</button>
     </div>
   </v-menu>
 </template>
@@ -102,7 +105,7 @@ li {
 }
 
 .swatch {
-  background: var(--mark, transparent);
+  background: var(--highlight, transparent);
   padding: 1px 8px;
   border-radius: 6px;
   white-space: nowrap;
