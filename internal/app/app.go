@@ -268,7 +268,7 @@ func (a *App) read(ctx context.Context) error {
 			}
 		}
 	}
-	changed, tell := 0, newTeller(state.Layout, ends.Bounds.DataDate)
+	changed, tell := 0, newDeriver(state.Layout, ends.Bounds.DataDate)
 	if since.Load == 0 || state.Load > since.Load || since.Beyond != 0 {
 		err := a.store.Orders(ctx, state.Layout, since, zoneFinder(zones), func(o book.Order) { builder.Put(tell.order(o)); changed++ })
 		if err != nil {

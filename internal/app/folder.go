@@ -104,12 +104,12 @@ func checkOurs(path string) error {
 	return nil
 }
 
-// patience is how long a client that looks whether a service runs may hold the lock.
-const patience = 500 * time.Millisecond
+// lockWait is how long a client that looks whether a service runs may hold the lock.
+const lockWait = 500 * time.Millisecond
 
 // take locks the folder for this process.
 func (f *folder) take() error {
-	for until := time.Now().Add(patience); ; time.Sleep(10 * time.Millisecond) {
+	for until := time.Now().Add(lockWait); ; time.Sleep(10 * time.Millisecond) {
 		err := syscall.Flock(int(f.lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB)
 		if err == nil {
 			return nil

@@ -19,7 +19,7 @@ type deriver struct {
 	decimals                                map[string]int
 }
 
-func newTeller(l book.Layout, dataDate day.Day) *deriver {
+func newDeriver(l book.Layout, dataDate day.Day) *deriver {
 	index := func(name string) int { return milestone.Index(l.Milestones, name) }
 	return &deriver{
 		dataDate: dataDate,

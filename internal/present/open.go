@@ -474,7 +474,7 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 	off := answer.Table{Code: "off", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "calendar", Heading: "calendar", Kind: answer.Text}, {Code: "day", Heading: "not worked on", Kind: answer.Day}}}
 	known := map[*calendar.Calendar]bool{}
 	for _, r := range page(rows, of) {
-		own := b.LocalAt(q.Calendar, r.Row).Calendar
+		own := b.SiteCalendarAt(q.Calendar, r.Row).Calendar
 		if !known[own] && size == ToRead {
 			known[own] = true
 			for at := from; at <= to; at++ {

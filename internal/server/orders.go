@@ -348,7 +348,7 @@ func entryBody(b *book.Book, o book.Order, q duration.Question, listed duration.
 		Number: o.Number, Fields: fieldsBody(b, listed.Row), Milestones: milestonesBody(b, o), Times: map[string]string{},
 		State: listed.State.String(), StateLabel: q.Leg.Label(listed.State), HolidaysUnknown: listed.HolidaysUnknown,
 	}
-	zone := b.LocalAt(book.AtSite, listed.Row).Zone
+	zone := b.SiteCalendarAt(book.AtSite, listed.Row).Zone
 	block, row := b.Locate(listed.Row)
 	for m, c := range block.Columns {
 		if at := c.MomentAt(row, zone); at.Timed {
@@ -424,7 +424,7 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 
 func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 	o, known := b.At(row), b.KnownAt(row)
-	own := b.LocalAt(q.Calendar, row)
+	own := b.SiteCalendarAt(q.Calendar, row)
 	reader := duration.NewReader(b, q.Question)
 	listed, stretch := reader.At(row), reader.StretchAt(row)
 	body := api.Order{
@@ -434,7 +434,7 @@ func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 		Words:    lengthWords(q, listed),
 		Unit:     q.Measure.Unit.String(),
 		Calendar: own.Name(),
-		Zone:     zoneName(b.LocalAt(book.AtSite, row).Zone),
+		Zone:     zoneName(b.SiteCalendarAt(book.AtSite, row).Zone),
 		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{}, Parts: []api.PartTable{}, Findings: append([]string{}, o.Findings.Words()...),
 	}
 	for m, d := range o.Days {

@@ -301,7 +301,7 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 		b.Put(o)
 		finished := b.Finish(Settings{Calendars: calendars, Sites: sites, Places: places})
 		for side, want := range []string{tt.atSite, tt.atDestination} {
-			l := finished.LocalAt(CalendarSource(side), 0)
+			l := finished.SiteCalendarAt(CalendarSource(side), 0)
 			got := l.Name()
 			if l.StandsIn {
 				got = "(" + got + ")"
@@ -310,7 +310,7 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 		}
 		other := finished.WithCalendars(calendars.With(named("Ireland")[0]))
 		if tt.country == "Ireland" {
-			assert.False(t, other.LocalAt(AtDestination, 0).StandsIn)
+			assert.False(t, other.SiteCalendarAt(AtDestination, 0).StandsIn)
 		}
 	}
 }

@@ -209,7 +209,7 @@ func (p *plan) noted(code string) (func(Listed) bool, error) {
 		return func(l Listed) bool { return l.HolidaysUnknown }, nil
 	case NoteDefaultCalendar:
 		return func(l Listed) bool {
-			return p.question.Measure.Unit.ByCalendar() && p.book.LocalAt(p.question.Calendar, l.Row).StandsIn
+			return p.question.Measure.Unit.ByCalendar() && p.book.SiteCalendarAt(p.question.Calendar, l.Row).StandsIn
 		}, nil
 	case NoteCutOff, NoteCutOffUntimed:
 		return func(l Listed) bool {

@@ -75,7 +75,7 @@ func List(h *stays.History, q Question, status, sort string) ([]Place, query.Pop
 // OfOrder lists the stays of the order in a row of the book.
 func OfOrder(h *stays.History, q Question, row int) []Place {
 	block, i := h.Book().Locate(row)
-	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().LocalAt(q.Calendar, row), own: h.Stays(block, i), flags: h.Flags(block, i)}
+	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().SiteCalendarAt(q.Calendar, row), own: h.Stays(block, i), flags: h.Flags(block, i)}
 	return listed(h, nil, q, o, func(stays.Stay) bool { return true })
 }
 

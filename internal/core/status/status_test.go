@@ -109,7 +109,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			if s.Until != 0 {
 				stretch.End, stretch.EndAt = own[i+1].From, own[i+1].FromAt
 			}
-			ticks, state := q.Measure.Length(b.LocalAt(book.AtSite, row).Local, stretch)
+			ticks, state := q.Measure.Length(b.SiteCalendarAt(book.AtSite, row).Local, stretch)
 			return ticks, state == leg.Complete
 		}
 		type cell struct{ count, orders, running, ticks, measured int }

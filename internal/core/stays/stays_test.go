@@ -176,7 +176,7 @@ func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
 				}
 				stretch := Stretch(stays, i, dataDate)
 				days += int(stretch.End - stretch.Start)
-				n, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.LocalAt(book.AtSite, row).Local, stretch)
+				n, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, stretch)
 				working += n
 			}
 			end := dataDate
@@ -184,7 +184,7 @@ func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
 				end = last.From
 			}
 			require.Equal(t, int(end-stays[0].From), days)
-			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.LocalAt(book.AtSite, row).Local, leg.Stretch{Start: stays[0].From, End: end})
+			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, leg.Stretch{Start: stays[0].From, End: end})
 			require.Equal(t, whole, working)
 			if maxGap == 0 {
 				twice, _ := Collapse(again, &h.Rules, nil)
