@@ -197,6 +197,10 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 
 	book, err := excelize.OpenReader(file("xlsx"))
 	require.NoError(t, err)
+	assert.Equal(t, []string{"Took", "Limit", "Promise", "Working", "About"}, book.GetSheetList(), "a worksheet for each table")
+	promised, err := book.GetRows("Promise")
+	require.NoError(t, err)
+	assert.Len(t, promised, 1+len(kept.rows()))
 	sheet, err := book.GetRows(book.GetSheetName(0))
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(sheet), len(groups.Rows)+2)

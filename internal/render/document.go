@@ -3,7 +3,6 @@ package render
 import (
 	"encoding/json"
 	"io"
-	"iter"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,23 +15,33 @@ import (
 // partColumn is the column in which a file says of which part of a document a row is.
 const partColumn = "part"
 
-// Document writes a document. JSON is the document itself; every other form holds the first table that is no picture's, with the
-// rows of all parts. A format that is none of Formats panics.
+// Document writes a document. JSON is the document itself; XLSX has a worksheet for each table that is no picture's, with the
+// rows of all parts, and every other form the first of them. A format that is none of Formats panics.
 func Document(w io.Writer, f Format, d *answer.Document) error {
 	if f == JSON {
 		out := json.NewEncoder(w)
 		out.SetEscapeHTML(false)
 		return out.Encode(d)
 	}
-	head, rows := sheetOf(d)
-	return Write(w, f, head, rows)
+	var sheets []sheetOfRows
+	for _, t := range d.Parts[0].Tables {
+		if !t.Picture {
+			name := t.Code
+			if len(sheets) == 0 {
+				name = d.Analysis
+			}
+			sheets = append(sheets, sheetOf(d, t.Code, strings.ToUpper(name[:1])+name[1:]))
+		}
+	}
+	if f == XLSX {
+		return writeXLSX(w, sheets...)
+	}
+	return Write(w, f, sheets[0].Head, sheets[0].rows)
 }
 
-// sheetOf lays the first table of a document out as a file has it.
-func sheetOf(d *answer.Document) (Head, iter.Seq[list.Row]) {
-	first := slices.IndexFunc(d.Parts[0].Tables, func(t answer.Table) bool { return !t.Picture })
-	code := d.Parts[0].Tables[first].Code
-	head := Head{Sheet: strings.ToUpper(d.Analysis[:1]) + d.Analysis[1:], Sentence: d.Asked()}
+// sheetOf lays a table of a document out as a file has it.
+func sheetOf(d *answer.Document, code, name string) sheetOfRows {
+	head := Head{Sheet: name, Sentence: d.Asked()}
 	parted, remarked := len(d.Parts) > 1, false
 	var columns []answer.Column // those of all parts, each once
 	for _, p := range d.Parts {
@@ -74,7 +83,7 @@ func sheetOf(d *answer.Document) (Head, iter.Seq[list.Row]) {
 	if remarked {
 		head.Columns = append(head.Columns, Column{Heading: remarksColumn, Kind: list.Text})
 	}
-	return head, func(yield func(list.Row) bool) {
+	return sheetOfRows{head, func(yield func(list.Row) bool) {
 		for _, p := range d.Parts {
 			t := p.Table(code)
 			if t == nil {
@@ -96,7 +105,7 @@ func sheetOf(d *answer.Document) (Head, iter.Seq[list.Row]) {
 				}
 			}
 		}
-	}
+	}}
 }
 
 // cellOf is what a row has in a column; empty where its part has no such column.

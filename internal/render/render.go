@@ -87,7 +87,7 @@ func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
 	case CSV:
 		return writeCSV(w, head, rows)
 	case XLSX:
-		return writeXLSX(w, head, rows)
+		return writeXLSX(w, sheetOfRows{head, rows})
 	case NDJSON:
 		return writeNDJSON(w, head, rows)
 	case JSON:

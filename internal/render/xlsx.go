@@ -44,22 +44,47 @@ const (
 	clockForm = "yyyy-mm-dd hh:mm"
 )
 
-// writeXLSX puts the rows into one worksheet, below a frozen head, and what they are into another: so that all rows of a
-// worksheet can be those of the table.
-func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
+// A sheetOfRows is a worksheet to be.
+type sheetOfRows struct {
+	Head
+	rows iter.Seq[list.Row]
+}
+
+// writeXLSX puts the rows of each sheet into a worksheet of its own, below a frozen head, and what they are into another: so that
+// all rows of a worksheet can be those of the table. The first sheet says what was asked.
+func writeXLSX(w io.Writer, sheets ...sheetOfRows) (err error) {
 	file := excelize.NewFile()
 	defer func() {
 		if e := file.Close(); err == nil {
 			err = e
 		}
 	}()
-	if err := file.SetSheetName("Sheet1", head.Sheet); err != nil {
-		return err
-	}
-	styles, err := newStyles(file, head)
+	styles, err := newStyles(file, sheets[0].Head)
 	if err != nil {
 		return err
 	}
+	for i, s := range sheets {
+		if i == 0 {
+			err = file.SetSheetName("Sheet1", s.Sheet)
+		} else {
+			_, err = file.NewSheet(s.Sheet)
+		}
+		if err != nil {
+			return err
+		}
+		if err := writeSheet(file, s, styles); err != nil {
+			return err
+		}
+	}
+	if err := writeAbout(file, sheets[0].Head, styles); err != nil {
+		return err
+	}
+	return file.Write(w)
+}
+
+// writeSheet streams the rows of a worksheet.
+func writeSheet(file *excelize.File, s sheetOfRows, styles styles) error {
+	head := s.Head
 	out, err := file.NewStreamWriter(head.Sheet)
 	if err != nil {
 		return err
@@ -79,7 +104,7 @@ func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 		return err
 	}
 	at := 1
-	for r := range rows {
+	for r := range s.rows {
 		at++
 		for i, c := range head.Columns {
 			if cells[i], err = styles.cell(head, r, i, c); err != nil {
@@ -93,13 +118,7 @@ func writeXLSX(w io.Writer, head Head, rows iter.Seq[list.Row]) (err error) {
 			return err
 		}
 	}
-	if err := out.Flush(); err != nil {
-		return err
-	}
-	if err := writeAbout(file, head, styles); err != nil {
-		return err
-	}
-	return file.Write(w)
+	return out.Flush()
 }
 
 // styles are those of cells by what they hold, plain and on the ground of each highlight.
