@@ -1,6 +1,7 @@
 package test
 
 import (
+	"bytes"
 	"net/url"
 	"regexp"
 	"slices"
@@ -227,5 +228,25 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 			}
 		}
 		assert.NotZero(t, opened, asked)
+	}
+}
+
+// A book without orders answers every question, in every form.
+func TestAnEmptyBookAnswers(t *testing.T) {
+	s := startService(t)
+	for _, path := range []string{"/took", "/took?by=site,channel&show=median&with_running=true&promise=promised&over=3", "/took?to=paid&through=shipped", "/open", "/open?each=month&by=site", "/open?ages=true", "/open?timeline=true",
+		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers"} {
+		path, text, _ := strings.Cut(path, "?")
+		words, err := url.ParseQuery(text)
+		require.NoError(t, err)
+		d, err := s.Answer(t.Context(), path, words)
+		if assert.NoError(t, err, "%s?%s", path, text) {
+			assert.NotEmpty(t, d.Asked())
+		}
+		for _, form := range []string{"csv", "xlsx", "ndjson", "parquet"} {
+			var file bytes.Buffer
+			assert.NoError(t, s.AnswerFile(t.Context(), path, words, form, &file), "%s?%s as %s", path, text, form)
+			assert.NotZero(t, file.Len(), "%s?%s as %s", path, text, form)
+		}
 	}
 }

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"net/url"
@@ -68,6 +69,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 			return err
 		}
 		words := params.Values(a.in)
+		if listed != "" && k.name != "" {
+			return usageError{errors.New("--list shows orders, and --keep keeps the question; a list is kept by prairie-dusk orders --behind ADDRESS --keep NAME")}
+		}
 		if listed != "" {
 			return e.list(cmd, c, behindOf(a.path, words, listed))
 		}

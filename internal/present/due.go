@@ -50,8 +50,11 @@ func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error)
 	d, part := newDocument(b, "due", q.Sentence(b)), newPart("")
 	asked := *in
 	asked.Page, asked.Standing = api.Page{}, nil
-	to := behindOf("due", &asked)
-	list := dueTable(b, q, a, in.Page, size)
+	to := size.behindOf("due", &asked)
+	list, err := dueTable(b, q, a, in, size)
+	if err != nil {
+		return nil, err
+	}
 	tally := answer.Table{Code: "standings", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, All: int(due.Standings), Columns: []answer.Column{
 		{Code: "standing", Heading: "standing", Kind: answer.Text}, {Code: "label", Heading: "in words", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count}}}
 	var terms []answer.Term
@@ -94,8 +97,8 @@ func duePlacement(q due.Question, a due.Answer, asked answer.Term) []answer.Term
 	return terms
 }
 
-func dueTable(b *book.Book, q due.Question, a due.Answer, of api.Page, size Size) answer.Table {
-	t := answer.Table{Code: "due", All: len(a.Listed), Offset: of.Offset, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
+func dueTable(b *book.Book, q due.Question, a due.Answer, in *api.DueQuestion, size Size) (answer.Table, error) {
+	t := answer.Table{Code: "due", All: len(a.Listed), Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "number", Heading: "number", Kind: answer.Order},
 		{Code: "customer", Heading: "customer", Kind: answer.Text},
 		{Code: "site", Heading: "site", Kind: answer.Text},
@@ -106,12 +109,13 @@ func dueTable(b *book.Book, q due.Question, a due.Answer, of api.Page, size Size
 		{Code: "standing", Heading: "standing", Kind: answer.Text},
 		{Code: "code", Heading: "standing's code", Kind: answer.Text, Folded: true},
 	}}
-	if size == ToKeep {
-		of = api.Page{Limit: len(a.Listed)}
-		t.Offset = 0
+	shown, offset, err := page(a.Listed, in.Page, len(t.Columns), size, "standing", strings.Join(in.Standing, ","))
+	if err != nil {
+		return t, err
 	}
+	t.Offset = offset
 	ordered, reached := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), q.To.Name)
-	for _, e := range a.Page(b, of.Offset, of.Limit) {
+	for _, e := range a.Page(b, offset, len(shown)) {
 		block, at := b.Locate(e.Row)
 		known := b.KnownAt(e.Row) // an order that ships after the data date is open
 		over := answer.Cell{}
@@ -126,7 +130,7 @@ func dueTable(b *book.Book, q due.Question, a due.Answer, of api.Page, size Size
 		}
 		t.Rows = append(t.Rows, row)
 	}
-	return t
+	return t, nil
 }
 
 func dueNotes(b *book.Book, q due.Question, a due.Answer, standings []due.Standing) (notes []answer.Note) {

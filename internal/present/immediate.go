@@ -33,7 +33,7 @@ func Immediate(b *book.Book, in *api.ImmediateQuestion, size Size) (*answer.Docu
 		return nil, err
 	}
 	d, parts := newDocument(b, "immediate", q.Sentence()), immediate.Ask(b, q)
-	to, cells := behindOf("immediate", in), 0
+	to, cells := size.behindOf("immediate", in), 0
 	for _, part := range parts {
 		title, own := "", to
 		if len(parts) > 1 {
@@ -106,12 +106,7 @@ func immediatePart(q immediate.Question, part immediate.Part, size Size, to behi
 	return made
 }
 
-func rate(s immediate.Share) answer.Cell {
-	if s.All == 0 {
-		return answer.Cell{}
-	}
-	return answer.Written(numfmt.Percent(s.Some, s.All), 100*float64(s.Some)/float64(s.All))
-}
+func rate(s immediate.Share) answer.Cell { return percent(s.Some, s.All) }
 
 func interval(low, high float64) answer.Cell {
 	from, to := answer.Measured(low, 2), answer.Measured(high, 2)
@@ -157,12 +152,7 @@ func immediateLines(q immediate.Question, part immediate.Part, to behind) []answ
 		}
 	}
 	lines := []answer.Line{answer.NewLine(counted+" asked about", sum, terms...)}
-	placed := []answer.Term{sum}
-	for _, t := range population(part.Population, q.Question, to) {
-		if t.Orders > 0 && t.Label != sum.Label {
-			placed = append(placed, t)
-		}
-	}
+	placed := append([]answer.Term{sum}, leftOut(part.Population, q.Question, to)...)
 	for _, left := range []struct {
 		code, label string
 		orders      int
@@ -271,7 +261,7 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 		}
 		all = slices.DeleteFunc(all, func(c immediate.Customer) bool { return c.Changed.String() != in.Change })
 	}
-	t := answer.Table{Code: "customers", All: len(all), Offset: in.Offset, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
+	t := answer.Table{Code: "customers", All: len(all), Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "customer", Heading: "customer", Kind: answer.Text},
 		{Code: "first_order", Heading: "first order", Kind: answer.Order},
 		{Code: "on", Heading: "on", Kind: answer.Day},
@@ -282,10 +272,11 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 		{Code: "later_rate", Heading: "rate %", Shared: "later orders", Kind: answer.Percent},
 		{Code: "remark", Heading: "remark", Kind: answer.Text},
 	}}
-	shown := page(all, in.Page)
-	if size == ToKeep {
-		shown, t.Offset = all, 0
+	shown, offset, err := page(all, in.Page, len(t.Columns), size, "period", in.Period)
+	if err != nil {
+		return nil, err
 	}
+	t.Offset = offset
 	for _, c := range shown {
 		block, at := b.Locate(c.Row)
 		var remarks []string

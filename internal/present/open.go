@@ -22,6 +22,7 @@ import (
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/money"
+	"prairiedusk/internal/params"
 )
 
 // Backlog says what was open. It remembers what is costly of the book as it stands: the daily indexes of legs, and the last
@@ -99,7 +100,7 @@ func (m *Backlog) flows(d *answer.Document, b *book.Book, q backlog.Question, in
 		if len(q.Periods) > 1 {
 			one.Period = of.Text
 		}
-		made := flowPresenter{Answer: a, book: b, of: of, to: behindOf("open", &one), each: each, out: in.ClosingDay == backlog.ClosingDayOut, size: size}
+		made := flowPresenter{Answer: a, book: b, of: of, to: size.behindOf("open", &one), each: each, out: in.ClosingDay == backlog.ClosingDayOut, size: size}
 		part := made.present()
 		if len(q.Periods) > 1 {
 			part.Title = of.Text
@@ -117,7 +118,7 @@ func (m *Backlog) flows(d *answer.Document, b *book.Book, q backlog.Question, in
 			line += fmt.Sprintf("; the periods' own numbers add up to %s, since some were open in more than one", numfmt.Count(sum))
 		}
 		last := &d.Parts[len(d.Parts)-1]
-		last.Notes = append(last.Notes, answer.Note{Code: "together", Text: line, Orders: orders, Behind: behindOf("open", in).of("list", backlog.SomeTime)})
+		last.Notes = append(last.Notes, answer.Note{Code: "together", Text: line, Orders: orders, Behind: size.behindOf("open", in).of("list", backlog.SomeTime)})
 	}
 	return nil
 }
@@ -130,8 +131,9 @@ func (m *Backlog) during(b *book.Book, q backlog.Question, of period.Period, eac
 	leg := q.Leg.From.Name + " " + q.Leg.To.Name
 	m.mutex.Lock()
 	defer m.mutex.Unlock() // the second to ask waits for the first, and has it then
-	if m.version != b.Version() || len(m.daily) > mostDaily {
-		m.version, m.daily, m.asked = b.Version(), map[string]*backlog.CumulativeFlow{}, ""
+	m.turn(b)
+	if len(m.daily) > mostDaily {
+		clear(m.daily)
 	}
 	daily, found := m.daily[leg]
 	if !found {
@@ -318,11 +320,7 @@ func (p *flowPresenter) line() answer.Line {
 			terms = append(terms, answer.Term{Label: state.Label(p.Question.Leg), Orders: n, Behind: p.to.of("list", state.String())})
 		}
 	}
-	for _, t := range population(p.Population, p.Question.Question, p.to) {
-		if t.Behind != p.to.of() && t.Orders > 0 {
-			terms = append(terms, t)
-		}
-	}
+	terms = append(terms, leftOut(p.Population, p.Question.Question, p.to)...)
 	return answer.NewLine(numfmt.Counted(p.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: p.Population.InBook}, terms...)
 }
 
@@ -376,7 +374,7 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 	say(d, q.AgeSentence(at))
 	one := *in
 	one.Ages, one.At, one.Each, one.Buckets, one.Period = false, "", "", agesByDefault, ""
-	to, part := behindOf("open", &one), newPart("")
+	to, part := size.behindOf("open", &one), newPart("")
 	labels := backlog.BucketLabels(limits, unit)
 	buckets := make([]answer.Column, len(labels))
 	for i, label := range labels {
@@ -462,20 +460,21 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 	say(d, q.Sentence(query.NoCut))
 	rows := m.rowsOf(b, q, in)
 	days, _ := backlog.Cut(q.Periods[0], b.Bounds())
-	t := answer.Table{Code: "timeline", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(rows), Offset: in.Offset, Columns: []answer.Column{
+	t := answer.Table{Code: "timeline", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(rows), Columns: []answer.Column{
 		{Code: "number", Heading: "number", Kind: answer.Order}, {Code: "start", Heading: q.Leg.From.Name, Kind: answer.Day}, {Code: "close", Heading: "closed", Kind: answer.Day},
 		{Code: "age", Heading: "open for", Shared: d.Heading, Kind: answer.Number, Unit: q.UnitWords()}, {Code: "reason", Heading: "why it counts", Kind: answer.Text},
 		{Code: "cancelled", Heading: "closed by being cancelled", Kind: answer.Text, Folded: true}, {Code: "state", Heading: "state in the period", Kind: answer.Text, Folded: true}, {Code: "calendar", Heading: "calendar", Kind: answer.Text, Folded: true}}}
-	of := in.Page
-	if size == ToKeep {
-		of, t.Offset = api.Page{Limit: len(rows)}, 0
+	shown, offset, err := page(rows, in.Page, len(t.Columns), size, "period", in.Period)
+	if err != nil {
+		return err
 	}
+	t.Offset = offset
 	from, to := shownDays(rows, days, b.Bounds().DataDate)
 	off := answer.Table{Code: "off", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "calendar", Heading: "calendar", Kind: answer.Text}, {Code: "day", Heading: "not worked on", Kind: answer.Day}}}
 	known := map[*calendar.Calendar]bool{}
-	for _, r := range page(rows, of) {
+	for _, r := range shown {
 		own := b.SiteCalendarAt(q.Calendar, r.Row).Calendar
-		if !known[own] && size == ToRead {
+		if !known[own] && !size.keeps() {
 			known[own] = true
 			for at := from; at <= to; at++ {
 				if !own.Works(at) {
@@ -498,13 +497,13 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 	stretch := func(what string, from, to day.Day) answer.Row {
 		return answer.Row{Cells: []answer.Cell{answer.Words(what), answer.Words(from.String()), answer.Words(to.String())}}
 	}
-	shown := answer.Table{Code: "days", Picture: true, All: 2, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "what", Heading: "what", Kind: answer.Text}, {Code: "from", Heading: "from", Kind: answer.Day}, {Code: "to", Heading: "to", Kind: answer.Day}},
+	drawn := answer.Table{Code: "days", Picture: true, All: 2, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "what", Heading: "what", Kind: answer.Text}, {Code: "from", Heading: "from", Kind: answer.Day}, {Code: "to", Heading: "to", Kind: answer.Day}},
 		Rows: []answer.Row{stretch("period", days.From, days.LastDay()), stretch("shown", from, to)}}
 	part := newPart("")
-	part.Tables = append(part.Tables, t, off, shown)
+	part.Tables = append(part.Tables, t, off, drawn)
 	one := *in
 	one.Timeline, one.Sort, one.Page = false, backlog.ByStart, api.Page{}
-	part.Notes = append(part.Notes, answer.Note{Code: "some-time", Text: numfmt.Counted(len(rows), "order") + " open at some time", Orders: len(rows), Behind: behindOf("open", &one).of("list", backlog.SomeTime)})
+	part.Notes = append(part.Notes, answer.Note{Code: "some-time", Text: numfmt.Counted(len(rows), "order") + " open at some time", Orders: len(rows), Behind: size.behindOf("open", &one).of("list", backlog.SomeTime)})
 	d.Parts = append(d.Parts, part)
 	return nil
 }
@@ -521,11 +520,18 @@ func shownDays(rows []backlog.TimelineRow, days day.Span, dataDate day.Day) (fir
 	return first, last
 }
 
+// turn forgets what is of another version of the book. The mutex is held.
+func (m *Backlog) turn(b *book.Book) {
+	if m.daily == nil || m.version != b.Version() {
+		m.version, m.daily, m.asked, m.timeline = b.Version(), map[string]*backlog.CumulativeFlow{}, "", nil
+	}
+}
+
 // rowsOf are the rows of a timeline; those that were asked for last are remembered.
 func (m *Backlog) rowsOf(b *book.Book, q backlog.Question, in *api.OpenQuestion) []backlog.TimelineRow {
 	one := *in
 	one.Page = api.Page{}
-	asked := string(behindOf("open", &one))
+	asked := params.Values(&one).Encode()
 	m.mutex.Lock()
 	if m.version == b.Version() && m.asked == asked {
 		defer m.mutex.Unlock()
@@ -535,9 +541,7 @@ func (m *Backlog) rowsOf(b *book.Book, q backlog.Question, in *api.OpenQuestion)
 	rows := backlog.Lanes(b, q, in.Sort)
 	m.mutex.Lock()
 	defer m.mutex.Unlock()
-	if m.version != b.Version() {
-		m.version, m.daily = b.Version(), map[string]*backlog.CumulativeFlow{}
-	}
+	m.turn(b)
 	m.asked, m.timeline = asked, rows
 	return rows
 }

@@ -39,6 +39,9 @@ func (s Size) fits(cells int, word, value string) error {
 		numfmt.Count(cells), numfmt.Count(s.Cells)))
 }
 
+// keeps says that a file is made, which has no addresses and nothing that only a picture is drawn from.
+func (s Size) keeps() bool { return s == ToKeep }
+
 // newDocument begins a document.
 func newDocument(b *book.Book, analysis string, sentence query.Sentence) *answer.Document {
 	d := &answer.Document{Analysis: analysis, Version: b.Version(), FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String(), Parts: []answer.Part{}}
@@ -60,8 +63,11 @@ func newPart(title string) answer.Part {
 // A behind makes the addresses of the orders behind an answer's numbers.
 type behind string
 
-// behindOf begins the addresses of an analysis with its question; how an answer is written plays no part.
-func behindOf(analysis string, in any) behind {
+// behindOf begins the addresses of an analysis with its question; how an answer is written plays no part. A file has none.
+func (s Size) behindOf(analysis string, in any) behind {
+	if s.keeps() {
+		return ""
+	}
 	words := params.Values(in)
 	words.Del("format")
 	return behind(analysis + "?" + words.Encode())
@@ -69,6 +75,9 @@ func behindOf(analysis string, in any) behind {
 
 // of is the address with further words, as names and values by turns.
 func (b behind) of(words ...string) answer.Address {
+	if b == "" {
+		return ""
+	}
 	var address strings.Builder
 	address.WriteString(string(b))
 	for i := 0; i < len(words); i += 2 {
@@ -82,6 +91,9 @@ func (b behind) of(words ...string) answer.Address {
 
 // within is the same about one of several periods.
 func (b behind) within(period string) behind {
+	if b == "" {
+		return ""
+	}
 	name, text, _ := strings.Cut(string(b), "?")
 	words, _ := url.ParseQuery(text) // made above
 	if period == "" {
@@ -123,17 +135,12 @@ func keyColumns(by []query.Grouping, none string) (columns []answer.Column) {
 	return columns
 }
 
-// population are the lines and the terms that say how the period and the condition divide the book; codes are picks of placed.
-func population(p query.Population, basis query.Question, to behind) (terms []answer.Term) {
+// leftOut are the orders that the period and the condition leave out, by reason; codes are picks of placed.
+func leftOut(p query.Population, basis query.Question, to behind) (terms []answer.Term) {
 	for _, t := range p.Terms(basis.Basis) {
-		term := answer.Term{Label: t.Label, Orders: t.Orders}
-		if term.Orders > 0 {
-			term.Behind = to.of("placed", t.Code)
+		if t.Code != string(query.Asked) && t.Orders > 0 {
+			terms = append(terms, answer.Term{Label: t.Label, Orders: t.Orders, Behind: to.of("placed", t.Code)})
 		}
-		if t.Code == string(query.Asked) {
-			term.Behind = to.of()
-		}
-		terms = append(terms, term)
 	}
 	return terms
 }
@@ -165,10 +172,14 @@ func Decimals(currency string) int {
 	return decimals
 }
 
-// page are the rows of a page.
-func page[T any](all []T, p api.Page) []T {
+// page are the rows of a page of a long list, and how many come before them; a file has the whole list, which fits refuses
+// where it would not fit. The word and its value are those that make it long.
+func page[T any](all []T, p api.Page, columns int, size Size, word, value string) (rows []T, offset int, err error) {
+	if size.keeps() {
+		return all, 0, size.fits(len(all)*columns, word, value)
+	}
 	from := min(p.Offset, len(all))
-	return all[from:min(from+p.Limit, len(all))]
+	return all[from:min(from+p.Limit, len(all))], p.Offset, nil
 }
 
 // first are the first rows of a table.

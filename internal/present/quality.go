@@ -53,7 +53,7 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 		}
 		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{count, answer.Words(title), answer.Words(code), answer.Words(advice), answer.Words(words)}})
 	}
-	to := behindOf("quality", &struct{}{})
+	to := ToRead.behindOf("quality", &struct{}{})
 	for i, orders := range quality.Count(b) {
 		if q := quality.All()[i]; orders > 0 {
 			add(answer.Orders(orders, to.of("code", q.Code)), q.Code, "orders: "+q.Title, q.Advice, nil, 0)

@@ -86,7 +86,7 @@ func Took(b *book.Book, in *api.TookQuestion, size Size) (*answer.Document, erro
 		if len(a.Parts) > 1 {
 			made.in.Period = p.Period.Text
 		}
-		made.to = behindOf("took", &made.in)
+		made.to = size.behindOf("took", &made.in)
 		part := made.present()
 		if len(a.Parts) > 1 {
 			part.Title = p.Period.Text
@@ -112,7 +112,7 @@ type tookPresenter struct {
 func (p *tookPresenter) present() answer.Part {
 	q, made := p.Question, newPart("")
 	made.Tables = append(made.Tables, p.groupsTable())
-	if len(q.By) == 2 && len(q.Through) == 0 {
+	if p.crossed() {
 		made.Tables = append(made.Tables, p.crossTable())
 		made.Tables[0].Folded = len(q.Show) == 1
 		made.Tables[1].Picture = len(q.Show) > 1
@@ -124,9 +124,15 @@ func (p *tookPresenter) present() answer.Part {
 		made.Tables = append(made.Tables, p.keyedTable("promise", "And was the promise kept, by the days themselves?", p.promiseColumns(), p.promiseCells))
 	}
 	if p.estimates {
-		made.Tables = append(made.Tables, p.keyedTable("estimate", "And with the orders that still run?", p.estimateColumns(), p.estimateCells), p.curveTable())
+		made.Tables = append(made.Tables, p.keyedTable("estimate", "And with the orders that still run?", p.estimateColumns(), p.estimateCells))
 	}
-	made.Tables = append(made.Tables, p.workingTable(), p.spreadTable(), p.distributionTable())
+	made.Tables = append(made.Tables, p.workingTable())
+	if !p.size.keeps() {
+		made.Tables = append(made.Tables, p.spreadTable(), p.distributionTable())
+		if p.estimates {
+			made.Tables = append(made.Tables, p.curveTable())
+		}
+	}
 	made.Lines = p.lines()
 	made.Notes = p.notes()
 	return made
@@ -204,7 +210,7 @@ func (p *tookPresenter) heading() string {
 func (p *tookPresenter) legAddress(l leg.Leg) behind {
 	one := p.in
 	one.From, one.To, one.Through, one.Promise, one.Over, one.AtLeast, one.Basis = l.From.Name, l.To.Name, nil, "", api.Number{}, api.Number{}, p.Question.Basis.Name
-	return behindOf("took", &one)
+	return p.size.behindOf("took", &one)
 }
 
 // groupsTable has a row for each group, and of a chain one for each of its legs.
@@ -236,6 +242,9 @@ func (p *tookPresenter) groupsTable() answer.Table {
 	var more []func(g duration.Group, to behind) []answer.Cell
 	fold := func(code, shared string, columns []answer.Column, cells func(g duration.Group, to behind) []answer.Cell) {
 		for _, c := range columns {
+			if c.Shared != "" && c.Shared != shared {
+				c.Heading += " " + c.Shared // of what it is
+			}
 			c.Folded, c.Shared = true, shared
 			c.Code = code + "_" + c.Code
 			t.Columns = append(t.Columns, c)
@@ -271,7 +280,7 @@ func (p *tookPresenter) groupsTable() answer.Table {
 		}
 		r.Cells = append(r.Cells, percent(int(g.States[leg.Running]), g.Orders), answer.Orders(g.HolidaysUnknown, to.of("note", duration.NoteHolidaysUnknown)))
 		if chain {
-			every := behindOf("took", &p.in).group(keys)
+			every := p.to.group(keys)
 			r.Cells = append(r.Cells, answer.Orders(g.Every.Orders, every.of("state", duration.EveryLeg)), p.length(g.Every.Mean(), 2))
 		}
 		for _, cells := range more {
@@ -387,6 +396,22 @@ func (p *tookPresenter) estimateCells(g duration.Group, to behind) []answer.Cell
 	return []answer.Cell{p.length(g.Lengths.Quantile(0.5), 1), answer.Orders(g.Waiting.Running.Orders()+g.Waiting.Untold, to.of("state", leg.Running.String())), answer.Whole(g.Waiting.Cancelled.Orders()), with}
 }
 
+// along is the address of the question by one of its two groupings alone.
+func (p *tookPresenter) along(axis int) behind {
+	one := p.in
+	one.By, one.Basis = []string{p.Question.By[axis].String()}, p.Question.Basis.Name
+	return p.size.behindOf("took", &one)
+}
+
+// crossed says whether rows by columns can be laid out: many groups of few pairs would be a table of mostly nothing.
+func (p *tookPresenter) crossed() bool {
+	rows, columns := len(p.part.Rows), len(p.part.Columns)
+	return len(p.Question.By) == 2 && len(p.Question.Through) == 0 && columns <= mostCrossColumns && (rows+1)*(columns+1) <= ToRead.Cells
+}
+
+// mostCrossColumns bounds the columns of rows by columns; the list has every pair.
+const mostCrossColumns = 1000
+
 // crossTable lays one statistic out by two groupings, with the number of lengths in brackets.
 func (p *tookPresenter) crossTable() answer.Table {
 	q, show := p.Question, p.Question.Show[0]
@@ -414,24 +439,19 @@ func (p *tookPresenter) crossTable() answer.Table {
 		c.Behind = to.of("state", duration.Counted)
 		return c
 	}
-	along := func(axis int, key string) behind {
-		one := p.in
-		one.By = []string{q.By[axis].String()}
-		one.Basis = q.Basis.Name
-		return behindOf("took", &one).group([]string{key})
-	}
+	alongRows, alongColumns := p.along(0), p.along(1)
 	for _, r := range first(p.part.Rows, p.size) {
 		row := p.remarked(answer.Row{Cells: named(r.Keys)}, duration.Group{}, r)
 		for _, c := range columns {
 			keys := []string{r.Keys[0], c.Keys[0]}
 			row.Cells = append(row.Cells, cell(places[[2]string(keys)], p.to.group(keys)))
 		}
-		row.Cells = append(row.Cells, cell(&r, along(0, r.Keys[0])))
+		row.Cells = append(row.Cells, cell(&r, alongRows.group(r.Keys)))
 		t.Rows = append(t.Rows, row)
 	}
 	total := answer.Row{Cells: []answer.Cell{answer.Words("all")}}
 	for _, c := range columns {
-		total.Cells = append(total.Cells, cell(&c, along(1, c.Keys[0])))
+		total.Cells = append(total.Cells, cell(&c, alongColumns.group(c.Keys)))
 	}
 	t.Totals = append(t.Totals, answer.Row{Cells: append(total.Cells, cell(&p.part.Total, p.to))})
 	return t
@@ -470,7 +490,7 @@ func (p *tookPresenter) whole(book bool) behind {
 	if one.Where.Where = ""; book {
 		one.Period = ""
 	}
-	return behindOf("took", &one)
+	return p.size.behindOf("took", &one)
 }
 
 // spreadTable is what pictures of groups are drawn from: every set of groups, with what lies between the shortest and the longest.
@@ -502,10 +522,12 @@ func (p *tookPresenter) spreadTable() answer.Table {
 		}
 	}
 	for axis, sums := range [][]duration.Group{p.part.Rows, p.part.Columns} {
+		if len(sums) == 0 {
+			continue
+		}
+		to := p.along(axis)
 		for _, g := range first(sums, p.size) {
-			one := p.in
-			one.By, one.Basis = []string{q.By[axis].String()}, q.Basis.Name
-			add([]string{"rows", "columns"}[axis], named(g.Keys)[0].Text, "", g, g, behindOf("took", &one).group(g.Keys))
+			add([]string{"rows", "columns"}[axis], named(g.Keys)[0].Text, "", g, g, to.group(g.Keys))
 		}
 	}
 	for _, l := range p.part.Legs {
@@ -570,8 +592,10 @@ func (p *tookPresenter) lines() []answer.Line {
 		}
 	}
 	lines := []answer.Line{answer.NewLine(numfmt.Counted(g.Orders, "order")+" asked about", sum, terms...)}
-	if placed := population(p.part.Population, q.Question, p.to); placed != nil {
-		lines = append(lines, answer.NewLine(numfmt.Counted(p.part.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: p.part.Population.InBook, Behind: p.whole(true).of()}, placed...))
+	if p.part.Population.Terms(q.Basis) != nil {
+		book := answer.Term{Label: "in the book", Orders: p.part.Population.InBook, Behind: p.whole(true).of()}
+		terms := append([]answer.Term{sum}, leftOut(p.part.Population, q.Question, p.to)...)
+		lines = append(lines, answer.NewLine(numfmt.Counted(book.Orders, "order")+" in the book", book, terms...))
 	}
 	return lines
 }
@@ -588,6 +612,9 @@ func (p *tookPresenter) notes() (notes []answer.Note) {
 	add := func(code, text string) { notes = append(notes, answer.Note{Code: code, Text: text}) }
 	if line := p.part.ChainLine(p.Question); line != "" {
 		add("chain", line)
+	}
+	if q := p.Question; len(q.Show) == 1 && len(q.By) == 2 && len(q.Through) == 0 && !p.crossed() {
+		add("cross", fmt.Sprintf("rows by columns would be %s by %s, mostly of nothing: each pair that occurs has a row", numfmt.Count(len(p.part.Rows)), numfmt.Count(len(p.part.Columns))))
 	}
 	if p.Question.Limit != nil {
 		add("limit", "the share over the limit is of all that are decided; undecided still run and are not over yet: at least and at most are the shares should none or all of them go over; orders that were over it when they were cancelled stand beside the share, and outside it")

@@ -2,6 +2,7 @@ package render
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
 	"slices"
 	"strconv"
@@ -39,6 +40,28 @@ func Document(w io.Writer, f Format, d *answer.Document) error {
 	return Write(w, f, sheets[0].Head, sheets[0].rows)
 }
 
+// mostColumns is how many columns a worksheet holds.
+const mostColumns = 1 << 14
+
+// CheckDocument says whether a format can hold a document. The error says what does not fit.
+func (f Format) CheckDocument(d *answer.Document) error {
+	rows := map[string]int{} // by table
+	for _, p := range d.Parts {
+		for _, t := range p.Tables {
+			if t.Picture {
+				continue
+			}
+			if f == XLSX && len(t.Columns) > mostColumns-2 {
+				return fmt.Errorf("an XLSX worksheet holds %d columns, and the table %s has %d; want another form, or a coarser grouping", mostColumns, t.Code, len(t.Columns))
+			}
+			if rows[t.Code] += len(t.Rows) + len(t.Totals); f.Check(rows[t.Code]) != nil {
+				return f.Check(rows[t.Code])
+			}
+		}
+	}
+	return nil
+}
+
 // sheetOf lays a table of a document out as a file has it.
 func sheetOf(d *answer.Document, code, name string) sheetOfRows {
 	head := Head{Sheet: name, Sentence: d.Asked()}
@@ -54,7 +77,7 @@ func sheetOf(d *answer.Document, code, name string) sheetOfRows {
 				columns = append(columns, c)
 			}
 		}
-		remarked = remarked || slices.ContainsFunc(t.Rows, func(r answer.Row) bool { return r.Remarks != nil })
+		remarked = remarked || slices.ContainsFunc(slices.Concat(t.Rows, t.Totals), func(r answer.Row) bool { return r.Remarks != nil })
 		for _, l := range p.Lines {
 			head.Lines = append(head.Lines, strings.TrimSpace(p.Title+" "+l.Text)+".")
 		}

@@ -17,6 +17,7 @@ import (
 	"github.com/xuri/excelize/v2"
 	"pgregory.net/rapid"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/escape"
@@ -234,4 +235,18 @@ func TestWhatAWorksheetCannotHoldIsRefused(t *testing.T) {
 	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}}, slices.Values([]list.Row{row}))
 	assert.ErrorContains(t, err, `order N-1, column "products": a text of 32768 characters`)
 	assert.Zero(t, out.Len(), "nothing is sent of a file that cannot be made")
+}
+
+// A worksheet that cannot hold a table is refused before anything is sent.
+func TestDocumentsThatDoNotFit(t *testing.T) {
+	wide := answer.Table{Code: "cross", Columns: make([]answer.Column, mostColumns-1)}
+	d := &answer.Document{Parts: []answer.Part{{Tables: []answer.Table{wide}}}}
+	assert.ErrorContains(t, XLSX.CheckDocument(d), "16384 columns")
+	assert.NoError(t, CSV.CheckDocument(d))
+	d.Parts[0].Tables[0] = answer.Table{Code: "groups", Rows: make([]answer.Row, mostRows/2+1)}
+	assert.NoError(t, XLSX.CheckDocument(d))
+	d.Parts = append(d.Parts, d.Parts[0]) // the parts stand in one worksheet
+	var many *TooManyError
+	assert.ErrorAs(t, XLSX.CheckDocument(d), &many)
+	assert.NoError(t, Parquet.CheckDocument(d))
 }

@@ -3,7 +3,7 @@ package server
 import (
 	"context"
 	"fmt"
-	"net/http"
+	"io"
 	"reflect"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -11,6 +11,7 @@ import (
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/present"
 	"prairiedusk/internal/render"
 )
@@ -52,13 +53,15 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 		if err != nil {
 			return nil, s.failed(ctx, err)
 		}
+		if err := format.CheckDocument(d); err != nil {
+			return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))
+		}
 		return &huma.StreamResponse{Body: func(to huma.Context) {
-			to.SetStatus(http.StatusOK)
 			to.SetHeader("Content-Type", format.MediaType())
 			if format != render.JSON {
 				to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, d.Analysis, format))
 			}
-			_ = render.Document(to.BodyWriter(), format, d) // it fails only with the connection
+			s.send(ctx, to, func(out io.Writer) error { return render.Document(out, format, d) })
 		}}, nil
 	})
 }

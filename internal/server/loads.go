@@ -327,11 +327,7 @@ func (s *server) mend(ctx context.Context, in *mendInput) (*huma.StreamResponse,
 	}
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", "text/csv; charset=utf-8")
-		out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
-		if err := s.Records.WriteWaiting(ctx, file, out); err != nil {
-			s.Log.WarnContext(ctx, "a file was not finished", "request_id", requestID(ctx), "error", err)
-			panic(http.ErrAbortHandler) // a file that is cut short must not look whole
-		}
+		s.send(ctx, to, func(out io.Writer) error { return s.Records.WriteWaiting(ctx, file, out) })
 	}}, nil
 }
 

@@ -59,24 +59,31 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", format.MediaType())
 		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="orders.%s"`, format))
-		out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
-		err := render.Write(out, format, head, func(yield func(list.Row) bool) {
-			for row := range answer.All() {
-				if ctx.Err() != nil || !yield(row) {
-					return
+		s.send(ctx, to, func(out io.Writer) error {
+			return render.Write(out, format, head, func(yield func(list.Row) bool) {
+				for row := range answer.All() {
+					if ctx.Err() != nil || !yield(row) {
+						return
+					}
 				}
-			}
+			})
 		})
-		var long *render.LongCellError
-		switch err = errors.Join(err, ctx.Err()); {
-		case err == nil:
-		case errors.As(err, &long) && !out.begun:
-			refuse(humagin.Unwrap(to), http.StatusUnprocessableEntity, long.Error())
-		default:
-			s.Log.WarnContext(ctx, "a file was not finished", "request_id", requestID(ctx), "error", err)
-			panic(http.ErrAbortHandler) // a file that is cut short must not look whole
-		}
 	}}, nil
+}
+
+// send sends what is written, for as long as the other side takes it. What cannot be written whole does not look whole.
+func (s *server) send(ctx context.Context, to huma.Context, write func(io.Writer) error) {
+	out := &patientWriter{body: to.BodyWriter(), control: http.NewResponseController(humagin.Unwrap(to).Writer)}
+	err := errors.Join(write(out), ctx.Err())
+	var long *render.LongCellError
+	switch {
+	case err == nil:
+	case errors.As(err, &long) && !out.begun:
+		refuse(humagin.Unwrap(to), http.StatusUnprocessableEntity, long.Error())
+	default:
+		s.Log.WarnContext(ctx, "a file was not finished", "request_id", requestID(ctx), "error", err)
+		panic(http.ErrAbortHandler)
+	}
 }
 
 // leaveOutContacts takes away the columns and highlights that tell of a contact: a condition on one tells it as well. Highlights of

@@ -12,7 +12,7 @@ import TakeAway from './TakeAway.vue'
 
 // An answer on a page: its sentence, whatever else can be asked, the picture, the tables, what adds up, notes, and what can be
 // done with it.
-const { document, question } = defineProps<{
+const { document, question, all } = defineProps<{
   document?: Document
   problem?: Problem
   loading: boolean
@@ -28,6 +28,8 @@ const { document, question } = defineProps<{
   label: string
   /** The columns of the lists that its numbers open. */
   columns?: string
+  /** How many rows a file has, where the tables do not say. */
+  all?: number
 }>()
 const emit = defineEmits<{
   change: [question: Question]
@@ -37,7 +39,9 @@ const emit = defineEmits<{
 }>()
 defineSlots<{ tools?: () => unknown; picture?: (props: { part: Part }) => unknown; before?: () => unknown }>()
 
-const rows = computed(() => document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0)
+const rows = computed(
+  () => all ?? document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0,
+)
 </script>
 
 <template>

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { agesPicture, bridgePicture, stockPicture } from '@/charts/open'
-import { type Bar, barsOf } from '@/charts/timeline'
+import { type Bar, barsOf, stretchOf } from '@/charts/timeline'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import OrderTimeline from '@/components/OrderTimeline.vue'
@@ -122,6 +122,7 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
     :list="tab === 'timeline'"
     :asked="asked"
     label="What was open"
+    :all="tab === 'timeline' && pages.list.value ? stretchOf(pages.list.value).all : undefined"
     @change="ask"
     @own="(slot, word) => to({ [slot]: word })"
     @retry="retry"
