@@ -415,7 +415,7 @@ func TestTheOverviewOfASmallBook(t *testing.T) {
 	}
 	for code, want := range map[string]string{
 		"orders": "3|ordered in it|0|+3|", "open": "1|ordered and not yet shipped|0|+1|", "median": "3.0|of 2 orders|||1 is still running, and in no median.",
-		"late": "66.67%|2 of 3 that can be told|||", "immediate": "50.00%|1 of 2|||",
+		"late": "66.67%|2 of 3 whose outcome is known|||", "immediate": "50.00%|1 of 2|||",
 	} {
 		assert.Equal(t, want, lines[code], code)
 	}

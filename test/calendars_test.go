@@ -171,15 +171,15 @@ func TestCalendarsAreTakenOutComparedChangedAndUndone(t *testing.T) {
 	assert.ErrorContains(t, err, `bad.csv: row 3, column "kind", "feast": not a kind of row`)
 }
 
-func TestReckoningAndDueOrders(t *testing.T) {
+func TestDaysAndDueOrders(t *testing.T) {
 	s := loadTimed(t)
-	reckoned, err := s.Days(t.Context(), client.Reckoning{From: "2026-06-29", To: "2026-07-10"})
+	answer, err := s.Days(t.Context(), client.DaysQuestion{From: "2026-06-29", To: "2026-07-10"})
 	require.NoError(t, err)
-	assert.Equal(t, []any{"Galway", "8 working days", "06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"}, []any{reckoned.Calendar, reckoned.Words, reckoned.SumLine})
-	reckoned, err = s.Days(t.Context(), client.Reckoning{From: "2026-12-31", N: "3", Calendar: "oman"})
+	assert.Equal(t, []any{"Galway", "8 working days", "06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"}, []any{answer.Calendar, answer.Words, answer.SumLine})
+	answer, err = s.Days(t.Context(), client.DaysQuestion{From: "2026-12-31", N: "3", Calendar: "oman"})
 	require.NoError(t, err)
-	assert.Equal(t, "2027-01-05", reckoned.Day)
-	assert.Contains(t, reckoned.Notes[0], "the calendar Oman knows those of 2026-01-01 to 2026-12-31")
+	assert.Equal(t, "2027-01-05", answer.Day)
+	assert.Contains(t, answer.Notes[0], "the calendar Oman knows those of 2026-01-01 to 2026-12-31")
 	status, body := s.get(t, "/api/v1/days?from=2026-07-01&n=1&calendar=Nowhere")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body["detail"], "want one of default, Galway, Oman")
@@ -260,8 +260,8 @@ func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
 	assert.Equal(t, map[string]int{"default": 1, "Athlone": 1, "Connacht": 0, "Munster": 0}, orders)
 }
 
-// Calendars are edited with their effect in view, days are reckoned as one types, and what is due opens its orders.
-func TestConsoleCalendarsReckonAndDue(t *testing.T) {
+// Calendars are edited with their effect in view, days are answer as one types, and what is due opens its orders.
+func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	s := loadTimed(t)
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
@@ -329,11 +329,11 @@ func TestConsoleCalendarsReckonAndDue(t *testing.T) {
 		return err == nil && strings.Contains(string(text), "SUMMARY:Storm")
 	}, 10*time.Second, 50*time.Millisecond)
 
-	b.do(chromedp.Click(test("reckon"), chromedp.NodeVisible), chromedp.SendKeys(test("reckon-to"), "2026-07-1", chromedp.NodeVisible), chromedp.KeyEvent("0"))
-	b.text(test("reckon-words"), "4 working days")
-	b.text(test("reckon-sum"), "07-06 to 07-10: 5 days = 1 start + 4 counted")
-	b.do(chromedp.Click(test("ask-latest")), chromedp.SendKeys(test("reckon-wanted"), "2026-07-05", chromedp.NodeVisible))
-	b.text(test("reckon-words"), "Wed 2026-06-24")
+	b.do(chromedp.Click(test("calculator"), chromedp.NodeVisible), chromedp.SendKeys(test("calculator-to"), "2026-07-1", chromedp.NodeVisible), chromedp.KeyEvent("0"))
+	b.text(test("calculator-words"), "4 working days")
+	b.text(test("calculator-sum"), "07-06 to 07-10: 5 days = 1 start + 4 counted")
+	b.do(chromedp.Click(test("ask-latest")), chromedp.SendKeys(test("calculator-wanted"), "2026-07-05", chromedp.NodeVisible))
+	b.text(test("calculator-words"), "Wed 2026-06-24")
 	b.do(chromedp.KeyEvent(kb.Escape))
 
 	b.do(chromedp.Navigate(s.address + "/due"))

@@ -155,7 +155,7 @@ func (p program) requireLists(folder string) {
 	}
 	status, _, messages := p.run("took", "--keep", "by SITE")
 	assert.Equal(t, 1, status)
-	assert.Contains(t, messages, "add --replace to put it away", "nobody sits at a terminal who could be asked")
+	assert.Contains(t, messages, "add --replace to overwrite it", "nobody sits at a terminal who could be asked")
 	for _, name := range []string{"by SITE"} {
 		status, _, messages = p.run("took", "--by", "channel", "--keep", name, "--replace")
 		assert.Zero(t, status, messages)
@@ -280,7 +280,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	assert.Zero(t, status)
 	assert.Contains(t, out, fmt.Sprintf("%d,orders: no site,no-site,", len(manifest.Planted[demo.NoSite])))
 
-	// Days are reckoned, due orders listed, and a calendar goes out as a file that changes nothing when it comes back.
+	// Days are calculated, due orders listed, and a calendar goes out as a file that changes nothing when it comes back.
 	for _, tt := range []struct {
 		args []string
 		want []string

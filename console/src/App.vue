@@ -57,12 +57,12 @@ function changeTheme() {
   localStorage.setItem('theme', next)
 }
 
-const reckoning = ref(false)
-const reckonButton = ref<HTMLButtonElement>()
-async function closeReckoning() {
-  reckoning.value = false
+const calculating = ref(false)
+const calculatorButton = ref<HTMLButtonElement>()
+async function closeCalculator() {
+  calculating.value = false
   await nextTick()
-  reckonButton.value?.focus()
+  calculatorButton.value?.focus()
 }
 
 function reload() {
@@ -79,12 +79,12 @@ function reload() {
         <v-icon :icon="icons[page.path]" size="20" /> {{ page.name }}
       </router-link>
       <button
-        ref="reckonButton"
-        class="page reckon"
+        ref="calculatorButton"
+        class="page calculator"
         type="button"
-        :aria-expanded="reckoning"
-        data-test="reckon"
-        @click="reckoning = !reckoning"
+        :aria-expanded="calculating"
+        data-test="calculator"
+        @click="calculating = !calculating"
       >
         <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Day calculator
       </button>
@@ -111,7 +111,7 @@ function reload() {
       <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
       <router-view v-else />
     </main>
-    <DayCalculator v-if="reckoning && book" :book="book" @close="closeReckoning" />
+    <DayCalculator v-if="calculating && book" :book="book" @close="closeCalculator" />
   </v-app>
 </template>
 
@@ -145,7 +145,7 @@ function reload() {
   text-decoration: none;
 }
 
-.reckon {
+.calculator {
   margin-top: 12px;
   border: 1px dashed rgb(var(--v-theme-line));
 }
@@ -240,7 +240,7 @@ main {
     font-size: 0.9rem;
   }
 
-  .reckon {
+  .calculator {
     margin-top: 0;
   }
 

@@ -358,8 +358,8 @@ type DifferentDay struct {
 	Other CalendarDay `json:"other"`
 }
 
-// Reckoning answers about days alone.
-type Reckoning struct {
+// DaysAnswer answers about days alone.
+type DaysAnswer struct {
 	Sentence string     `json:"sentence"`
 	Words    string     `json:"words" doc:"The answer."`
 	Calendar string     `json:"calendar"`

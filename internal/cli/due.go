@@ -26,7 +26,7 @@ they were ordered; those that are late come first, then those at risk.`,
 }
 
 func newDays(e *environment) *cobra.Command {
-	var r client.Reckoning
+	var r client.DaysQuestion
 	var before bool
 	cmd := &cobra.Command{
 		Use:   "days DAY DAY | DAY N | --wanted DAY N",
@@ -115,7 +115,7 @@ func (e *environment) withNumbers(cmd *cobra.Command, args []string) ([]string, 
 }
 
 // dayArguments takes the arguments into a question: two days, or a number after a day.
-func dayArguments(r *client.Reckoning, args []string, before bool) error {
+func dayArguments(r *client.DaysQuestion, args []string, before bool) error {
 	last := ""
 	if len(args) > 0 {
 		last = args[len(args)-1]
@@ -141,7 +141,7 @@ func dayArguments(r *client.Reckoning, args []string, before bool) error {
 	return nil
 }
 
-func daysSheet(a *api.Reckoning) sheet {
+func daysSheet(a *api.DaysAnswer) sheet {
 	s := sheet{title: a.Sentence, answer: a, columns: texts("day", "part", "name")}
 	for _, d := range a.Strip {
 		s.rows = append(s.rows, []string{d.Day, d.Part, d.Name})

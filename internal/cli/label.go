@@ -183,7 +183,7 @@ func (e *environment) unlessTaken(cmd *cobra.Command, replace bool, save func(re
 		return err
 	}
 	if !asksAtTerminal(cmd, cmp.Or(problem.Detail, problem.Title)+". Replace it?") {
-		return fmt.Errorf("%w; add --replace to put it away, or choose another name", err)
+		return fmt.Errorf("%w; add --replace to overwrite it, or choose another name", err)
 	}
 	return save(true)
 }

@@ -423,7 +423,7 @@ func newLoads(e *environment) *cobra.Command {
 	var filter client.SetAside
 	cmd := &cobra.Command{
 		Use:   "loads [NUMBER]",
-		Short: "What was brought in and when; the rows of one load that were set aside",
+		Short: "What was loaded and when; the rows of one load that were set aside",
 		Example: `  prairie-dusk loads
   prairie-dusk loads 3 --waiting --column ordered`,
 		Args: cobra.MaximumNArgs(1),

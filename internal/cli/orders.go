@@ -164,7 +164,7 @@ func (e *environment) fileFormat(cmd *cobra.Command) (string, error) {
 		}
 	}
 	if format != asTable && !slices.Contains(files, format) {
-		return "", usageError{fmt.Errorf("%q is no form of output; want one of %s, %s", format, asTable, strings.Join(files, ", "))}
+		return "", usageError{fmt.Errorf("%q is not a form of output; want one of %s, %s", format, asTable, strings.Join(files, ", "))}
 	}
 	if format == asTable && output != "" {
 		return "", usageError{errors.New("a table is for reading; want another --format for a file")}

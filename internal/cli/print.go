@@ -112,7 +112,7 @@ func (e *environment) print(cmd *cobra.Command, sheets ...sheet) error {
 			s.writeTable(out, width(out))
 		}
 	default:
-		return usageError{fmt.Errorf("%q is no form of output; want one of %s", format, strings.Join(formats, ", "))}
+		return usageError{fmt.Errorf("%q is not a form of output; want one of %s", format, strings.Join(formats, ", "))}
 	}
 	return nil
 }

@@ -279,14 +279,14 @@ func (c *Client) SaveCalendar(ctx context.Context, name string, def api.Calendar
 	return sendJSON[api.Calendar](ctx, c, http.MethodPut, "/calendars/"+url.PathEscape(name), nil, def)
 }
 
-// A Reckoning asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
-type Reckoning struct {
+// A DaysQuestion asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
+type DaysQuestion struct {
 	Calendar, From, To, Wanted, N, In, Count, Roll, Zone string
 }
 
 // Days answers about days alone.
-func (c *Client) Days(ctx context.Context, r Reckoning) (*api.Reckoning, error) {
-	return call[api.Reckoning](ctx, c, http.MethodGet, "/days", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
+func (c *Client) Days(ctx context.Context, r DaysQuestion) (*api.DaysAnswer, error) {
+	return call[api.DaysAnswer](ctx, c, http.MethodGet, "/days", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
 		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
 }
 

@@ -266,7 +266,7 @@ func textsOf(cells []answer.Cell) string {
 // holdingsTable says what the orders hold, in units and in each currency by itself.
 func (p *flowPresenter) holdingsTable() answer.Table {
 	t := answer.Table{Code: "holdings", Title: "And what they hold", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append(p.stepColumns(), answer.Column{Code: "in", Heading: "in", Kind: answer.Text},
-		answer.Column{Code: "at_start", Heading: "at start", Kind: answer.Number}, answer.Column{Code: "opened", Heading: "opened", Kind: answer.Number}, answer.Column{Code: "closed", Heading: "left or closed", Kind: answer.Number}, answer.Column{Code: "at_end", Heading: "open at end", Kind: answer.Number})}
+		answer.Column{Code: "at_start", Heading: "at start", Kind: answer.Number}, answer.Column{Code: "opened", Heading: "opened", Kind: answer.Number}, answer.Column{Code: "closed", Heading: "closed", Kind: answer.Number}, answer.Column{Code: "at_end", Heading: "open at end", Kind: answer.Number})}
 	currencies := p.book.Values(book.Currency)
 	p.eachRow(func(keys []answer.Cell, _ behind, i int, r backlog.Row, all bool) {
 		amounts := []backlog.Amount{r.AtStart, r.Opened, r.Closed, r.AtEnd}
@@ -346,7 +346,7 @@ func (p *flowPresenter) notes(held bool) (notes []answer.Note) {
 		note("without-value", p.WithoutValue, "the value of %s is not known: they count in no value", numfmt.Counted(p.WithoutValue, "order"))
 	}
 	if held {
-		note("holdings", 0, "units and values are those that have not left, where lines and shipments say; else those of whole orders; currencies are never added")
+		note("holdings", 0, "units and values are those that have not left, where lines and shipments say; else those of whole orders; closed includes what left before its order closed; currencies are never added")
 	}
 	return append(notes, metByMissing(p.Population.MetByMissing, p.to)...)
 }

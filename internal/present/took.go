@@ -621,7 +621,7 @@ func (p *tookPresenter) notes() (notes []answer.Note) {
 	}
 	if kept := p.part.Total.Kept; kept != nil {
 		late, told := kept.LateShare()
-		add("promise", fmt.Sprintf("late %%: %s late, open or not, of %s that can be told, since they have come or were due before %v; what is due on that day is not late", numfmt.Count(late), numfmt.Count(told), p.Bounds.DataDate))
+		add("promise", fmt.Sprintf("late %%: %s late, open or not, of %s whose outcome is known: they have come, or were due before %v; what is due on that day is not late", numfmt.Count(late), numfmt.Count(told), p.Bounds.DataDate))
 	}
 	if p.estimates {
 		add("estimate", p.estimateWords()+"; the product-limit estimate, if no order were cancelled: an order that still runs counts as longer than it has run so far, a cancelled one as longer than it had run when it was cancelled")

@@ -27,7 +27,7 @@ func (s *server) registerCalendars(to huma.API) {
 	huma.Register(to, get("calendar-file", "/calendars/{name}/file", "A working calendar as a file that can be loaded again"), s.calendarFile)
 	huma.Register(to, get("calendar-differences", "/calendars/{name}/differences", "The days of a year on which two calendars differ"), s.calendarDifferences)
 	huma.Register(to, huma.Operation{OperationID: "calendar-effect", Method: http.MethodPost, Path: api.BasePath + "/calendars/{name}/effect", Summary: "What a calendar would do to lengths, before it is saved"}, s.calendarEffect)
-	huma.Register(to, huma.Operation{OperationID: "save-calendar", Method: http.MethodPut, Path: api.BasePath + "/calendars/{name}", Summary: "Bring in a calendar, in the place of the one of its name"}, s.saveCalendar)
+	huma.Register(to, huma.Operation{OperationID: "save-calendar", Method: http.MethodPut, Path: api.BasePath + "/calendars/{name}", Summary: "Save a calendar, replacing the one of its name"}, s.saveCalendar)
 }
 
 func (s *server) calendars(ctx context.Context, _ *struct{}) (*answered[api.Calendars], error) {

@@ -30,7 +30,7 @@ type daysInput struct {
 // longestStrip is the number of days that an answer shows one by one.
 const longestStrip = 800
 
-func (s *server) days(ctx context.Context, in *daysInput) (*answered[api.Reckoning], error) {
+func (s *server) days(ctx context.Context, in *daysInput) (*answered[api.DaysAnswer], error) {
 	b := s.snapshot(ctx)
 	c := usual(b)
 	if in.Calendar != "" {
@@ -47,7 +47,7 @@ func (s *server) days(ctx context.Context, in *daysInput) (*answered[api.Reckoni
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	body := api.Reckoning{
+	body := api.DaysAnswer{
 		Sentence: a.Sentence, Words: a.Words, Calendar: c.Name(), Unit: a.Measure.Unit.String(),
 		Day: a.Day.String(), Working: a.Working.String(), SumLine: a.Strip.String(), Strip: []api.StripDay{}, Notes: []string{},
 	}
@@ -64,7 +64,7 @@ func (s *server) days(ctx context.Context, in *daysInput) (*answered[api.Reckoni
 		}
 		body.Notes = append(body.Notes, fmt.Sprintf("holidays unknown on some of these days, which then follow the weekly pattern; the calendar %s knows %s", c.Name(), known))
 	}
-	return &answered[api.Reckoning]{body}, nil
+	return &answered[api.DaysAnswer]{body}, nil
 }
 
 // localOf is a calendar where it is kept: in the zone that is asked for, or that of the sites that it counts. Where these lie in

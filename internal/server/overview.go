@@ -130,7 +130,7 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 		kept := func(code string) answer.Cell { return promise.Totals[0].Cells[promise.At(code)] }
 		half, counted := total("median"), total("n")
 		share := kept("late_share")
-		behind, told, text := "of "+numfmt.Counted(int(*counted.Number), "order"), kept("late").Text+" of "+kept("late_of").Text+" that can be told", numfmt.Either(share.Number != nil, share.Text+"%", "")
+		behind, told, text := "of "+numfmt.Counted(int(*counted.Number), "order"), kept("late").Text+" of "+kept("late_of").Text+" whose outcome is known", numfmt.Either(share.Number != nil, share.Text+"%", "")
 		if i > 0 {
 			median.Before, median.BeforeValue, median.BeforeBehind = half.Text, half.Number, behind
 			late.Before, late.BeforeValue, late.BeforeBehind = text, share.Number, told

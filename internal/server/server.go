@@ -292,7 +292,7 @@ func (s *server) register(to huma.API) {
 	s.registerLabels(to)
 	s.registerViews(to)
 	s.registerLayouts(to)
-	huma.Register(to, get("loads", "/loads", "What was brought in, the last first"), s.loads)
+	huma.Register(to, get("loads", "/loads", "What was loaded, the latest first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 	huma.Register(to, get(waitingOperation, "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)

@@ -234,7 +234,7 @@ func statusNotes(h *stays.History, q status.Question, a status.Answer) []api.Not
 		note("by-daily", a.ByDaily, "%s a daily list alone: a status that came and went between two days is not in it", numfmt.Has(a.ByDaily, "order"))
 	}
 	if !slices.Contains(h.Rules.Final, true) {
-		note("no-final", 0, "no status is said to be final, so that each order's last stay runs on; say in the list of statuses in which ones orders end")
+		note("no-final", 0, "no status is said to be final, so that each order's last stay runs on; say in the list of statuses which of them end an order")
 	}
 	if names := unlisted(h.Catalogue); len(names) > 0 {
 		note("unlisted", 0, "not in the list of statuses: %s", strings.Join(names, ", "))

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, reactive, ref } from 'vue'
-import type { Book, Reckoning } from '@/api/client'
+import type { Book, DaysAnswer } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
 import { withWeekday } from '@/format'
 import DayStrip from './DayStrip.vue'
@@ -54,7 +54,7 @@ const query = computed(() => {
   }
 })
 
-const { answer, problem } = useAnswer<Reckoning>(() =>
+const { answer, problem } = useAnswer<DaysAnswer>(() =>
   query.value ? { path: '/days', query: query.value } : undefined,
 )
 
@@ -64,9 +64,9 @@ onMounted(() => first.value?.focus())
 
 <template>
   <aside
-    class="reckon panel"
+    class="calculator panel"
     aria-label="Day calculator"
-    data-test="reckon-panel"
+    data-test="calculator-panel"
     @keydown.esc="emit('close')"
   >
     <button type="button" class="close" aria-label="Close" @click="emit('close')">×</button>
@@ -85,21 +85,21 @@ onMounted(() => first.value?.focus())
     <div class="fields">
       <label v-if="asked !== 'latest'"
         >from
-        <input ref="first" v-model="field.from" placeholder="2026-06-29" data-test="reckon-from" />
+        <input ref="first" v-model="field.from" placeholder="2026-06-29" data-test="calculator-from" />
       </label>
       <label v-else
-        >wanted by <input v-model="field.wanted" placeholder="2026-12-18" data-test="reckon-wanted"
+        >wanted by <input v-model="field.wanted" placeholder="2026-12-18" data-test="calculator-wanted"
       /></label>
       <label v-if="asked === 'length'"
-        >to <input v-model="field.to" placeholder="2026-07-10" data-test="reckon-to" />
+        >to <input v-model="field.to" placeholder="2026-07-10" data-test="calculator-to" />
       </label>
       <label v-else
         >{{ asked === 'day' ? 'number, minus for before' : 'takes' }}
-        <input v-model="field.n" class="short" inputmode="numeric" data-test="reckon-n" />
+        <input v-model="field.n" class="short" inputmode="numeric" data-test="calculator-n" />
       </label>
       <label
         >in
-        <select v-model="field.unit" data-test="reckon-unit">
+        <select v-model="field.unit" data-test="calculator-unit">
           <option v-for="u in units" :key="u.name" :value="u.name">{{ u.words }}</option>
         </select>
       </label>
@@ -120,7 +120,7 @@ onMounted(() => first.value?.focus())
       </label>
       <label
         >calendar
-        <select v-model="field.calendar" data-test="reckon-calendar">
+        <select v-model="field.calendar" data-test="calculator-calendar">
           <option v-for="name in book.calendars" :key="name">{{ name }}</option>
         </select>
       </label>
@@ -131,25 +131,25 @@ onMounted(() => first.value?.focus())
         >T14:30</template
       >.
     </p>
-    <p v-else-if="problem" class="bad" role="alert" data-test="reckon-problem">{{ problem.message }}</p>
+    <p v-else-if="problem" class="bad" role="alert" data-test="calculator-problem">{{ problem.message }}</p>
     <div v-else-if="answer" aria-live="polite">
-      <div data-test="reckon-words">
+      <div data-test="calculator-words">
         <p v-if="answer.day" class="words">{{ withWeekday(answer.day) }}</p>
         <p v-else class="words">{{ answer.words }}</p>
         <p v-if="answer.working && answer.working !== answer.day">
           not a working day; the latest that is: <b>{{ withWeekday(answer.working) }}</b>
         </p>
       </div>
-      <p class="muted small" data-test="reckon-sentence">{{ answer.sentence }}</p>
+      <p class="muted small" data-test="calculator-sentence">{{ answer.sentence }}</p>
       <DayStrip v-if="answer.strip.length > 0" class="days" :days="answer.strip" />
-      <p class="small" data-test="reckon-sum">{{ answer.sum_line }}</p>
+      <p class="small" data-test="calculator-sum">{{ answer.sum_line }}</p>
       <p v-for="note in answer.notes" :key="note" class="amber small">{{ note }}</p>
     </div>
   </aside>
 </template>
 
 <style scoped>
-.reckon {
+.calculator {
   position: fixed;
   right: 20px;
   bottom: 20px;

@@ -182,7 +182,7 @@ const lines = computed(() => {
         @change="ask"
         @own="(slot, word) => to({ [slot]: word })"
       />
-      <h1 v-else>Which statuses are there, in which order, and in which ones do orders end?</h1>
+      <h1 v-else>Which statuses are there, in which order, and which of them end an order?</h1>
       <p class="also">
         <TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event === 'latest' ? undefined : $event })" />
         <label v-if="(tab === 'latest' || tab === 'times') && !(tab === 'times' && text('each'))"
