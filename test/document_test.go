@@ -52,6 +52,15 @@ func (s service) opens(t *testing.T, q client.Question, behind client.Selection)
 	return list.All
 }
 
+// behind selects the orders behind a number: behind("status-latest", "list", "none").
+func behind(analysis string, words ...string) client.Selection {
+	query := url.Values{}
+	for i := 0; i < len(words); i += 2 {
+		query.Add(words[i], words[i+1])
+	}
+	return client.Selection{Behind: analysis + "?" + query.Encode()}
+}
+
 // refuses says why a question is refused.
 func (s service) refuses(t *testing.T, path string, words ...string) string {
 	query := url.Values{}
@@ -179,6 +188,8 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all", "/quality",
 		"/open?period=2026-07&by=site&closing_day=out", "/open?each=month&by=channel&holdings=true&where=value+%3E+100", "/open?from=delivered&to=paid&period=2026-Q3,2026-08", "/open?each=quarter&to=delivered&where=requested+!%3D+promised",
 		"/open?at=2026-03-16&by=site", "/open?ages=true&each=quarter&in=days&buckets=0,7&period=2026", "/open?timeline=true&period=2026-10&sort=age",
+		"/status/latest?by=site&at=2026-03-16", "/status/latest?where=requested+!%3D+promised", "/status/times?each=quarter&period=2025-08-06/2026-05-19&where=value+%3E+100", "/status/times?by=month(shipped)&source=daily&max_gap=3", "/status/times",
+		"/status/transitions", "/status/transitions?period=2026-Q3&source=daily&max_gap=3&where=site+%3D%3D+%22Galway%22", "/status/periods?period=2026-10&where=value+%3E+100",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {
 		path, text, _ := strings.Cut(asked, "?")
@@ -186,7 +197,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		require.NoError(t, err)
 		d, err := s.Answer(t.Context(), path, words)
 		require.NoError(t, err, asked)
-		opened := 0
+		opened, parts := 0, map[answer.Address]int{}
 		opens := func(to answer.Address, orders int, of string) {
 			if to == "" {
 				return
@@ -203,6 +214,8 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 					for i, c := range r.Cells {
 						switch n := inBrackets.FindStringSubmatch(c.Text); {
 						case c.Behind == "":
+						case table.Columns[i].Unit != "" && table.Columns[i].Kind == answer.Count: // of which an order can have several
+							parts[c.Behind] = int(*c.Number)
 						case table.Columns[i].Kind == answer.Count:
 							opens(c.Behind, int(*c.Number), asked+", "+table.Code+"."+table.Columns[i].Code)
 						case n != nil: // a length of so many orders
@@ -228,6 +241,10 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 			}
 		}
 		assert.NotZero(t, opened, asked)
+		for to, n := range parts {
+			orders := s.opens(t, client.Question{}, client.Selection{Behind: string(to)})
+			assert.True(t, 0 < orders && orders <= n, "%s: %d orders with %d parts", to, orders, n)
+		}
 	}
 }
 
@@ -235,7 +252,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 func TestAnEmptyBookAnswers(t *testing.T) {
 	s := startService(t)
 	for _, path := range []string{"/took", "/took?by=site,channel&show=median&with_running=true&promise=promised&over=3", "/took?to=paid&through=shipped", "/open", "/open?each=month&by=site", "/open?ages=true", "/open?timeline=true",
-		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers"} {
+		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers", "/status/latest?by=site", "/status/times?each=month", "/status/transitions", "/status/periods"} {
 		path, text, _ := strings.Cut(path, "?")
 		words, err := url.ParseQuery(text)
 		require.NoError(t, err)

@@ -2,10 +2,8 @@ package test
 
 import (
 	"encoding/csv"
-	"fmt"
 	"os"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -105,38 +103,12 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	assert.Empty(t, b.wentWrong())
 
 	// Statuses, and what was immediate.
-	latest, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{By: "site"}.Words(client.ShowLatest))
-	require.NoError(t, err)
-	sentence, head, body = taken("/statuses?by=site", len(latest.Groups))
-	assert.Equal(t, latest.Sentence, sentence)
-	for i, g := range latest.Groups {
-		for j, c := range g.Cells {
-			require.Equal(t, c.Status, head[1+j])
-			require.Equal(t, fmt.Sprint(c.Count), body[i][1+j])
-		}
-		require.Equal(t, fmt.Sprint(g.NoStatus), body[i][len(body[i])-1])
-	}
-	times, err := s.StatusTimesAt(t.Context(), client.StatusQuestion{Each: "quarter"}.Words(client.ShowTimes))
-	require.NoError(t, err)
-	sentence, head, body = taken("/statuses?show=times&each=quarter", len(times.Groups))
-	assert.Equal(t, times.Sentence, sentence)
-	for i, g := range times.Groups {
-		require.Equal(t, g.Keys[0], body[i][0])
-		for _, c := range g.Cells {
-			if at := slices.Index(head, c.Status+" mean"); at >= 0 {
-				near(answer.Cell{Number: c.Mean}, body[i][at], c.Status)
-				require.Equal(t, fmt.Sprint(c.Count), body[i][at+1])
-			}
-		}
-	}
-	moves, err := s.StatusMovesAt(t.Context(), client.StatusQuestion{}.Words(client.ShowMoves))
-	require.NoError(t, err)
-	sentence, head, body = taken("/statuses?show=moves", len(moves.Moves))
-	assert.Equal(t, moves.Sentence, sentence)
-	assert.Equal(t, []string{"from", "to", "times", "orders", "median before"}, head)
-	for i, m := range moves.Moves {
-		require.Equal(t, []string{m.From, m.To, fmt.Sprint(m.Count), fmt.Sprint(m.Orders)}, body[i][:4])
-		near(answer.Cell{Number: m.Median}, body[i][4])
+	for address, of := range map[string][]string{"/statuses?by=site": {"/status/latest", "groups", "by", "site"}, "/statuses?show=times&each=quarter": {"/status/times", "means", "each", "quarter"}, "/statuses?show=transitions": {"/status/transitions", "transitions"}} {
+		d := s.ask(t, of[0], of[2:]...)
+		table := gridOf(t, d.Parts[0], of[1])
+		sentence, head, body = taken(address, len(table.rows()))
+		assert.Equal(t, d.Asked(), sentence)
+		held(table, table.rows())
 	}
 	// Dates beside each other, the bridge between them, and rows over columns.
 	dates := client.AcrossQuestion{Show: []string{"units"}, Basis: []string{"ordered", "shipped"}, Each: "week", Period: "2026-Q3"}

@@ -266,7 +266,7 @@ func TestAnswersHaveBounds(t *testing.T) {
 		"orders?limit=10000":                                                             "",
 		"orders?limit=10000&columns=number" + many:                                       "10,000 rows of 21 columns",
 		"orders?offset=9223372036854775807":                                              "expected number <= 1e+09",
-		"status/stays?offset=9223372036854775807":                                        "expected number <= 1e+09",
+		"status/periods?offset=9223372036854775807":                                      "expected number <= 1e+09",
 		"open?timeline=true&offset=9223372036854775807":                                  "expected number <= 1e+09",
 		"immediate/customers?offset=9223372036854775807":                                 "expected number <= 1e+09",
 		"took?over=NaN":   "want a number such as",

@@ -1,10 +1,10 @@
 package test
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
-	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -38,29 +38,32 @@ func TestPlantedStatusesAreFound(t *testing.T) {
 	s, m := demoService(t)
 	for pick, kind := range map[string]string{"ambiguous": demo.StatusTie, "disagreeing": demo.StatusEarly, "returned:picking": demo.StatusCameBack} {
 		require.NotEmpty(t, m.Planted[kind])
-		assert.ElementsMatch(t, m.Planted[kind], s.numbersOf(t, client.Question{}, client.Selection{Status: pick}), pick)
+		assert.ElementsMatch(t, m.Planted[kind], s.numbersOf(t, client.Question{}, behind("status-transitions", "list", pick)), pick)
+	}
+	visited := func(status string, words ...string) []string {
+		return s.numbersOf(t, client.Question{}, behind("status-times", append(words, "list", "visited:"+status)...))
 	}
 	assert.ElementsMatch(t, m.Planted[demo.StatusCameBack], s.numbersOf(t, client.Question{Where: "returns > 0"}, client.Selection{}))
-	// A silence of a week ends a stay where at most three days of it are let pass, and not where seven are.
-	silent := s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:not seen", Source: "daily", MaxGap: "7"})
+	// A silence of a week ends a status period where at most three days of it are let pass, and not where seven are.
+	silent := visited("not seen", "source", "daily", "max_gap", "7")
 	require.NotEmpty(t, silent)
 	assert.ElementsMatch(t, m.Planted[demo.StatusSilence], silent)
-	assert.Empty(t, s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:not seen", Source: "daily", MaxGap: "8"}))
-	assert.Empty(t, s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:not seen", MaxGap: "1"}), "events have no silences")
+	assert.Empty(t, visited("not seen", "source", "daily", "max_gap", "8"))
+	assert.Empty(t, visited("not seen", "max_gap", "1"), "events have no silences")
 
 	// Another spelling counts as the status, until the list says otherwise; a load takes that back.
-	spelled := s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:On-Hold"})
+	spelled := visited("On-Hold")
 	assert.Subset(t, spelled, m.Planted[demo.StatusSpelled])
-	assert.Equal(t, s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:on hold"}), spelled)
+	assert.Equal(t, visited("on hold"), spelled)
 	list, err := s.SaveStatuses(t.Context(), api.StatusSetting{Name: "On-Hold", Colour: "rose"})
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(list.Statuses, func(st api.Status) bool { return st.Name == "On-Hold" && st.Colour == "rose" }))
-	assert.ElementsMatch(t, m.Planted[demo.StatusSpelled], s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:On-Hold"}))
+	assert.ElementsMatch(t, m.Planted[demo.StatusSpelled], visited("On-Hold"))
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
 	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
 	require.NoError(t, err)
-	assert.Equal(t, spelled, s.numbersOf(t, client.Question{}, client.Selection{Status: "visited:On-Hold"}))
+	assert.Equal(t, spelled, visited("On-Hold"))
 	_, err = s.SaveStatuses(t.Context(), api.StatusSetting{Name: "packed", SpellingOf: "packed"})
 	assert.ErrorContains(t, err, "no other spelling of itself")
 }
@@ -79,8 +82,7 @@ func TestStatusesAgreeWithTheFiles(t *testing.T) {
 		site[row["number"]] = row["site"]
 	}
 	for _, at := range []string{"2025-03-02", "2026-03-16", "2026-10-31"} {
-		answer, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{At: at, By: "site"}.Words(client.ShowLatest))
-		require.NoError(t, err)
+		groups := gridOf(t, s.ask(t, "/status/latest", "at", at, "by", "site").Parts[0], "groups")
 		want := map[string]int{}
 		for number, history := range histories {
 			status := ""
@@ -93,20 +95,13 @@ func TestStatusesAgreeWithTheFiles(t *testing.T) {
 				want[site[number]+" "+status]++
 			}
 		}
-		stood := 0
-		for _, g := range answer.Groups {
-			for _, c := range g.Cells {
-				require.Equal(t, want[g.Keys[0]+" "+c.Status], c.Count, "%s of %s on %s", c.Status, g.Keys[0], at)
-				stood += c.Count
+		for _, g := range groups.Rows {
+			for _, c := range groups.Columns[1 : len(groups.Columns)-2] {
+				require.Equal(t, want[strings.Replace(g.Cells[0].Text, "(none)", "", 1)+" "+c.Code], groups.count(g, c.Code), "%s of %s on %s", c.Code, g.Cells[0].Text, at)
 			}
 		}
-		require.Equal(t, answer.Total.Orders, stood+answer.Total.NoStatus)
-		cell := answer.Groups[0].Cells[len(answer.Groups[0].Cells)-2]
-		assert.Equal(t, cell.Count, s.opens(t, client.Question{By: []string{"site"}}, client.Selection{Status: "latest:" + cell.Status, At: at, Group: answer.Groups[0].Keys}))
-		assert.Equal(t, answer.Total.NoStatus, s.opens(t, client.Question{}, client.Selection{Status: "none", At: at}))
 	}
-	moves, err := s.StatusMovesAt(t.Context(), client.StatusQuestion{}.Words(client.ShowMoves))
-	require.NoError(t, err)
+	moves := s.ask(t, "/status/transitions").Parts[0]
 	want, paths := map[string]int{}, map[string]int{}
 	for _, history := range histories {
 		path := []string{}
@@ -122,20 +117,19 @@ func TestStatusesAgreeWithTheFiles(t *testing.T) {
 		paths[strings.Join(path, " → ")]++
 	}
 	got, taken := map[string]int{}, map[string]int{}
-	for _, m := range moves.Moves {
-		got[m.From+" → "+m.To] = m.Count
-		assert.Equal(t, m.Orders, s.opens(t, client.Question{}, client.Selection{Status: "moved:" + m.From + " → " + m.To}))
+	made, ways := gridOf(t, moves, "transitions"), gridOf(t, moves, "paths")
+	for _, r := range made.Rows {
+		got[r.Cells[0].Text+" → "+r.Cells[1].Text] = made.count(r, "transitions")
 	}
-	for _, p := range moves.Paths {
-		taken[p.Text] = p.Orders
+	for _, r := range ways.Rows {
+		taken[ways.cell(r, "path").Text] = ways.count(r, "orders")
 	}
 	assert.Equal(t, want, got)
 	assert.Equal(t, paths, taken)
-	assert.Equal(t, moves.Paths[1].Orders, s.opens(t, client.Question{}, client.Selection{Status: "path:" + moves.Paths[1].Text}))
 }
 
 // The third book has neither plan nor manifest: a log and a daily list that one can read off.
-func TestStaysOfASmallBook(t *testing.T) {
+func TestStatusPeriodsOfASmallBook(t *testing.T) {
 	s := startService(t)
 	_, err := s.Load(t.Context(), []string{
 		write(t, "orders.csv", "number,site,ordered\nL/1,Quay,2025-03-03\nL/2,Quay,2025-03-03\nL/3,Quay,2025-03-04\n"),
@@ -150,15 +144,13 @@ func TestStaysOfASmallBook(t *testing.T) {
 	assert.Equal(t, []string{"lost"}, more.Statuses, "a load names the statuses that the list does not have")
 	_, err = s.Undo(t.Context(), more.Number)
 	require.NoError(t, err)
-	stays := func(q client.StatusQuestion) (all []string) {
-		answer, err := s.StatusStaysAt(t.Context(), q.Words(client.ShowStays), 0, 100)
-		require.NoError(t, err)
-		for _, st := range answer.Stays {
-			length := "none"
-			if st.Length != nil {
-				length = fmt.Sprint(*st.Length)
-			}
-			all = append(all, strings.TrimSpace(fmt.Sprintf("%s %s %s–%s %s %s", st.Number, st.Status, st.From[8:], strings.TrimPrefix(st.Until, "2025-03-"), length, map[bool]string{true: "back"}[st.Returned])))
+	periods := func(words ...string) (all []string) {
+		table := gridOf(t, s.ask(t, "/status/periods", words...).Parts[0], "periods")
+		for _, r := range table.Rows {
+			of := func(code string) string { return table.cell(r, code).Text }
+			length := cmp.Or(of("length"), "none")
+			back := map[bool]string{true: "back"}[strings.Contains(of("remarks"), "came back")]
+			all = append(all, strings.TrimSpace(fmt.Sprintf("%s %s %s–%s %s %s", of("number"), of("status"), of("from")[8:], strings.TrimPrefix(of("until"), "2025-03-"), length, back)))
 		}
 		return all
 	}
@@ -166,9 +158,9 @@ func TestStaysOfASmallBook(t *testing.T) {
 		"L/1 taken 03–05 2", "L/1 cut 05–07 2", "L/1 taken 07–12 3 back", "L/1 gone 12– none",
 		"L/2 taken 03–05 2", "L/2 cut 05–13 6", "L/2 gone 13– none",
 		"L/3 taken 04–04 0", "L/3 cut 04– 7",
-	}, stays(client.StatusQuestion{}))
-	assert.Equal(t, []string{"L/2 taken 03–05 2", "L/2 cut 05–06 1", "L/2 not seen 06–12 6", "L/2 cut 12–13 1", "L/2 gone 13– none"}, stays(client.StatusQuestion{Source: "daily", MaxGap: "3", In: "days"}))
-	assert.Equal(t, []string{"L/1 taken 07–12 120 back", "L/1 taken 03–05 49"}, stays(client.StatusQuestion{Status: "taken", In: "hours", Sort: "length", Where: `number == "L/1"`}))
+	}, periods())
+	assert.Equal(t, []string{"L/2 taken 03–05 2", "L/2 cut 05–06 1", "L/2 not seen 06–12 6", "L/2 cut 12–13 1", "L/2 gone 13– none"}, periods("source", "daily", "max_gap", "3", "in", "days"))
+	assert.Equal(t, []string{"L/1 taken 07–12 120 back", "L/1 taken 03–05 49"}, periods("status", "taken", "in", "hours", "sort", "length", "where", `number == "L/1"`))
 	order, err := s.Order(t.Context(), "L/3", client.Question{})
 	require.NoError(t, err)
 	assert.Equal(t, "event", order.Statuses.Source)
@@ -178,59 +170,46 @@ func TestStaysOfASmallBook(t *testing.T) {
 	// What is told of statuses, and labels, group and pick orders in every answer on statuses.
 	_, err = s.SaveLabel(t.Context(), "came-back", api.LabelDefinition{Rules: []api.LabelRule{{Where: "returns > 0", Text: "yes"}}, Rest: "no"}, false)
 	require.NoError(t, err)
-	for _, answer := range []string{"latest", "times", "moves", "stays"} {
-		words := url.Values{"where": {"returns > 0"}}
-		if answer == "latest" || answer == "times" {
-			words.Set("by", "came-back")
-		}
-		code, body := s.get(t, "/api/v1/status/"+answer+"?"+words.Encode())
-		require.Equal(t, http.StatusOK, code, "%s: %v", answer, body)
-		if answer == "latest" {
-			assert.Equal(t, `L/1`, s.numbersOf(t, client.Question{Where: words.Get("where")}, client.Selection{})[0])
-			assert.Contains(t, fmt.Sprint(body["groups"]), "yes")
-		}
-	}
-	for want, q := range map[string]client.StatusQuestion{"nothing is known of it": {At: "2025-04-01"}, "from 1 to 1000": {MaxGap: "many"}, "no such status": {Status: "lost"}} {
-		show := map[bool]string{true: client.ShowLatest, false: client.ShowStays}[q.At != ""]
-		if show == client.ShowLatest {
-			_, err = s.StatusLatestAt(t.Context(), q.Words(show))
-		} else {
-			_, err = s.StatusStaysAt(t.Context(), q.Words(show), 0, 1)
-		}
-		assert.ErrorContains(t, err, want)
-	}
+	where := []string{"where", "returns > 0"}
+	assert.Equal(t, []string{"L/1"}, s.numbersOf(t, client.Question{}, behind("status-transitions", append(where, "list", "recorded")...)))
+	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/latest", append(where, "by", "came-back")...).Parts[0], "groups").Rows[0].Cells[0].Text)
+	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/times", append(where, "by", "came-back")...).Parts[0], "times").Rows[0].Cells[0].Text)
+	assert.Len(t, gridOf(t, s.ask(t, "/status/transitions", where...).Parts[0], "paths").Rows, 1)
+	assert.Len(t, periods(where...), 4)
+	assert.Contains(t, s.refuses(t, "/status/latest", "at", "2025-04-01"), "nothing is known of it")
+	assert.Contains(t, s.refuses(t, "/status/periods", "max_gap", "many"), "from 1 to 1000")
+	assert.Contains(t, s.refuses(t, "/status/periods", "status", "lost"), "no such status")
+	assert.Contains(t, s.refuses(t, "/status/times", "by", "site", "each", "month"), "not by both")
 }
 
 // The page: where orders stand, its groups, the matrix and the paths, an order's band, and the list that can be changed.
 func TestConsoleStatuses(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
-	latest, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{}.Words(client.ShowLatest))
-	require.NoError(t, err)
-	packed := latest.Total.Cells[slices.IndexFunc(latest.Total.Cells, func(c api.StatusCell) bool { return c.Status == "packed" })]
+	packed := listed(s.ask(t, "/status/latest").Parts[0], url.QueryEscape("latest:packed"))
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/statuses"))
 	b.text(test("sentence"), "Where did orders stand at the end of 2026-10-31")
 	b.text(test("chart"), "packed")
 	b.text(test("point"), "Not drawn, since orders end there:")
-	b.do(chromedp.Click(test("at-packed"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("that stood in “packed” at the end of 2026-10-31: %s in", numfmt.Counted(packed.Count, "order")))
+	b.do(chromedp.Click(test("statuses")+" tr:nth-child(5) a", chromedp.NodeVisible))
+	b.text(test("selected"), fmt.Sprintf("that stood in “packed” at the end of 2026-10-31: %s in", numfmt.Counted(packed, "order")))
 	b.text(test("orders"), "packed")
 
-	b.do(chromedp.Navigate(s.address+"/statuses?show=moves"), chromedp.Click(test("move-picking-on hold"), chromedp.NodeVisible))
-	b.text(test("selected"), "that moved picking → on hold")
-	b.do(chromedp.Navigate(s.address + "/statuses?show=moves"))
+	b.do(chromedp.Navigate(s.address+"/statuses?show=transitions"), chromedp.Click(test("matrix")+" tr:nth-child(3) "+test("on hold"), chromedp.NodeVisible))
+	b.text(test("selected"), "that went picking → on hold")
+	b.do(chromedp.Navigate(s.address + "/statuses?show=transitions"))
 	b.text(test("chart"), "received")
-	returned := b.text(test("returned-picking"), "")
-	b.do(chromedp.Click(test("returned-picking"), chromedp.NodeVisible))
+	returned := b.text(test("returns")+" "+test("orders"), "")
+	b.do(chromedp.Click(test("returns")+" "+test("orders"), chromedp.NodeVisible))
 	b.text(test("selected"), "that came back to “picking”: "+returned+" orders")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=times"), chromedp.Click(test("pick-source"), chromedp.NodeVisible), chromedp.Click(test("choice-daily"), chromedp.NodeVisible))
 	b.text(test("sentence"), "from the daily list alone")
 	b.do(run(`const s = document.querySelector('[data-test="max-gap"]'); s.value = '3'; s.dispatchEvent(new Event('change'))`))
-	b.text(test("status-times"), "not seen")
+	b.text(test("times"), "not seen")
 
-	b.do(chromedp.Navigate(s.address+"/statuses?show=stays&sort=length"), chromedp.Click(test("stays")+" button", chromedp.NodeVisible))
-	b.text(test("order-stays"), "still there")
+	b.do(chromedp.Navigate(s.address+"/statuses?show=periods&sort=length"), chromedp.Click(test("periods")+" button", chromedp.NodeVisible))
+	b.text(test("order-periods"), "still in it")
 	b.text(test("order-sheet"), "Statuses, from events")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=list"), chromedp.WaitVisible(test("final-packed")), chromedp.Click(test("final-packed")), chromedp.Click(test("save-statuses")))
@@ -246,12 +225,12 @@ func TestTheStatusCommand(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"latest --by site":                   {"6,000 orders asked about = ", "Saskatoon", "no status"},
-		"latest --at 2026-03-16":             {"at the end of 2026-03-16", "has stood, working days, elapsed"},
-		"times --each quarter --period 2026": {"2026-Q4 (part)", "of them", "order-days"},
-		"moves":                              {"received → checked → picking → packed → shipped → delivered", "back to"},
-		"stays --sort length --limit 3":      {"1 to 3 of ", "still there"},
-		"stays --source daily --max-gap 3 --status not_seen": {"SD-1", "not seen"},
+		"latest --by site":                                     {"6,000 orders asked about = ", "Saskatoon", "no status"},
+		"latest --at 2026-03-16":                               {"at the end of 2026-03-16", "time in status, working days, elapsed"},
+		"times --each quarter --period 2026":                   {"2026-Q4 (part)", "still last", "order-days"},
+		"transitions":                                          {"received → checked → picking → packed → shipped → delivered", "back to"},
+		"periods --sort length --limit 3":                      {"1 to 3 of ", "still in it"},
+		"periods --source daily --max-gap 3 --status not_seen": {"SD-1", "not seen"},
 		"list": {"On-Hold", "final"},
 	} {
 		words := strings.Fields(args)
@@ -286,7 +265,7 @@ func TestTheStatusCommand(t *testing.T) {
 	assert.Contains(t, messages, "nothing is known of it")
 }
 
-// The second book, its statuses drawn and answered by walking days: where orders stood on each day, how long stays took on each
+// The second book, its statuses drawn and answered by walking days: where orders stood on each day, how long status periods were on each
 // depot's own working days, and what silence does.
 func TestTheSecondBooksStatuses(t *testing.T) {
 	s, rows := loadChandler(t)
@@ -333,19 +312,18 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 				want[depotOf[number].name+" "+status]++
 			}
 		}
-		answer, err := s.StatusLatestAt(t.Context(), client.StatusQuestion{By: "site", At: day}.Words(client.ShowLatest))
-		require.NoError(t, err)
-		for _, g := range answer.Groups {
-			for _, c := range g.Cells {
-				require.Equal(t, want[g.Keys[0]+" "+c.Status], c.Count, "%s at %s on %s", c.Status, g.Keys[0], day)
+		groups := gridOf(t, s.ask(t, "/status/latest", "by", "site", "at", day).Parts[0], "groups")
+		for _, g := range groups.Rows {
+			for _, c := range groups.Columns[1 : len(groups.Columns)-2] {
+				require.Equal(t, want[g.Cells[0].Text+" "+c.Code], groups.count(g, c.Code), "%s at %s on %s", c.Code, g.Cells[0].Text, day)
 			}
 		}
 	}
 
-	// Stays by hand: runs of one status, ended by the next one or by a silence of more than four days in a list.
+	// Status periods by hand: runs of one status, ended by the next one or by a silence of more than four days in a list.
 	for _, gap := range []int{0, 4} {
 		type told struct {
-			stays   int
+			periods int
 			lengths float64
 			running int
 		}
@@ -360,7 +338,7 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 			}
 			add := func(status, from, until string, running bool) {
 				n := want[status]
-				n.stays++
+				n.periods++
 				n.lengths += walk(depotOf[number], from, until, "working-days", "elapsed")
 				if running {
 					n.running++
@@ -382,7 +360,7 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 					add(known[i].status, known[i].day, known[j+1].day, false)
 				case known[i].status == "sailed":
 					n := want["sailed"]
-					n.stays++
+					n.periods++
 					want["sailed"] = n
 				case daily && chandlerDate > moved(known[j].day, gap):
 					add(known[i].status, known[i].day, moved(known[j].day, 1), false)
@@ -393,16 +371,11 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 				i = j + 1
 			}
 		}
-		q := client.StatusQuestion{}
-		if gap > 0 {
-			q.MaxGap = fmt.Sprint(gap)
+		times := gridOf(t, s.ask(t, "/status/times", "max_gap", map[bool]string{true: fmt.Sprint(gap)}[gap > 0]).Parts[0], "times")
+		for _, r := range times.Rows {
+			name := r.Cells[0].Text
+			assert.Equal(t, want[name], told{times.count(r, "periods"), times.number(r, "order_days"), times.count(r, "running")}, "%s, silent for %d", name, gap)
 		}
-		times, err := s.StatusTimesAt(t.Context(), q.Words(client.ShowTimes))
-		require.NoError(t, err)
-		for _, c := range times.Total.Cells {
-			w := want[c.Status]
-			assert.Equal(t, w, told{c.Count, c.OrderDays, c.Running}, "%s, silent for %d", c.Status, gap)
-		}
-		assert.Len(t, times.Total.Cells, len(want))
+		assert.Len(t, times.Rows, len(want))
 	}
 }

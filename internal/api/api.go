@@ -646,126 +646,26 @@ type StatusSettings struct {
 	Statuses []StatusSetting `json:"statuses" nullable:"false" minItems:"1" maxItems:"1000"`
 }
 
-// StatusCell is what stays of one status come to.
-type StatusCell struct {
-	Status     string   `json:"status"`
-	Count      int      `json:"count" doc:"Stays; of where orders stand, orders."`
-	Orders     int      `json:"orders" doc:"Orders that have some."`
-	Running    int      `json:"running" doc:"Stays that still last, counted up to the data date or the day asked about."`
-	Unmeasured int      `json:"unmeasured" doc:"Without a length: at their end, or without a time of day where the unit wants one."`
-	Mean       *float64 `json:"mean" doc:"In the unit."`
-	Median     *float64 `json:"median"`
-	P90        *float64 `json:"p90"`
-	Longest    *float64 `json:"longest"`
-	OrderDays  float64  `json:"order_days" doc:"All lengths together, as order-days or the like: never a length of one order."`
-	Share      *float64 `json:"share" doc:"Of all lengths of the group together, in percent."`
-}
-
-// StatusGroup is a group of orders, or a step of time in which stays began.
-type StatusGroup struct {
-	Keys     []string     `json:"keys" nullable:"false"`
-	From     string       `json:"from,omitempty" doc:"First day of a step of time."`
-	To       string       `json:"to,omitempty"`
-	Cut      bool         `json:"cut" doc:"The period or the records cover a part of the step."`
-	Orders   int          `json:"orders"`
-	NoStatus int          `json:"no_status" doc:"Without a record."`
-	Cells    []StatusCell `json:"cells" nullable:"false" doc:"One for each status, in their order; first the silence where there is one."`
-}
-
-// StatusAnswer says where orders stand, or how long they were in each status.
-type StatusAnswer struct {
-	Asked
-	At                 string        `json:"at" format:"date" doc:"At whose end orders stand."`
-	Each               string        `json:"each,omitempty"`
-	Source             string        `json:"source"`
-	MaxGap             int           `json:"max_gap,omitempty"`
-	Statuses           []Status      `json:"statuses" nullable:"false" doc:"In their order."`
-	Groups             []StatusGroup `json:"groups" nullable:"false"`
-	AllGroups          int           `json:"all_groups" doc:"At most 2,000 are sent."`
-	Total              StatusGroup   `json:"total"`
-	ReconciliationLine string        `json:"reconciliation_line"`
-	PlacementLine      string        `json:"placement_line,omitempty"`
-	Notes              []Note        `json:"notes" nullable:"false"`
-}
-
-// StatusMove is a way from one status to another, or back to one.
-type StatusMove struct {
-	From   string   `json:"from,omitempty"`
-	To     string   `json:"to"`
-	Count  int      `json:"count"`
-	Orders int      `json:"orders"`
-	Mean   *float64 `json:"mean" doc:"Of the stay before the move, or of the time away before the return, in the unit."`
-	Median *float64 `json:"median"`
-	P90    *float64 `json:"p90"`
-	All    float64  `json:"all" doc:"All these lengths together, as order-days or the like."`
-}
-
-// StatusEnd is how many orders begin in a status, and are last seen in it.
-type StatusEnd struct {
-	Status string `json:"status"`
-	First  int    `json:"first"`
-	Last   int    `json:"last"`
-}
-
-// StatusPath is the statuses that orders took one after another.
-type StatusPath struct {
-	Text     string   `json:"text"`
-	Statuses []string `json:"statuses" nullable:"false"`
-	Orders   int      `json:"orders"`
-	Percent  float64  `json:"percent" doc:"Of the orders with a record."`
-	Ended    int      `json:"ended" doc:"Orders at their end; the others go on."`
-	Median   *float64 `json:"median" doc:"From the first record to where the order ended, or to the data date, in the unit."`
-}
-
-// StatusMoves says how orders went from status to status.
-type StatusMoves struct {
-	Asked
-	Source             string       `json:"source"`
-	MaxGap             int          `json:"max_gap,omitempty"`
-	Statuses           []Status     `json:"statuses" nullable:"false"`
-	Moves              []StatusMove `json:"moves" nullable:"false"`
-	Returns            []StatusMove `json:"returns" nullable:"false" doc:"To a status that is entered again, with the time away."`
-	Ends               []StatusEnd  `json:"ends" nullable:"false"`
-	Paths              []StatusPath `json:"paths" nullable:"false" doc:"The most frequent first; at most 100."`
-	AllPaths           int          `json:"all_paths"`
-	OtherOrders        int          `json:"other_orders" doc:"Orders on paths that are not sent."`
-	ReconciliationLine string       `json:"reconciliation_line"`
-	PlacementLine      string       `json:"placement_line,omitempty"`
-	Notes              []Note       `json:"notes" nullable:"false"`
-}
-
-// StatusStay is one stay of an order.
-type StatusStay struct {
+// StatusPeriod is one of an order.
+type StatusPeriod struct {
 	Number    string   `json:"number"`
-	Sequence  int      `json:"sequence" doc:"Among the order's stays, from 1."`
+	Sequence  int      `json:"sequence" doc:"Among those of the order, from 1."`
 	Status    string   `json:"status" doc:"Or not seen, for a silence."`
 	Colour    string   `json:"colour,omitempty"`
 	From      string   `json:"from" format:"date"`
 	LastSeen  string   `json:"last_seen" format:"date"`
-	Until     string   `json:"until,omitempty" doc:"The day on which the next stay begins; none while it is the last."`
+	Until     string   `json:"until,omitempty" doc:"The day on which the next one begins; none while it is the last."`
 	Length    *float64 `json:"length" doc:"In the unit, elapsed; none of the end."`
 	Running   bool     `json:"running"`
 	Returned  bool     `json:"returned" doc:"The order came back to this status."`
 	Ambiguous bool     `json:"ambiguous" doc:"Two records of the order at one moment name different statuses."`
 }
 
-// StatusStays lists stays.
-type StatusStays struct {
-	Asked
-	Sort          string       `json:"sort"`
-	Status        string       `json:"status,omitempty"`
-	All           int          `json:"all"`
-	Offset        int          `json:"offset"`
-	Stays         []StatusStay `json:"stays" nullable:"false"`
-	PlacementLine string       `json:"placement_line,omitempty"`
-	Notes         []Note       `json:"notes" nullable:"false"`
-}
-
 // OrderStatuses is what an order went through.
 type OrderStatuses struct {
-	Source        string          `json:"source,omitempty" doc:"The records that its stays come from: event or daily; none without records."`
+	Source        string          `json:"source,omitempty" doc:"The records that its status periods come from: event or daily; none without records."`
 	Ambiguous     bool            `json:"ambiguous"`
-	Stays         []StatusStay    `json:"stays" nullable:"false"`
+	Periods       []StatusPeriod  `json:"periods" nullable:"false"`
 	Disagreements []StatusDiffers `json:"disagreements" nullable:"false" doc:"Days at whose end the daily list names another status than the events."`
 }
 

@@ -116,3 +116,49 @@ type OpenQuestion struct {
 	Page
 	Form
 }
+
+// History are the words that say by which conventions status records fold into status periods, and how these are counted.
+type History struct {
+	In       string `query:"in" default:"working-days" arg:"unit" complete:"working-days,days,weeks,hours,working-hours" doc:"unit of lengths, which are elapsed: working-days, days, weeks, hours or working-hours"`
+	Calendar string `query:"calendar" default:"site" arg:"whose" complete:"site,destination" doc:"whose calendar counts: that of the site or of the destination"`
+	Source   string `query:"source" default:"either" arg:"records" complete:"either,event,daily" doc:"which records count: event, daily, or either: events where an order has any, else its daily list"`
+	MaxGap   string `query:"max_gap" arg:"days" doc:"how many days a daily list may be silent about an order before its status period ends; default any"`
+}
+
+// StatusLatestQuestion asks where orders stand, or stood.
+type StatusLatestQuestion struct {
+	History
+	By string `query:"by" arg:"grouping" complete:"groupings" doc:"one grouping of orders"`
+	At string `query:"at" arg:"day" doc:"the day at whose end; default the data date"`
+	Where
+	Form
+}
+
+// StatusTimesQuestion asks how long orders were in each status.
+type StatusTimesQuestion struct {
+	History
+	By     string `query:"by" arg:"grouping" complete:"groupings" doc:"one grouping of orders"`
+	Period string `query:"period" arg:"period" complete:"periods" doc:"only status periods that began in this period; default all"`
+	Each   string `query:"each" arg:"step" complete:"day,week,month,quarter,year" doc:"each step of time in which status periods began, instead of a grouping: day, week, month, quarter or year"`
+	Where
+	Form
+}
+
+// StatusTransitionsQuestion asks from which status to which orders went.
+type StatusTransitionsQuestion struct {
+	History
+	Period string `query:"period" arg:"period" complete:"periods" doc:"period in which the status period before a transition began, and that of a return; paths are of whole orders; default all"`
+	Where
+	Form
+}
+
+// StatusPeriodsQuestion asks in which status orders were, from when to when.
+type StatusPeriodsQuestion struct {
+	History
+	Period string `query:"period" arg:"period" complete:"periods" doc:"only status periods that began in this period; default all"`
+	Status string `query:"status" arg:"status" complete:"statuses" doc:"only status periods of this status; \"not seen\" for silences; default all"`
+	Sort   string `query:"sort" default:"order" arg:"order" complete:"order,length,from" doc:"by order, length (the longest first) or from (the latest first)"`
+	Where
+	Page
+	Form
+}

@@ -23,7 +23,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/pgcluster"
@@ -278,7 +278,7 @@ func (a *App) read(ctx context.Context) error {
 	read := time.Now()
 	finished := builder.Finish(ends)
 	built := time.Now()
-	next, err := a.labelled(immediate.Derive(stays.Derive(finished)), state.Labels)
+	next, err := a.labelled(immediate.Derive(statuses.Derive(finished)), state.Labels)
 	if err != nil {
 		return err
 	}

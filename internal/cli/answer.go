@@ -20,6 +20,7 @@ import (
 type asking struct {
 	path string // of the question in the API
 	page string // of the console that asks it; empty where none does, and no view can be kept
+	show string // of the page's answers this one; empty for its first
 	in   any    // the question's parameters: a pointer to a struct of package api
 	// explain is the code of the table that shows the working; empty where there is none.
 	explain string
@@ -79,6 +80,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		if err != nil || a.page == "" {
 			return err
 		}
+		if a.show != "" {
+			words.Set("show", a.show)
+		}
 		return k.keep(e, cmd, c, a.page, words, sentence)
 	}
 	return cmd
@@ -106,8 +110,11 @@ func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
 	if words, known := kinds[of]; known {
 		return e.complete(cmd, words)
 	}
-	if of == "" {
+	switch of {
+	case "":
 		return nil
+	case "statuses":
+		return e.statusNames(cmd)
 	}
 	return strings.Split(of, ",")
 }

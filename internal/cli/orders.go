@@ -395,8 +395,8 @@ func orderSheets(a *api.Order, format string) []sheet {
 		days.below = append(days.below, notePrefix+strings.Join(a.Findings, "; "))
 	}
 	sheets := []sheet{days}
-	if len(a.Statuses.Stays) > 0 && format == asTable {
-		sheets = append(sheets, orderStaysSheet(a))
+	if len(a.Statuses.Periods) > 0 && format == asTable {
+		sheets = append(sheets, orderPeriodsSheet(a))
 	}
 	for _, t := range a.Parts {
 		if format != asTable {

@@ -370,13 +370,6 @@ func (s sheet) columnWidths(width int) []int {
 	return need
 }
 
-func orNone(key string) string {
-	if key == "" {
-		return "(none)"
-	}
-	return key
-}
-
 func decimal(x *float64, places int) string {
 	if x == nil {
 		return ""

@@ -142,8 +142,13 @@ func newViewRun(e *environment) *cobra.Command {
 				_, err := e.answer(cmd, c, a, words, showing{})
 				return err
 			case statusesPage:
-				_, err := e.status(cmd, c, words, 0, 100)
-				return err
+				for _, of := range statusQuestions {
+					if of.show == words.Get("show") {
+						words.Del("show")
+						_, err := e.answer(cmd, c, asking{path: "/status/" + of.name}, words, showing{})
+						return err
+					}
+				}
 			case duePage:
 				_, err := e.answer(cmd, c, asking{path: "/due"}, words, showing{})
 				return err

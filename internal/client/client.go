@@ -132,18 +132,16 @@ func values(words map[string]string) url.Values {
 
 // Selection picks orders behind an answer.
 type Selection struct {
-	Placed         string // outside, undated; empty for those asked about
-	State          string
-	Group          []string // nil: all groups
-	Status, At     string   // orders by their statuses, at the end of a day
-	Source, MaxGap string   // of status records
-	Behind         string   // the address of the orders behind a number
-	Sort           string
-	Offset         int
-	Limit          int // 0: the service's default
-	Columns        string
-	Rows           string   // orders, lines, shipments or payments; empty for orders
-	Highlights     []string // "amber: CONDITION"
+	Placed     string // outside, undated; empty for those asked about
+	State      string
+	Group      []string // nil: all groups
+	Behind     string   // the address of the orders behind a number
+	Sort       string
+	Offset     int
+	Limit      int // 0: the service's default
+	Columns    string
+	Rows       string   // orders, lines, shipments or payments; empty for orders
+	Highlights []string // "amber: CONDITION"
 }
 
 // Book describes the order book.
@@ -193,7 +191,7 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 // Words are the words of an address that asks for a list.
 func (s Selection) Words(q Question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "status": s.Status, "at": s.At, "source": s.Source, "max_gap": s.MaxGap, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}

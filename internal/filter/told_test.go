@@ -15,7 +15,7 @@ import (
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
 // toldBook is a book whose statuses are told: one order came back, one is at its end, one has stood for long, one has no record.
@@ -30,7 +30,7 @@ func toldBook(t *testing.T) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return stays.Derive(builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1), DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
+	return statuses.Derive(builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1), DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
 		Statuses: []book.StatusSetting{{Name: "done", Final: true}}}))
 }
 

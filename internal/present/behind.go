@@ -57,7 +57,13 @@ var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, 
 	"immediate": immediateOrders,
 	"open":      openOrders,
 	"quality":   qualityOrders,
-	"took":      tookOrders,
+
+	statusLatest:      statusOrders(statusLatest, latestQuestion),
+	statusPeriods:     statusOrders(statusPeriods, periodsQuestion),
+	statusTimes:       statusOrders(statusTimes, timesQuestion),
+	statusTransitions: statusOrders(statusTransitions, transitionsQuestion),
+
+	"took": tookOrders,
 }
 
 // Behind are the orders that an address names. The error is a *request.Error.

@@ -13,7 +13,9 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/present"
 )
@@ -458,9 +460,6 @@ type CellInput struct {
 
 // onlyFigure narrows the list to the orders behind a number.
 func (a *askedList) onlyFigure(in *OrdersInput) error {
-	if in.Status != "" {
-		return request.Invalid("figure", in.Figure, "a list is of what was open, of statuses, of what was immediate or behind a figure; want one")
-	}
 	asks := AcrossInput{LegInput: in.LegInput, Show: []string{in.Figure}, Basis: strings.FieldsFunc(in.Basis, func(r rune) bool { return r == ',' }), Period: in.Period, Rows: in.AcrossRows, Columns: in.AcrossCols, Each: in.Each, Top: in.Top, Meets: in.Meets, Where: in.Where}
 	questions, b, err := asks.questions(a.book)
 	if err != nil {
@@ -481,4 +480,9 @@ func (a *askedList) onlyFigure(in *OrdersInput) error {
 	a.Selection.Only = append(a.Selection.Only, test)
 	a.open = questions[0].PickWords(pick)
 	return nil
+}
+
+// bookLine says how the condition divides the book, also where it picks all.
+func bookLine(p query.Population, basis milestone.Milestone) string {
+	return cmp.Or(p.Line(basis), numfmt.Counted(p.InBook, "order")+" in the book = "+numfmt.Count(p.Asked)+" asked about")
 }

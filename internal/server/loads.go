@@ -20,7 +20,7 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
@@ -175,7 +175,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		body.Meanings = intake.Meanings()
 	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
-		body.Statuses = unlisted(stays.Of(s.snapshot(ctx)).Catalogue)
+		body.Statuses = statuses.Of(s.snapshot(ctx)).Unlisted()
 	}
 	return &answered[api.Load]{body}, nil
 }
@@ -200,22 +200,6 @@ func (s *server) endsAfter(ctx context.Context, r store.LoadRecord) *api.LoadEnd
 // fileName is the last part of a name that a client gives a file, as text that a record can hold.
 func fileName(given string) string {
 	return path.Base(strings.ReplaceAll(strings.ToValidUTF8(given, "\uFFFD"), "\x00", "\uFFFD"))
-}
-
-// unlisted are the statuses that are not in the list of statuses, where there is one.
-func unlisted(c stays.Catalogue) (names []string) {
-	listed := false
-	for _, st := range c.Statuses[1:] {
-		if st.Listed {
-			listed = true
-		} else {
-			names = append(names, st.Name)
-		}
-	}
-	if !listed {
-		return nil
-	}
-	return names
 }
 
 // How often a listener hears of a load: at least every beat, and sooner where there is news.

@@ -25,7 +25,6 @@ import (
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/present"
@@ -39,10 +38,6 @@ type OrdersInput struct {
 	Placed    string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State     string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group     []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Status    string   `query:"status" doc:"By its statuses: latest:STATUS at the end of the day at, none, visited:STATUS or returned:STATUS in the period, moved:FROM → TO, path:FIRST → NEXT → …, ambiguous or disagreeing. The period is then that of stays."`
-	At        string   `query:"at" doc:"With status: the day at whose end orders stand."`
-	Source    string   `query:"source" doc:"With status: which records count, event, daily or either."`
-	MaxGap    string   `query:"max_gap" doc:"With status: how many days a daily list may be silent."`
 	Sort      string   `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
 	Columns   string   `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
 	Rows      string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
@@ -91,11 +86,8 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		return s.behind(ctx, in)
 	}
 	words, b := in.QuestionInput, s.snapshot(ctx)
-	if in.Status != "" || in.Figure != "" {
-		words.Period = ""
-	}
 	if in.Figure != "" {
-		words.Basis = ""
+		words.Period, words.Basis = "", ""
 	}
 	q, b, err := words.question(b)
 	if err != nil {
@@ -116,11 +108,6 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		a.Apart = running == q.Leg
 	}
 	a.Request = list.Request{Question: q, Selection: in.selection(), Apart: a.Apart, Decimals: present.Decimals}
-	if in.Status != "" {
-		if err := a.onlyStatus(in); err != nil {
-			return a, err
-		}
-	}
 	if in.Figure != "" {
 		if err := a.onlyFigure(in); err != nil {
 			return a, err
@@ -168,35 +155,6 @@ func (s *server) behind(ctx context.Context, in *OrdersInput) (a askedList, err 
 	}
 	a.Question.Where = a.Question.Where.And(narrower)
 	return a, a.lay(in)
-}
-
-// onlyStatus narrows the list to orders by their statuses.
-func (a *askedList) onlyStatus(in *OrdersInput) error {
-	q, err := StatusInput{HistoryInput: HistoryInput{Source: in.Source, MaxGap: in.MaxGap}}.question(a.book, status.Request{Period: in.Period, At: in.At})
-	if err != nil {
-		return err
-	}
-	test, err := status.Test(q.History(a.book), q, in.Status)
-	if err != nil {
-		return err
-	}
-	a.Selection.Only = append(a.Selection.Only, test)
-	a.open = statusWords(q, in)
-	return nil
-}
-
-// statusWords say which orders are listed by their statuses.
-func statusWords(q status.Question, in *OrdersInput) string {
-	what, of, _ := strings.Cut(in.Status, ":")
-	begun := ""
-	if in.Period != "" {
-		begun = ", begun in " + in.Period
-	}
-	return map[string]string{
-		status.PickLatest: fmt.Sprintf("that stood in “%s” at the end of %v", of, q.At), status.PickNone: fmt.Sprintf("without a status record by %v", q.At),
-		status.PickVisited: "with a stay in “" + of + "”" + begun, status.PickReturned: "that came back to “" + of + "”" + begun, status.PickMoved: "that moved " + of + begun,
-		status.PickPath: "on the path " + of, status.PickAmbiguous: "with two statuses at one moment", status.PickDisagreeing: "whose two sources of statuses differ",
-	}[what]
 }
 
 // highlight understands the highlights of the list's columns.

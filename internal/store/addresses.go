@@ -54,6 +54,10 @@ func currentAddress(address string) string {
 		page = "/quality"
 	case "/immediate":
 		rename("got", "achieved")
+	case "/statuses":
+		if today, old := map[string]string{"moves": "transitions", "stays": "periods"}[words.Get("show")]; old {
+			words.Set("show", today)
+		}
 	case "/orders":
 		rename("mark", "highlight")
 		ordersAddress(words)
@@ -88,6 +92,10 @@ func ordersAddress(words url.Values) {
 		words.Del("doubt")
 		words.Set("behind", "quality?"+url.Values{"code": {code}}.Encode())
 	}
+	if words.Has("status") {
+		statusAddress(words)
+		return
+	}
 	list := words.Get("open")
 	if list == "" {
 		lengthsAddress(words)
@@ -104,6 +112,30 @@ func ordersAddress(words url.Values) {
 		}
 	}
 	words.Set("behind", "open?"+behind.Encode())
+}
+
+// statusAddress is the same for lists by their statuses.
+func statusAddress(words url.Values) {
+	list := words.Get("status")
+	words.Del("status")
+	analysis, takes := "status-transitions", []string{"period"}
+	switch what, _, _ := strings.Cut(list, ":"); what {
+	case "latest", "none":
+		analysis, takes = "status-latest", []string{"by", "group", "at"}
+	case "visited":
+		analysis, takes = "status-times", []string{"by", "group", "period"}
+	}
+	behind := url.Values{"list": {strings.Replace(list, "moved:", "went:", 1)}}
+	for _, word := range append(takes, "in", "calendar", "source", "max_gap", "where") {
+		if values, found := words[word]; found {
+			delete(words, word)
+			behind[word] = values
+		}
+	}
+	for _, word := range []string{"from", "to", "count", "cut_off", "basis", "period", "by", "group", "at"} {
+		delete(words, word) // they placed nothing
+	}
+	words.Set("behind", analysis+"?"+behind.Encode())
 }
 
 // lengthsAddress is the same for lists by what only an answer about lengths tells.

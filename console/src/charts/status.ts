@@ -1,66 +1,87 @@
 import type { LineSeriesOption } from 'echarts'
-import type { StatusAnswer, StatusCell, StatusMoves } from '@/api/client'
-import { count, counted, decimal, keyName } from '@/format'
+import type { Status } from '@/api/client'
+import {
+  cellOf,
+  numberOf,
+  ordersBehind,
+  type Part,
+  recordsOf,
+  type Row,
+  rowName,
+  type Table,
+  tableOf,
+} from '@/api/document'
+import { count, counted } from '@/format'
 import { statusColour, type Tokens } from '@/theme'
-import { cell, frame, legend, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
+import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
 
-type Named = Pick<StatusAnswer, 'statuses'>
+/** What pictures of statuses need besides their answer. */
+export interface Drawn {
+  /** The list of statuses, in their order. */
+  statuses: readonly Status[]
+  /** The columns of the lists that points open. */
+  columns: string
+  /** What lengths are of. */
+  heading: string
+  tokens: Tokens
+}
 
 /** The colour of a status by its name; of a silence, that of hairlines. */
-function colourOf(a: Named, name: string, t: Tokens): string {
-  const place = a.statuses.findIndex((s) => s.name === name)
-  return place < 0 ? t.line : statusColour(a.statuses[place]?.colour, place, t)
+function colourOf(name: string, { statuses, tokens }: Drawn): string {
+  const place = statuses.findIndex((s) => s.name === name)
+  return place < 0 ? tokens.line : statusColour(statuses[place]?.colour, place, tokens)
 }
 
 /** How many groups are drawn; the table has all. */
 const mostGroups = 24
 
+/** The name of a row, and one of its cells. */
+const nameOf = (row: Row | undefined) => row?.cells[0]?.text ?? ''
+const texts = (table: Table, row: Row | undefined) => (code: string) => cellOf(table, row, code).text
+
 /**
  * latestPicture draws how many orders stand in each status: a bar for each or, with groups, one for each group with its
  * statuses one after the other. It is pure.
  */
-export function latestPicture(
-  a: StatusAnswer,
-  behind: (status: string, keys: readonly string[]) => Point['to'],
-  t: Tokens,
-): Picture {
+export function latestPicture(part: Part, drawn: Drawn): Picture {
+  const t = drawn.tokens
+  const table = tableOf(part, 'statuses')
+  const groups = tableOf(part, 'groups')
+  const all = table.rows.slice(0, -1) // the last is without a status
+  const [orders, running] = ['orders', 'running'].map(
+    (code) => (row: Row) => numberOf(table, row, code) ?? 0,
+  ) as [(row: Row) => number, (row: Row) => number]
   // What has come to its end would leave no room for what has not.
-  const running = a.total.cells.filter((c) => c.running > 0)
-  const cells =
-    running.length > 0 ? a.total.cells.filter((c) => c.running > 0 || c.count === 0) : a.total.cells
-  const ended = a.total.cells.filter((c) => !cells.includes(c))
-  const statuses = cells.map((c) => c.status)
-  const left = ended.map((c) => `${count(c.count)} ${c.status}`).join(' and ')
-  const notes = [
-    ended.length > 0 ? `Not drawn, since orders end there: ${left}.` : '',
-    a.by.length > 0 && a.groups.length > mostGroups
-      ? `The first ${mostGroups} of ${count(a.all_groups)} groups; the table has all.`
-      : '',
-  ]
-  const note = notes.filter(Boolean).join(' ') || undefined
-  const countOf = (g: { cells: readonly StatusCell[] } | undefined, status = '') =>
-    g?.cells.find((c) => c.status === status)?.count ?? 0
-  const share = (n: number, g: { orders: number }) => decimal((100 * n) / Math.max(1, g.orders), 1)
-  if (a.by.length === 0) {
-    const words = (c: StatusCell) =>
-      `${c.status}: ${counted(c.count, 'order')}, ${share(c.count, a.total)}%` +
-      (c.median === null ? '' : `, for ${decimal(c.median, 1)} in the middle (${a.heading})`)
+  const rows = all.some((r) => running(r) > 0) ? all.filter((r) => running(r) > 0 || orders(r) === 0) : all
+  const ended = all.filter((r) => !rows.includes(r))
+  const names = rows.map(nameOf)
+  const note =
+    ended.length > 0
+      ? `Not drawn, since orders end there: ${ended.map((r) => `${count(orders(r))} ${nameOf(r)}`).join(' and ')}.`
+      : ''
+  const axis = (of: readonly string[]) => ({
+    ...nameAxis(of, t),
+    inverse: true,
+    axisLabel: { color: t.ink, width: 116, overflow: 'truncate' as const },
+  })
+  if (groups.columns.length === 0) {
+    const words = (row: Row) => {
+      const text = texts(table, row)
+      const middle = text('median') ? `, for ${text('median')} in the middle (${drawn.heading})` : ''
+      return `${nameOf(row)}: ${counted(orders(row), 'order')}, ${text('share')}%${middle}`
+    }
     return {
-      height: 70 + 30 * statuses.length,
+      height: 70 + 30 * rows.length,
       option: {
         ...frame(t),
         grid: { left: 130, right: 110, top: 12, bottom: 44 },
         xAxis: valueAxis('orders', t, 28),
-        yAxis: {
-          ...nameAxis(statuses, t),
-          inverse: true,
-          axisLabel: { color: t.ink, width: 116, overflow: 'truncate' },
-        },
+        yAxis: axis(names),
         tooltip: {
           ...tooltip(t),
           formatter: (hit) => {
-            const c = cells[[hit].flat()[0]?.dataIndex ?? -1]
-            return c ? words(c) : ''
+            const row = rows[[hit].flat()[0]?.dataIndex ?? -1]
+            return row ? words(row) : ''
           },
         },
         series: [
@@ -74,151 +95,87 @@ export function latestPicture(
               position: 'right',
               color: t.ink,
               formatter: (p) => {
-                const c = cells[p.dataIndex]
-                return c ? `${count(c.count)} (${share(c.count, a.total)}%)` : ''
+                const text = texts(table, rows[p.dataIndex])
+                return `${text('orders')} (${text('share')}%)`
               },
             },
             emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-            data: cells.map((c) => ({
-              value: c.count,
-              itemStyle: { color: colourOf(a, c.status, t) },
-            })),
+            data: rows.map((r) => ({ value: orders(r), itemStyle: { color: colourOf(nameOf(r), drawn) } })),
           },
         ],
       },
-      rows: [
-        ['status', 'orders', 'median', 'p90'],
-        ...a.total.cells.map((c) => [c.status, c.count, cell(c.median), cell(c.p90)]),
-      ],
-      points: cells.map((c) => ({ words: words(c), to: behind(c.status, []) })),
-      note,
+      rows: recordsOf(table),
+      points: rows.map((r) => ({
+        words: words(r),
+        to: ordersBehind(cellOf(table, r, 'orders').behind, drawn.columns),
+      })),
+      note: note || undefined,
     }
   }
-  const groups = a.groups.slice(0, mostGroups)
-  const words = (g: (typeof groups)[number] | undefined, i: number) =>
-    `${keyName(g?.keys[0] ?? '')}, ${statuses[i] ?? ''}: ${count(g?.cells[i]?.count ?? 0)} of ${counted(g?.orders ?? 0, 'order')}`
+  const shown = groups.rows.slice(0, mostGroups)
+  const words = (row: Row | undefined, status = '') =>
+    `${row ? rowName(groups, row) : ''}, ${status}: ${texts(groups, row)(status)} of ${counted(numberOf(groups, row, 'all') ?? 0, 'order')}`
+  const few =
+    groups.all > shown.length
+      ? `The first ${mostGroups} of ${count(groups.all)} groups; the table has all.`
+      : ''
   return {
-    height: 96 + 28 * groups.length,
+    height: 96 + 28 * shown.length,
     option: {
       ...frame(t),
       legend: legend(t),
       grid: { left: 130, right: 28, top: 40, bottom: 44 },
       xAxis: { ...valueAxis('orders', t, 28) },
-      yAxis: {
-        ...nameAxis(
-          groups.map((g) => keyName(g.keys[0] ?? '')),
-          t,
-        ),
-        inverse: true,
-        axisLabel: { color: t.ink, width: 116, overflow: 'truncate' },
-      },
+      yAxis: axis(shown.map(nameOf)),
       tooltip: {
         ...tooltip(t),
         formatter: (hit) => {
           const at = [hit].flat()[0]
-          return at ? words(groups[at.dataIndex ?? 0], at.seriesIndex ?? 0) : ''
+          return at ? words(shown[at.dataIndex ?? 0], names[at.seriesIndex ?? 0]) : ''
         },
       },
-      series: statuses.map((name, i) => ({
+      series: names.map((name) => ({
         name,
         type: 'bar',
         stack: 'all',
         barWidth: 18,
         cursor: 'pointer',
-        itemStyle: { color: colourOf(a, name, t), borderColor: t.surface, borderWidth: 0.5 },
+        itemStyle: { color: colourOf(name, drawn), borderColor: t.surface, borderWidth: 0.5 },
         emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-        data: groups.map((g) => countOf(g, statuses[i])),
+        data: shown.map((row) => numberOf(groups, row, name) ?? 0),
       })),
     },
-    rows: [
-      [a.by[0] ?? '', ...a.total.cells.map((c) => c.status), 'no status'],
-      ...a.groups.map((g) => [keyName(g.keys[0] ?? ''), ...g.cells.map((c) => c.count), g.no_status]),
-    ],
-    points: groups.flatMap((g, data) =>
-      statuses.map((name, series) => ({ words: words(g, series), to: behind(name, g.keys), series, data })),
+    rows: recordsOf(groups),
+    points: shown.flatMap((row, data) =>
+      names.map((name, series) => ({
+        words: words(row, name),
+        to: ordersBehind(cellOf(groups, row, name).behind, drawn.columns),
+        series,
+        data,
+      })),
     ),
-    note:
-      a.groups.length > mostGroups
-        ? `The first ${mostGroups} of ${count(a.all_groups)} groups; the table has all.`
-        : undefined,
+    note: [note, few].filter(Boolean).join(' ') || undefined,
   }
 }
 
 /**
  * timesPicture draws how long orders were in each status: the median and the 90th percentile or, by step of time, the mean of
- * the stays that began in it. It is pure.
+ * the status periods that began in it. It is pure.
  */
-export function timesPicture(
-  a: StatusAnswer,
-  behind: (status: string, step?: { from: string; to: string }) => Point['to'],
-  t: Tokens,
-): Picture {
-  const shown = a.total.cells.filter((c) => c.mean !== null)
-  if (a.each) {
-    const steps = a.groups.map((g) => g.keys[0] ?? '')
-    const at = (name: string, i: number) => a.groups[i]?.cells.find((c) => c.status === name)
-    const words = (name: string, i: number) => {
-      const c = at(name, i)
-      return `${name}, begun in ${steps[i] ?? ''}${a.groups[i]?.cut ? ' (part)' : ''}: mean ${decimal(c?.mean ?? null, 2)}, ${counted(c?.count ?? 0, 'stay')}${c?.running ? `, ${count(c.running)} still there` : ''}`
-    }
-    return {
-      height: 360,
-      option: {
-        ...frame(t),
-        legend: legend(t),
-        grid: { left: 64, right: 24, top: 40, bottom: 40 },
-        xAxis: nameAxis(steps, t),
-        yAxis: valueAxis(`mean, ${a.heading}`, t),
-        tooltip: {
-          ...tooltip(t),
-          formatter: (hit) => {
-            const p = [hit].flat()[0]
-            return p ? words(String(p.seriesName), p.dataIndex ?? 0) : ''
-          },
-        },
-        series: shown.map((c, i) => ({
-          name: c.status,
-          type: 'line',
-          symbol: (['circle', 'rect', 'triangle', 'diamond'] as const)[i % 4],
-          symbolSize: 8,
-          cursor: 'pointer',
-          lineStyle: {
-            color: colourOf(a, c.status, t),
-            type: (['solid', 'dashed', 'dotted'] as const)[i % 3],
-          },
-          itemStyle: { color: colourOf(a, c.status, t) },
-          data: steps.map((_, s) => at(c.status, s)?.mean ?? null),
-        })),
-      },
-      rows: [
-        [a.each, ...shown.flatMap((c) => [`${c.status} mean`, `${c.status} stays`])],
-        ...steps.map((name, s) => [
-          name,
-          ...shown.flatMap((c) => [cell(at(c.status, s)?.mean), at(c.status, s)?.count ?? 0]),
-        ]),
-      ],
-      points: shown.flatMap((c, series) =>
-        steps.flatMap((_, data) => {
-          const g = a.groups[data]
-          return (at(c.status, data)?.count ?? 0) > 0 && g
-            ? [
-                {
-                  words: words(c.status, data),
-                  to: behind(c.status, { from: g.from ?? '', to: g.to ?? '' }),
-                  series,
-                  data,
-                },
-              ]
-            : []
-        }),
-      ),
-      note: 'Recent steps hold stays that still last, and count up to the data date: they will grow.',
-    }
+export function timesPicture(part: Part, drawn: Drawn): Picture {
+  const t = drawn.tokens
+  const means = tableOf(part, 'means')
+  if (means.columns.length > 0) return meansPicture(means, drawn)
+  const table = tableOf(part, 'times')
+  const all = table.totals.length > 0 ? table.totals : table.rows
+  const shown = all.filter((row) => numberOf(table, row, 'mean') !== null)
+  const name = (row: Row) => cellOf(table, row, 'status').text
+  const words = (row: Row) => {
+    const text = texts(table, row)
+    return `${name(row)}: half of ${text('periods')} status periods at most ${text('median')}, nine in ten at most ${text('p90')} (${drawn.heading})`
   }
-  const words = (c: StatusCell) =>
-    `${c.status}: half of ${counted(c.count - c.unmeasured, 'stay')} at most ${decimal(c.median, 1)}, nine in ten at most ${decimal(c.p90, 1)} (${a.heading})`
-  const bar = (name: string, of: (c: StatusCell) => number | null, look: object) => ({
-    name,
+  const bar = (called: string, code: string, look: object) => ({
+    name: called,
     type: 'bar' as const,
     barWidth: 12,
     cursor: 'pointer',
@@ -226,11 +183,11 @@ export function timesPicture(
       show: true,
       position: 'right' as const,
       color: t.ink,
-      formatter: (p: { dataIndex: number }) => decimal(shown.map(of)[p.dataIndex] ?? null, 1),
+      formatter: (p: { dataIndex: number }) => texts(table, shown[p.dataIndex])(code),
     },
     itemStyle: look,
     emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
-    data: shown.map(of),
+    data: shown.map((row) => numberOf(table, row, code)),
   })
   return {
     height: 96 + 38 * shown.length,
@@ -238,25 +195,22 @@ export function timesPicture(
       ...frame(t),
       legend: legend(t),
       grid: { left: 130, right: 60, top: 36, bottom: 44 },
-      xAxis: valueAxis(a.heading, t, 28),
+      xAxis: valueAxis(drawn.heading, t, 28),
       yAxis: {
-        ...nameAxis(
-          shown.map((c) => c.status),
-          t,
-        ),
+        ...nameAxis(shown.map(name), t),
         inverse: true,
         axisLabel: { color: t.ink, width: 116, overflow: 'truncate' },
       },
       tooltip: {
         ...tooltip(t),
         formatter: (hit) => {
-          const c = shown[[hit].flat()[0]?.dataIndex ?? -1]
-          return c ? words(c) : ''
+          const row = shown[[hit].flat()[0]?.dataIndex ?? -1]
+          return row ? words(row) : ''
         },
       },
       series: [
-        bar('median', (c) => c.median, { color: t.teal }),
-        bar('90th percentile', (c) => c.p90, {
+        bar('median', 'median', { color: t.teal }),
+        bar('90th percentile', 'p90', {
           color: t.amber,
           decal: {
             symbol: 'rect',
@@ -268,11 +222,60 @@ export function timesPicture(
         }),
       ],
     },
-    rows: [
-      ['status', 'stays', 'median', 'p90'],
-      ...shown.map((c) => [c.status, c.count, cell(c.median), cell(c.p90)]),
-    ],
-    points: shown.map((c) => ({ words: words(c), to: behind(c.status) })),
+    rows: recordsOf(table),
+    points: shown.map((row) => ({
+      words: words(row),
+      to: ordersBehind(cellOf(table, row, 'orders').behind, drawn.columns),
+    })),
+  }
+}
+
+/** The mean of each status, by the step of time in which status periods began. */
+function meansPicture(table: Table, drawn: Drawn): Picture {
+  const t = drawn.tokens
+  const names = table.columns.slice(1).flatMap((c) => (c.code === c.shared ? [c.code] : []))
+  const words = (name: string, row: Row | undefined) => {
+    const text = texts(table, row)
+    const still = numberOf(table, row, `${name} running`) ? `, ${text(`${name} running`)} still in it` : ''
+    return `${name}, begun in ${row ? rowName(table, row) : ''}: mean ${text(name)}, ${counted(numberOf(table, row, `${name} periods`) ?? 0, 'status period')}${still}`
+  }
+  return {
+    height: 360,
+    option: {
+      ...frame(t),
+      legend: legend(t),
+      grid: { left: 64, right: 24, top: 40, bottom: 40 },
+      xAxis: nameAxis(table.rows.map(nameOf), t),
+      yAxis: valueAxis(`mean, ${drawn.heading}`, t),
+      tooltip: {
+        ...tooltip(t),
+        formatter: (hit) => {
+          const p = [hit].flat()[0]
+          return p ? words(String(p.seriesName), table.rows[p.dataIndex ?? 0]) : ''
+        },
+      },
+      series: names.map((name, i) => ({
+        name,
+        type: 'line',
+        symbol: (['circle', 'rect', 'triangle', 'diamond'] as const)[i % 4],
+        symbolSize: 8,
+        cursor: 'pointer',
+        lineStyle: {
+          color: colourOf(name, drawn),
+          type: (['solid', 'dashed', 'dotted'] as const)[i % 3],
+        },
+        itemStyle: { color: colourOf(name, drawn) },
+        data: table.rows.map((row) => numberOf(table, row, name)),
+      })),
+    },
+    rows: recordsOf(table),
+    points: names.flatMap((name, series) =>
+      table.rows.flatMap((row, data) => {
+        const to = ordersBehind(cellOf(table, row, `${name} periods`).behind, drawn.columns)
+        return to ? [{ words: words(name, row), to, series, data }] : []
+      }),
+    ),
+    note: 'Recent steps hold status periods that still last, and count up to the data date: they will grow.',
   }
 }
 
@@ -280,17 +283,24 @@ export function timesPicture(
 const arcPoints = 24
 
 /**
- * movesPicture lays the statuses out in their own order and draws each move as an arc: forward above, back below, wider where
- * more orders took it. It is pure.
+ * transitionsPicture lays the statuses out in their own order and draws each transition as an arc: forward above, back below,
+ * wider where more orders made it. It is pure.
  */
-export function movesPicture(
-  a: StatusMoves,
-  behind: (from: string, to: string) => Point['to'],
-  t: Tokens,
-): Picture {
-  const moves = a.moves.map((m) => ({ ...m, from: m.from ?? '' }))
-  const used = a.statuses.filter(
-    (s) => moves.some((m) => m.from === s.name || m.to === s.name) || a.ends.some((e) => e.status === s.name),
+export function transitionsPicture(part: Part, drawn: Drawn): Picture {
+  const t = drawn.tokens
+  const table = tableOf(part, 'transitions')
+  const stands = tableOf(part, 'ends')
+  const moves = table.rows.map((row) => ({
+    from: cellOf(table, row, 'from').text,
+    to: cellOf(table, row, 'to').text,
+    count: numberOf(table, row, 'transitions') ?? 0,
+    orders: cellOf(table, row, 'orders'),
+    median: cellOf(table, row, 'median').text,
+  }))
+  const used = drawn.statuses.filter(
+    (s) =>
+      moves.some((m) => m.from === s.name || m.to === s.name) ||
+      stands.rows.some((r) => nameOf(r) === s.name),
   )
   const place = (name: string) => used.findIndex((s) => s.name === name)
   const many = used.length > 12 // then numbers would lie on each other: they stand in the matrix, and below when one points
@@ -298,7 +308,7 @@ export function movesPicture(
   const most = Math.max(1, ...moves.map((m) => m.count))
   const far = Math.max(1, ...moves.map((m) => Math.abs(place(m.to) - place(m.from))))
   const words = (m: (typeof moves)[number]) =>
-    `${m.from} → ${m.to}: ${counted(m.count, 'time')} by ${counted(m.orders, 'order')}, after ${decimal(m.median, 1)} in the middle (${a.heading})`
+    `${m.from} → ${m.to}: ${counted(m.count, 'time')} by ${counted(m.orders.number ?? 0, 'order')}, after ${m.median} in the middle (${drawn.heading})`
   const arcs = moves.map((m): LineSeriesOption => {
     const from = place(m.from)
     const to = place(m.to)
@@ -339,7 +349,7 @@ export function movesPicture(
       }),
     }
   })
-  const ends = used.map((s) => a.ends.find((e) => e.status === s.name))
+  const ends = used.map((s) => stands.rows.find((r) => nameOf(r) === s.name))
   return {
     height: many ? 480 : 380,
     option: {
@@ -367,7 +377,7 @@ export function movesPicture(
           const s = used[at?.dataIndex ?? -1]
           const e = ends[at?.dataIndex ?? -1]
           return s
-            ? `${s.name}: ${count(e?.first ?? 0)} begin here, ${count(e?.last ?? 0)} stand here last`
+            ? `${s.name}: ${texts(stands, e)('first')} begin here, ${texts(stands, e)('last')} stand here last`
             : ''
         },
       },
@@ -384,7 +394,7 @@ export function movesPicture(
           data: used.map((s, i) => ({
             value: [i, 0],
             itemStyle: {
-              color: statusColour(s.colour, a.statuses.indexOf(s), t),
+              color: colourOf(s.name, drawn),
               borderColor: t.surface,
               borderWidth: 2,
             },
@@ -424,16 +434,13 @@ export function movesPicture(
         },
       ],
     },
-    rows: [
-      ['from', 'to', 'times', 'orders', 'median before'],
-      ...moves.map((m) => [m.from, m.to, m.count, m.orders, cell(m.median)]),
-    ],
+    rows: recordsOf(table),
     points: moves.map((m, series) => ({
       words: words(m),
-      to: behind(m.from, m.to),
+      to: ordersBehind(m.orders.behind, drawn.columns),
       series,
       data: arcPoints / 2,
     })),
-    note: 'Statuses in their order; forward moves above, moves back dashed below. The wider, the more often.',
+    note: 'Statuses in their order; forward transitions above, those back dashed below. The wider, the more often.',
   }
 }

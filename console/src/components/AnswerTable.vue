@@ -97,7 +97,7 @@ function text(row: Row, column: Column & { i: number }): string {
                 v-else-if="c.kind === 'order'"
                 type="button"
                 class="link"
-                @click="emit('open', text(row, c))"
+                @click="emit('open', row.cells[c.i]?.text ?? '')"
               >
                 {{ text(row, c) }}
               </button>

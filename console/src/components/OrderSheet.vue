@@ -78,7 +78,7 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
           <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
         </li>
       </ol>
-      <template v-if="answer.statuses.stays.length > 0">
+      <template v-if="answer.statuses.periods.length > 0">
         <h3>Statuses, from {{ answer.statuses.source === 'daily' ? 'a daily list' : 'events' }}</h3>
         <StatusBand :statuses="answer.statuses" :days="answer.in_time" :unit="answer.unit" />
       </template>

@@ -7,7 +7,7 @@ const emit = defineEmits<{ turn: [offset: number] }>()
 </script>
 
 <template>
-  <nav v-if="all > size" class="pages" aria-label="Pages of orders">
+  <nav v-if="all > size" class="pages" aria-label="Pages">
     <button type="button" :disabled="offset === 0" @click="emit('turn', Math.max(0, offset - size))">
       ← Earlier
     </button>

@@ -5,7 +5,7 @@ import type { CalendarDay, OrderStatuses } from '@/api/client'
 import { length, withWeekday } from '@/format'
 import { dark, light, statusColour } from '@/theme'
 
-// What an order went through: its stays as a band over the days of its calendar, and one below the other.
+// What an order went through: its status periods as a band over the days of its calendar, and one below the other.
 const { statuses, days, unit } = defineProps<{
   statuses: OrderStatuses
   /** Every day from the first milestone to the last, as the order's calendar has it. */
@@ -15,22 +15,22 @@ const { statuses, days, unit } = defineProps<{
 
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
-const names = computed(() => [...new Set(statuses.stays.map((s) => s.status))])
-const colourOf = (s: OrderStatuses['stays'][number]) =>
+const names = computed(() => [...new Set(statuses.periods.map((s) => s.status))])
+const colourOf = (s: OrderStatuses['periods'][number]) =>
   s.status === 'not seen'
     ? tokens.value.line
     : statusColour(s.colour, names.value.indexOf(s.status), tokens.value)
 
 const width = 380
 const number = (day: string) => Date.parse(`${day}T00:00:00Z`) / 86_400_000
-const from = computed(() => number(statuses.stays[0]?.from ?? ''))
+const from = computed(() => number(statuses.periods[0]?.from ?? ''))
 const last = computed(() => {
-  const ends = statuses.stays.map((s) => number(s.until ?? s.last_seen))
+  const ends = statuses.periods.map((s) => number(s.until ?? s.last_seen))
   return Math.max(from.value + 1, ...ends, ...days.map((d) => number(d.day)))
 })
 const x = (day: number) => ((day - from.value) / (last.value - from.value + 1)) * width
 const band = computed(() =>
-  statuses.stays.map((s) => {
+  statuses.periods.map((s) => {
     const end = s.until ? number(s.until) : s.running ? last.value + 1 : number(s.last_seen) + 1
     return { ...s, x: x(number(s.from)), width: Math.max(2, x(end) - x(number(s.from))), colour: colourOf(s) }
   }),
@@ -40,15 +40,15 @@ const rest = computed(() =>
     .filter((d) => ['weekend', 'holiday'].includes(d.kind) && number(d.day) >= from.value)
     .map((d) => ({ day: d.day, x: x(number(d.day)), width: x(number(d.day) + 1) - x(number(d.day)) })),
 )
-const until = (s: OrderStatuses['stays'][number]) =>
-  s.until ? withWeekday(s.until) : s.running ? 'still there' : 'the end'
+const until = (s: OrderStatuses['periods'][number]) =>
+  s.until ? withWeekday(s.until) : s.running ? 'still in it' : 'the end'
 </script>
 
 <template>
   <svg
     :viewBox="`0 0 ${width} 30`"
     role="img"
-    :aria-label="`Statuses in time: ${statuses.stays.map((s) => `${s.status} from ${s.from}`).join(', ')}`"
+    :aria-label="`Statuses in time: ${statuses.periods.map((s) => `${s.status} from ${s.from}`).join(', ')}`"
     data-test="status-band"
   >
     <rect v-for="s in band" :key="s.sequence" :x="s.x" y="2" :width="s.width" height="18" :fill="s.colour">
@@ -56,7 +56,7 @@ const until = (s: OrderStatuses['stays'][number]) =>
     </rect>
     <rect v-for="d in rest" :key="d.day" class="rest" :x="d.x" y="22" :width="d.width" height="6" />
   </svg>
-  <ol data-test="order-stays">
+  <ol data-test="order-periods">
     <li v-for="s in band" :key="s.sequence">
       <i :style="{ background: s.colour }" /><b>{{ s.status }}</b>
       <span>{{ withWeekday(s.from) }} to {{ until(s) }}</span>

@@ -10,7 +10,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
 // FarAhead is how many days after the data date a plan may lie before it is doubted.
@@ -39,7 +39,7 @@ type rules struct {
 	plans    []int
 	lines    bool            // some order has lines
 	timed    map[uint32]bool // by code of site: some order came with a time of day
-	statuses *stays.History
+	statuses *statuses.History
 	goods    *book.Goods
 	named    []namedStatus // that have the name of a milestone
 }
@@ -53,7 +53,7 @@ type namedStatus struct {
 // statusAgainstMilestone says that an order with status records first came to a status on another day than to the milestone of
 // its name.
 func (r *rules) statusAgainstMilestone(o order) bool {
-	own := r.statuses.Stays(o.block, o.row)
+	own := r.statuses.Periods(o.block, o.row)
 	if len(own) == 0 {
 		return false
 	}
@@ -148,10 +148,10 @@ var all = []Doubt{
 		func(o order) bool { return o.block.Valued[o.row] && o.rules.goods.Differs(o.block, o.row) }},
 	{"completeness-unknown", "shipments that do not say whether more follow", "They count as complete with the last shipment. Load lines, or units of shipments.", found(parts.CompletenessUnknown)},
 	{"status-ambiguous", "two statuses at one moment", "Nothing tells which came first; the later row counts. Load times of day, or a sequence.",
-		func(o order) bool { return o.rules.statuses.Flags(o.block, o.row)&stays.Ambiguous != 0 }},
+		func(o order) bool { return o.rules.statuses.Flags(o.block, o.row)&statuses.Ambiguous != 0 }},
 	{"status-sources-differ", "the daily list names another status than the events do", "The events count. The order's sheet lists the days; one of the two systems is behind.",
 		func(o order) bool { return len(o.rules.statuses.Disagreements(o.block, o.row)) > 0 }},
-	{"status-latest-differs", "the latest record names another status than the last stay", "It comes from the source that does not count. Ask for that source where it knows better.",
+	{"status-latest-differs", "the latest record names another status than the last status period", "It comes from the source that does not count. Ask for that source where it knows better.",
 		func(o order) bool { return o.rules.statuses.LatestDiffers(o.block, o.row) }},
 	{"status-milestone-differs", "a status and the milestone of its name fall on different days, or only one of them is there", "One of the two systems was told late, or not at all.",
 		func(o order) bool { return o.rules.statusAgainstMilestone(o) }},
@@ -162,7 +162,7 @@ var all = []Doubt{
 func All() []Doubt { return all }
 
 func rulesOf(b *book.Book) *rules {
-	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}, statuses: stays.Of(b), goods: b.Goods()}
+	r := &rules{book: b, index: map[string]int{}, timed: map[uint32]bool{}, statuses: statuses.Of(b), goods: b.Goods()}
 	for i, m := range b.Milestones() {
 		r.index[m.Name] = i
 		if m.Plan {

@@ -10,14 +10,14 @@ import (
 	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/query"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
-// A Cell is what stays of one kind come to.
+// A Cell is what status periods of one kind come to.
 type Cell struct {
-	Count      int // stays, moves or returns; of where orders stand, orders
+	Count      int // status periods, transitions or returns; of where orders stand, orders
 	Orders     int // that have some
-	Running    int // stays that are their orders' last, and have not ended
+	Running    int // status periods that are their orders' last, and have not ended
 	Unmeasured int // without a length: at their end, or without a time of day where the unit wants one
 	Ticks      int // all lengths together
 	Lengths    distribution.Distribution
@@ -59,11 +59,11 @@ func (c *Cell) settle() {
 	slices.SortFunc(c.Lengths, func(a, b distribution.Bar) int { return a.Length - b.Length })
 }
 
-// A Group is what the orders, or the stays, of one group come to.
+// A Group is what the orders, or the status periods, of one group come to.
 type Group struct {
 	Keys     []string
 	Step     day.Span // of a cut of time
-	Orders   int      // asked about; of steps of time, those with a stay that begins in it
+	Orders   int      // asked about; of steps of time, those with a status period that begins in it
 	NoStatus int      // without a record
 	Cells    []Cell   // by status
 }
@@ -82,16 +82,16 @@ type asked struct {
 	book.Offset
 	group    int
 	calendar book.SiteCalendar
-	own      []stays.Stay // its stays
-	flags    stays.Flag
+	own      []statuses.Period // its status periods
+	flags    statuses.Flag
 }
 
-// length is that of a stay of an order; false where it has none.
-func (q Question) length(h *stays.History, o asked, at int) (ticks int, told bool) {
+// length is that of a status period of an order; false where it has none.
+func (q Question) length(h *statuses.History, o asked, at int) (ticks int, told bool) {
 	if h.Rules.Ends(o.own[at]) {
 		return 0, false
 	}
-	return q.between(o, stays.Stretch(o.own, at, h.Rules.DataDate))
+	return q.between(o, statuses.Stretch(o.own, at, h.Rules.DataDate))
 }
 
 // between is the length of a stretch of an order's days; false where the unit asks for what is not known.
@@ -100,8 +100,8 @@ func (q Question) between(o asked, s leg.Stretch) (ticks int, told bool) {
 	return ticks, state == leg.Complete
 }
 
-// begun says whether a stay begins in the period that is asked about.
-func (q Question) begun(s stays.Stay) bool {
+// begun says whether a status period begins in the period that is asked about.
+func (q Question) begun(s statuses.Period) bool {
 	return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From)
 }
 
@@ -143,12 +143,12 @@ func (t *tally) Merge(other *tally) {
 
 // A run is a question that is asked of a history: its period places status periods, and not orders.
 type run struct {
-	history  *stays.History
+	history  *statuses.History
 	scope    *query.Scope
 	question Question
 }
 
-func newRun(h *stays.History, q Question) *run {
+func newRun(h *statuses.History, q Question) *run {
 	return &run{h, query.WholeBook(h.Book(), q.Question), q}
 }
 
@@ -157,20 +157,20 @@ func (r *run) each(s *query.Stretch, show func(o asked)) {
 	calendars, h := r.history.Book().Locals(r.question.Calendar), r.history
 	for _, i := range s.Chosen() {
 		o := s.Offset(int(i))
-		show(asked{o, int(s.Groups[i]), calendars[s.Calendars[i]], h.Stays(o.Block, o.At), h.Flags(o.Block, o.At)})
+		show(asked{o, int(s.Groups[i]), calendars[s.Calendars[i]], h.Periods(o.Block, o.At), h.Flags(o.Block, o.At)})
 	}
 }
 
 // Visit counts a stretch.
 func (t *tally) Visit(s *query.Stretch) {
 	t.each(s, func(o asked) {
-		if o.flags&stays.Ambiguous != 0 {
+		if o.flags&statuses.Ambiguous != 0 {
 			t.ambiguous++
 		}
-		if o.flags&stays.FromDaily != 0 {
+		if o.flags&statuses.FromDaily != 0 {
 			t.byDaily++
 		}
-		if o.flags&stays.BothSources != 0 && len(t.history.Disagreements(o.Block, o.At)) > 0 {
+		if o.flags&statuses.BothSources != 0 && len(t.history.Disagreements(o.Block, o.At)) > 0 {
 			t.disagreeing++
 		}
 		t.visit(t, o)
@@ -187,33 +187,33 @@ func (r *run) newTally(visit func(t *tally, o asked)) *tally {
 }
 
 // Latest says where orders stood at the end of the question's day, and for how long by then.
-func Latest(h *stays.History, q Question) Answer {
+func Latest(h *statuses.History, q Question) Answer {
 	r := newRun(h, q)
 	return r.answer(r.count(r.latest))
 }
 
 func (r *run) latest(t *tally, o asked) {
 	t.orders[o.group]++
-	at := stays.Holding(o.own, r.question.At)
+	at := statuses.Holding(o.own, r.question.At)
 	if at < 0 {
 		t.none[o.group]++
 		return
 	}
-	stay := o.own[at]
-	stay.Until = 0 // what follows is not known by then
-	c := t.cell(o.group*len(r.history.Statuses) + int(stay.Status))
+	stood := o.own[at]
+	stood.Until = 0 // what follows is not known by then
+	c := t.cell(o.group*len(r.history.Statuses) + int(stood.Status))
 	c.Count++
 	c.Orders++
-	if !r.history.Rules.Ends(stay) {
+	if !r.history.Rules.Ends(stood) {
 		c.Running++
-		c.measure(r.question.between(o, leg.Stretch{Start: stay.From, StartAt: stay.FromAt, End: r.question.At}))
+		c.measure(r.question.between(o, leg.Stretch{Start: stood.From, StartAt: stood.FromAt, End: r.question.At}))
 	} else {
 		c.Unmeasured++
 	}
 }
 
-// Times says how long orders were in each status, by the stays that began in the question's period.
-func Times(h *stays.History, q Question) Answer {
+// Times says how long orders were in each status, by the status periods that began in the question's period.
+func Times(h *statuses.History, q Question) Answer {
 	if q.Each != query.NoCut {
 		return timesEach(h, q)
 	}
@@ -226,22 +226,22 @@ func (r *run) times(t *tally, o asked) {
 	if len(o.own) == 0 {
 		t.none[o.group]++
 	}
-	measure(r.history, t, r.question, o, func(stays.Stay) int { return o.group })
+	measure(r.history, t, r.question, o, func(statuses.Period) int { return o.group })
 }
 
-// timesEach is Times by the step of time in which stays began. An order that has stays in several steps counts in each, and
-// once in the total.
-func timesEach(h *stays.History, q Question) Answer {
+// timesEach is Times by the step of time in which status periods began. An order that has some in several steps counts in each,
+// and once in the total.
+func timesEach(h *statuses.History, q Question) Answer {
 	whole := q
 	whole.Each = query.NoCut
 	a := Times(h, whole)
 	names, spans := q.Each.Steps(axis(h, q))
 	t, _ := newRun(h, q).count(func(t *tally, o asked) {
 		last := -1
-		measure(h, t, q, o, func(s stays.Stay) int {
+		measure(h, t, q, o, func(s statuses.Period) int {
 			step := sort.Search(len(spans), func(i int) bool { return spans[i].To > s.From })
 			if step != last {
-				t.orders[step]++ // stays come in the order of their days
+				t.orders[step]++ // status periods come in the order of their days
 			}
 			last = step
 			return step
@@ -254,8 +254,8 @@ func timesEach(h *stays.History, q Question) Answer {
 	return a
 }
 
-// measure counts the stays of an order that began in the period, each under the group that it belongs to.
-func measure(h *stays.History, t *tally, q Question, o asked, groupOf func(stays.Stay) int) {
+// measure counts the status periods of an order that began in the period, each under the group that it belongs to.
+func measure(h *statuses.History, t *tally, q Question, o asked, groupOf func(statuses.Period) int) {
 	var space [8]int
 	visited := space[:0]
 	for i, s := range o.own {
@@ -276,8 +276,8 @@ func measure(h *stays.History, t *tally, q Question, o asked, groupOf func(stays
 	}
 }
 
-// axis are the days over which stays are shown by time: those of the period, or from the first stay to the data date.
-func axis(h *stays.History, q Question) day.Span {
+// axis are the days over which status periods are shown by time: those of the period, or from the first one to the data date.
+func axis(h *statuses.History, q Question) day.Span {
 	bounds := h.Book().Bounds()
 	if !q.Periods[0].Unbounded() {
 		return day.Through(q.Periods[0].Span.From, min(q.Periods[0].Span.LastDay(), bounds.DataDate))
@@ -290,7 +290,7 @@ func axis(h *stays.History, q Question) day.Span {
 }
 
 // settled gives the cells of each group with their distributions.
-func settled(h *stays.History, t *tally) func(group int) []Cell {
+func settled(h *statuses.History, t *tally) func(group int) []Cell {
 	byGroup := map[int][]Cell{}
 	for at, c := range t.cells {
 		group, status := at/len(h.Statuses), at%len(h.Statuses)

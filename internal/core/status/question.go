@@ -1,4 +1,4 @@
-// Package status answers questions about where orders stand and how they got there, from their stays.
+// Package status answers questions about where orders stand and how they got there, from their status periods.
 package status
 
 import (
@@ -12,7 +12,7 @@ import (
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
 // A Request is a question about statuses in words. Empty words take their defaults.
@@ -21,8 +21,8 @@ type Request struct {
 	Calendar string // whose, site or destination; default site
 	By       string // one grouping of orders; default none
 	At       string // a day; default the data date
-	Period   string // in which stays begin; default all
-	Each     string // a cut of time: stays by the step in which they begin; default none
+	Period   string // in which status periods begin; default all
+	Each     string // a cut of time: status periods by the step in which they begin; default none
 	Source   string // of the records; default either
 	MaxGap   string // days; default none
 }
@@ -32,7 +32,7 @@ type Question struct {
 	query.Question
 	At     day.Day
 	Each   query.TimeBucket
-	Source stays.Source
+	Source statuses.Source
 	MaxGap int
 }
 
@@ -46,7 +46,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
-		return q, request.Invalid("period", r.Period, "stays are asked about in one period at a time")
+		return q, request.Invalid("period", r.Period, "status periods are asked about in one period at a time")
 	}
 	if q.At = b.Bounds().DataDate; r.At != "" {
 		if q.At, err = day.Parse(r.At); err != nil {
@@ -61,26 +61,26 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, err
 		}
 		if r.By != "" {
-			return q, request.Invalid("each", r.Each, "stays are grouped by time or by a group of their orders, not by both")
+			return q, request.Invalid("each", r.Each, "status periods are grouped by time or by a group of their orders, not by both")
 		}
 	}
-	if q.Source, err = stays.ParseSource(r.Source); err != nil {
+	if q.Source, err = statuses.ParseSource(r.Source); err != nil {
 		return q, err
 	}
 	if r.MaxGap != "" {
 		if q.MaxGap, err = strconv.Atoi(r.MaxGap); err != nil || q.MaxGap < 1 || q.MaxGap > 1000 {
-			return q, request.Invalid("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its stay ends")
+			return q, request.Invalid("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its status period ends")
 		}
 	}
 	return q, nil
 }
 
 // History is that of the book under the conventions of the question.
-func (q Question) History(b *book.Book) *stays.History {
-	if q.Source == stays.Either && q.MaxGap == 0 {
-		return stays.Of(b)
+func (q Question) History(b *book.Book) *statuses.History {
+	if q.Source == statuses.Either && q.MaxGap == 0 {
+		return statuses.Of(b)
 	}
-	return stays.NewHistory(b, q.Source, q.MaxGap)
+	return statuses.NewHistory(b, q.Source, q.MaxGap)
 }
 
 // What a sentence asks.
@@ -89,9 +89,9 @@ type Asked uint8
 // The four questions.
 const (
 	AskLatest Asked = iota
-	AskStays
+	AskPeriods
 	AskTimes
-	AskMoves
+	AskTransitions
 )
 
 // Sentence says exactly what is computed.
@@ -102,11 +102,11 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 	switch asked {
 	case AskLatest:
 		s = append(query.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()), part("", ", and for how long")}, measure...)
-	case AskStays:
+	case AskPeriods:
 		s = append(query.Sentence{part("", "In which status was each order, from when to when")}, measure...)
 	case AskTimes:
 		s = append(query.Sentence{part("", "How long were orders in each status")}, measure...)
-	case AskMoves:
+	case AskTransitions:
 		s = append(query.Sentence{part("", "From which status to which did orders go, and after how long")}, measure...)
 	}
 	if asked != AskLatest {
@@ -115,7 +115,7 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 		if period.Unbounded() {
 			words = period.Days()
 		}
-		s = append(s, part("", ", for stays begun in "), part("period", words))
+		s = append(s, part("", ", for status periods begun in "), part("period", words))
 	}
 	if q.Each != query.NoCut {
 		s = append(s, part("", ", for each "), part("each", q.Each.String()))
@@ -130,6 +130,6 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 	return append(s, part("", "?"))
 }
 
-func sourceWords(s stays.Source) string {
+func sourceWords(s statuses.Source) string {
 	return [...]string{"events, else the daily list", "events alone", "the daily list alone"}[s]
 }

@@ -20,7 +20,7 @@ import (
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/query/querytest"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
 var (
@@ -74,7 +74,7 @@ func questionOf(t require.TestingT, b *book.Book, r Request) Question {
 	return q
 }
 
-// Answers count what a plain walk over the stays of each order counts, for groups, periods, conditions and days, and every
+// Answers count what a plain walk over the status periods of each order counts, for groups, periods, conditions and days, and every
 // number opens its orders.
 func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -91,7 +91,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		h := q.History(b)
 		r := newRun(h, q)
-		for _, visit := range []func(*tally, asked){r.latest, r.times, r.moves} {
+		for _, visit := range []func(*tally, asked){r.latest, r.times, r.transitions} {
 			querytest.Check(t, r.scope, func() *tally { return r.newTally(visit) }, func(counted *tally) any {
 				return []any{counted.cells, counted.orders, counted.none, counted.ambiguous, counted.disagreeing, counted.byDaily, counted.paths}
 			})
@@ -100,7 +100,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		key := func(o plain) string {
 			return map[string]string{"": "", "site": o.site, "month": "2026-06"}[request.By]
 		}
-		length := func(row int, own []stays.Stay, i int, last day.Day) (int, bool) {
+		length := func(row int, own []statuses.Period, i int, last day.Day) (int, bool) {
 			s := own[i]
 			stretch := leg.Stretch{Start: s.From, StartAt: s.FromAt, End: last}
 			if s.Until == 0 && h.Statuses[s.Status].Name == "done" {
@@ -126,15 +126,15 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				continue
 			}
 			asked++
-			own, before := h.Stays(block, row), map[[2]string]bool{}
+			own, before := h.Periods(block, row), map[[2]string]bool{}
 			name := func(i int) string { return h.Statuses[own[i].Status].Name }
-			if held := stays.Holding(own, at); held >= 0 {
+			if held := statuses.Holding(own, at); held >= 0 {
 				status := name(held)
 				c := latest[[2]string{key(o), status}]
 				s := own[held]
 				s.Until = 0
 				c.count++
-				if ticks, told := length(row, []stays.Stay{s}, 0, at); told {
+				if ticks, told := length(row, []statuses.Period{s}, 0, at); told {
 					c.ticks, c.measured = c.ticks+ticks, c.measured+1
 				}
 				latest[[2]string{key(o), status}] = c
@@ -145,15 +145,15 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			}
 			var way []string
 			for i, s := range own {
-				if s.Status != stays.NotSeen && (len(way) == 0 || way[len(way)-1] != name(i)) {
+				if s.Status != statuses.NotSeen && (len(way) == 0 || way[len(way)-1] != name(i)) {
 					way = append(way, name(i))
 				}
-				inPeriod := func(s stays.Stay) bool { return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From) }
+				inPeriod := func(s statuses.Period) bool { return q.Periods[0].Unbounded() || q.Periods[0].Span.Holds(s.From) }
 				came := ""
 				for j := range i {
 					if name(j) == name(i) {
 						came = "stayed"
-					} else if came != "" && s.Status != stays.NotSeen && own[j].Status != stays.NotSeen {
+					} else if came != "" && s.Status != statuses.NotSeen && own[j].Status != statuses.NotSeen {
 						came = "came back"
 					}
 				}
@@ -161,14 +161,14 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 					returns[name(i)]++
 					open("returned:"+name(i), o.number)
 				}
-				if i > 0 && s.Status != stays.NotSeen && own[i-1].Status != stays.NotSeen && inPeriod(own[i-1]) {
+				if i > 0 && s.Status != statuses.NotSeen && own[i-1].Status != statuses.NotSeen && inPeriod(own[i-1]) {
 					c := moves[[2]string{name(i - 1), name(i)}]
 					c.count++
 					if ticks, told := length(row, own, i-1, dataDate); told {
 						c.ticks, c.measured = c.ticks+ticks, c.measured+1
 					}
 					moves[[2]string{name(i - 1), name(i)}] = c
-					open("moved:"+name(i-1)+Arrow+name(i), o.number)
+					open("went:"+name(i-1)+Arrow+name(i), o.number)
 				}
 				if !inPeriod(s) {
 					continue
@@ -232,7 +232,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		require.Equal(t, asked, stood, "asked about = each status + none")
 		same(latest, answer, false)
 		same(times, Times(h, q), true)
-		m := MovesOf(h, q)
+		m := TransitionsOf(h, q)
 		got, back, ways := map[[2]string]cell{}, map[string]int{}, map[string]int{}
 		for from, row := range m.Matrix {
 			for to, c := range row {
@@ -264,7 +264,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			}
 			require.Equal(t, numbers, opened, pick)
 		}
-		// The list has the stays that the times count, in each of its orders.
+		// The list has the status periods that the times count, in each of its orders.
 		for _, sort := range sorts {
 			places, placement, err := List(h, q, "", sort)
 			require.NoError(t, err)
@@ -297,7 +297,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				n += c.Count
 			}
 			return n
-		}(), "every step is there, and each stay in one")
+		}(), "every step is there, and each stood in one")
 	})
 }
 

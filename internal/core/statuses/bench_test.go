@@ -1,4 +1,4 @@
-package stays
+package statuses
 
 import (
 	"fmt"
@@ -16,9 +16,9 @@ import (
 	"prairiedusk/internal/core/period"
 )
 
-// BenchmarkStays folds ten million daily and event records of a million orders into stays, beside a bare pass that finds where
+// BenchmarkPeriods folds ten million daily and event records of a million orders into status periods, beside a bare pass that finds where
 // runs of one code begin and writes them down.
-func BenchmarkStays(b *testing.B) {
+func BenchmarkPeriods(b *testing.B) {
 	orders, each := 1_000_000, 10
 	if testing.Short() {
 		orders = 10_000

@@ -1,4 +1,4 @@
-package stays
+package statuses
 
 import (
 	"prairiedusk/internal/core/book"
@@ -21,17 +21,17 @@ func Derive(b *book.Book) *book.Book {
 		return b
 	}
 	h := Of(b)
-	last := func(block *book.Block, row int) (Stay, bool) {
-		stays := h.Stays(block, row)
-		if len(stays) == 0 {
-			return Stay{}, false
+	last := func(block *book.Block, row int) (Period, bool) {
+		periods := h.Periods(block, row)
+		if len(periods) == 0 {
+			return Period{}, false
 		}
-		return stays[len(stays)-1], true
+		return periods[len(periods)-1], true
 	}
 	values := []string{""}
 	values = append(values, h.Names()...)
 	next := b
-	field := func(name string, values []string, code func(Stay) uint32) {
+	field := func(name string, values []string, code func(Period) uint32) {
 		if _, taken := b.ParseField(name); taken {
 			return
 		}
@@ -43,13 +43,13 @@ func Derive(b *book.Book) *book.Book {
 			}
 		})
 	}
-	field(FieldStatus, values, func(s Stay) uint32 { return s.Status })
+	field(FieldStatus, values, func(s Period) uint32 { return s.Status })
 	low, high := h.Range()
 	days := []string{""}
 	for d := low; d <= high; d++ {
 		days = append(days, d.String())
 	}
-	field(FieldSince, days, func(s Stay) uint32 { return uint32(s.From-low) + 1 })
+	field(FieldSince, days, func(s Period) uint32 { return uint32(s.From-low) + 1 })
 	var scratch []uint32
 	next = next.WithNumber(NumberAge, func(of book.Stretch, told []int32) {
 		scratch = append(scratch[:0], make([]uint32, len(told))...)
@@ -64,13 +64,13 @@ func Derive(b *book.Book) *book.Book {
 	})
 	return next.WithNumber(NumberReturns, func(of book.Stretch, told []int32) {
 		for row := range told {
-			stays := h.Stays(of.Block, row)
-			if len(stays) == 0 {
+			periods := h.Periods(of.Block, row)
+			if len(periods) == 0 {
 				continue
 			}
 			told[row] = 0
-			for i, s := range stays {
-				if s.Status != NotSeen && Returned(stays, i) >= 0 {
+			for i, s := range periods {
+				if s.Status != NotSeen && Returned(periods, i) >= 0 {
 					told[row]++
 				}
 			}

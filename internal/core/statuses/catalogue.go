@@ -1,4 +1,4 @@
-package stays
+package statuses
 
 import (
 	"cmp"
@@ -138,6 +138,19 @@ func (c Catalogue) Names() []string {
 	names := make([]string, 0, len(c.Statuses))
 	for _, s := range c.Statuses[1:] {
 		names = append(names, s.Name)
+	}
+	return names
+}
+
+// Unlisted are the names of statuses that are not in the list, where there is a list.
+func (c Catalogue) Unlisted() (names []string) {
+	for _, st := range c.Statuses[1:] {
+		if !st.Listed {
+			names = append(names, st.Name)
+		}
+	}
+	if len(names) == len(c.Statuses)-1 {
+		return nil
 	}
 	return names
 }

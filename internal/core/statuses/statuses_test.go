@@ -1,4 +1,4 @@
-package stays
+package statuses
 
 import (
 	"fmt"
@@ -127,9 +127,9 @@ func (o plain) statusAt(d day.Day, source Source, maxGap int) (status string, so
 	return status, true
 }
 
-// Every order stands at the end of each day where its last record by then says; its stays follow each other without a gap;
+// Every order stands at the end of each day where its last record by then says; its status periods follow each other without a gap;
 // their lengths add up; and folding them again changes nothing.
-func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
+func TestPeriodsHoldWhatTheRecordsSay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		orders := drawOrders(t)
 		b := bookOf(orders)
@@ -137,33 +137,33 @@ func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
 		h := NewHistory(b, source, maxGap)
 		block := b.Blocks()[0]
 		for row, o := range orders {
-			stays := h.Stays(block, row)
+			periods := h.Periods(block, row)
 			for d := begin - 1; d <= dataDate; d++ {
 				want, some := o.statusAt(d, source, maxGap)
-				at := Holding(stays, d)
+				at := Holding(periods, d)
 				require.Equal(t, some, at >= 0, "%s on %v", o.number, d)
 				if some {
-					require.Equal(t, want, h.Statuses[stays[at].Status].Name, "%s on %v of %v", o.number, d, stays)
+					require.Equal(t, want, h.Statuses[periods[at].Status].Name, "%s on %v of %v", o.number, d, periods)
 				}
 			}
 			own, _ := o.ofSource(source)
 			if len(own) == 0 {
-				require.Empty(t, stays)
+				require.Empty(t, periods)
 				continue
 			}
-			require.Equal(t, own[0].At.Day, stays[0].From, "the first record is never lost")
-			seen := stays[len(stays)-1]
+			require.Equal(t, own[0].At.Day, periods[0].From, "the first record is never lost")
+			seen := periods[len(periods)-1]
 			if seen.Status == NotSeen {
 				require.Equal(t, dataDate, seen.LastSeen)
-				seen = stays[len(stays)-2]
+				seen = periods[len(periods)-2]
 			}
 			require.Equal(t, own[len(own)-1].At.Day, seen.LastSeen, "nor is the last")
 			var again []Record
 			days, working := 0, 0
-			for i, s := range stays {
+			for i, s := range periods {
 				if i > 0 {
-					require.Equal(t, stays[i-1].Until, s.From)
-					require.False(t, s.Status == stays[i-1].Status)
+					require.Equal(t, periods[i-1].Until, s.From)
+					require.False(t, s.Status == periods[i-1].Status)
 				}
 				require.LessOrEqual(t, s.From, s.LastSeen)
 				for _, d := range []day.Day{s.From, s.LastSeen} {
@@ -174,24 +174,24 @@ func TestStaysHoldWhatTheRecordsSay(t *testing.T) {
 				if h.Rules.Ends(s) {
 					continue
 				}
-				stretch := Stretch(stays, i, dataDate)
+				stretch := Stretch(periods, i, dataDate)
 				days += int(stretch.End - stretch.Start)
 				n, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, stretch)
 				working += n
 			}
 			end := dataDate
-			if last := stays[len(stays)-1]; h.Rules.Ends(last) {
+			if last := periods[len(periods)-1]; h.Rules.Ends(last) {
 				end = last.From
 			}
-			require.Equal(t, int(end-stays[0].From), days)
-			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, leg.Stretch{Start: stays[0].From, End: end})
+			require.Equal(t, int(end-periods[0].From), days)
+			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, leg.Stretch{Start: periods[0].From, End: end})
 			require.Equal(t, whole, working)
 			if maxGap == 0 {
 				twice, _ := Collapse(again, &h.Rules, nil)
 				for i := range twice {
-					require.Equal(t, [3]any{stays[i].Status, stays[i].From, stays[i].Until}, [3]any{twice[i].Status, twice[i].From, twice[i].Until})
+					require.Equal(t, [3]any{periods[i].Status, periods[i].From, periods[i].Until}, [3]any{twice[i].Status, twice[i].From, twice[i].Until})
 				}
-				require.Len(t, twice, len(stays))
+				require.Len(t, twice, len(periods))
 			}
 		}
 	})
@@ -226,19 +226,19 @@ func TestTheOrderOfRowsDoesNotMatter(t *testing.T) {
 				continue
 			}
 			if !clash {
-				named := func(h *History, stays []Stay) (all []string) {
-					for _, s := range stays {
+				named := func(h *History, periods []Period) (all []string) {
+					for _, s := range periods {
 						all = append(all, fmt.Sprint(h.Statuses[s.Status].Name, s.From, s.LastSeen, s.Until, s.FromAt))
 					}
 					return all
 				}
-				require.Equal(t, named(x, x.Stays(a.Blocks()[0], row)), named(y, y.Stays(b.Blocks()[0], row)))
+				require.Equal(t, named(x, x.Periods(a.Blocks()[0], row)), named(y, y.Periods(b.Blocks()[0], row)))
 			}
 		}
 	})
 }
 
-// A history with at most one change a day gives the same stays from events and from a daily list, and the two never disagree;
+// A history with at most one change a day gives the same status periods from events and from a daily list, and the two never disagree;
 // a day of the list that says otherwise is found.
 func TestDailyAndEventSourcesAgree(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -257,9 +257,9 @@ func TestDailyAndEventSourcesAgree(t *testing.T) {
 		block := b.Blocks()[0]
 		h, list := NewHistory(b, Events, 0), NewHistory(b, DailyList, 1)
 		require.Empty(t, h.Disagreements(block, 0))
-		require.Len(t, list.Stays(block, 0), len(h.Stays(block, 0)))
-		for i, s := range h.Stays(block, 0) {
-			other := list.Stays(block, 0)[i]
+		require.Len(t, list.Periods(block, 0), len(h.Periods(block, 0)))
+		for i, s := range h.Periods(block, 0) {
+			other := list.Periods(block, 0)[i]
 			require.Equal(t, [3]any{s.Status, s.From, s.Until}, [3]any{other.Status, other.From, other.Until})
 		}
 		if len(daily) == 0 {
@@ -291,8 +291,8 @@ func TestLatestIsFoundPerOrder(t *testing.T) {
 	require.Equal(t, []string{"new", "done", "picking", "packed"}, h.Names())
 	stands := func(at day.Day) (names [3]string) {
 		for row := range names {
-			if i := Holding(h.Stays(b.Blocks()[0], row), at); i >= 0 {
-				names[row] = h.Statuses[h.Stays(b.Blocks()[0], row)[i].Status].Name
+			if i := Holding(h.Periods(b.Blocks()[0], row), at); i >= 0 {
+				names[row] = h.Statuses[h.Periods(b.Blocks()[0], row)[i].Status].Name
 			}
 		}
 		return names

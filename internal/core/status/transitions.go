@@ -7,7 +7,7 @@ import (
 
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/query"
-	"prairiedusk/internal/core/stays"
+	"prairiedusk/internal/core/statuses"
 )
 
 // A Path is the statuses that orders took one after another.
@@ -24,10 +24,10 @@ func (p *Path) add(other *Path) {
 	p.Cell.add(&other.Cell)
 }
 
-// Moves say how orders went from status to status.
-type Moves struct {
+// Transitions say how orders went from status to status.
+type Transitions struct {
 	Answer
-	// Matrix has the moves by from and to, with the lengths of the stays before them; a silence makes no move.
+	// Matrix has the transitions by from and to, with the lengths of the status periods before them; a silence makes no transition.
 	Matrix [][]Cell
 	// First and Last are how many orders begin in each status, and stand in it last.
 	First, Last []int
@@ -38,25 +38,25 @@ type Moves struct {
 }
 
 // pathOf is the way of an order: its statuses, without silences and what only they part.
-func pathOf(own []stays.Stay, space []uint32) []uint32 {
+func pathOf(own []statuses.Period, space []uint32) []uint32 {
 	for _, s := range own {
-		if s.Status != stays.NotSeen && (len(space) == 0 || space[len(space)-1] != s.Status) {
+		if s.Status != statuses.NotSeen && (len(space) == 0 || space[len(space)-1] != s.Status) {
 			space = append(space, s.Status)
 		}
 	}
 	return space
 }
 
-// moveCells are where the cells of returns, of first and of last statuses begin, after those of moves.
-func moveCells(statuses int) (returns, first, last int) {
+// transitionCells are where the cells of returns, of first and of last statuses begin, after those of transitions.
+func transitionCells(statuses int) (returns, first, last int) {
 	n := statuses
 	return n * n, n*n + n, n*n + 2*n
 }
 
-// moves counts the moves, the returns and the path of an order.
-func (r *run) moves(t *tally, o asked) {
+// transitions counts the transitions, the returns and the path of an order.
+func (r *run) transitions(t *tally, o asked) {
 	n := len(r.history.Statuses)
-	returns, first, last := moveCells(n)
+	returns, first, last := transitionCells(n)
 	var space [16]uint32
 	var bytes [64]byte
 	if len(o.own) == 0 {
@@ -75,12 +75,12 @@ func (r *run) moves(t *tally, o asked) {
 		c.measure(ticks, told)
 	}
 	for i, s := range o.own {
-		if i > 0 && moves(r.history, o.own[i-1], s) && r.question.begun(o.own[i-1]) {
+		if i > 0 && leads(r.history, o.own[i-1], s) && r.question.begun(o.own[i-1]) {
 			ticks, told := r.question.length(r.history, o, i-1)
 			count(int(o.own[i-1].Status)*n+int(s.Status), ticks, told)
 		}
-		if left := stays.Returned(o.own, i); left >= 0 && s.Status != stays.NotSeen && r.question.begun(s) {
-			ticks, told := r.question.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: stays.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
+		if left := statuses.Returned(o.own, i); left >= 0 && s.Status != statuses.NotSeen && r.question.begun(s) {
+			ticks, told := r.question.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: statuses.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
 			count(returns+int(s.Status), ticks, told)
 		}
 	}
@@ -113,15 +113,15 @@ func (t *tally) path(key string, statuses []uint32) *Path {
 	return p
 }
 
-// MovesOf counts the moves whose stay before, and the returns whose stay, began in the question's period. First, Last and
-// Paths are of whole orders. Nothing is grouped.
-func MovesOf(h *stays.History, q Question) Moves {
+// TransitionsOf counts the transitions whose status period before, and the returns whose status period, began in the question's
+// period. First, Last and Paths are of whole orders. Nothing is grouped.
+func TransitionsOf(h *statuses.History, q Question) Transitions {
 	q.By, q.Each = nil, query.NoCut
 	n := len(h.Statuses)
 	r := newRun(h, q)
-	t, population := r.count(r.moves)
-	returns, first, last := moveCells(n)
-	m := Moves{Answer: Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
+	t, population := r.count(r.transitions)
+	returns, first, last := transitionCells(n)
+	m := Transitions{Answer: Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
 		Matrix: make([][]Cell, n), First: make([]int, n), Last: make([]int, n), Returns: make([]Cell, n)}
 	m.Total = Group{Orders: population.Asked, NoStatus: t.none[0]}
 	for i := range m.Matrix {

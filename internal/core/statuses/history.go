@@ -1,4 +1,4 @@
-package stays
+package statuses
 
 import (
 	"runtime"
@@ -11,10 +11,10 @@ import (
 	"prairiedusk/internal/core/work"
 )
 
-// A Source says which records make an order's stays.
+// A Source says which records make an order's status periods.
 type Source uint8
 
-// Stays come from one source: from events where the order has any and else from the daily list, unless it is said.
+// Status periods come from one source: from events where the order has any and else from the daily list, unless it is said.
 const (
 	Either Source = iota
 	Events
@@ -42,24 +42,24 @@ type Flag uint8
 // The flags.
 const (
 	Ambiguous   Flag = 1 << iota // two records of one moment name different statuses
-	FromDaily                    // the stays come from a daily list
+	FromDaily                    // the status periods come from a daily list
 	BothSources                  // the order has events and a daily list
 )
 
-// A History holds the stays of all orders of a book.
+// A History holds the status periods of all orders of a book.
 type History struct {
 	Catalogue
 	Rules  Rules
 	Source Source
 	book   *book.Book
-	blocks []blockStays
+	blocks []blockPeriods
 	places map[int64]int // of blocks, by the identity of their first order
 }
 
-type blockStays struct {
-	starts []uint32
-	stays  []Stay
-	flags  []Flag
+type blockPeriods struct {
+	starts  []uint32
+	periods []Period
+	flags   []Flag
 }
 
 type historyKey struct{}
@@ -74,7 +74,7 @@ func Of(b *book.Book) *History {
 
 // NewHistory folds the records of a book, split over the processors.
 func NewHistory(b *book.Book, source Source, maxGap int) *History {
-	h := &History{Catalogue: CatalogueOf(b), Source: source, book: b, blocks: make([]blockStays, len(b.Blocks())), places: map[int64]int{}}
+	h := &History{Catalogue: CatalogueOf(b), Source: source, book: b, blocks: make([]blockPeriods, len(b.Blocks())), places: map[int64]int{}}
 	h.Rules = Rules{MaxGap: maxGap, Final: h.Final(), DataDate: b.Bounds().DataDate}
 	for i, block := range b.Blocks() {
 		h.places[block.IDs[0]] = i
@@ -89,10 +89,10 @@ func NewHistory(b *book.Book, source Source, maxGap int) *History {
 	return h
 }
 
-func (h *History) fold(block *book.Block) blockStays {
+func (h *History) fold(block *book.Block) blockPeriods {
 	records := h.recordsOf(block)
-	s := blockStays{starts: make([]uint32, 1, len(block.IDs)+1), flags: make([]Flag, len(block.IDs))}
-	s.stays = make([]Stay, 0, changes(block))
+	s := blockPeriods{starts: make([]uint32, 1, len(block.IDs)+1), flags: make([]Flag, len(block.IDs))}
+	s.periods = make([]Period, 0, changes(block))
 	events := h.Rules
 	events.MaxGap = 0 // an event tells of a change, and says nothing until the next
 	for row := range block.IDs {
@@ -103,17 +103,17 @@ func (h *History) fold(block *book.Block) blockStays {
 				rules = &h.Rules
 			}
 			var ambiguous bool
-			if s.stays, ambiguous = Collapse(own, rules, s.stays); ambiguous {
+			if s.periods, ambiguous = Collapse(own, rules, s.periods); ambiguous {
 				flags |= Ambiguous
 			}
 			s.flags[row] = flags
 		}
-		s.starts = append(s.starts, uint32(len(s.stays)))
+		s.starts = append(s.starts, uint32(len(s.periods)))
 	}
 	return s
 }
 
-// changes is at least how many stays a block has: an order's first record, and each that names another status than the one
+// changes is at least how many status periods a block has: an order's first record, and each that names another status than the one
 // before, begins one.
 func changes(block *book.Block) int {
 	records := &block.Parts[book.Statuses]
@@ -210,10 +210,10 @@ func (h *History) counting(events, list []Record) ([]Record, Flag) {
 	return events, flags
 }
 
-// Stays are those of the order in a row of a block of the book, or of the book with labels and the like.
-func (h *History) Stays(block *book.Block, row int) []Stay {
+// Periods are those of the order in a row of a block of the book, or of the book with labels and the like.
+func (h *History) Periods(block *book.Block, row int) []Period {
 	s := &h.blocks[h.places[block.IDs[0]]]
-	return s.stays[s.starts[row]:s.starts[row+1]]
+	return s.periods[s.starts[row]:s.starts[row+1]]
 }
 
 // Flags say what is to be known of an order's records.
@@ -237,14 +237,14 @@ func (h *History) Disagreements(block *book.Block, row int) (all []Disagreement)
 	events, list := records.read(from, to)
 	rules := h.Rules
 	rules.MaxGap = 0
-	stays, _ := Collapse(events, &rules, nil)
+	periods, _ := Collapse(events, &rules, nil)
 	for i, r := range list {
 		if r.Day > h.Rules.DataDate || i+1 < len(list) && list[i+1].Day == r.Day {
 			continue // the last of a day is that of its end
 		}
 		said := NotSeen
-		if at := Holding(stays, r.Day); at >= 0 {
-			said = stays[at].Status
+		if at := Holding(periods, r.Day); at >= 0 {
+			said = periods[at].Status
 		}
 		if said != r.Status {
 			all = append(all, Disagreement{r.Day, said, r.Status})
@@ -253,13 +253,13 @@ func (h *History) Disagreements(block *book.Block, row int) (all []Disagreement)
 	return all
 }
 
-// LatestDiffers says that the last record of an order, whatever its source, names another status than its last stay.
+// LatestDiffers says that the last record of an order, whatever its source, names another status than its last status period.
 func (h *History) LatestDiffers(block *book.Block, row int) bool {
-	records, stays := &block.Parts[book.Statuses], h.Stays(block, row)
+	records, periods := &block.Parts[book.Statuses], h.Periods(block, row)
 	from, to := records.Of(row)
 	for i := to - 1; i >= from; i-- {
 		if day.Day(records.Columns[book.StatusAt].Numbers[i]) <= h.Rules.DataDate {
-			return len(stays) == 0 || stays[len(stays)-1].Status != h.codes[records.Columns[book.StatusName].Codes[i]]
+			return len(periods) == 0 || periods[len(periods)-1].Status != h.codes[records.Columns[book.StatusName].Codes[i]]
 		}
 	}
 	return false
@@ -268,10 +268,10 @@ func (h *History) LatestDiffers(block *book.Block, row int) bool {
 // Book is the one whose history it is.
 func (h *History) Book() *book.Book { return h.book }
 
-// Range bounds the days on which stays begin; both are zero where there is none.
+// Range bounds the days on which status periods begin; both are zero where there is none.
 func (h *History) Range() (low, high day.Day) {
 	for _, b := range h.blocks {
-		for _, s := range b.stays {
+		for _, s := range b.periods {
 			if low == 0 || s.From < low {
 				low = s.From
 			}
