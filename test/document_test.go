@@ -2,6 +2,7 @@ package test
 
 import (
 	"bytes"
+	"math"
 	"net/url"
 	"regexp"
 	"slices"
@@ -177,7 +178,17 @@ func texts(r answer.Row) string {
 }
 
 // inBrackets is how many orders a cell of another number says that it is of.
-var inBrackets = regexp.MustCompile(`\(([\d,]+)†?\)$`)
+var inBrackets = regexp.MustCompile(`(?:\(|of )([\d,]+)†?\)?$`)
+
+// amountOf is what a term has of what adds up; 0 where that is orders.
+func amountOf(t *testing.T, term answer.Term) float64 {
+	if term.Amount == "" {
+		return 0
+	}
+	x, err := strconv.ParseFloat(strings.ReplaceAll(term.Amount, ",", ""), 64)
+	require.NoError(t, err)
+	return x
+}
 
 // Every number of every answer that counts orders opens as many as it says, and every line adds up.
 func TestEveryNumberOpensItsOrders(t *testing.T) {
@@ -190,6 +201,8 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/open?at=2026-03-16&by=site", "/open?ages=true&each=quarter&in=days&buckets=0,7&period=2026", "/open?timeline=true&period=2026-10&sort=age",
 		"/status/latest?by=site&at=2026-03-16", "/status/latest?where=requested+!%3D+promised", "/status/times?each=quarter&period=2025-08-06/2026-05-19&where=value+%3E+100", "/status/times?by=month(shipped)&source=daily&max_gap=3", "/status/times",
 		"/status/transitions", "/status/transitions?period=2026-Q3&source=daily&max_gap=3&where=site+%3D%3D+%22Galway%22", "/status/periods?period=2026-10&where=value+%3E+100",
+		"/crosstab?rows=site&columns=quarter", "/crosstab?show=units,value&basis=shipped&rows=category&columns=year", "/crosstab?rows=product&top=4", "/crosstab?show=share,mean,immediate&meets=paid+!%3D+null&rows=site&period=2026-10&where=requested+!%3D+promised", "/crosstab?rows=lines.category&columns=weekday&basis=delivered&period=2026-09",
+		"/compare?show=orders,lines&period=2026&each=quarter", "/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100", "/compare?show=median,units&basis=promised&each=week&period=2026-10",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {
 		path, text, _ := strings.Cut(asked, "?")
@@ -197,7 +210,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		require.NoError(t, err)
 		d, err := s.Answer(t.Context(), path, words)
 		require.NoError(t, err, asked)
-		opened, parts := 0, map[answer.Address]int{}
+		opened, parts := 0, map[answer.Address]float64{}
 		opens := func(to answer.Address, orders int, of string) {
 			if to == "" {
 				return
@@ -214,14 +227,17 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 					for i, c := range r.Cells {
 						switch n := inBrackets.FindStringSubmatch(c.Text); {
 						case c.Behind == "":
-						case table.Columns[i].Unit != "" && table.Columns[i].Kind == answer.Count: // of which an order can have several
-							parts[c.Behind] = int(*c.Number)
-						case table.Columns[i].Kind == answer.Count:
-							opens(c.Behind, int(*c.Number), asked+", "+table.Code+"."+table.Columns[i].Code)
-						case n != nil: // a length of so many orders
+						case n != nil: // a length, or a share, of so many orders
 							orders, err := strconv.Atoi(strings.ReplaceAll(n[1], ",", ""))
 							require.NoError(t, err)
 							opens(c.Behind, orders, asked+", "+table.Code+"."+table.Columns[i].Code)
+						case table.Columns[i].Kind == answer.Count && table.Columns[i].Unit == "":
+							opens(c.Behind, int(math.Abs(*c.Number)), asked+", "+table.Code+"."+table.Columns[i].Code)
+						case table.Columns[i].Unit != "": // lines, units, status periods: an order can have several
+							parts[c.Behind] = math.Inf(1)
+							if table.Columns[i].Kind == answer.Count {
+								parts[c.Behind] = math.Abs(*c.Number)
+							}
 						default:
 							assert.Fail(t, "an address behind what counts no orders", table.Columns[i].Code)
 						}
@@ -230,11 +246,16 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 			}
 			for _, l := range p.Lines {
 				sum := 0
+				amount := 0.0
 				for _, term := range l.Terms[1:] {
 					sum += term.Orders
+					amount += amountOf(t, term)
 					opens(term.Behind, term.Orders, asked+", "+term.Label)
 				}
-				assert.Equal(t, l.Terms[0].Orders, sum, "%s: %s", asked, l.Text)
+				if l.Terms[0].Amount == "" {
+					assert.Equal(t, l.Terms[0].Orders, sum, "%s: %s", asked, l.Text)
+				}
+				assert.InDelta(t, amountOf(t, l.Terms[0]), amount, 1e-6, "%s: %s", asked, l.Text)
 			}
 			for _, n := range p.Notes {
 				opens(n.Behind, n.Orders, asked+", "+n.Code)
@@ -243,7 +264,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		assert.NotZero(t, opened, asked)
 		for to, n := range parts {
 			orders := s.opens(t, client.Question{}, client.Selection{Behind: string(to)})
-			assert.True(t, 0 < orders && orders <= n, "%s: %d orders with %d parts", to, orders, n)
+			assert.True(t, 0 < orders && float64(orders) <= n, "%s: %d orders with %v parts", to, orders, n)
 		}
 	}
 }
@@ -252,7 +273,8 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 func TestAnEmptyBookAnswers(t *testing.T) {
 	s := startService(t)
 	for _, path := range []string{"/took", "/took?by=site,channel&show=median&with_running=true&promise=promised&over=3", "/took?to=paid&through=shipped", "/open", "/open?each=month&by=site", "/open?ages=true", "/open?timeline=true",
-		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers", "/status/latest?by=site", "/status/times?each=month", "/status/transitions", "/status/periods"} {
+		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers", "/status/latest?by=site", "/status/times?each=month", "/status/transitions", "/status/periods",
+		"/compare?each=day", "/crosstab?rows=product&columns=month-of-year&show=value,median", "/crosstab?rows=weekday&show=units&basis=delivered", "/crosstab?columns=month"} {
 		path, text, _ := strings.Cut(path, "?")
 		words, err := url.ParseQuery(text)
 		require.NoError(t, err)

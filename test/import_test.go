@@ -302,7 +302,7 @@ func TestExportsOfOtherSystemsGiveTheSameAnswers(t *testing.T) {
 	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
 	for _, path := range []string{"/took?by=site", "/took?by=site&in=working-hours", "/took?from=promised&to=shipped&by=customer", "/took?to=paid&by=channel", "/open?by=site", "/open?to=delivered",
-		"/status/latest?by=site", "/status/times", "/immediate?by=channel", "/across?rows=site&columns=month&show=value", "/quality"} {
+		"/status/latest?by=site", "/status/times", "/immediate?by=channel", "/crosstab?rows=site&columns=month&show=value", "/compare", "/quality"} {
 		status, theirs := want.get(t, "/api/v1"+path)
 		require.Equal(t, http.StatusOK, status, "%s: %v", path, theirs)
 		_, ours := s.get(t, "/api/v1"+path)

@@ -262,7 +262,7 @@ func TestAnswersHaveBounds(t *testing.T) {
 		"status/times?by=customer":               "one holds at most 200,000",
 		"immediate?by=customer":                  "",
 		"immediate?by=customer&period=2025,2025,2025,2025,2025,2025,2025,2025,2025,2025": "one holds at most 200,000",
-		"across?rows=customer&columns=day":                                               "one holds at most 200,000",
+		"crosstab?rows=customer&columns=day":                                             "one holds at most 200,000",
 		"orders?limit=10000":                                                             "",
 		"orders?limit=10000&columns=number" + many:                                       "10,000 rows of 21 columns",
 		"orders?offset=9223372036854775807":                                              "expected number <= 1e+09",

@@ -58,10 +58,8 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		assert.Equal(t, want.orders, picked, "where %s", where)
 		assert.Equal(t, want.lacking, note(s.took(t, client.Question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)
 
-		share := s.across(t, client.AcrossQuestion{Show: []string{"share"}, Meets: where})
-		total := share.Figures[0].Parts[0].Tables[0].Total
-		assert.Equal(t, 4, total.Total.N, where)
-		assert.InDelta(t, float64(len(want.orders))/4, *total.Total.Value/100, 1e-9, "the share %s", where)
+		share := s.cells(t, "show", "share", "meets", where)
+		assert.Equal(t, []int{len(want.orders), 4}, []int{share.count(share.total(), "total some"), share.count(share.total(), "total n")}, "the share %s", where)
 
 		label, err := s.TryLabel(t.Context(), "same", api.LabelDefinition{Rules: []api.LabelRule{{Where: where, Text: "is"}}, Rest: "is not"})
 		require.NoError(t, err)
@@ -74,12 +72,11 @@ func TestRowsWithoutALengthStay(t *testing.T) {
 	s := startService(t)
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nN/1,Galway,2026-07-01,2026-07-03\nN/2,Muscat,2026-07-02,\nN/3,Muscat,2026-07-03,\n")})
 	require.NoError(t, err)
-	a := s.across(t, client.AcrossQuestion{Show: []string{"mean"}, Rows: "site"})
-	rows := a.Figures[0].Parts[0].Tables[0].Rows
-	require.Len(t, rows, 2)
-	assert.Equal(t, []any{"Muscat", 0, 2}, []any{rows[1].Key, rows[1].Total.N, rows[1].Total.Orders})
-	assert.Nil(t, rows[1].Total.Value)
-	assert.Contains(t, rows[1].Total.Of, "none of 2")
+	sites := s.cells(t, "show", "mean", "rows", "site")
+	require.Len(t, sites.Rows, 2)
+	none := sites.cell(sites.Rows[1], "total")
+	assert.Equal(t, []any{"Muscat", "none of 2", 2}, []any{sites.Rows[1].Cells[0].Text, none.Text, s.behind(t, none)})
+	assert.Nil(t, none.Number)
 }
 
 // Ages stand at the last day of the period asked about; an order that was cancelled before it was ordered was never open, even

@@ -35,7 +35,7 @@ provide(CHANGED, changed)
 const icons: Record<string, string> = {
   '/overview': mdiWeatherSunsetUp,
   '/compare': mdiCalendarMultiselectOutline,
-  '/across': mdiTable,
+  '/crosstab': mdiTable,
   '/import': mdiTrayArrowDown,
   '/calendars': mdiCalendarBlankOutline,
   '/due': mdiTimerSandEmpty,

@@ -1,4 +1,4 @@
-import type { LocationQuery, RouteLocationRaw } from 'vue-router'
+import type { LocationQuery } from 'vue-router'
 
 /** A question in the words of the address; a word that is missing takes the service's default. */
 export interface Question {
@@ -69,35 +69,12 @@ export function parameters(question: Question): Record<string, string | undefine
   return { ...question }
 }
 
-const selecting = [
-  'behind',
-  'placed',
-  'state',
-  'status',
-  'at',
-  'source',
-  'max_gap',
-  'figure',
-  'across_rows',
-  'across_columns',
-  'each',
-  'top',
-  'meets',
-  'by_date',
-  'place',
-  'other_place',
-  'others',
-  'in_currency',
-  'without_figure',
-] as const
+const selecting = ['behind', 'placed', 'state'] as const
 
 /** Which of the orders asked about are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {
   /** One key for each grouping; an empty key is "none". */
   group?: readonly string[]
-  /** The key of a row, and of a column, of a figure; an empty key is "none". */
-  row?: string
-  column?: string
 }
 
 /** Reads a selection from an address. */
@@ -108,25 +85,7 @@ export function selectionOf(query: LocationQuery): Selection {
     if (typeof value === 'string' && value) selection[word] = value
   }
   if (query.group !== undefined) selection.group = [query.group].flat().map((key) => key ?? '')
-  if (typeof query.row === 'string') selection.row = query.row
-  if (typeof query.column === 'string') selection.column = query.column
   return selection
-}
-
-/** The page of the orders behind a number of an answer. */
-export function ordersBehind(question: Question, selection: Selection): RouteLocationRaw {
-  const { group, ...words } = selection
-  const keys = group && group.length > 0 ? [...group] : undefined
-  return { path: '/orders', query: { ...parameters(question), ...words, group: keys } }
-}
-
-/** One leg of the question's chain, its orders placed as the whole's are. */
-export function legOf(
-  question: Question,
-  answer: { basis: string },
-  leg: { from: string; to: string },
-): Question {
-  return { ...question, from: leg.from, to: leg.to, through: undefined, basis: answer.basis }
 }
 
 /** The name of a milestone with another in its place where it is missing. */

@@ -14,7 +14,7 @@ export const pages = [
   { path: '/statuses', name: 'Statuses', component: () => import('./pages/StatusesPage.vue') },
   { path: '/immediate', name: 'Immediate', component: () => import('./pages/ImmediatePage.vue') },
   { path: '/compare', name: 'Compare', component: () => import('./pages/ComparePage.vue') },
-  { path: '/across', name: 'Across', component: () => import('./pages/AcrossPage.vue') },
+  { path: '/crosstab', name: 'Cross-tab', component: () => import('./pages/CrosstabPage.vue') },
   { path: '/due', name: 'Due', component: () => import('./pages/DuePage.vue') },
   { path: '/views', name: 'Views', component: () => import('./pages/ViewsPage.vue') },
 ] as const

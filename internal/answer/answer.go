@@ -3,6 +3,7 @@
 package answer
 
 import (
+	"cmp"
 	"math"
 	"strconv"
 	"strings"
@@ -68,6 +69,7 @@ type Line struct {
 type Term struct {
 	Label  string  `json:"label"`
 	Orders int     `json:"orders"`
+	Amount string  `json:"amount,omitempty" doc:"What adds up, where that is not orders: units or a value, as people read it. Then orders are those that have some."`
 	Behind Address `json:"behind,omitempty" doc:"The orders behind the number."`
 }
 
@@ -75,9 +77,9 @@ type Term struct {
 func NewLine(words string, sum Term, terms ...Term) Line {
 	texts := make([]string, len(terms))
 	for i, t := range terms {
-		texts[i] = numfmt.Count(t.Orders) + " " + t.Label
+		texts[i] = cmp.Or(t.Amount, numfmt.Count(t.Orders)) + " " + t.Label
 	}
-	return Line{words + " = " + strings.Join(texts, " + "), append([]Term{sum}, terms...)}
+	return Line{words + " = " + strings.ReplaceAll(strings.Join(texts, " + "), " + -", " − "), append([]Term{sum}, terms...)}
 }
 
 // A Note is something that a reader of the answer has to know.

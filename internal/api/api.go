@@ -29,7 +29,7 @@ type Book struct {
 	Milestones []Milestone `json:"milestones" nullable:"false"`
 	Fields     []Field     `json:"fields" nullable:"false"`
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
-	// LineGroupings are for /across, which counts an order under each of its lines' groups.
+	// LineGroupings are for /crosstab, which counts an order under each of its lines' groups.
 	LineGroupings []string  `json:"line_groupings" nullable:"false" doc:"What lines can be grouped by besides."`
 	Units         []Unit    `json:"units" nullable:"false" doc:"What lengths can be counted in."`
 	CountRules    []string  `json:"count_rules" nullable:"false"`
@@ -586,7 +586,7 @@ type View struct {
 
 // ViewContent is what is kept of a view.
 type ViewContent struct {
-	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|compare|across|due)(\\\\?|$)"`
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|compare|crosstab|due)(\\\\?|$)"`
 	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
 }
 

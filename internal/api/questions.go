@@ -162,3 +162,32 @@ type StatusPeriodsQuestion struct {
 	Page
 	Form
 }
+
+// Counting are the words of questions that count orders or goods placed in time by their dates.
+type Counting struct {
+	Leg
+	Show   []string `query:"show" default:"orders" arg:"figures" complete:"orders,lines,units,value,mean,median,p90,immediate,share" doc:"figures, with commas: orders, lines, units, value; a statistic of the leg such as mean, median or p90; immediate; or share, with meets"`
+	Period string   `query:"period" arg:"period" complete:"periods" doc:"one period, in which all dates are placed; default from the first day to the data date"`
+	Meets  string   `query:"meets" maxLength:"10000" arg:"condition" doc:"of a share, the condition that orders meet, in CEL: shipped == ordered"`
+	Where
+	Form
+}
+
+// CrosstabQuestion counts by rows and columns.
+type CrosstabQuestion struct {
+	Counting
+	Basis   []string `query:"basis" default:"ordered" arg:"dates" complete:"dates" doc:"dates that place orders and goods in time, with commas; what was shipped or delivered is placed by its own day"`
+	Rows    string   `query:"rows" arg:"grouping" complete:"line groupings" doc:"grouping of the rows: a field, a column of lines such as product, day to year, month-of-year or weekday of the date, or month(shipped); default site where there are no columns"`
+	Columns string   `query:"columns" arg:"grouping" complete:"line groupings" doc:"another grouping, of the columns"`
+	Top     int      `query:"top" minimum:"0" maximum:"100000" arg:"rows" doc:"only so many rows, and all others as one"`
+	Sort    string   `query:"sort" arg:"column" complete:"total,name" doc:"rows by total, by name, or by the column of this name; default by time, else by total"`
+	Blank   bool     `query:"blank" doc:"zeros are left blank"`
+}
+
+// CompareQuestion counts by several dates beside each other, in each step of time.
+type CompareQuestion struct {
+	Counting
+	Basis []string `query:"basis" default:"ordered,shipped" arg:"dates" complete:"dates" doc:"dates that place orders and goods in time, with commas; what was shipped or delivered is placed by its own day"`
+	Each  string   `query:"each" default:"month" arg:"step" complete:"day,week,month,quarter,year" doc:"each step of the period: day, week, month, quarter or year"`
+	Empty string   `query:"empty" enum:"shown,hidden,alone" default:"shown" arg:"which" complete:"shown,hidden,alone" doc:"steps in which nothing lies: shown with the reason, hidden, or alone"`
+}

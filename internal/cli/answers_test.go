@@ -2,7 +2,6 @@ package cli
 
 import (
 	"bytes"
-	"strconv"
 	"strings"
 	"testing"
 
@@ -10,10 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/api"
 )
-
-func some(x float64) *float64 { return &x }
 
 // drawn is a sheet as a terminal of a width shows it, its lines without what hangs over.
 func drawnAt(s sheet, width int) string {
@@ -103,74 +99,4 @@ func TestTimelinesInTheTerminal(t *testing.T) {
 	for line := range strings.SplitSeq(timelineSheets(document(long, orders...), 80)[0].drawn, "\n") {
 		assert.LessOrEqual(t, len([]rune(line)), 80)
 	}
-}
-
-func cellOf(x float64, text string) api.AcrossCell { return api.AcrossCell{Value: some(x), Text: text} }
-
-// Dates stand beside each other with the difference in the decimals of both; what is empty says why; the bridge leads from one to
-// the other, and folds what holds nothing.
-func TestDatesBesideEachOther(t *testing.T) {
-	table := func(basis string, cells ...api.AcrossCell) api.AcrossTable {
-		t := api.AcrossTable{Basis: basis, Words: "value " + basis, Total: api.AcrossRow{Total: cells[2]}, Line: "all of it = here + there",
-			Means: &api.AcrossMeans{CalendarDays: 10, WorkingDays: 7, DaysWith: 3, PerCalendarDay: cellOf(1, "1.00"), PerWorkingDay: cellOf(2, "2.00"), PerDayWith: cellOf(3, "3.00")}}
-		for i, c := range cells[:2] {
-			row := api.AcrossRow{AcrossHead: api.AcrossHead{Key: []string{"2026-01", "2026-02"}[i], Cut: i == 1}, Total: c}
-			if *c.Value == 0 {
-				row.Why = "not in the book"
-			}
-			t.Rows = append(t.Rows, row)
-		}
-		return t
-	}
-	part := api.AcrossPart{Currency: "EUR", Tables: []api.AcrossTable{table("ordered", cellOf(1200, "1,200.00"), cellOf(0, "0.00"), cellOf(1200, "1,200.00")), table("shipped", cellOf(99.5, "99.50"), cellOf(0, "0.00"), cellOf(99.5, "99.50"))},
-		Bridges: []api.AcrossBridge{{From: "ordered", To: "shipped", Total: cellOf(1200, "1,200.00"), Other: cellOf(99.5, "99.50"), Steps: []api.BridgeStep{
-			{Label: "in both", Amount: cellOf(90, "90.00")}, {Label: "not yet", Sign: -1, Amount: cellOf(1110, "1,110.00")}, {Label: "from before", Sign: 1, Amount: cellOf(9.5, "9.50")}, {Label: "from after", Sign: 1, Amount: cellOf(0, "0.00")}}}}}
-	a := &api.Across{Each: "month", Bases: []string{"ordered", "shipped"}, ReconciliationLine: "5 orders in the book = 5 asked about", Empty: "shown",
-		EmptySteps: []api.AcrossNothing{{Why: "not in the book", Steps: 1}},
-		Figures:    []api.AcrossFigure{{Show: "value", AddsUp: true, Sentence: "What value?", Parts: []api.AcrossPart{part}, Notes: []api.Note{{Text: "something to know"}}}}}
-	sheets := acrossSheets(a, false)
-	require.Len(t, sheets, 2)
-	text := drawnAt(sheets[0], 0)
-	assert.Contains(t, text, "What value? (EUR)")
-	assert.Regexp(t, `2026-01 +1,200\.00 +99\.50 +-1,100\.50`, text)
-	assert.Regexp(t, `2026-02 \(part\) +0\.00 +0\.00 +0\.00 +not in the book`, text)
-	assert.Contains(t, text, "Value shipped per calendar day (10): 1.00; per working day (7): 2.00; per day with any (3): 3.00")
-	assert.Contains(t, text, "Note: something to know")
-	text = drawnAt(sheets[1], 0)
-	assert.Regexp(t, `− not yet +1,110\.00`, text)
-	assert.Regexp(t, `\+ from before +9\.50`, text)
-	assert.Contains(t, text, "90.00 are in both: in both.")
-	assert.Contains(t, text, "1 step that holds nothing is left out.")
-	assert.Contains(t, text, "Steps with nothing: not in the book (1).")
-	assert.Contains(t, text, "5 orders in the book = 5 asked about")
-	for _, tt := range []struct{ then, now, want string }{{"1.25", "-0.25", "-1.50"}, {"2", "2", "0"}, {"0.5", "10", "+9.5"}, {"1,000", "999", "-1"}, {"", "3", ""}} {
-		cell := func(text string) api.AcrossCell {
-			if text == "" {
-				return api.AcrossCell{}
-			}
-			x, err := strconv.ParseFloat(strings.ReplaceAll(text, ",", ""), 64)
-			require.NoError(t, err)
-			return cellOf(x, text)
-		}
-		assert.Equal(t, tt.want, signed(cell(tt.now), cell(tt.then)), "%s less %s", tt.now, tt.then)
-	}
-}
-
-// Rows and columns with what stands behind them; zeros can be blank, shares show both their numbers, and long tables say so.
-func TestRowsByColumns(t *testing.T) {
-	share := api.AcrossCell{Value: some(50), Text: "50.00%", N: 8, Of: "4 of 8"}
-	part := api.AcrossPart{AllRows: 9, Columns: []api.AcrossHead{{Key: "January", Whole: []int{2025}, InPart: []int{2026}, PerAs: "3.50"}, {Key: "", Days: 2}},
-		Tables: []api.AcrossTable{{Basis: "ordered", Words: "orders ordered", Line: "all = all",
-			Rows: []api.AcrossRow{
-				{AcrossHead: api.AcrossHead{Key: "Hive"}, Cells: []api.AcrossCell{cellOf(7, "7"), cellOf(0, "0")}, Total: cellOf(7, "7")},
-				{AcrossHead: api.AcrossHead{Others: 1200}, Cells: []api.AcrossCell{share, {}}, Total: share},
-			}, Total: api.AcrossRow{Cells: []api.AcrossCell{cellOf(8, "8"), cellOf(0, "0")}, Total: cellOf(8, "8")}}}}
-	a := &api.Across{Rows: "product", Columns: "month-of-year", Bases: []string{"ordered"}, Figures: []api.AcrossFigure{{Show: "orders", AddsUp: true, Sentence: "How many?", Parts: []api.AcrossPart{part}}}}
-	text := drawnAt(acrossSheets(a, false)[0], 0)
-	assert.Regexp(t, `Hive +7 +0 +7`, text)
-	assert.Regexp(t, `all others \(1,200\) +50\.00% \(4 of 8\) +50\.00% \(4 of 8\)`, text)
-	assert.Regexp(t, `behind it +2025, 2026 \(part\) +2 days`, text)
-	assert.Regexp(t, `mean of each +3\.50`, text)
-	assert.Contains(t, text, "The first 2 of 9 rows; --output has all.")
-	assert.Regexp(t, `Hive +7 +7`, drawnAt(acrossSheets(a, true)[0], 0), "zeros can be blank")
 }

@@ -96,6 +96,8 @@ const (
 	statusesPage  = "/statuses"
 	immediatePage = "/immediate"
 	duePage       = "/due"
+	comparePage   = "/compare"
+	crosstabPage  = "/crosstab"
 )
 
 func newViewRun(e *environment) *cobra.Command {
@@ -128,8 +130,9 @@ func newViewRun(e *environment) *cobra.Command {
 			case openPage:
 				_, err := e.answer(cmd, c, asking{path: "/open", draw: timelineSheets}, words, showing{})
 				return err
-			case comparePage, acrossPage:
-				_, err := e.across(cmd, c, words)
+			case comparePage, crosstabPage:
+				words.Del("shade") // nor any ground
+				_, err := e.answer(cmd, c, asking{path: page}, words, showing{})
 				return err
 			case immediatePage:
 				a := asking{path: "/immediate"}

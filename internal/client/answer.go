@@ -7,6 +7,7 @@ import (
 	"net/url"
 
 	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
 )
 
 // Answer asks a question, by the path and the parameters that it has in the API.
@@ -18,4 +19,9 @@ func (c *Client) Answer(ctx context.Context, path string, words url.Values) (*an
 func (c *Client) AnswerFile(ctx context.Context, path string, words url.Values, format string, to io.Writer) error {
 	words.Set("format", format)
 	return c.file(ctx, path, words, to)
+}
+
+// Overview sets the last full month beside the one before.
+func (c *Client) Overview(ctx context.Context) (*api.Overview, error) {
+	return call[api.Overview](ctx, c, http.MethodGet, "/overview", nil, nil)
 }

@@ -73,7 +73,7 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: a.Population.InBook},
 			append([]answer.Term{{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
 	}
-	part.Notes = append(p.notes(a), part.Notes...)
+	part.Notes = slices.Concat([]answer.Note{}, p.notes(a), part.Notes)
 	d.Parts = append(d.Parts, part)
 	return d
 }

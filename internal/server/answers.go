@@ -75,6 +75,8 @@ func (s *server) registerAnswers(to huma.API) {
 	answers(s, to, get("status-times", "/status/times", "How long orders were in each status"), ofBook(present.StatusTimes))
 	answers(s, to, get("status-transitions", "/status/transitions", "From which status to which orders went, returns and paths"), ofBook(present.StatusTransitions))
 	answers(s, to, get("status-periods", "/status/periods", "In which status orders were, from when to when"), ofBook(present.StatusPeriods))
+	answers(s, to, get("crosstab", "/crosstab", "Counts by rows and columns"), ofBook(present.Crosstab))
+	answers(s, to, get("compare", "/compare", "Counts by several dates beside each other, in each step of time"), ofBook(present.Compare))
 	answers(s, to, get("quality", "/quality", "What looks wrong in the records"), s.askQuality)
 	answers(s, to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was achieved on it"), ofBook(present.Immediate))
 	answers(s, to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"), ofBook(present.ImmediateCustomers))

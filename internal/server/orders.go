@@ -34,7 +34,6 @@ import (
 type OrdersInput struct {
 	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
 	QuestionInput
-	CellInput
 	Placed    string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
 	State     string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
 	Group     []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
@@ -60,7 +59,6 @@ func (in *OrdersInput) Resolve(ctx huma.Context) []error {
 	address := ctx.URL()
 	query := address.Query()
 	in.Group, in.Highlight = query["group"], query["highlight"]
-	in.Row, in.Column = query["row"], query["column"]
 	return nil
 }
 
@@ -86,9 +84,6 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		return s.behind(ctx, in)
 	}
 	words, b := in.QuestionInput, s.snapshot(ctx)
-	if in.Figure != "" {
-		words.Period, words.Basis = "", ""
-	}
 	q, b, err := words.question(b)
 	if err != nil {
 		return a, err
@@ -108,11 +103,6 @@ func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err e
 		a.Apart = running == q.Leg
 	}
 	a.Request = list.Request{Question: q, Selection: in.selection(), Apart: a.Apart, Decimals: present.Decimals}
-	if in.Figure != "" {
-		if err := a.onlyFigure(in); err != nil {
-			return a, err
-		}
-	}
 	return a, a.lay(in)
 }
 
@@ -182,8 +172,8 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	if cells := in.Limit * len(asked.Columns); cells > mostCells {
-		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(mostCells))))
+	if cells := in.Limit * len(asked.Columns); cells > present.ToRead.Cells {
+		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(present.ToRead.Cells))))
 	}
 	answer, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {

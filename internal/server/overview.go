@@ -77,17 +77,19 @@ func counted(n int) (string, *float64) {
 }
 
 func (s *server) overviewOrders(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
+	b := s.snapshot(ctx)
 	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: address("/compare", map[string]string{"each": "day", "basis": milestone.Ordered, "period": month})}
 	for i, of := range []string{month, before} {
-		a, err := s.acrossAnswer(ctx, &AcrossInput{Period: of}, 1)
+		d, err := present.Crosstab(b, &api.CrosstabQuestion{Counting: api.Counting{Period: of}}, present.ToRead)
 		if err != nil {
 			return nil, err
 		}
-		total := a.Figures[0].Parts[0].Tables[0].Total.Total
+		cells := d.Parts[0].Table("cells")
+		total := cells.Totals[0].Cells[cells.At("total")]
 		if i == 0 {
-			f.Sentence, f.Text, f.Value, f.Behind = a.Sentence, total.Text, total.Value, "ordered in it"
+			f.Sentence, f.Text, f.Value, f.Behind = d.Asked(), total.Text, total.Number, "ordered in it"
 		} else {
-			f.Before, f.BeforeValue = total.Text, total.Value
+			f.Before, f.BeforeValue = total.Text, total.Number
 		}
 	}
 	f.Change = change(f.Value, f.BeforeValue, 0, "")

@@ -286,7 +286,6 @@ func (s *server) register(to huma.API) {
 	s.registerAccess(to)
 	s.registerStatuses(to)
 	s.registerAnswers(to)
-	s.registerAcross(to)
 	s.registerOverview(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)

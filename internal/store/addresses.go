@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"net/url"
@@ -54,6 +55,11 @@ func currentAddress(address string) string {
 		page = "/quality"
 	case "/immediate":
 		rename("got", "achieved")
+	case "/across":
+		page = "/crosstab"
+		words.Del("currency") // each is shown
+	case "/compare":
+		words.Del("currency")
 	case "/statuses":
 		if today, old := map[string]string{"moves": "transitions", "stays": "periods"}[words.Get("show")]; old {
 			words.Set("show", today)
@@ -92,8 +98,12 @@ func ordersAddress(words url.Values) {
 		words.Del("doubt")
 		words.Set("behind", "quality?"+url.Values{"code": {code}}.Encode())
 	}
-	if words.Has("status") {
+	switch {
+	case words.Has("status"):
 		statusAddress(words)
+		return
+	case words.Has("figure"):
+		countingAddress(words)
 		return
 	}
 	list := words.Get("open")
@@ -134,6 +144,27 @@ func statusAddress(words url.Values) {
 	}
 	for _, word := range []string{"from", "to", "count", "cut_off", "basis", "period", "by", "group", "at"} {
 		delete(words, word) // they placed nothing
+	}
+	words.Set("behind", analysis+"?"+behind.Encode())
+}
+
+// countingAddress is the same for lists behind a number of rows by columns, or of dates beside each other.
+func countingAddress(words url.Values) {
+	today := map[string]string{"figure": "show", "across_rows": "rows", "across_columns": "columns", "by_date": "date", "in_currency": "currency", "without_figure": "without"}
+	analysis := "crosstab"
+	if words.Has("each") {
+		analysis = "compare"
+		if !words.Has("basis") {
+			words.Set("basis", "ordered")
+		}
+	}
+	behind := url.Values{}
+	for _, word := range []string{"figure", "across_rows", "across_columns", "each", "top", "meets", "by_date", "place", "other_place", "row", "column", "others", "in_currency", "without_figure",
+		"from", "to", "in", "count", "calendar", "cut_off", "basis", "period", "where"} {
+		if values, found := words[word]; found {
+			delete(words, word)
+			behind[cmp.Or(today[word], word)] = values
+		}
 	}
 	words.Set("behind", analysis+"?"+behind.Encode())
 }

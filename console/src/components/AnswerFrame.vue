@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Problem, Query } from '@/api/client'
-import { askedOf, type Document, type Part } from '@/api/document'
+import { askedOf, type Column, type Document, type Part, type Row, type Table } from '@/api/document'
 import type { OwnWord, Question } from '@/question'
 import AnswerParts from './AnswerParts.vue'
 import ConditionPicker from './ConditionPicker.vue'
@@ -30,14 +30,24 @@ const { document, question, all } = defineProps<{
   columns?: string
   /** How many rows a file has, where the tables do not say. */
   all?: number
+  /** The tables whose heads sort them, by their codes. */
+  sorts?: readonly string[]
+  /** The ground of a cell. */
+  ground?: (table: Table, row: Row, column: Column, at: number) => string | undefined
 }>()
 const emit = defineEmits<{
   change: [question: Question]
   own: [slot: string, word: string]
   retry: []
   open: [order: string]
+  sort: [column: string]
 }>()
-defineSlots<{ tools?: () => unknown; picture?: (props: { part: Part }) => unknown; before?: () => unknown }>()
+defineSlots<{
+  tools?: () => unknown
+  picture?: (props: { part: Part }) => unknown
+  above?: (props: { part: Part; table: Table }) => unknown
+  before?: () => unknown
+}>()
 
 const rows = computed(
   () => all ?? document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0,
@@ -71,8 +81,17 @@ const rows = computed(
         <TakeAway v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
       </p>
       <slot name="before" />
-      <AnswerParts :document="document" :label="label" :columns="columns" @open="emit('open', $event)">
+      <AnswerParts
+        :document="document"
+        :label="label"
+        :columns="columns"
+        :sorts="sorts"
+        :ground="ground"
+        @open="emit('open', $event)"
+        @sort="emit('sort', $event)"
+      >
         <template #picture="{ part }"><slot name="picture" :part="part" /></template>
+        <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
       </AnswerParts>
     </template>
     <p v-else-if="!problem" class="muted">Asking …</p>

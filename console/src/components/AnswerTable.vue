@@ -4,14 +4,18 @@ import { type Column, namesOf, ordersBehind, remarks, type Row, type Table } fro
 import { count, withWeekday } from '@/format'
 
 // A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
-const { table, label, columns } = defineProps<{
+const { table, label, columns, ground } = defineProps<{
   table: Table
   /** What it is, where it has no title. */
   label: string
   /** The columns of the lists that its numbers open; the usual ones where it says none. */
   columns?: string
+  /** Its heads sort it. */
+  sorts?: boolean
+  /** The ground of a cell, by its column. */
+  ground?: (row: Row, column: Column, at: number) => string | undefined
 }>()
-const emit = defineEmits<{ open: [order: string] }>()
+const emit = defineEmits<{ open: [order: string]; sort: [column: string] }>()
 
 /** Texts that are long go on in the next line. */
 const long = computed(() =>
@@ -45,7 +49,8 @@ const bodies = computed<{ rows: readonly Row[]; total: boolean }[]>(() =>
 
 function text(row: Row, column: Column & { i: number }): string {
   const said = row.cells[column.i]?.text ?? ''
-  if (column.kind === 'day' && said) return withWeekday(said)
+  if (column.kind === 'day' && /^\d/.test(said))
+    return withWeekday(said) + (column.i === 0 ? remarks(row) : '')
   return column.i === 0 ? said + remarks(row) : said
 }
 </script>
@@ -53,7 +58,7 @@ function text(row: Row, column: Column & { i: number }): string {
 <template>
   <div>
     <div class="scroll panel" tabindex="0" role="region" :aria-label="table.title ?? label">
-      <table class="plain" :data-test="table.code">
+      <table class="plain" :class="{ many: shown.length > 10 }" :data-test="table.code">
         <caption v-if="table.title">
           {{
             table.title
@@ -74,7 +79,16 @@ function text(row: Row, column: Column & { i: number }): string {
           </tr>
           <tr>
             <th v-for="c in shown" :key="c.code" :class="{ number: numeric(c) }" scope="col">
-              {{ c.heading }}
+              <button
+                v-if="sorts"
+                type="button"
+                class="link"
+                :data-test="`sort-${c.code}`"
+                @click="emit('sort', c.code)"
+              >
+                {{ c.heading }}
+              </button>
+              <template v-else>{{ c.heading }}</template>
             </th>
           </tr>
         </thead>
@@ -86,6 +100,7 @@ function text(row: Row, column: Column & { i: number }): string {
               :key="c.code"
               :class="{ number: numeric(c), name: c.i < names, long: long[c.i] }"
               :scope="c.i < names ? 'row' : undefined"
+              :style="{ background: body.total ? undefined : ground?.(row, c, c.i) }"
             >
               <router-link
                 v-if="row.cells[c.i]?.behind"
@@ -139,6 +154,16 @@ tbody + tbody tr.all > * {
 
 tbody + tbody tr.all + tr.all > * {
   border-top-color: rgb(var(--v-theme-line));
+}
+
+.many :is(td, th) {
+  padding-left: 5px;
+  padding-right: 7px;
+  font-size: 0.86rem;
+}
+
+td[style*='background'] a {
+  color: inherit;
 }
 
 .long {

@@ -217,7 +217,7 @@ func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 		case err != nil:
 			return nil, err
 		case g.Line > 0:
-			return nil, request.Invalid("by", name, "lines are grouped by it, and an order has several: ask across, which counts an order under each")
+			return nil, request.Invalid("by", name, "lines are grouped by it, and an order has several: ask crosstab, which counts an order under each")
 		case slices.Contains(by, g):
 			return nil, request.Invalid("by", name, "named twice")
 		}

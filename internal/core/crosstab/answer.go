@@ -1,4 +1,4 @@
-package across
+package crosstab
 
 import (
 	"cmp"
@@ -589,7 +589,7 @@ func (p *plan) explain(part *Part, t *tally, sites []site) {
 		why := p.why(head.Step, sites)
 		for _, basis := range p.question.Bases {
 			if why != notInTheBook && head.Step.From > p.book.Bounds().By(basis).DataDate {
-				why = notInTheBook + " by `" + basis.Name + "`; " + why
+				why = notInTheBook + " by " + basis.Name + "; " + why
 			}
 		}
 		for k := range part.Tables {

@@ -1,10 +1,10 @@
-package across_test
+package crosstab_test
 
 import (
 	"fmt"
 
-	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/crosstab"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
@@ -24,12 +24,12 @@ func ExampleAsk() {
 	first, _ := day.Parse("2025-01-01")
 	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: first, DataDate: first + 180}})
 
-	q, err := across.Parse(b, across.Request{Bases: []string{milestone.Ordered, milestone.Shipped}, Period: "2025-03"})
+	q, err := crosstab.Parse(b, crosstab.Request{Bases: []string{milestone.Ordered, milestone.Shipped}, Period: "2025-03"})
 	if err != nil {
 		fmt.Println(err)
 		return
 	}
-	answer, _ := across.Ask(b, q)
+	answer, _ := crosstab.Ask(b, q)
 	fmt.Println(q.Sentence())
 	for _, table := range answer.Parts[0].Tables {
 		fmt.Println(table.Basis.Name, table.Total.Total.Amount)

@@ -1,4 +1,4 @@
-package across_test
+package crosstab_test
 
 import (
 	"fmt"
@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/backlog"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/crosstab"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
@@ -66,9 +66,9 @@ func open(t require.TestingT, b *book.Book, to string) (units, value int64) {
 
 // places is where goods lie by a date, by `compare`.
 func places(t require.TestingT, b *book.Book, show, basis string) map[string]int64 {
-	q, err := across.Parse(b, across.Request{Show: show, Bases: []string{basis}})
+	q, err := crosstab.Parse(b, crosstab.Request{Show: show, Bases: []string{basis}})
 	require.NoError(t, err)
-	a, err := across.Ask(b, q)
+	a, err := crosstab.Ask(b, q)
 	require.NoError(t, err)
 	at := map[string]int64{}
 	for _, part := range a.Parts {

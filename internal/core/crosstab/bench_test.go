@@ -1,4 +1,4 @@
-package across_test
+package crosstab_test
 
 import (
 	"fmt"
@@ -9,8 +9,8 @@ import (
 	"testing"
 	"time"
 
-	"prairiedusk/internal/core/across"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/crosstab"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
@@ -137,7 +137,7 @@ func BenchmarkProductMonth(b *testing.B) {
 	for _, basis := range []string{milestone.Ordered, milestone.Shipped} {
 		b.Run(basis, func(b *testing.B) {
 			snapshot, bare := benchBook(), flatBy(basis)
-			q, err := across.Parse(snapshot, across.Request{Show: "units", Rows: "product", Columns: "month", Bases: []string{basis}})
+			q, err := crosstab.Parse(snapshot, crosstab.Request{Show: "units", Rows: "product", Columns: "month", Bases: []string{basis}})
 			if err != nil {
 				b.Fatal(err)
 			}
@@ -149,7 +149,7 @@ func BenchmarkProductMonth(b *testing.B) {
 			}
 			for b.Loop() {
 				own, n := timed(func() int64 {
-					a, err := across.Ask(snapshot, q)
+					a, err := crosstab.Ask(snapshot, q)
 					if err != nil {
 						b.Fatal(err)
 					}

@@ -1,28 +1,10 @@
 import { computed, inject } from 'vue'
-import { type RouteLocationRaw, useRoute, useRouter } from 'vue-router'
-import type { Across, AcrossFigure, Asked } from '@/api/client'
+import { useRoute } from 'vue-router'
+import type { Document } from '@/api/document'
 import { BOOK } from '@/keys'
-import { labelOf, ordersBehind, type OwnWord, type Question, type Selection } from '@/question'
+import { labelOf, type OwnWord, type Question } from '@/question'
+import { useAddress } from './useAddress'
 import { useAnswer } from './useAnswer'
-
-/** The words of the address that the service is asked by. */
-const words = [
-  'show',
-  'from',
-  'to',
-  'in',
-  'count',
-  'basis',
-  'period',
-  'rows',
-  'columns',
-  'each',
-  'top',
-  'sort',
-  'empty',
-  'meets',
-  'where',
-] as const
 
 /** Figures that can be picked; statistics are of the leg. */
 export const figures = ['orders', 'lines', 'units', 'value', 'mean', 'median', 'p90', 'immediate', 'share']
@@ -35,55 +17,41 @@ const figureNames: Record<string, string> = {
 }
 
 /**
- * useAcross asks for figures by rows and columns, or by several dates, in the words of the address; what is missing there
- * takes the page's default. It gives the words of the sentence, and the orders behind its numbers.
+ * useCounting asks a question that counts by dates, in the words of the address; what is missing there takes the page's default,
+ * and an empty word takes a default away. It gives the words of the sentence.
  */
-export function useAcross(defaults: Partial<Record<(typeof words)[number], string>>) {
+export function useCounting(path: string, words: readonly string[], defaults: Record<string, string>) {
   const route = useRoute()
-  const router = useRouter()
   const book = inject(BOOK)
-  const text = (name: string) => {
-    const value = route.query[name]
-    return typeof value === 'string' && value ? value : undefined
-  }
-  const query = computed(() =>
-    // An empty word takes a default away.
-    Object.fromEntries(words.map((name) => [name, name in route.query ? text(name) : defaults[name]])),
+  const { text, to } = useAddress()
+  const query = computed<Record<string, string | undefined>>(() =>
+    Object.fromEntries(
+      [...words, 'show', 'from', 'to', 'in', 'count', 'basis', 'period', 'meets', 'where'].map((name) => [
+        name,
+        name in route.query ? text(name) : defaults[name],
+      ]),
+    ),
   )
-  const asking = useAnswer<Across>(() => ({ path: '/across', query: query.value }))
-  const to = (changed: Record<string, string | undefined>) =>
-    router.push({ query: { ...route.query, order: undefined, ...changed } })
+  const asked = computed(() => ({ path, query: query.value }))
+  const asking = useAnswer<Document>(asked)
 
-  const list = (name: 'show' | 'basis') => (query.value[name] ?? '').split(',').filter(Boolean)
+  const list = (name: string) => (query.value[name] ?? '').split(',').filter(Boolean)
   const shows = computed(() => list('show'))
   const bases = computed(() => list('basis'))
-
   const milestones = computed(() => book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? [])
   const groupings = computed(() => [
     ...(book?.value?.groupings ?? []),
     ...(book?.value?.line_groupings ?? []),
   ])
 
-  /** The sentence with a slot of its own for each date. */
-  const asked = computed<Asked | undefined>(() => {
-    const a = asking.answer.value
-    if (!a) return undefined
+  /** The answer, whose sentence has a slot of its own for each date. */
+  const document = computed<Document | undefined>(() => {
+    const d = asking.answer.value
+    if (!d) return undefined
     let date = 0
     return {
-      sentence: a.sentence,
-      sentence_parts: a.sentence_parts.map((p) =>
-        p.slot === 'basis' ? { ...p, slot: `basis-${date++}` } : p,
-      ),
-      from: query.value.from ?? 'ordered',
-      to: query.value.to ?? 'shipped',
-      unit: query.value.in ?? 'working-days',
-      count_rule: query.value.count ?? 'elapsed',
-      calendar: 'site',
-      heading: '',
-      where: a.where,
-      basis: '',
-      by: [],
-      through: [],
+      ...d,
+      sentence: d.sentence.map((w) => (w.slot === 'basis' ? { ...w, slot: `basis-${date++}` } : w)),
     }
   })
 
@@ -138,8 +106,11 @@ export function useAcross(defaults: Partial<Record<(typeof words)[number], strin
   })
 
   /** A share needs a condition to begin with. */
-  const firstShare = (show: readonly string[]) =>
-    show.includes('share') && !query.value.meets ? { meets: 'shipped == ordered' } : {}
+  const setShows = (show: readonly string[]) =>
+    to({
+      show: show.join(','),
+      ...(show.includes('share') && !query.value.meets ? { meets: 'shipped == ordered' } : {}),
+    })
 
   function pick(slot: string, word: string) {
     const [name, place] = slot.split('-')
@@ -150,59 +121,21 @@ export function useAcross(defaults: Partial<Record<(typeof words)[number], strin
     } else if (name === 'show') {
       setShows([word, ...shows.value.slice(1).filter((s) => s !== word)])
     } else {
-      const none = ['all days', 'nothing', 'all'].includes(word)
-      to({ [slot]: none ? '' : word })
+      to({ [slot]: ['all days', 'nothing', 'all'].includes(word) ? '' : word })
     }
   }
-  const setShows = (show: readonly string[]) => to({ show: show.join(','), ...firstShare(show) })
-
   const ask = (changed: Question) => to({ where: changed.where })
-
-  /** The orders behind a number of a figure. */
-  function behind(f: AcrossFigure, selection: Selection): RouteLocationRaw {
-    const {
-      from,
-      to: end,
-      in: unit,
-      count,
-      basis,
-      period,
-      where,
-      each,
-      rows,
-      columns,
-      meets,
-      top,
-    } = query.value
-    return ordersBehind(
-      { from, to: end, in: unit, count, basis, period, where },
-      {
-        figure: f.show,
-        each,
-        across_rows: each ? undefined : rows,
-        across_columns: columns,
-        meets: f.show === 'share' ? meets : undefined,
-        top,
-        ...selection,
-      },
-    )
-  }
-
-  /** Of a value, the currency that is looked at; the first has most orders. */
-  const partOf = (f: AcrossFigure) =>
-    f.parts.find((p) => (p.currency || 'none') === text('currency')) ?? f.parts[0]
 
   return {
     ...asking,
-    partOf,
+    document,
+    asked,
     query,
     text,
     to,
-    asked,
     own,
     pick,
     ask,
-    behind,
     shows,
     setShows,
     bases,

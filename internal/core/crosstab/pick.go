@@ -1,4 +1,4 @@
-package across
+package crosstab
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 )
@@ -20,7 +21,7 @@ type Pick struct {
 	Other       string
 	Row, Column *string // keys; nil is any, empty is none
 	Others      bool    // the rows that are gathered, in the place of Row
-	Currency    string  // of a value
+	Currency    *string // of a value; nil is any, empty is none
 	Uncounted   bool    // the orders inside that have no such figure
 }
 
@@ -49,7 +50,7 @@ func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 	return func(o book.Offset) bool {
 		block, row := o.Block, o.At
 		at := &cursor{block: block, row: row, codes: p.codesOf(block, row)}
-		if q.Show.Kind == Value && pick.Currency != "" && b.Values(book.Currency)[block.Codes[book.Currency][row]] != pick.Currency {
+		if q.Show.Kind == Value && pick.Currency != nil && b.Values(book.Currency)[block.Codes[book.Currency][row]] != *pick.Currency {
 			return false
 		}
 		// By the order's own days what was shipped beyond what was ordered sums to nothing.
@@ -157,9 +158,9 @@ func (p *plan) pickRows(pick Pick) ([]bool, error) {
 	if p.question.Top == 0 {
 		return nil, request.Invalid("others", "true", "all rows are shown; want a number of first ones")
 	}
-	lane := max(0, slices.Index(p.book.Values(book.Currency), pick.Currency))
-	if p.question.Show.Kind != Value {
-		lane = 0
+	lane := 0
+	if p.question.Show.Kind == Value && pick.Currency != nil {
+		lane = max(0, slices.Index(p.book.Values(book.Currency), *pick.Currency))
 	}
 	all := *p
 	all.question.Top = 0
@@ -212,8 +213,8 @@ func (q Question) PickWords(pick Pick) string {
 	if q.Columns != nil {
 		named(q.Columns.String(), pick.Column)
 	}
-	if pick.Currency != "" {
-		words += ", in " + pick.Currency
+	if pick.Currency != nil {
+		words += ", " + numfmt.Either(*pick.Currency == "", "without a currency", "in "+*pick.Currency)
 	}
 	if pick.Uncounted {
 		words += ", without the figure"

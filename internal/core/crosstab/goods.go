@@ -1,4 +1,4 @@
-package across
+package crosstab
 
 import (
 	"prairiedusk/internal/core/allocation"

@@ -1,6 +1,6 @@
-// Package across counts orders, lines, units, values, lengths and shares by rows and columns, placed in time by one date or by
+// Package crosstab counts orders, lines, units, values, lengths and shares by rows and columns, placed in time by one date or by
 // several beside each other. Goods are placed by their own day: units that were shipped count on the day of their shipment.
-package across
+package crosstab
 
 import (
 	"fmt"
@@ -37,6 +37,9 @@ func (k Kind) AddsUp() bool { return k <= Value }
 func (k Kind) OfGoods() bool { return k == Lines || k == Units || k == Value }
 
 var kindNames = []string{"orders", "lines", "units", "value"}
+
+// String is the name of a kind that adds up.
+func (k Kind) String() string { return kindNames[k] }
 
 // A Figure is what is shown in the cells.
 type Figure struct {

@@ -1,4 +1,4 @@
-package across
+package crosstab
 
 import (
 	"cmp"
@@ -756,7 +756,7 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	assert.Equal(t, "not in the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
 	both := ask(Request{Each: "day", Bases: []string{"ordered", "promised"}, Period: "2026-02-10/2026-02-12"}, nil)
 	const working = "a working day with nothing"
-	assert.Equal(t, []string{working, "not in the book by `ordered`; " + working, "not in the book by `ordered`; " + working}, reasons(both), "a plan is known whatever its day")
+	assert.Equal(t, []string{working, "not in the book by ordered; " + working, "not in the book by ordered; " + working}, reasons(both), "a plan is known whatever its day")
 	for i, days := range []int{1, 3} {
 		assert.Equal(t, []int{days, days}, []int{both.Parts[0].Tables[i].CalendarDays, both.Parts[0].Tables[i].WorkingDays}, "each date has its own denominators")
 	}
