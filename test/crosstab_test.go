@@ -142,6 +142,45 @@ func TestUnitsAndValuesAgreeWithTheFiles(t *testing.T) {
 	}
 }
 
+// Units dispatched from Galway in a quarter, by product group and channel, on lines delivered after the requested date: one question,
+// over a book in which one can see what comes out.
+func TestUnitsOfLateLines(t *testing.T) {
+	s := startService(t)
+	_, err := s.Load(t.Context(), []string{
+		write(t, "orders.csv", "number,site,channel,ordered,requested,shipped,delivered\n"+
+			"U/1,Galway,web,2026-03-20,2026-04-10,2026-04-08,2026-04-13\n"+ // both lines late
+			"U/2,Galway,web,2026-04-01,2026-05-20,,\n"+ // its first line in two shipments, of which the second is late
+			"U/3,Galway,phone,2026-06-01,2026-06-08,2026-06-30,2026-07-02\n"+ // shipped on the quarter's last day
+			"U/4,Galway,phone,2026-06-02,2026-06-08,2026-07-01,2026-07-03\n"+ // and on the day after
+			"U/5,Muscat,web,2026-04-01,2026-04-02,2026-04-05,2026-04-09\n"+ // late elsewhere
+			"U/6,Galway,web,2026-04-01,,2026-04-06,2026-04-09\n"+ // nothing was requested
+			"U/7,Galway,phone,2026-04-01,2026-04-10,2026-04-07,2026-04-10\n"), // on the day
+		write(t, "lines.csv", "order,line,product,units\nU/1,1,Hive,5\nU/1,2,Veil,2\nU/2,1,Hive,10\nU/2,2,Veil,3\nU/3,1,Veil,7\nU/4,1,Hive,1\nU/5,1,Hive,9\nU/6,1,Hive,4\nU/7,1,Veil,8\n"),
+		write(t, "shipments.csv", "order,shipment,line,units,shipped,delivered\nU/2,a,1,6,2026-05-10,2026-05-12\nU/2,b,1,4,2026-06-01,2026-06-04\nU/2,c,2,3,2026-05-11,2026-05-13\n"),
+		write(t, "products.csv", "product,category\nHive,hives\nVeil,clothing\n"),
+	})
+	require.NoError(t, err)
+	q := []string{"show", "units", "basis", "shipped", "period", "2026-Q2", "rows", "category", "columns", "channel", "where", `site == "Galway"`, "lines", "line.delivered > requested"}
+	d := s.ask(t, "/crosstab", q...)
+	assert.Equal(t, `How many units were shipped in 2026-Q2, by category and channel, of lines with line.delivered > requested, where site == "Galway"?`, d.Asked())
+	table := gridOf(t, d.Parts[0], "cells")
+	got := map[string]float64{}
+	for _, row := range table.Rows {
+		for _, key := range table.keys() {
+			if n := table.number(row, key); n != 0 {
+				got[row.Cells[0].Text+" "+strings.TrimPrefix(key, "key:")] = n
+			}
+		}
+	}
+	// Of the hives of U/2 all ten are of a late line, though six came in time.
+	assert.Equal(t, map[string]float64{"hives web": 15, "clothing web": 2, "clothing phone": 7}, got)
+	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, client.Question{}, client.Selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
+	assert.Equal(t, "Units shipped: 25 units of the lines counted = 24 shipped in 2026-Q2 + 1 shipped after it", d.Parts[0].Lines[0].Text)
+	assert.Equal(t, "8 lines of the orders asked about = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about", d.Parts[0].Lines[1].Text)
+	assert.Contains(t, s.refuses(t, "/crosstab", "lines", "line.units > 1"), "orders are picked by where")
+	assert.Contains(t, s.refuses(t, "/compare", "show", "units", "lines", "line.unts > 1"), "did you mean units?")
+}
+
 // A bridge with an order in every cell: ordered before, in, after the period or on no known day, and shipped likewise.
 func TestABridgeWithEveryCellPlanted(t *testing.T) {
 	s := startService(t)
@@ -318,6 +357,9 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/crosstab?rows=product&columns=month-of-year&show=units&basis=shipped"), chromedp.WaitVisible(test("chart")+" svg"))
 	b.text(test("sentence"), "How many units were shipped in 2025-01-01 to 2026-10-31, by product and month of the year of shipped?")
 	b.text(test("covered"), "2025, 2026")
+	b.do(chromedp.Click(test("pick-some-lines"), chromedp.NodeVisible))
+	b.text(test("sentence"), "of lines with line.delivered > requested")
+	b.text("main", "do not meet the condition on lines")
 	b.do(run(`const s = document.querySelector('[data-test="top"]'); s.value = '3'; s.dispatchEvent(new Event('change'))`))
 	b.text(test("cells"), "all others (")
 	b.do(chromedp.Click(test("cells")+" td a", chromedp.NodeVisible))

@@ -202,6 +202,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/status/latest?by=site&at=2026-03-16", "/status/latest?where=requested+!%3D+promised", "/status/times?each=quarter&period=2025-08-06/2026-05-19&where=value+%3E+100", "/status/times?by=month(shipped)&source=daily&max_gap=3", "/status/times",
 		"/status/transitions", "/status/transitions?period=2026-Q3&source=daily&max_gap=3&where=site+%3D%3D+%22Galway%22", "/status/periods?period=2026-10&where=value+%3E+100",
 		"/crosstab?rows=site&columns=quarter", "/crosstab?show=units,value&basis=shipped&rows=category&columns=year", "/crosstab?rows=product&top=4", "/crosstab?show=share,mean,immediate&meets=paid+!%3D+null&rows=site&period=2026-10&where=requested+!%3D+promised", "/crosstab?rows=lines.category&columns=weekday&basis=delivered&period=2026-09",
+		"/crosstab?show=units,value,lines&rows=product&period=2026-Q2&basis=shipped&lines=line.delivered+>+requested+%26%26+line.product+!%3D+line.category&where=site+%3D%3D+%22Galway%22",
 		"/compare?show=orders,lines&period=2026&each=quarter", "/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100", "/compare?show=median,units&basis=promised&each=week&period=2026-10",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {

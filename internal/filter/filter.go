@@ -5,6 +5,7 @@ package filter
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -137,7 +138,7 @@ func typeOf(o predicate.Operand) *cel.Type {
 }
 
 // environment declares the words of a book; options may bind what functions do, for the language's own evaluation.
-func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
+func environment(all names, within map[string]book.Part, options ...cel.EnvOption) (*cel.Env, error) {
 	text := cel.NullableType(cel.StringType)
 	declared := []cel.EnvOption{
 		cel.CrossTypeNumericComparisons(true),
@@ -150,6 +151,9 @@ func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
 		if _, taken := all[part]; !taken {
 			declared = append(declared, cel.Variable(part, cel.ListType(cel.MapType(cel.StringType, cel.DynType))))
 		}
+	}
+	for word := range within {
+		declared = append(declared, cel.Variable(word, cel.MapType(cel.StringType, cel.DynType)))
 	}
 	for word := range found {
 		if _, taken := all[word]; !taken {
@@ -177,7 +181,19 @@ func environment(all names, options ...cel.EnvOption) (*cel.Env, error) {
 
 // Parse understands a condition against a book. The error is an *Error.
 func Parse(b *book.Book, text string) (Condition, error) {
-	c, e, err := check(b, text)
+	return parse(b, text, nil)
+}
+
+// Line is the word for the line that a condition on lines decides about.
+const Line = "line"
+
+// ParseLines understands a condition on the lines of orders, such as line.delivered > requested. The error is an *Error.
+func ParseLines(b *book.Book, text string) (Condition, error) {
+	return parse(b, text, map[string]book.Part{Line: book.Lines})
+}
+
+func parse(b *book.Book, text string, within map[string]book.Part) (Condition, error) {
+	c, e, err := check(b, text, within)
 	if err != nil {
 		return Condition{}, err
 	}
@@ -188,7 +204,7 @@ func Parse(b *book.Book, text string) (Condition, error) {
 // ParseOperand understands a text that names something of an order: a field, a milestone, a length. One that is a
 // condition instead comes back as such. The error is an *Error.
 func ParseOperand(b *book.Book, text string) (predicate.Operand, predicate.Condition, error) {
-	c, e, err := check(b, text)
+	c, e, err := check(b, text, nil)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -203,13 +219,16 @@ func ParseOperand(b *book.Book, text string) (predicate.Operand, predicate.Condi
 	return o, nil, err
 }
 
-// check parses and checks a text with the language.
-func check(b *book.Book, text string) (*compiler, ast.Expr, error) {
+// check parses and checks a text with the language; within are the words for a part that is looked at already.
+func check(b *book.Book, text string, within map[string]book.Part) (*compiler, ast.Expr, error) {
 	if n := utf8.RuneCountInString(text); n > Longest {
 		return nil, nil, &Error{1, 1, fmt.Sprintf("the condition has %d characters; want at most %d", n, Longest)}
 	}
 	all := namesOf(b)
-	env, err := environment(all)
+	for word := range within {
+		delete(all, word) // a field of this name is written field("line")
+	}
+	env, err := environment(all, within)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -219,6 +238,7 @@ func check(b *book.Book, text string) (*compiler, ast.Expr, error) {
 		return nil, nil, &Error{max(1, first.Location.Line()), max(0, first.Location.Column()) + 1, all.explained(first.Message)}
 	}
 	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo(), within: map[string]book.Part{}}
+	maps.Copy(c.within, within)
 	return c, checked.NativeRep().Expr(), nil
 }
 

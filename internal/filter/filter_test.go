@@ -209,7 +209,7 @@ func requireAgreement(t *rapid.T, b *book.Book, drawn drawn) {
 		variables = append(variables, cel.Variable(name, cel.DynType))
 	}
 	variables = append(variables, cel.Variable("unused", cel.DynType)) // without any, functions would be declared
-	env, err := environment(namesOf(b), variables...)
+	env, err := environment(namesOf(b), nil, variables...)
 	require.NoError(t, err)
 	checked, issues := env.Compile(drawn.theirs)
 	require.NoError(t, issues.Err(), drawn.theirs)

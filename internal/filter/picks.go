@@ -33,7 +33,7 @@ func Picks(b *book.Book, text string) (picks []Pick, joined string, err error) {
 	if _, err := Parse(b, text); err != nil {
 		return nil, "", err
 	}
-	c, e, err := check(b, text)
+	c, e, err := check(b, text, nil)
 	if err != nil {
 		return nil, "", err
 	}

@@ -18,6 +18,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/filter"
 )
 
 // countingQuestions understands a question of each of its figures, against a book that it gives with the dates that they name.
@@ -34,6 +35,16 @@ func countingQuestions(b *book.Book, in api.Counting, r crosstab.Request) (quest
 	}
 	if r.Meets, err = Condition(b, "meets", in.Meets); err != nil {
 		return nil, b, err
+	}
+	if in.Lines != "" || query.CutsLines(r.Rows) || query.CutsLines(r.Columns) {
+		b = crosstab.WithLineDays(b)
+	}
+	if in.Lines != "" {
+		parsed, err := filter.ParseLines(b, in.Lines)
+		if err != nil {
+			return nil, b, request.Invalid("lines", in.Lines, err.Error())
+		}
+		r.Lines = query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: Decimals}
 	}
 	r.From, r.To, r.In, r.Count, r.Side, r.CutOff, r.Period = in.From, in.To, in.In, in.Count, in.Calendar, in.CutOff, in.Period
 	shows := in.Show
@@ -205,6 +216,9 @@ func (p *countingPresenter) present(title string) answer.Part {
 	}
 	for _, table := range p.part.Tables {
 		part.Lines = append(part.Lines, p.line(table))
+	}
+	if q.Lines.Condition != nil {
+		part.Lines = append(part.Lines, p.lines())
 	}
 	part.Notes = append(part.Notes, p.notes()...)
 	return part
@@ -609,8 +623,12 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	words := numfmt.Counted(p.Population.Asked, "order") + " asked about"
 	if adds {
 		amount := p.amount(float64(all)).Text
-		what := map[crosstab.Kind]string{crosstab.Orders: "orders asked about", crosstab.Value: cmp.Or(p.part.Currency, "without a currency") + " of the orders asked about"}[q.Show.Kind]
-		words = amount + " " + cmp.Or(what, q.Show.String()+" of the orders asked about")
+		of := numfmt.Either(q.Lines.Condition == nil, " of the orders asked about", " of the lines counted")
+		what := map[crosstab.Kind]string{crosstab.Orders: "orders asked about", crosstab.Value: cmp.Or(p.part.Currency, "without a currency") + of}[q.Show.Kind]
+		words = amount + " " + cmp.Or(what, q.Show.String()+of)
+		if q.Show.Kind == crosstab.Lines && q.Lines.Condition != nil {
+			words = amount + " lines counted"
+		}
 		if goods {
 			sum.Amount = amount
 		} else {
@@ -618,6 +636,18 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 		}
 	}
 	return answer.NewLine(numfmt.Sentence(q.Words(table.Basis))+": "+words, sum, terms...)
+}
+
+// lines says which lines of the orders asked about are counted.
+func (p *countingPresenter) lines() answer.Line {
+	term := func(label string, n int) answer.Term { return answer.Term{Label: label, Amount: numfmt.Count(n)} }
+	c := p.Decided
+	terms := []answer.Term{term("counted", c.Met), term("do not meet the condition on lines", c.Unmet)}
+	if c.Undecided > 0 {
+		terms = append(terms, term("lack what it asks about", c.Undecided))
+	}
+	all := c.Met + c.Unmet + c.Undecided
+	return answer.NewLine(numfmt.Counted(all, "line")+" of the orders asked about", term("lines", all), terms...)
 }
 
 func (p *countingPresenter) notes() (notes []answer.Note) {
@@ -656,6 +686,9 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 	}
 	if p.Several > 0 {
 		note("several", p.Several, "", "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", numfmt.Agreeing(p.Several, "1 order lies", numfmt.Count(p.Several)+" orders lie"))
+	}
+	if n := p.Decided.MetByMissing; n > 0 {
+		note("lines-unequal-missing", 0, "", "%s without one of the two values that the condition on lines compares with !=", numfmt.Counted(n, "counted line"))
 	}
 	if p.WithoutUnits > 0 {
 		note("without-units", 0, "", "the units of %s are not known: they count in no number of units", numfmt.Counted(p.WithoutUnits, "line"))

@@ -6,6 +6,12 @@ import { labelOf, type OwnWord, type Question } from '@/question'
 import { useAddress } from './useAddress'
 import { useAnswer } from './useAnswer'
 
+/** Figures of goods, which can be counted of some lines only. */
+const isOfGoods = (figure: string) => ['lines', 'units', 'value'].includes(figure)
+
+/** A condition on lines. */
+const lateLines = 'line.delivered > requested'
+
 /** Figures that can be picked; statistics are of the leg. */
 export const figures = ['orders', 'lines', 'units', 'value', 'mean', 'median', 'p90', 'immediate', 'share']
 const figureNames: Record<string, string> = {
@@ -26,10 +32,9 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
   const { text, to } = useAddress()
   const query = computed<Record<string, string | undefined>>(() =>
     Object.fromEntries(
-      [...words, 'show', 'from', 'to', 'in', 'count', 'basis', 'period', 'meets', 'where'].map((name) => [
-        name,
-        name in route.query ? text(name) : defaults[name],
-      ]),
+      [...words, 'show', 'from', 'to', 'in', 'count', 'basis', 'period', 'lines', 'meets', 'where'].map(
+        (name) => [name, name in route.query ? text(name) : defaults[name]],
+      ),
     ),
   )
   const asked = computed(() => ({ path, query: query.value }))
@@ -101,6 +106,7 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
         chosen: query.value.count ?? 'elapsed',
       },
       top: { choices: ['all', '3', '5', '10', '20'], chosen: query.value.top ?? 'all', example: '7' },
+      lines: { choices: ['all lines'], chosen: query.value.lines ?? '', example: lateLines },
       meets: { choices: [], chosen: query.value.meets ?? '', example: 'shipped == ordered' },
     }
   })
@@ -110,6 +116,7 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     to({
       show: show.join(','),
       ...(show.includes('share') && !query.value.meets ? { meets: 'shipped == ordered' } : {}),
+      ...(show.every(isOfGoods) ? {} : { lines: undefined }), // orders are picked by the condition on orders
     })
 
   function pick(slot: string, word: string) {
@@ -121,9 +128,13 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     } else if (name === 'show') {
       setShows([word, ...shows.value.slice(1).filter((s) => s !== word)])
     } else {
-      to({ [slot]: ['all days', 'nothing', 'all'].includes(word) ? '' : word })
+      to({ [slot]: ['all days', 'all lines', 'nothing', 'all'].includes(word) ? '' : word })
     }
   }
+  /** Goods can be counted of some lines only; a condition that asks for late ones is there to begin with. */
+  const ofGoods = computed(() => shows.value.length > 0 && shows.value.every(isOfGoods))
+  const pickLines = () => to({ lines: lateLines })
+
   const ask = (changed: Question) => to({ where: changed.where })
 
   return {
@@ -135,6 +146,8 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     to,
     own,
     pick,
+    ofGoods,
+    pickLines,
     ask,
     shows,
     setShows,

@@ -20,6 +20,8 @@ const {
   to,
   own,
   pick,
+  ofGoods,
+  pickLines,
   ask,
   shows: shown,
   setShows,
@@ -105,6 +107,15 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
           <option value="alone">alone</option>
         </select></label
       >
+      <button
+        v-if="ofGoods && !query.lines"
+        type="button"
+        class="link"
+        data-test="pick-some-lines"
+        @click="pickLines"
+      >
+        Some lines only
+      </button>
     </template>
     <template #picture="{ part }">
       <ChartFrame v-if="query.empty !== 'alone'" v-bind="framed(part)" />

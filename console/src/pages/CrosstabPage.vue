@@ -10,11 +10,26 @@ import { dark, light } from '@/theme'
 // Rows by columns: seasons, products, sites, with their sums, and what stands behind each column.
 const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
-const { document, problem, loading, retry, asked, query, text, to, own, pick, ask, groupings } = useCounting(
-  '/crosstab',
-  ['rows', 'columns', 'top', 'sort', 'blank'],
-  { basis: 'ordered', rows: 'site', columns: 'month' },
-)
+const {
+  document,
+  problem,
+  loading,
+  retry,
+  asked,
+  query,
+  text,
+  to,
+  own,
+  pick,
+  ofGoods,
+  pickLines,
+  ask,
+  groupings,
+} = useCounting('/crosstab', ['rows', 'columns', 'top', 'sort', 'blank'], {
+  basis: 'ordered',
+  rows: 'site',
+  columns: 'month',
+})
 const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
@@ -118,6 +133,15 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
         />
         zeros blank</label
       >
+      <button
+        v-if="ofGoods && !query.lines"
+        type="button"
+        class="link"
+        data-test="pick-some-lines"
+        @click="pickLines"
+      >
+        Some lines only
+      </button>
     </template>
     <template #picture="{ part }"><ChartFrame v-bind="framed(part)" /></template>
   </AnswerFrame>

@@ -104,7 +104,7 @@ type Book struct {
 	parts        [Parts][]dictionary // by column of the part
 	told         []string            // the names of the fields after the layout's
 	related      int                 // how many of told relations tell; the others are labels
-	toldOfLines  []string            // the names of the columns of lines after the layout's
+	toldOfLines  []PartColumn        // the columns of lines after the layout's
 	numbers      []string            // the names of whole numbers that are told of orders
 	blocks       []*Block
 	ends         Settings              // what it was finished with

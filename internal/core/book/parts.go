@@ -317,11 +317,31 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 func (b *Book) PartColumns(p Part) []PartColumn {
 	columns := slices.Clip(b.layout.PartColumns(p))
 	if p == Lines {
-		for _, name := range b.toldOfLines {
-			columns = append(columns, PartColumn{name, Coded})
-		}
+		columns = append(columns, b.toldOfLines...)
 	}
 	return columns
+}
+
+// The days on which all of a line was shipped and delivered, as conditions on lines and groupings name them; WithLineDays adds
+// them.
+const (
+	AllShipped   = "shipped"
+	AllDelivered = "delivered"
+)
+
+// WithLineDays is the book with one more column of its lines: a day for each, None where there is none, by block. The book
+// itself stays as it is.
+func (b *Book) WithLineDays(name string, days [][]int64) *Book {
+	next, at := *b, len(b.PartColumns(Lines))
+	next.toldOfLines = append(slices.Clip(b.toldOfLines), PartColumn{name, OnDay})
+	next.parts[Lines] = append(slices.Clip(b.parts[Lines]), dictionary{})
+	next.blocks = slices.Clone(b.blocks)
+	for i, block := range next.blocks {
+		wider := *block
+		wider.Parts[Lines].Columns = append(slices.Clip(block.Parts[Lines].Columns[:at]), Cells{Numbers: days[i], Given: true})
+		next.blocks[i] = &wider
+	}
+	return &next
 }
 
 // PartValues lists the values of a coded column of a part, by code; code 0 is none.

@@ -80,7 +80,7 @@ func (b *Book) relateLines(r Relation, column int, name string) {
 		return
 	}
 	at := len(b.PartColumns(Lines))
-	b.toldOfLines = append(b.toldOfLines, name)
+	b.toldOfLines = append(b.toldOfLines, PartColumn{name, Coded})
 	b.parts[Lines] = append(slices.Clip(b.parts[Lines]), dictionary{values: values})
 	b.blocks = slices.Clone(b.blocks)
 	for i, block := range b.blocks {

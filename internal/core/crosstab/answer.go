@@ -116,6 +116,7 @@ type Answer struct {
 	// Differing orders have another value than the sum of their lines; the difference lies under no line.
 	Differing int
 	Several   int // orders that lie in several cells, and once in the sums
+	Decided   LineCounts
 }
 
 // Ask computes the answer: one pass over the orders, and another where rows that are gathered must count an order once.
@@ -123,7 +124,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	p := newPlan(b, q)
 	t, population := p.scan()
 	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), Population: population, MetByMissing: t.metByMissing,
-		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several}
+		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several, Decided: t.decided}
 	if q.Show.Kind != Meeting {
 		a.MetByMissing = population.MetByMissing
 	}

@@ -789,11 +789,13 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		{Request{Bases: []string{"shipped", "shipped"}}, "basis", "named twice"},
 		{Request{Rows: "colour"}, "rows", "want one of customer, site"},
 		{Request{Rows: "month(shiped)"}, "rows", "not a milestone"},
+		{Request{Rows: "month(line.sent)"}, "rows", "want line.shipped or line.delivered"},
 		{Request{Rows: "site", Columns: "site"}, "columns", "stands in the rows already"},
 		{Request{Each: "fortnight"}, "each", "want one of day, week"},
 		{Request{Each: "month", Rows: "site"}, "rows", "want one of the two"},
 		{Request{Period: "2026-01,2026-02"}, "period", "want one period"},
 		{Request{Top: -1}, "top", "want 1 or more"},
+		{Request{Lines: query.Where{Text: "line.units > 1", Condition: predicate.Always(true)}}, "lines", "orders are picked by where"},
 	} {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error
@@ -812,11 +814,43 @@ func TestRequestsThatAreRefused(t *testing.T) {
 	}
 }
 
-// Lines and values, which are counted in short loops where all of an order leaves alike, lie where their pieces do.
+// A lineCondition picks lines: by the condition, and by what a plain walk sees of a line.
+type lineCondition struct {
+	condition predicate.Condition
+	met       func(o book.Order, l int, delivered day.Day) predicate.Truth
+}
+
+var (
+	ofHives = lineCondition{predicate.Compare{Operator: predicate.Equal, X: predicate.PartColumn{Of: book.Lines, Name: "product"}, Y: predicate.Literal{Kind: predicate.OfText, Text: "Hive"}}, func(o book.Order, l int, _ day.Day) predicate.Truth {
+		return map[bool]predicate.Truth{true: predicate.True}[o.Lines[l].Product == "Hive"]
+	}}
+	late = lineCondition{predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered}, Y: predicate.Day("requested")}, func(o book.Order, _ int, delivered day.Day) predicate.Truth {
+		requested := o.Days[index("requested")]
+		switch {
+		case requested == 0 || delivered == 0:
+			return predicate.Undecided
+		case delivered > requested:
+			return predicate.True
+		}
+		return predicate.False
+	}}
+	lineConditions = map[string]lineCondition{"": {}, "hives": ofHives, "late": late,
+		"late hives of Galway": {predicate.And{X: predicate.And{X: late.condition, Y: ofHives.condition}, Y: predicate.Not{X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}}, func(o book.Order, l int, delivered day.Day) predicate.Truth {
+			if o.Lines[l].Product != "Hive" || o.Fields[book.Site] != "Galway" {
+				return predicate.False
+			}
+			return late.met(o, l, delivered)
+		}}}
+)
+
+// Lines and values, which are counted in short loops where all of an order leaves alike, lie where their pieces do; of lines that a
+// condition picks only those are counted, and the orders behind each place are as many as it says.
 func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
-		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value"}).Draw(t, "show"), Rows: rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
+		d.book = WithLineDays(d.book)
+		only := lineConditions[rapid.SampledFrom(slices.Sorted(maps.Keys(lineConditions))).Draw(t, "condition")]
+		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value", "units"}).Draw(t, "show"), Lines: query.Where{Text: "it", Condition: only.condition}, Rows: rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
 			Bases: rapid.SampledFrom([][]string{{"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
 		require.NoError(t, err)
 		a, err := Ask(d.book, q)
@@ -825,15 +859,27 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		var s spool
 		for k := range q.Bases {
 			cells, places, with := map[[3]string]int64{}, map[[2]string]int64{}, map[string]map[day.Day]bool{}
+			orders, decided := map[[2]string]int{}, LineCounts{}
 			for i, o := range d.orders {
+				pieces := slices.Clone(p.goods.pieces(block, i, &s))
+				first, beyond := block.Parts[book.Lines].Of(i)
+				whole := linesOf(pieces, first, beyond)
+				if only.condition != nil {
+					met := make([]predicate.Truth, len(whole))
+					for l := range whole {
+						met[l] = only.met(o, l, whole[l].days[byDelivery])
+						*map[predicate.Truth]*int{predicate.True: &decided.Met, predicate.False: &decided.Unmet, predicate.Undecided: &decided.Undecided}[met[l]]++
+					}
+					other := func(of piece) bool { return of.line < 0 || met[of.line-first] != predicate.True }
+					pieces, whole = slices.DeleteFunc(pieces, other), slices.DeleteFunc(whole, other)
+				}
 				if q.Show.Kind == Value && !o.Valued {
 					continue
 				}
-				pieces := p.goods.pieces(block, i, &s)
-				first, beyond := block.Parts[book.Lines].Of(i)
 				if q.Show.Kind == Lines {
-					pieces = linesOf(pieces, first, beyond)
+					pieces = whole
 				}
+				own := map[string]int64{}
 				currency := ""
 				if q.Show.Kind == Value {
 					currency = o.Fields[book.Currency]
@@ -841,6 +887,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 				for _, of := range pieces {
 					on, where := p.pieceDay(&cursor{block: block, row: i}, k, &of)
 					places[[2]string{currency, placeNames[where]}] += of.amount(q.Show.Kind)
+					own[placeNames[where]] += of.amount(q.Show.Kind)
 					if where != inside {
 						continue
 					}
@@ -855,18 +902,40 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 						line -= first
 					}
 					keys := d.keys(q.Rows, thing{order: i, line: line}, on)
-					if line < 0 && q.Rows.String() == "product" {
+					if line < 0 && q.Rows.String() == "product" && (q.Show.Kind != Units || o.Lines != nil) {
 						keys = []string{""} // the difference to the sum of the lines is of none of them
 					}
 					for _, row := range keys {
 						cells[[3]string{currency, row, on.Weekday().String()}] += of.amount(q.Show.Kind)
 					}
 				}
+				for name, amount := range own {
+					if amount != 0 {
+						orders[[2]string{currency, name}]++
+					}
+				}
 			}
+			require.Equal(t, decided, a.Decided)
 			for _, part := range a.Parts {
-				require.Len(t, with[part.Currency], part.Tables[k].With, "days with any, in %q", part.Currency)
+				if q.Show.Kind != Units { // what is beyond what was ordered is taken off again, perhaps on its day
+					require.Len(t, with[part.Currency], part.Tables[k].With, "days with any, in %q", part.Currency)
+				}
 				for _, at := range part.Tables[k].Places {
 					require.Equal(t, places[[2]string{part.Currency, at.Name}], at.Amount, at.Name)
+					require.Equal(t, orders[[2]string{part.Currency, at.Name}], at.Orders, at.Name)
+					pick := Pick{Basis: q.Bases[k].Name, Place: at.Name}
+					if q.Show.Kind == Value {
+						pick.Currency = &part.Currency
+					}
+					holds, err := Test(d.book, q, pick)
+					require.NoError(t, err)
+					opened := 0
+					for i := range d.orders {
+						if holds(book.Offset{Block: block, At: i, Row: i}) {
+							opened++
+						}
+					}
+					require.Equal(t, at.Orders, opened, at.Name)
 				}
 				for _, row := range part.Tables[k].Rows {
 					for j, column := range part.Columns {
@@ -875,6 +944,28 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 				}
 			}
 		}
+	})
+}
+
+// A line lies under the step of its own day in which its date places it, and under no other.
+func TestStepsOfTheDaysOfLines(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawBook(t)
+		step := rapid.SampledFrom([]string{"day", "week", "month", "weekday", "month-of-year"}).Draw(t, "step")
+		q, err := Parse(WithLineDays(d.book), Request{Show: "lines", Rows: step + "(line.delivered)", Columns: step, Bases: []string{"delivered"}})
+		require.NoError(t, err)
+		a, err := Ask(WithLineDays(d.book), q)
+		require.NoError(t, err)
+		counted := int64(0)
+		for _, row := range a.Parts[0].Tables[0].Rows {
+			for j, column := range a.Parts[0].Columns {
+				if n := row.Cells[j].Amount; n != 0 {
+					require.Equal(t, column.Key, row.Key)
+					counted += n
+				}
+			}
+		}
+		require.Equal(t, a.Parts[0].Tables[0].Total.Total.Amount, counted)
 	})
 }
 
@@ -893,6 +984,7 @@ func TestSentences(t *testing.T) {
 		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5}, "How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
 		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"}, "What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
 		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"}, "What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
+		{Request{Show: "units", Lines: query.Where{Text: "line.delivered > requested", Condition: predicate.Always(true)}}, "How many units were ordered in 2025-12-10 to 2026-02-08, of lines with line.delivered > requested?"},
 		{Request{Show: "immediate", Columns: "month-of-year"}, "What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
 	} {
 		q, err := Parse(b, tt.request)

@@ -118,6 +118,12 @@ func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 	if kind == Lines {
 		pieces = linesOf(pieces, from, to)
 	}
+	if p.lines != nil {
+		var chosen chosenLines
+		chosen.decide(p.lines, at.block, at.row, at.row+1)
+		chosen.order(from, to)
+		pieces = chosen.pieces(pieces, from)
+	}
 	for i := range pieces {
 		show(&pieces[i], pieces[i].amount(kind))
 	}

@@ -70,6 +70,8 @@ type Request struct {
 	Sort    string   // a column's name, total or name; default time, else total
 	// Meets is the condition of a share.
 	Meets query.Where
+	// Lines is a condition on the lines that are counted; see WithLineDays for the days that it can name.
+	Lines query.Where
 }
 
 // A Question is a Request that has been understood against a book.
@@ -82,6 +84,7 @@ type Question struct {
 	Each           query.TimeBucket
 	Top            int
 	Sort           string
+	Lines          query.Where // picks lines; without one all goods are counted, also those of no line
 }
 
 // maxBases bounds how many dates stand side by side.
@@ -144,7 +147,10 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if r.Top < 0 {
 		return q, request.Invalid("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
 	}
-	q.Top, q.Sort = r.Top, r.Sort
+	if r.Lines.Condition != nil && !q.Show.Kind.OfGoods() {
+		return q, request.Invalid("lines", r.Lines.Text, "a condition on lines picks what is counted of lines: lines, units or value; orders are picked by where")
+	}
+	q.Top, q.Sort, q.Lines = r.Top, r.Sort, r.Lines
 	return q, q.checkSize(b)
 }
 
@@ -303,6 +309,10 @@ func (q Question) Sentence() query.Sentence {
 	if q.Top > 0 {
 		add("", ", the first ")
 		add("top", numfmt.Count(q.Top))
+	}
+	if q.Lines.Condition != nil {
+		add("", ", of lines with ")
+		add("lines", q.Lines.Text)
 	}
 	if q.Where.Condition != nil {
 		add("", ", where ")

@@ -24,6 +24,8 @@ type plan struct {
 	owned              []int // by basis: which of the goods' own days it is; −1 the order's
 	ordered, requested int
 	meets              *predicate.Bound
+	lines              *predicate.Bound // picks the lines that are counted; nil where all are
+	linesByMissing     *predicate.Bound // picks lines that lack one of two values which that compares with !=; nil
 	byMissing          *predicate.Bound // of a share: picks orders that lack one of two values which a condition compares with !=; nil
 	axes               [2]*query.Axis   // of rows and columns; nil where there is none
 	coded              [2]coding
@@ -59,6 +61,12 @@ func newPlan(b *book.Book, q Question) *plan {
 			p.asksOwned[own] = true
 		}
 		p.owned = append(p.owned, own)
+	}
+	if q.Lines.Condition != nil {
+		p.lines = q.Lines.Bind(b, q.Lines.Condition)
+		if lacking := predicate.UnequalToMissing(q.Lines.Condition); lacking != nil {
+			p.linesByMissing = q.Lines.Bind(b, lacking)
+		}
 	}
 	switch q.Show.Kind {
 	case Value:
@@ -144,6 +152,9 @@ type tally struct {
 	withoutLines         int   // orders without a line, of goods
 	differing            int   // orders whose value differs from the sum of their lines, where that is placed by goods
 	inCurrency           []int // orders with a value, by currency
+	decided              LineCounts
+	chosen               chosenLines
+	kept                 []int64 // amounts of lines that are picked
 	spool                spool
 	codes                [2][query.StretchRows]uint32
 	seen                 []uint32 // cells of one order
@@ -208,6 +219,7 @@ func (t *tally) Merge(o *tally) {
 	}
 	t.several, t.metByMissing = t.several+o.several, t.metByMissing+o.metByMissing
 	t.differing += o.differing
+	t.decided.add(o.decided)
 	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue, t.withoutLines+o.withoutLines
 	for i, n := range o.inCurrency {
 		t.inCurrency[i] += n
@@ -229,11 +241,17 @@ func (t *tally) Visit(s *query.Stretch) {
 			codes[i] = axis.Codes(s.Block, s.From, s.To, t.codes[i][:])
 		}
 	}
+	if p.lines != nil {
+		t.chosen.decide(p.lines, s.Block, s.From, s.To)
+	}
 	kind := p.question.Show.Kind
 	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
 	for _, i := range s.Chosen() {
 		at.row, at.in = s.From+int(i), int(i)
 		t.calendars[sites[at.row]] = true
+		if p.lines != nil && !p.choose(t, at) && at.hasLines() {
+			continue // nothing of it is counted
+		}
 		switch {
 		case kind.OfGoods() && p.countAlike(t, at):
 		case kind.OfGoods():
@@ -252,6 +270,12 @@ type cursor struct {
 	block   *book.Block
 	row, in int // row of the block, and place in the chunk
 	codes   [2][]uint32
+}
+
+// hasLines says whether the order has any.
+func (at *cursor) hasLines() bool {
+	from, to := at.block.Parts[book.Lines].Of(at.row)
+	return from < to
 }
 
 // code is that of one axis for an order, or one of its lines, that a basis places on a day.
@@ -320,9 +344,11 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	from, to := lines.Of(at.row)
 	units := lines.Columns[book.LineUnits].Numbers[from:to]
 	all, unknown := int64(0), 0
-	for _, n := range units {
+	for i, n := range units {
 		if n == book.None {
-			unknown++
+			if p.lines == nil || t.chosen.met[i] == predicate.True {
+				unknown++
+			}
 			continue
 		}
 		all += n
@@ -349,7 +375,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 			return false // its lines are worth something
 		}
 		t.inCurrency[lane]++
-		if p.byLine && from < to {
+		if (p.byLine || p.lines != nil) && from < to {
 			var difference int64
 			if amounts, difference = p.goods.Worths(at.block, at.row, &t.spool.space); difference != 0 {
 				t.inCurrency[lane]--
@@ -359,6 +385,10 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	}
 	if from == to {
 		t.withoutLines++
+	}
+	if p.lines != nil && (!t.chosen.all || from == to) {
+		t.kept, all = t.chosen.only(amounts, t.kept)
+		amounts = t.kept
 	}
 	var first place
 	for k := range p.bases {
@@ -420,7 +450,7 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 		t.withoutLines++
 	}
 	for l := from; l < to; l++ {
-		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None {
+		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None && (p.lines == nil || t.chosen.met[l-from] == predicate.True) {
 			t.withoutUnits++
 		}
 	}
@@ -438,6 +468,9 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 	}
 	if kind == Lines {
 		pieces = linesOf(pieces, from, to)
+	}
+	if p.lines != nil {
+		pieces = t.chosen.pieces(pieces, from)
 	}
 	for k := range p.bases {
 		var sums [places]int64

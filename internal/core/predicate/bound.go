@@ -42,6 +42,11 @@ func (b Bound) Lacks(block *book.Block, row int) string {
 // LacksAt is Lacks for whoever looks at many orders.
 func (b Bound) LacksAt(p *Place) string { return b.root.lacks(p) }
 
+// Lines decides for each line of a stretch of orders, from one row up to before another.
+func (b Bound) Lines(block *book.Block, from, to int, out []Truth) {
+	b.root.lines(block, from, to, out)
+}
+
 // A Place is an order of a block, and the line, shipment and payment that is looked at, as their places in the block.
 type Place struct {
 	Block *book.Block
@@ -51,7 +56,9 @@ type Place struct {
 
 type bound interface {
 	decide(block *book.Block, from int, out []Truth)
-	one(*Place) Truth    // decide for a single order
+	one(*Place) Truth // decide for a single order
+	// lines decides for the lines of orders, from one row up to before another.
+	lines(block *book.Block, from, to int, out []Truth)
 	lacks(*Place) string // empty where the order is decided
 }
 
@@ -105,6 +112,15 @@ func (c both) one(p *Place) Truth {
 	return c.truth.of(c.x.one(p), c.y.one(p))
 }
 
+func (c both) lines(block *book.Block, from, to int, out []Truth) {
+	c.x.lines(block, from, to, out)
+	other := make([]Truth, len(out))
+	c.y.lines(block, from, to, other)
+	for i, y := range other {
+		out[i] = c.truth.of(out[i], y)
+	}
+}
+
 func (c both) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
@@ -127,6 +143,13 @@ func (c not) decide(block *book.Block, from int, out []Truth) {
 
 func (c not) one(p *Place) Truth { return turned[c.x.one(p)] }
 
+func (c not) lines(block *book.Block, from, to int, out []Truth) {
+	c.x.lines(block, from, to, out)
+	for i, x := range out {
+		out[i] = turned[x]
+	}
+}
+
 func (c not) lacks(p *Place) string { return c.x.lacks(p) }
 
 type always Truth
@@ -146,6 +169,12 @@ func (c always) decide(_ *book.Block, _ int, out []Truth) {
 
 func (c always) one(*Place) Truth { return Truth(c) }
 
+func (c always) lines(_ *book.Block, _, _ int, out []Truth) {
+	for i := range out {
+		out[i] = Truth(c)
+	}
+}
+
 func (c always) lacks(*Place) string { return "" }
 
 // leaf is a condition that a function decides for each order by itself.
@@ -153,6 +182,8 @@ type leaf struct {
 	decides func(*Place) Truth
 	// wants are the operands whose want leaves an order undecided.
 	wants []operand
+	// column decides for lines by their column; nil where each is looked at by itself.
+	column func(block *book.Block, from, to int, out []Truth)
 }
 
 func (l leaf) decide(block *book.Block, from int, out []Truth) {
@@ -164,6 +195,39 @@ func (l leaf) decide(block *book.Block, from int, out []Truth) {
 }
 
 func (l leaf) one(p *Place) Truth { return l.decides(p) }
+
+func (l leaf) lines(block *book.Block, from, to int, out []Truth) {
+	if l.column != nil {
+		l.column(block, from, to, out)
+		return
+	}
+	eachLine(block, from, to, out, l.decides)
+}
+
+// eachLine decides about one line after another.
+func eachLine(block *book.Block, from, to int, out []Truth, decides func(*Place) Truth) {
+	p, at := Place{Block: block}, 0
+	for p.Row = from; p.Row < to; p.Row++ {
+		first, beyond := block.Parts[book.Lines].Of(p.Row)
+		for p.Part[book.Lines] = first; p.Part[book.Lines] < beyond; p.Part[book.Lines]++ {
+			out[at] = decides(&p)
+			at++
+		}
+	}
+}
+
+// eachOrder decides about all lines of an order alike.
+func eachOrder(block *book.Block, from, to int, out []Truth, decides func(*Place) Truth) {
+	p, at := Place{Block: block}, 0
+	for p.Row = from; p.Row < to; p.Row++ {
+		first, beyond := block.Parts[book.Lines].Of(p.Row)
+		truth := decides(&p)
+		for range beyond - first {
+			out[at] = truth
+			at++
+		}
+	}
+}
 
 func (l leaf) lacks(p *Place) string {
 	if l.decides(p) != Undecided {
@@ -193,6 +257,10 @@ func (c coded) decide(block *book.Block, from int, out []Truth) {
 
 func (c coded) one(p *Place) Truth { return c.truths[p.Block.Codes[c.field][p.Row]] }
 
+func (c coded) lines(block *book.Block, from, to int, out []Truth) {
+	eachOrder(block, from, to, out, c.one)
+}
+
 func (c coded) lacks(p *Place) string {
 	if c.one(p) != Undecided {
 		return ""
@@ -203,9 +271,8 @@ func (c coded) lacks(p *Place) string {
 // ranged is a comparison of a milestone with a day.
 type ranged struct {
 	leaf
-	day          int
-	from, width  uint32 // known days d with d − from < width are inside
-	inside, none Truth
+	day int
+	daysRange
 }
 
 func (c ranged) decide(block *book.Block, from int, out []Truth) {
@@ -220,6 +287,10 @@ func (c ranged) decide(block *book.Block, from int, out []Truth) {
 		}
 		out[i] = truth
 	}
+}
+
+func (c ranged) lines(block *book.Block, from, to int, out []Truth) {
+	eachOrder(block, from, to, out, c.one)
 }
 
 func (c ranged) one(p *Place) Truth {
@@ -254,13 +325,45 @@ func perValue(l leaf, o operand, decide func(value) Truth) bound {
 		return coded{l, o.field, truths}
 	case o.code != nil:
 		l.decides = func(p *Place) Truth { return truths[o.code(p)] }
+		if o.lines != nil {
+			l.column = func(block *book.Block, from, _ int, out []Truth) {
+				first, _ := block.Parts[book.Lines].Of(from)
+				for i, code := range o.lines(block).Codes[first : first+len(out)] {
+					out[i] = truths[code]
+				}
+			}
+		}
 	}
 	return l
 }
 
 func (c Compare) bind(b *binder) bound {
 	x, y := c.X.bindOperand(b), c.Y.bindOperand(b)
-	l := leaf{func(p *Place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, []operand{x, y}}
+	l := leaf{decides: func(p *Place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, wants: []operand{x, y}}
+	if x.on != nil && y.on != nil {
+		l.decides = func(p *Place) Truth { return c.Operator.compareDays(x.on(p), y.on(p)) }
+		if x.lines != nil && y.lines == nil {
+			last := int64(b.book.Bounds().DataDate)
+			l.column = func(block *book.Block, from, to int, out []Truth) {
+				p, starts := Place{Block: block}, block.Parts[book.Lines].Starts[from:]
+				days, at, base := x.lines(block).Numbers[starts[0]:][:len(out)], 0, int(starts[0])
+				for row := range to - from {
+					p.Row = from + row
+					r, beyond := dayRange(c.Operator, y.on(&p)), int(starts[row+1])-base
+					for ; at < beyond; at++ {
+						n, truth := days[at], True-r.inside
+						if uint32(n)-r.from < r.width {
+							truth = r.inside
+						}
+						if n <= 0 || n > last {
+							truth = r.none
+						}
+						out[at] = truth
+					}
+				}
+			}
+		}
+	}
 	if literal, ok := c.Y.(Literal); ok {
 		if literal.Kind == Missing {
 			decide := func(v value) Truth { return c.Operator.againstNull(v) }
@@ -271,15 +374,31 @@ func (c Compare) bind(b *binder) bound {
 		if d, err := day.Parse(literal.Text); x.day >= 0 && err == nil {
 			return rangeOf(l, x.day, c.Operator, d)
 		}
+		if x.on != nil && y.on != nil {
+			return l
+		}
 		return perValue(l, x, func(v value) Truth { return c.Operator.compare(v, against) })
 	}
 	return l
 }
 
 // rangeOf is a comparison of a milestone with a day as a range of days.
-func rangeOf(l leaf, m int, o Operator, d day.Day) bound {
-	r := ranged{leaf: l, day: m, inside: True, none: Undecided}
+func rangeOf(l leaf, m int, o Operator, d day.Day) bound { return ranged{l, m, dayRange(o, d)} }
+
+// A daysRange is the days that a comparison with one picks.
+type daysRange struct {
+	from, width  uint32 // known days d with d − from < width are inside
+	inside, none Truth
+}
+
+// dayRange is that of a comparison with a day, or with one that is missing.
+func dayRange(o Operator, d day.Day) daysRange {
+	r := daysRange{inside: True, none: Undecided}
 	at := uint32(d)
+	if d == 0 {
+		r.width, r.inside, r.none = uint32(day.Last)+1, o.compareDays(0, 1), o.compareDays(0, 0)
+		return r
+	}
 	switch o {
 	case Equal:
 		r.from, r.width, r.none = at, 1, False
@@ -317,6 +436,19 @@ func (o Operator) againstNull(x value) Truth {
 	return Undecided
 }
 
+// compareDays is compare of two days, of which one that is missing is zero.
+func (o Operator) compareDays(x, y day.Day) Truth {
+	switch lacking := x == 0 || y == 0; {
+	case o == Equal:
+		return truth(!lacking && x == y)
+	case o == Unequal:
+		return truth(lacking || x != y)
+	case lacking:
+		return Undecided
+	}
+	return truth([...]bool{Less: x < y, LessOrEqual: x <= y, Greater: x > y, GreaterOrEqual: x >= y}[o])
+}
+
 // compare compares two values of orders. One that is missing equals nothing, another missing one neither.
 func (o Operator) compare(x, y value) Truth {
 	switch lacking := x.kind == Missing || y.kind == Missing; {
@@ -349,7 +481,7 @@ func (c In) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perValue(leaf{func(p *Place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
+	return perValue(leaf{decides: func(p *Place) Truth { return decide(x.at(p)) }, wants: []operand{x}}, x, decide)
 }
 
 func (c Text) bind(b *binder) bound {
@@ -363,7 +495,7 @@ func (c Text) bind(b *binder) bound {
 		}
 		return False
 	}
-	return perValue(leaf{func(p *Place) Truth { return decide(x.at(p)) }, []operand{x}}, x, decide)
+	return perValue(leaf{decides: func(p *Place) Truth { return decide(x.at(p)) }, wants: []operand{x}}, x, decide)
 }
 
 // of decides by the lines, shipments or payments of an order.
@@ -412,11 +544,16 @@ func (c of) lacks(p *Place) string {
 	return ""
 }
 
+// lines looks at each: what is asked of other parts can depend on the line.
+func (c of) lines(block *book.Block, from, to int, out []Truth) {
+	eachLine(block, from, to, out, c.one)
+}
+
 func (h Has) bind(*binder) bound {
-	return leaf{func(p *Place) Truth {
+	return leaf{decides: func(p *Place) Truth {
 		if p.Block.Findings[p.Row]&parts.Finding(h) != 0 {
 			return True
 		}
 		return False
-	}, nil}
+	}}
 }

@@ -24,9 +24,13 @@ type operand struct {
 	lacks func(*Place) string
 	// field is the coded column behind it, and day the milestone; both are -1 for other operands.
 	field, day int
+	// on gives the same as a day, zero where it is missing; nil where it is no day. Days are compared as such, never as text.
+	on func(*Place) day.Day
 	// values are those of a field or of a column of a part, by code; code gives those of a column of a part.
 	values []string
 	code   func(*Place) uint32
+	// lines is the column of lines behind it; nil for all else.
+	lines func(*book.Block) *book.Cells
 	// remarks say of a length what a reader has to know; nil for all else.
 	remarks func(*Place) Remarks
 }
@@ -96,7 +100,7 @@ func (d Day) bindOperand(b *binder) operand {
 		}
 		return value{}
 	})
-	o.day = m
+	o.day, o.on = m, func(p *Place) day.Day { return p.Block.Columns[m].Known[p.Row] }
 	return o
 }
 
@@ -125,7 +129,11 @@ func (n Told) bindOperand(b *binder) operand {
 }
 
 func (l Literal) bindOperand(*binder) operand {
-	return plain("something to compare with", func(*Place) value { return value{l.Kind, l.Text, l.Number} })
+	o := plain("something to compare with", func(*Place) value { return value{l.Kind, l.Text, l.Number} })
+	if d, err := day.Parse(l.Text); l.Kind == OfText && err == nil && d.String() == l.Text {
+		o.on = func(*Place) day.Day { return d }
+	}
+	return o
 }
 
 // A legReader gives the state of a leg of orders, and its length.
@@ -236,6 +244,10 @@ func (c PartColumn) bindOperand(b *binder) operand {
 		panic(fmt.Sprintf("predicate: %v have no %q", c.Of, c.Name))
 	}
 	name, holds := fmt.Sprintf("%v.%s", c.Of, c.Name), columns[at].Holds
+	var lines func(*book.Block) *book.Cells
+	if c.Of == book.Lines {
+		lines = func(block *book.Block) *book.Cells { return &block.Parts[book.Lines].Columns[at] }
+	}
 	switch holds {
 	case book.Coded:
 		values := b.book.PartValues(c.Of, at)
@@ -246,19 +258,33 @@ func (c PartColumn) bindOperand(b *binder) operand {
 			}
 			return value{}
 		})
-		o.values, o.code = values, code
+		o.values, o.code, o.lines = values, code, lines
 		return o
 	case book.Plain:
 		return plain(name, func(p *Place) value { return value{OfText, p.Block.Parts[c.Of].Columns[at].Texts[p.Part[c.Of]], 0} })
 	}
-	dataDate := b.book.Bounds().DataDate
+	if holds == book.OnDay {
+		dataDate := b.book.Bounds().DataDate
+		on := func(p *Place) day.Day {
+			n := p.Block.Parts[c.Of].Columns[at].Numbers[p.Part[c.Of]]
+			if n == book.None || day.Day(n) > dataDate { // a fact after the data date is not known
+				return 0
+			}
+			return day.Day(n)
+		}
+		o := plain(name, func(p *Place) value {
+			if d := on(p); d != 0 {
+				return value{OfText, d.String(), 0}
+			}
+			return value{}
+		})
+		o.on, o.lines = on, lines
+		return o
+	}
 	return plain(name, func(p *Place) value {
 		n := p.Block.Parts[c.Of].Columns[at].Numbers[p.Part[c.Of]]
-		switch {
-		case n == book.None, holds == book.OnDay && day.Day(n) > dataDate: // a fact after the data date is not known
+		if n == book.None {
 			return value{}
-		case holds == book.OnDay:
-			return value{OfText, day.Day(n).String(), 0}
 		}
 		return value{OfNumber, "", float64(n) / units[holds]}
 	})

@@ -18,6 +18,8 @@ type Axis struct {
 	low   day.Day
 	steps []uint32
 	spans []day.Span // the days of each step, by code; nil where steps come round again
+	// ofLines are the codes of lines where a day of theirs is cut.
+	ofLines map[*book.Block][]uint32
 }
 
 // NewAxis resolves a grouping, whose basis is a milestone by its index. A cut of the basis has every step of the period, also
@@ -25,21 +27,64 @@ type Axis struct {
 func NewAxis(b *book.Book, g Grouping, basis int, p period.Period) *Axis {
 	a := &Axis{Grouping: g, basis: basis, line: g.Line - 1}
 	switch {
-	case g.Line > 0:
+	case g.Line > 0 && g.Cut == NoCut:
 		a.Labels = b.PartValues(book.Lines, a.line)
 		return a
 	case g.Cut == NoCut:
 		a.Labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
 		return a
 	}
+	if g.Line > 0 {
+		a.cut(lineRange(b, a.line))
+		a.codeLines(b)
+		return a
+	}
 	if g.Of != "" {
 		a.basis = milestone.Index(b.Milestones(), g.Of)
 	}
-	a.Labels, a.spans = []string{""}, []day.Span{{}}
 	low, high := b.Range(a.basis)
 	if !p.Unbounded() && a.basis == basis {
 		low, high = p.Span.From, p.Span.LastDay()
 	}
+	return a.cut(low, high)
+}
+
+// lineRange bounds the days of lines that are known; both are zero where there is none.
+func lineRange(b *book.Book, column int) (low, high day.Day) {
+	last := b.Bounds().DataDate
+	for _, block := range b.Blocks() {
+		b.Pause()
+		for _, n := range block.Parts[book.Lines].Columns[column].Numbers {
+			if d := day.Day(n); n > 0 && d <= last {
+				if high = max(high, d); low == 0 || d < low {
+					low = d
+				}
+			}
+		}
+	}
+	return low, high
+}
+
+// codeLines gives each line the code of its step.
+func (a *Axis) codeLines(b *book.Book) {
+	a.ofLines = map[*book.Block][]uint32{}
+	for _, block := range b.Blocks() {
+		b.Pause()
+		days := block.Parts[book.Lines].Columns[a.line].Numbers
+		codes := make([]uint32, len(days))
+		for i, n := range days {
+			if n > 0 {
+				codes[i] = a.On(day.Day(n))
+			}
+		}
+		a.ofLines[block] = codes
+	}
+}
+
+// cut makes the steps of a stretch of days.
+func (a *Axis) cut(low, high day.Day) *Axis {
+	g := a.Grouping
+	a.Labels, a.spans = []string{""}, []day.Span{{}}
 	if low == 0 {
 		return a
 	}
@@ -71,6 +116,9 @@ func (a *Axis) OfBasis() bool { return a.Grouping.Cut != NoCut && a.Grouping.Of 
 
 // LineCodes are the codes of a block's lines.
 func (a *Axis) LineCodes(block *book.Block) []uint32 {
+	if a.ofLines != nil {
+		return a.ofLines[block]
+	}
 	return block.Parts[book.Lines].Columns[a.line].Codes
 }
 

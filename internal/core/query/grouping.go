@@ -102,7 +102,7 @@ func LineGroupingNames(b *book.Book) (names []string) {
 			names = append(names, c.Name)
 		}
 	}
-	return names
+	return append(names, "month("+lineDay+book.AllShipped+")", "month("+lineDay+book.AllDelivered+")")
 }
 
 // ParseGrouping understands the name of a grouping: a field, a step of time of the basis, one of a milestone such as
@@ -116,6 +116,9 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 	cut, of, named := strings.Cut(strings.TrimSuffix(name, ")"), "(")
 	if i := slices.Index(cutNames[:], cut); i > 0 && (!named || strings.HasSuffix(name, ")")) {
 		if g.Cut = TimeBucket(i); named {
+			if column, ofLine := strings.CutPrefix(of, lineDay); ofLine {
+				return g.ofLines(b, word, column)
+			}
 			i := milestone.Index(b.Milestones(), of)
 			if i >= 0 {
 				g.Of, g.of = of, &b.Milestones()[i]
@@ -135,6 +138,23 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 	}
 	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...), ", "))
 }
+
+// lineDay begins the name of a day of lines that is cut, as in month(line.delivered).
+const lineDay = "line."
+
+// ofLines is a cut of a day of lines. The error is a *request.Error.
+func (g Grouping) ofLines(b *book.Book, word, column string) (Grouping, error) {
+	for i, c := range b.PartColumns(book.Lines) {
+		if c.Name == column && c.Holds == book.OnDay {
+			g.Line, g.Of = i+1, lineDay+column
+			return g, nil
+		}
+	}
+	return g, request.Invalid(word, g.name, "lines have no such day; want line."+book.AllShipped+" or line."+book.AllDelivered)
+}
+
+// CutsLines says whether a name is that of a step of a day of lines, which want book.WithLineDays.
+func CutsLines(name string) bool { return strings.Contains(name, "("+lineDay) }
 
 // Round is how many steps come round: 12 months, 7 weekdays.
 func (c TimeBucket) Round() int {

@@ -1,0 +1,135 @@
+package crosstab
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/work"
+	"slices"
+)
+
+// lineDays are the columns of both, by block.
+type lineDays [owned][][]int64
+
+type lineDaysKey struct{}
+
+// WithLineDays is the book with the days of its lines, shipped and delivered: a line's own day, else that of its shipments, else
+// the order's; a line has come when the last of it has. They are made at the first use of a snapshot.
+func WithLineDays(b *book.Book) *book.Book {
+	days := b.Memoize(lineDaysKey{}, func(b *book.Book) any { return newLineDays(b) }).(*lineDays)
+	return b.WithLineDays(book.AllShipped, days[byShipment]).WithLineDays(book.AllDelivered, days[byDelivery])
+}
+
+func newLineDays(b *book.Book) *lineDays {
+	all := &lineDays{}
+	for i := range all {
+		all[i] = make([][]int64, len(b.Blocks()))
+	}
+	goods := newGoods(b)
+	work.Each(len(b.Blocks()), func(i int) {
+		block, s := b.Blocks()[i], spool{}
+		lines := &block.Parts[book.Lines]
+		_, count := lines.Of(len(block.IDs) - 1)
+		for k := range all {
+			all[k][i] = make([]int64, count)
+		}
+		for row := range block.IDs {
+			if row%1024 == 0 {
+				b.Pause()
+			}
+			from, to := lines.Of(row)
+			if from == to {
+				continue
+			}
+			for _, line := range linesOf(goods.pieces(block, row, &s), from, to) {
+				for k, d := range line.days {
+					if all[k][i][line.line] = int64(d); d == 0 {
+						all[k][i][line.line] = book.None
+					}
+				}
+			}
+		}
+	})
+	return all
+}
+
+// chosenLines are those of an order that a condition picks.
+type chosenLines struct {
+	stretch []predicate.Truth // of all lines of a stretch of orders
+	first   int               // of these, its place in the block
+	met     []predicate.Truth // of the order that is looked at
+	all     bool              // all its lines are picked
+}
+
+// decide decides about the lines of a stretch of orders, from one row up to before another.
+func (c *chosenLines) decide(condition *predicate.Bound, block *book.Block, from, to int) {
+	starts := block.Parts[book.Lines].Starts
+	c.first = int(starts[from])
+	count := int(starts[to]) - c.first
+	c.stretch = slices.Grow(c.stretch[:0], count)[:count]
+	condition.Lines(block, from, to, c.stretch)
+}
+
+// order turns to an order, by its lines.
+func (c *chosenLines) order(from, to int) { c.met = c.stretch[from-c.first : to-c.first] }
+
+// only keeps the amounts of lines that are picked, in space of its own, and gives their sum.
+func (c *chosenLines) only(amounts, space []int64) (kept []int64, sum int64) {
+	kept = slices.Grow(space[:0], len(amounts))[:len(amounts)]
+	for i, truth := range c.met {
+		n := amounts[i] & -int64(truth&predicate.True) // without a branch
+		kept[i], sum = n, sum+n
+	}
+	return kept, sum
+}
+
+// pieces keeps the pieces of lines that are picked; what goes with an order as a whole is of no line.
+func (c *chosenLines) pieces(all []piece, from int) []piece {
+	kept := all[:0]
+	for _, p := range all {
+		if p.line >= 0 && c.met[p.line-from] == predicate.True {
+			kept = append(kept, p)
+		}
+	}
+	return kept
+}
+
+// LineCounts divide the lines of the orders that a question is about by its condition on lines.
+type LineCounts struct {
+	Met, Unmet, Undecided int
+	// MetByMissing are those that meet it and lack one of two values which it compares with !=.
+	MetByMissing int
+}
+
+func (c *LineCounts) add(o LineCounts) {
+	c.Met, c.Unmet, c.Undecided, c.MetByMissing = c.Met+o.Met, c.Unmet+o.Unmet, c.Undecided+o.Undecided, c.MetByMissing+o.MetByMissing
+}
+
+// choose turns to the lines of an order, and counts them; it says whether some are picked.
+func (p *plan) choose(t *tally, at *cursor) (some bool) {
+	from, to := at.block.Parts[book.Lines].Of(at.row)
+	t.chosen.order(from, to)
+	if from == to {
+		return false
+	}
+	var counts [4]int
+	for _, truth := range t.chosen.met {
+		counts[truth&3]++
+	}
+	c, met := &t.decided, counts[predicate.True]
+	c.Met, c.Unmet, c.Undecided = c.Met+met, c.Unmet+counts[predicate.False], c.Undecided+counts[predicate.Undecided]
+	if p.linesByMissing != nil {
+		p.countByMissing(t, at, from)
+	}
+	t.chosen.all = met == to-from
+	return met > 0
+}
+
+// countByMissing counts the lines that meet the condition and lack one of two values which it compares with !=.
+func (p *plan) countByMissing(t *tally, at *cursor, from int) {
+	place := predicate.Place{Block: at.block, Row: at.row}
+	for i, truth := range t.chosen.met {
+		if place.Part[book.Lines] = from + i; truth == predicate.True && p.linesByMissing.OneAt(&place) == predicate.True {
+			t.decided.MetByMissing++
+		}
+	}
+}
