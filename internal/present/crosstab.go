@@ -226,18 +226,7 @@ func (p *countingPresenter) present(title string) answer.Part {
 
 // unit is that of the numbers, in words.
 func (p *countingPresenter) unit() string {
-	q := p.Question
-	switch q.Show.Kind {
-	case crosstab.Value:
-		return cmp.Or(p.part.Currency, "no currency")
-	case crosstab.Length:
-		return fmt.Sprintf("%v, %s", q.Show.Statistic, q.UnitWords())
-	case crosstab.Meeting:
-		return "% with " + q.Show.Meets.Text
-	case crosstab.Immediate:
-		return "% immediate"
-	}
-	return q.Show.String()
+	return cmp.Or(p.Question.Unit(), p.part.Currency, "no currency")
 }
 
 // columns are those of one number: the number, and what it is of, which a text in brackets says as well.
@@ -246,15 +235,15 @@ func (p *countingPresenter) columns(code, heading, shared string) []answer.Colum
 	of := func(name, words string) answer.Column {
 		return answer.Column{Code: code + " " + name, Heading: heading + ", " + words, Shared: shared, Kind: answer.Count, Folded: true}
 	}
-	switch kind := p.Question.Show.Kind; kind {
-	case crosstab.Orders:
+	switch kind := p.Question.Show.Kind; {
+	case kind == crosstab.Orders:
 		head.Kind, head.Unit = answer.Count, ""
-	case crosstab.Lines:
+	case kind == crosstab.Lines:
 		head.Kind = answer.Count
-	case crosstab.Length:
+	case kind == crosstab.Length:
 		head.Unit = p.Question.UnitWords()
 		return []answer.Column{head, of("n", "n")}
-	case crosstab.Meeting, crosstab.Immediate:
+	case kind.Share():
 		head.Kind, head.Unit = answer.Percent, ""
 		return []answer.Column{head, of("some", "orders"), of("n", "of")}
 	}
@@ -270,8 +259,8 @@ func (p *countingPresenter) cells(c crosstab.Cell, to behind) []answer.Cell {
 		}
 		return append([]answer.Cell{cell}, slices.Repeat([]answer.Cell{answer.Whole(0)}, n)...)
 	}
-	switch q := p.Question; q.Show.Kind {
-	case crosstab.Length:
+	switch q := p.Question; {
+	case q.Show.Kind == crosstab.Length:
 		if len(c.Lengths) == 0 {
 			return none(1)
 		}
@@ -279,7 +268,7 @@ func (p *countingPresenter) cells(c crosstab.Cell, to behind) []answer.Cell {
 		cell := answer.Measured(value, 2)
 		cell.Text, cell.Behind = strings.TrimSpace(cell.Text+" ("+numfmt.Count(n)+")"), to.of()
 		return []answer.Cell{cell, answer.Whole(n)}
-	case crosstab.Meeting, crosstab.Immediate:
+	case q.Show.Kind.Share():
 		if c.Of == 0 {
 			return none(2)
 		}

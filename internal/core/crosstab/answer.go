@@ -218,7 +218,7 @@ func (c *counted) sum(numbers []int64, list int, groups []int) (cell Cell) {
 }
 
 func (p *plan) share() bool {
-	return p.question.Show.Kind == Meeting || p.question.Show.Kind == Immediate
+	return p.question.Show.Kind.Share()
 }
 
 // cell, row, column and all are what lies in cells of a basis; rows and columns count an order once.

@@ -33,6 +33,9 @@ const (
 // AddsUp says whether what is counted of two sets of goods or orders is the sum of both.
 func (k Kind) AddsUp() bool { return k <= Value }
 
+// Share says whether what is counted is a share of orders: some of all.
+func (k Kind) Share() bool { return k >= Meeting }
+
 // OfGoods says whether what is counted are goods, which have days of their own, and not orders.
 func (k Kind) OfGoods() bool { return k == Lines || k == Units || k == Value }
 
@@ -40,6 +43,11 @@ var kindNames = []string{"orders", "lines", "units", "value"}
 
 // String is the name of a kind that adds up.
 func (k Kind) String() string { return kindNames[k] }
+
+// shares are those that are named alone: in the API, and in words.
+var shares = map[Kind]struct{ name, words, asks, unit string }{
+	Immediate: {"immediate", "share requested for the day of the order", " was immediate (requested for the day of the order)", "% immediate"},
+}
 
 // A Figure is what is shown in the cells.
 type Figure struct {
@@ -163,11 +171,13 @@ func parseFigure(r Request) (Figure, error) {
 		f.Kind = Kind(i)
 		return f, nil
 	}
-	switch f.name {
-	case "immediate":
-		f.Kind = Immediate
-		return f, nil
-	case "share":
+	for kind, share := range shares {
+		if share.name == f.name {
+			f.Kind = kind
+			return f, nil
+		}
+	}
+	if f.name == "share" {
 		if r.Meets.Condition == nil {
 			return f, request.Invalid("meets", "", "a share is of orders that meet a condition; want one, such as shipped == ordered")
 		}
@@ -201,6 +211,22 @@ func (q Question) checkSize(b *book.Book) error {
 	return nil
 }
 
+// Unit is that of the numbers, in words; empty of a value, which has its currency.
+func (q Question) Unit() string {
+	switch q.Show.Kind {
+	case Value:
+		return ""
+	case Length:
+		return fmt.Sprintf("%v, %s", q.Show.Statistic, q.UnitWords())
+	case Meeting:
+		return "% with " + q.Show.Meets.Text
+	}
+	if share, named := shares[q.Show.Kind]; named {
+		return share.unit
+	}
+	return q.Show.name
+}
+
 // Words are what is counted by a date: "units shipped", "value of orders invoiced", "median working days from ordered to shipped".
 func (q Question) Words(basis milestone.Milestone) string {
 	switch q.Show.Kind {
@@ -210,8 +236,9 @@ func (q Question) Words(basis milestone.Milestone) string {
 		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(), q.counting(), basis.Words())
 	case Meeting:
 		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
-	case Immediate:
-		return "share requested for the day of the order of orders " + basis.Words()
+	}
+	if share, named := shares[q.Show.Kind]; named {
+		return share.words + " of orders " + basis.Words()
 	}
 	if owns(basis) || basis.Name == milestone.Ordered {
 		return q.Show.name + " " + basis.Words()
@@ -261,12 +288,12 @@ func (q Question) Sentence() query.Sentence {
 		add("", " met ")
 		add("meets", q.Show.Meets.Text)
 		add("", ", of orders")
-	case Immediate:
-		add("show", "share")
-		add("", " was immediate (requested for the day of the order), of orders")
-	default:
+	case Orders, Lines, Units, Value:
 		add("show", q.Show.name)
 		add("", numfmt.Either(q.Show.Kind != Value, " were", " was"))
+	default:
+		add("show", "share")
+		add("", shares[q.Show.Kind].asks+", of orders")
 	}
 	for i, m := range q.Bases {
 		switch {

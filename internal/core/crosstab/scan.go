@@ -72,7 +72,7 @@ func newPlan(b *book.Book, q Question) *plan {
 	case Value:
 		p.lanes = len(b.Values(book.Currency))
 	case Meeting:
-		p.meets, p.lanes = q.Show.Meets.Bind(b, q.Show.Meets.Condition), 2
+		p.meets = q.Show.Meets.Bind(b, q.Show.Meets.Condition)
 		both := q.Show.Meets.Condition
 		if q.Where.Condition != nil {
 			both = predicate.And{X: q.Where.Condition, Y: both}
@@ -80,8 +80,9 @@ func newPlan(b *book.Book, q Question) *plan {
 		if lacking := predicate.UnequalToMissing(both); lacking != nil {
 			p.byMissing = q.Show.Meets.Bind(b, lacking)
 		}
-	case Immediate:
-		p.lanes = 2
+	}
+	if q.Show.Kind.Share() {
+		p.lanes = 2 // some, and all
 	}
 	counts := [2]*int{&p.rows, &p.columns}
 	for i, g := range []*query.Grouping{q.Rows, q.Columns} {
