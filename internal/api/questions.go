@@ -166,7 +166,7 @@ type StatusPeriodsQuestion struct {
 // Counting are the words of questions that count orders or goods placed in time by their dates.
 type Counting struct {
 	Leg
-	Show   []string `query:"show" default:"orders" arg:"figures" complete:"orders,lines,units,value,mean,median,p90,immediate,share" doc:"figures, with commas: orders, lines, units, value; a statistic of the leg such as mean, median or p90; immediate; or share, with meets"`
+	Show   []string `query:"show" default:"orders" arg:"figures" complete:"orders,lines,units,value,mean,median,p90,immediate,one-shipment,share" doc:"figures, with commas: orders, lines, units, value; a statistic of the leg such as mean, median or p90; immediate; one-shipment, the share of orders shipped complete in one shipment; or share, with meets"`
 	Period string   `query:"period" arg:"period" complete:"periods" doc:"one period, in which all dates are placed; default from the first day to the data date"`
 	Lines  string   `query:"lines" maxLength:"10000" arg:"condition" doc:"with lines, units or value, only what is of lines that meet this condition, in CEL: line.delivered > requested && line.product == \"VEIL\"; docs/filters.md"`
 	Meets  string   `query:"meets" maxLength:"10000" arg:"condition" doc:"of a share, the condition that orders meet, in CEL: shipped == ordered"`

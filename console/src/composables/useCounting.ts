@@ -13,12 +13,24 @@ const isOfGoods = (figure: string) => ['lines', 'units', 'value'].includes(figur
 const lateLines = 'line.delivered > requested'
 
 /** Figures that can be picked; statistics are of the leg. */
-export const figures = ['orders', 'lines', 'units', 'value', 'mean', 'median', 'p90', 'immediate', 'share']
+export const figures = [
+  'orders',
+  'lines',
+  'units',
+  'value',
+  'mean',
+  'median',
+  'p90',
+  'immediate',
+  'one-shipment',
+  'share',
+]
 const figureNames: Record<string, string> = {
   mean: 'mean length',
   median: 'median length',
   p90: '90th percentile of the length',
   immediate: 'share immediate',
+  'one-shipment': 'share shipped complete in one shipment',
   share: 'share that meets a condition',
 }
 

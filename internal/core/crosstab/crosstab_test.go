@@ -546,7 +546,7 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		shipped := query.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"), Y: predicate.Literal{}}}
-		for _, show := range []string{"mean", "share", "immediate"} {
+		for _, show := range []string{"mean", "share", "immediate", "one-shipment"} {
 			q, err := Parse(d.book, Request{Show: show, In: "days", Rows: "product", Columns: "site", Meets: shipped, Top: rapid.IntRange(0, 2).Draw(t, "top")})
 			require.NoError(t, err)
 			a, err := Ask(d.book, q)
@@ -560,6 +560,9 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 					return float64(end - ordered), end >= ordered && end != 0
 				case "share":
 					return map[bool]float64{true: 1}[end != 0], true
+				case "one-shipment":
+					left := slices.DeleteFunc(slices.Clone(o.Shipments), func(s parts.Shipment) bool { return s.Shipped.Day == 0 || s.Shipped.Day > d.dataDate })
+					return map[bool]float64{true: 1}[len(left) == 1], end != 0 && len(left) > 0
 				}
 				return map[bool]float64{true: 1}[requested == ordered], requested >= ordered
 			}

@@ -28,6 +28,7 @@ const (
 	Length
 	Meeting   // the share of orders that meet a condition
 	Immediate // the share of orders that were requested for the day of the order
+	OneShipment
 )
 
 // AddsUp says whether what is counted of two sets of goods or orders is the sum of both.
@@ -47,6 +48,8 @@ func (k Kind) String() string { return kindNames[k] }
 // shares are those that are named alone: in the API, and in words.
 var shares = map[Kind]struct{ name, words, asks, unit string }{
 	Immediate: {"immediate", "share requested for the day of the order", " was immediate (requested for the day of the order)", "% immediate"},
+	// Of orders that are shipped and have shipments which tell when.
+	OneShipment: {"one-shipment", "share shipped complete in one shipment", " was shipped complete in one shipment", "% in one shipment"},
 }
 
 // A Figure is what is shown in the cells.
@@ -186,7 +189,7 @@ func parseFigure(r Request) (Figure, error) {
 	}
 	statistics, err := distribution.ParseStatistics([]string{f.name})
 	if err != nil {
-		return f, request.Invalid("show", r.Show, "want orders, lines, units, value, share, immediate, or a statistic of a leg such as mean, median or p90")
+		return f, request.Invalid("show", r.Show, "want orders, lines, units, value, share, immediate, one-shipment, or a statistic of a leg such as mean, median or p90")
 	}
 	f.Kind, f.Statistic = Length, statistics[0]
 	return f, nil

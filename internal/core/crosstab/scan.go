@@ -588,6 +588,12 @@ func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 	case Meeting:
 		truth := p.meets.One(at.block, at.row)
 		return [2]int64{int64(truth & 1), 1}, 0, truth != predicate.Undecided
+	case OneShipment:
+		left := p.shipmentsOf(at)
+		if values[1] = 1; left == 1 {
+			values[0] = 1
+		}
+		return values, 0, left > 0 && at.block.Columns[p.goods.milestones[byShipment]].Known[at.row] != 0
 	case Immediate:
 		ordered := at.block.Columns[p.ordered].Known[at.row]
 		asked := immediate.AskedOf(ordered, at.block.Columns[p.requested].Known[at.row])
@@ -597,6 +603,18 @@ func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
 		return values, 0, ordered != 0 && (asked == immediate.Immediate || asked == immediate.BookedAhead)
 	}
 	return [2]int64{1}, 0, true
+}
+
+// shipmentsOf is how many shipments of an order have left.
+func (p *plan) shipmentsOf(at *cursor) (left int) {
+	shipments := &at.block.Parts[book.Shipments]
+	from, to := shipments.Of(at.row)
+	for _, raw := range shipments.Columns[book.ShipmentShipped].Numbers[from:to] {
+		if p.goods.known(raw) != 0 {
+			left++
+		}
+	}
+	return left
 }
 
 // countCells counts an order once in each cell, row and column in which it lies.
