@@ -25,6 +25,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/work"
+	"prairiedusk/internal/ingest"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/pgcluster"
 	"prairiedusk/internal/server"
@@ -54,10 +55,10 @@ type App struct {
 	cluster   *pgcluster.Cluster // nil where the database is somebody else's
 	store     *store.Store
 	snapshot  atomic.Pointer[book.Book]
-	progress  atomic.Pointer[server.Progress] // of the running load
-	refresh   sync.Mutex                      // one refresh at a time; guards what follows, down to relations
-	shown     atomic.Int64                    // the last load that stands and that the snapshot holds
-	ends      atomic.Pointer[store.Settings]  // of the snapshot
+	loader    *ingest.Loader
+	refresh   sync.Mutex                     // one refresh at a time; guards what follows, down to relations
+	shown     atomic.Int64                   // the last load that stands and that the snapshot holds
+	ends      atomic.Pointer[store.Settings] // of the snapshot
 	condition condition
 	look      chan struct{}             // see follow
 	load      int64                     // the last load that the snapshot holds
@@ -72,7 +73,6 @@ type App struct {
 	besides   sync.WaitGroup     // what runs besides requests, until quiet
 	quiet     context.CancelFunc
 	served    chan error
-	user      string
 }
 
 // Start brings everything up: the folder, PostgreSQL, the tables, the book, the service. The caller stops it.
@@ -107,15 +107,16 @@ func Start(ctx context.Context, settings Settings) (_ *App, err error) {
 	if err := a.Refresh(ctx); err != nil {
 		return nil, err
 	}
+	a.loader = &ingest.Loader{Store: a.store, Follow: a.loaded}
+	if account, err := user.Current(); err == nil {
+		a.loader.User = account.Username
+	}
 	background, quiet := context.WithCancel(context.Background())
 	a.quiet = quiet
 	a.besides.Go(func() { a.watch(background) })
 	a.besides.Go(func() { a.follow(background) })
 	if a.cluster != nil {
 		a.besides.Go(func() { a.cluster.Keep(background) })
-	}
-	if account, err := user.Current(); err == nil {
-		a.user = account.Username
 	}
 	return a, a.serve()
 }
@@ -160,7 +161,7 @@ func (a *App) serve() error {
 	}
 	handler := server.New(server.Config{
 		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.SaveCalendar, SaveStatuses: a.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar, SaveStatuses: a.loader.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -359,6 +360,21 @@ func zoneFinder(zones map[string]*time.Location) func(site string) *time.Locatio
 }
 
 func sameZone(a, b *time.Location) bool { return a.String() == b.String() }
+
+// Load brings files in, and makes the next snapshot.
+func (a *App) Load(ctx context.Context, files ingest.Files, how ingest.How) (ingest.Loaded, error) {
+	return a.loader.Load(ctx, files, how)
+}
+
+// loaded makes the next snapshot after a load that ended in some way.
+func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) error {
+	if err == nil && !record.AllTouched {
+		a.refresh.Lock()
+		a.touched = touched{record.ID, record.Touched}
+		a.refresh.Unlock()
+	}
+	return a.changed(ctx, err)
+}
 
 // SetEnds changes the ends of the book.
 func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {

@@ -18,8 +18,8 @@ import (
 
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/demo"
+	"prairiedusk/internal/ingest"
 	"prairiedusk/internal/pgcluster/clustertest"
-	"prairiedusk/internal/server"
 )
 
 func TestMain(m *testing.M) { clustertest.Main(m) }
@@ -64,7 +64,7 @@ func BenchmarkLoad(b *testing.B) {
 					}
 					sent = true
 					return demo.OrdersFile, bytes.NewReader(step.file), nil
-				}, server.LoadHow{})
+				}, ingest.How{})
 				return err
 			}, b)
 			b.ReportMetric(copied/took, step.name+"-of-COPY")

@@ -68,6 +68,7 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 
 // registerAnswers adds the questions, each with its presenter.
 func (s *server) registerAnswers(to huma.API) {
+	huma.Register(to, get("overview", "/overview", "The last full month beside the one before"), s.overview)
 	answers(s, to, get("took", "/took", "How long a leg took"), ofBook(present.Took))
 	answers(s, to, get("open", "/open", "What was open in a period or over time, how old it was, or which orders it was"), ofBook(s.backlog.Open))
 	answers(s, to, get("due", "/due", "Which orders are due, late and at risk"), ofBook(present.Due))
@@ -98,4 +99,23 @@ func (s *server) askQuality(ctx context.Context, b *book.Book, _ *api.QualityQue
 	d := present.Quality(b, records)
 	s.quality.Store(d)
 	return d, nil
+}
+
+// overview sets the last full month beside the one before.
+func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overview], error) {
+	end, err := s.acquireSlot(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	defer end()
+	b := s.snapshot(ctx)
+	quality, err := s.askQuality(ctx, b, nil, present.ToRead)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body, err := present.Overview(b, &s.backlog, quality)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Overview]{*body}, nil
 }

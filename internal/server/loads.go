@@ -21,6 +21,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/statuses"
+	"prairiedusk/internal/ingest"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/recognise"
 	"prairiedusk/internal/record"
@@ -112,7 +113,7 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := LoadHow{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside, CalendarOf: in.CalendarOf, Observances: in.Observances,
+	how := ingest.How{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside, CalendarOf: in.CalendarOf, Observances: in.Observances,
 		Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Facts: in.Facts, NotKnown: in.NotKnown, Rows: in.Rows, Currency: in.Currency, Layout: in.Layout}}
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")
@@ -132,13 +133,13 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		switch {
 		case errors.Is(err, io.EOF):
 			if files == 0 {
-				return "", nil, fmt.Errorf("%w: no file was sent", ErrBadFile)
+				return "", nil, fmt.Errorf("%w: no file was sent", ingest.ErrBadFile)
 			}
 			return "", nil, io.EOF
 		case errors.Is(err, errTooLarge):
-			return "", nil, fmt.Errorf("%w: %w", ErrBadFile, err)
+			return "", nil, fmt.Errorf("%w: %w", ingest.ErrBadFile, err)
 		case err != nil:
-			return "", nil, fmt.Errorf("%w: the files ended early: %v", ErrBadFile, err)
+			return "", nil, fmt.Errorf("%w: the files ended early: %v", ingest.ErrBadFile, err)
 		}
 		files++
 		return fileName(part.FileName()), part, nil

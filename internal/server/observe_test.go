@@ -21,9 +21,13 @@ import (
 const testToken = "a token of 26 letters long"
 
 // newTestServer is the service over a snapshot, with its log.
-func newTestServer(snapshot func() *book.Book) (http.Handler, *bytes.Buffer) {
+func newTestServer(snapshot func() *book.Book, changed ...func(*Config)) (http.Handler, *bytes.Buffer) {
 	var log bytes.Buffer
-	return New(Config{Token: testToken, Snapshot: snapshot, Notice: func() string { return "" }, Log: slog.New(slog.NewJSONHandler(&log, nil))}), &log
+	config := Config{Token: testToken, Snapshot: snapshot, Notice: func() string { return "" }, Log: slog.New(slog.NewJSONHandler(&log, nil))}
+	for _, change := range changed {
+		change(&config)
+	}
+	return New(config), &log
 }
 
 func ask(ctx context.Context, handler http.Handler, method, path string) *httptest.ResponseRecorder {

@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net/http"
 	"reflect"
@@ -27,6 +26,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/work"
+	"prairiedusk/internal/ingest"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/labels"
 	"prairiedusk/internal/present"
@@ -57,13 +57,12 @@ type Config struct {
 	KeepSessions func([]Session) error
 	// Snapshot is the order book as it stands.
 	Snapshot func() *book.Book
-	// Records looks up what is not in the book.
-	Records *store.Store
-	// Load brings files in. It gives ErrBadFile, wrapped, where a file is at fault, and a *StaleError where
+	Records  Records
+	// Load brings files in. It gives ingest.ErrBadFile, wrapped, where a file is at fault, and an *ingest.StaleError where
 	// the load stands without being shown. One that only checks changes nothing.
-	Load func(ctx context.Context, files Files, how LoadHow) (Loaded, error)
+	Load func(ctx context.Context, files ingest.Files, how ingest.How) (ingest.Loaded, error)
 	// Progress is how far the running load has come; nil where none runs.
-	Progress func() *Progress
+	Progress func() *ingest.Progress
 	// Undo takes the last load back; the error wraps store.ErrNotLast for any other.
 	Undo func(ctx context.Context, load int64) error
 	// Redo brings the load that was undone last back; the error wraps store.ErrNotUndone for any other.
@@ -88,77 +87,6 @@ type Config struct {
 	UploadLimit int64
 	Log         *slog.Logger
 }
-
-// LoadHow says how files are loaded.
-type LoadHow struct {
-	CheckOnly bool
-	Reading   intake.Reading
-	Sheets    []string // of workbooks, that are to be read; all where empty
-	// CalendarOf says whose published holidays are: a name for those of a file that has one calendar, or NAME IN THE FILE=NAME.
-	CalendarOf []string
-	// Observances says what days are that a file of holidays calls so: left-out or days-off; empty where nobody has said.
-	Observances string
-	// AcceptSetAside is the yes without which a load does not set many rows aside.
-	AcceptSetAside bool
-}
-
-// Loaded is what became of a load, with the first of the rows that were set aside.
-type Loaded struct {
-	Record   store.LoadRecord
-	SetAside []store.SetAsideRow
-	Tables   []TableReport
-	// MustAccept says, where files were only checked, why a load would want a yes.
-	MustAccept []string
-}
-
-// A TableReport says what the columns of a table were taken for, and which rows were no records.
-type TableReport struct {
-	File        string
-	Layout      intake.Remembered // by which it was read
-	Columns     []intake.Column
-	Skipped     []intake.Skipped // the first
-	SkippedRows int64            // all
-	Notes       []string         // what its rows were, and on its cells
-	Preview     intake.Preview   // its first records
-}
-
-// A Phase is what a load is doing.
-type Phase string
-
-const (
-	Receiving  Phase = "receiving"
-	Reading    Phase = "reading"
-	Merging    Phase = "merging"
-	Rebuilding Phase = "reading the book"
-)
-
-// Progress is how far a load has come.
-type Progress struct {
-	File     string
-	Phase    Phase
-	Rows     int64 // of all files so far
-	SetAside int   // of this file
-	Bytes    int64 // of all files so far
-}
-
-// Files gives the files of a load one after the other, and io.EOF after the last. A file's content is read
-// before the next file is asked for.
-type Files func() (name string, content io.Reader, err error)
-
-// ErrBadFile is wrapped by Config.Load where a file cannot be used.
-var ErrBadFile = errors.New("nothing was loaded")
-
-// A StaleError says that a load stands, though the order book could not be read anew with it.
-type StaleError struct {
-	Load int64
-	Err  error
-}
-
-func (e *StaleError) Error() string {
-	return fmt.Sprintf("the files are in, as load %d, but answers do not show them yet: the records could not be read. They are being read again until that succeeds; there is nothing to do", e.Load)
-}
-
-func (e *StaleError) Unwrap() error { return e.Err }
 
 type server struct {
 	Config
@@ -286,7 +214,6 @@ func (s *server) register(to huma.API) {
 	s.registerAccess(to)
 	s.registerStatuses(to)
 	s.registerAnswers(to)
-	s.registerOverview(to)
 	s.registerCalendars(to)
 	s.registerLabels(to)
 	s.registerViews(to)
@@ -322,7 +249,7 @@ type answered[T any] struct{ Body T }
 func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 	var request *request.Error
 	var questions intake.Questions
-	var stale *StaleError
+	var stale *ingest.StaleError
 	switch {
 	case errors.As(err, &stale):
 		s.Log.ErrorContext(ctx, "load not shown", "request_id", requestID(ctx), "load", stale.Load, "error", stale.Err)
@@ -336,7 +263,7 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		return huma.Error422UnprocessableEntity(err.Error(), details...)
 	case errors.As(err, &request):
 		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Param, Value: request.Value, Message: request.Reason})
-	case errors.Is(err, ErrBadFile), errors.Is(err, store.ErrNoName):
+	case errors.Is(err, ingest.ErrBadFile), errors.Is(err, store.ErrNoName):
 		return huma.Error422UnprocessableEntity(err.Error())
 	case errors.Is(err, store.ErrNotKept):
 		return huma.Error404NotFound(err.Error())

@@ -1,49 +1,51 @@
-package server
+package present
 
 import (
-	"context"
 	"fmt"
 	"math"
 	"net/url"
 	"strings"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/query"
-	"prairiedusk/internal/present"
 )
 
-func (s *server) registerOverview(to huma.API) {
-	huma.Register(to, get("overview", "/overview", "The last full month beside the one before"), s.overview)
-}
-
-// overview asks of each month what the pages ask; it computes nothing of its own.
-func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overview], error) {
-	b := s.snapshot(ctx)
+// Overview sets the last full month of a book beside the one before. It asks of each what the pages ask, and computes nothing of its
+// own; quality is what looks wrong in the records.
+func Overview(b *book.Book, backlog *Backlog, quality *answer.Document) (*api.Overview, error) {
 	bounds := b.Bounds()
 	if b.Orders() == 0 {
-		return &answered[api.Overview]{api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(), Version: b.Version(), Figures: []api.OverviewFigure{}}}, nil
+		return &api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(), Version: b.Version(), Figures: []api.OverviewFigure{}}, nil
 	}
 	month, days := monthOf(bounds.DataDate)
 	if days.LastDay() != bounds.DataDate {
 		month, days = monthOf(days.From - 1)
 	}
 	before, _ := monthOf(days.From - 1)
-	body := api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before, DataDate: bounds.DataDate.String(), Version: b.Version()}
-	for _, ask := range []func(context.Context, string, string) ([]api.OverviewFigure, error){s.overviewOrders, s.overviewOpen, s.overviewTook, s.overviewImmediate, s.overviewQuality} {
-		figures, err := ask(ctx, month, before)
+	o := overview{b, backlog, [2]string{month, before}}
+	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before, DataDate: bounds.DataDate.String(), Version: b.Version()}
+	for _, ask := range []func() ([]api.OverviewFigure, error){o.orders, o.open, o.took, o.immediate} {
+		figures, err := ask()
 		if err != nil {
-			return nil, s.failed(ctx, err)
+			return nil, err
 		}
 		body.Figures = append(body.Figures, figures...)
 	}
-	return &answered[api.Overview]{body}, nil
+	body.Figures = append(body.Figures, qualityFigure(quality))
+	return body, nil
+}
+
+// An overview asks about two months of a book, the later one first.
+type overview struct {
+	book    *book.Book
+	backlog *Backlog
+	months  [2]string
 }
 
 func monthOf(d day.Day) (name string, days day.Span) {
@@ -64,7 +66,7 @@ func change(now, then *float64, decimals int, unit string) string {
 	return text
 }
 
-func address(page string, words map[string]string) string {
+func consoleAddress(page string, words map[string]string) string {
 	v := url.Values{}
 	for name, value := range words {
 		v.Set(name, value)
@@ -72,15 +74,10 @@ func address(page string, words map[string]string) string {
 	return page + "?" + v.Encode()
 }
 
-func counted(n int) (string, *float64) {
-	return numfmt.Count(n), number(float64(n))
-}
-
-func (s *server) overviewOrders(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
-	b := s.snapshot(ctx)
-	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: address("/compare", map[string]string{"each": "day", "basis": milestone.Ordered, "period": month})}
-	for i, of := range []string{month, before} {
-		d, err := present.Crosstab(b, &api.CrosstabQuestion{Counting: api.Counting{Period: of}}, present.ToRead)
+func (o overview) orders() ([]api.OverviewFigure, error) {
+	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: consoleAddress("/compare", map[string]string{"each": "day", "basis": milestone.Ordered, "period": o.months[0]})}
+	for i, of := range o.months {
+		d, err := Crosstab(o.book, &api.CrosstabQuestion{Counting: api.Counting{Period: of}}, ToRead)
 		if err != nil {
 			return nil, err
 		}
@@ -96,12 +93,11 @@ func (s *server) overviewOrders(ctx context.Context, month, before string) ([]ap
 	return []api.OverviewFigure{f}, nil
 }
 
-func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
-	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: address("/open", map[string]string{"period": month}), Behind: "ordered and not yet shipped"}
-	b := s.snapshot(ctx)
-	for i, of := range []string{month, before} {
+func (o overview) open() ([]api.OverviewFigure, error) {
+	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: consoleAddress("/open", map[string]string{"period": o.months[0]}), Behind: "ordered and not yet shipped"}
+	for i, of := range o.months {
 		in := &api.OpenQuestion{Period: of}
-		d, err := s.backlog.Open(b, in, present.ToRead)
+		d, err := o.backlog.Open(o.book, in, ToRead)
 		if err != nil {
 			return nil, err
 		}
@@ -117,13 +113,12 @@ func (s *server) overviewOpen(ctx context.Context, month, before string) ([]api.
 	return []api.OverviewFigure{f}, nil
 }
 
-// overviewTook is the median, and the late share by the promise.
-func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
-	b := s.snapshot(ctx)
-	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Address: address("/how-long", map[string]string{"period": month})}
-	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: address("/how-long", map[string]string{"period": month, "promise": milestone.Promised})}
-	for i, of := range []string{month, before} {
-		d, err := present.Took(b, &api.TookQuestion{Placing: api.Placing{Period: of}, Promise: milestone.Promised, Show: []string{"median"}}, present.ToRead)
+// took is the median, and the late share by the promise.
+func (o overview) took() ([]api.OverviewFigure, error) {
+	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Address: consoleAddress("/how-long", map[string]string{"period": o.months[0]})}
+	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: consoleAddress("/how-long", map[string]string{"period": o.months[0], "promise": milestone.Promised})}
+	for i, of := range o.months {
+		d, err := Took(o.book, &api.TookQuestion{Placing: api.Placing{Period: of}, Promise: milestone.Promised, Show: []string{"median"}}, ToRead)
 		if err != nil {
 			return nil, err
 		}
@@ -143,7 +138,7 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 		if running := total(leg.Running.String()); *running.Number > 0 {
 			median.Remark = running.Text + numfmt.Agreeing(int(*running.Number), " is", " are") + " still running, and in no median."
 		}
-		plain, _, err := present.TookQuestion(b, &api.TookQuestion{Placing: api.Placing{Period: of}})
+		plain, _, err := TookQuestion(o.book, &api.TookQuestion{Placing: api.Placing{Period: of}})
 		if err != nil {
 			return nil, err
 		}
@@ -154,11 +149,10 @@ func (s *server) overviewTook(ctx context.Context, month, before string) ([]api.
 	return []api.OverviewFigure{median, late}, nil
 }
 
-func (s *server) overviewImmediate(ctx context.Context, month, before string) ([]api.OverviewFigure, error) {
-	b := s.snapshot(ctx)
-	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order", Address: address("/immediate", map[string]string{"period": month})}
-	for i, of := range []string{month, before} {
-		d, err := present.Immediate(b, &api.ImmediateQuestion{Period: of}, present.ToRead)
+func (o overview) immediate() ([]api.OverviewFigure, error) {
+	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order", Address: consoleAddress("/immediate", map[string]string{"period": o.months[0]})}
+	for i, of := range o.months {
+		d, err := Immediate(o.book, &api.ImmediateQuestion{Period: of}, ToRead)
 		if err != nil {
 			return nil, err
 		}
@@ -176,14 +170,11 @@ func (s *server) overviewImmediate(ctx context.Context, month, before string) ([
 	return []api.OverviewFigure{f}, nil
 }
 
-func (s *server) overviewQuality(ctx context.Context, _, _ string) ([]api.OverviewFigure, error) {
-	d, err := s.askQuality(ctx, s.snapshot(ctx), nil, present.ToRead)
-	if err != nil {
-		return nil, err
-	}
+func qualityFigure(d *answer.Document) api.OverviewFigure {
 	issues := d.Parts[0].Table("issues")
-	text, value := counted(len(issues.Rows))
-	f := api.OverviewFigure{Code: "quality", Label: "Kinds of issues in the records", Sentence: d.Asked(), Address: "/quality", Text: text, Value: value, Behind: "in all records"}
+	value := float64(len(issues.Rows))
+	text := numfmt.Count(len(issues.Rows))
+	f := api.OverviewFigure{Code: "quality", Label: "Kinds of issues in the records", Sentence: d.Asked(), Address: "/quality", Text: text, Value: &value, Behind: "in all records"}
 	most := 0.0
 	for _, r := range issues.Rows {
 		if title, ofOrders := strings.CutPrefix(r.Cells[issues.At("what")].Text, "orders: "); ofOrders && *r.Cells[0].Number > most {
@@ -191,5 +182,5 @@ func (s *server) overviewQuality(ctx context.Context, _, _ string) ([]api.Overvi
 			f.Remark = "Most often: " + title + ", " + numfmt.Counted(int(most), "order") + "."
 		}
 	}
-	return []api.OverviewFigure{f}, nil
+	return f
 }

@@ -1,4 +1,4 @@
-package app
+package ingest
 
 import (
 	"cmp"
@@ -16,7 +16,6 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/intake"
-	"prairiedusk/internal/server"
 	"prairiedusk/internal/source"
 	"prairiedusk/internal/store"
 )
@@ -66,7 +65,7 @@ func (in *intaking) calendars(ctx context.Context, name, stem string, table sour
 	if len(open) > 0 {
 		return counts, true, &intake.FileError{File: name, Err: open}
 	}
-	report := server.TableReport{File: name}
+	report := TableReport{File: name}
 	for _, p := range found {
 		change, err := in.load.AddCalendar(p.Definition)
 		if errors.Is(err, store.ErrContradiction) {

@@ -1,4 +1,4 @@
-package app
+package ingest
 
 import (
 	"bytes"
@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"strconv"
+	"sync/atomic"
 	"time"
 
 	"prairiedusk/internal/calendarfile"
@@ -20,7 +21,6 @@ import (
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/intake"
 	"prairiedusk/internal/record"
-	"prairiedusk/internal/server"
 	"prairiedusk/internal/source"
 	"prairiedusk/internal/store"
 )
@@ -35,14 +35,23 @@ const maxShown = 60
 // errCheckOnly takes a load back that was only to show what would become of it.
 var errCheckOnly = errors.New("only checked")
 
-// Load brings files in, all or none, and makes the next snapshot. One that only checks does all of it and takes
+// A Loader brings files in.
+type Loader struct {
+	Store *store.Store
+	User  string // who loads
+	// Follow lets the answers follow a load that ended in some way; it gives the error of one that failed, or why they cannot.
+	Follow   func(ctx context.Context, record store.LoadRecord, err error) error
+	progress atomic.Pointer[Progress] // of the running load
+}
+
+// Load brings files in, all or none. One that only checks does all of it and takes
 // it back; its record has no number.
-func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) (server.Loaded, error) {
-	progress := &tracker{app: a}
+func (l *Loader) Load(ctx context.Context, files Files, how How) (Loaded, error) {
+	progress := &tracker{of: l}
 	defer progress.end()
 	var in intaking
-	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
-		progress.phase(server.Reading)
+	record, err := l.Store.Load(ctx, l.User, time.Now(), func(l *store.Load) error {
+		progress.phase(Reading)
 		how.Reading.Today = day.FromTime(time.Now())
 		in = intaking{load: l, how: how, reading: how.Reading, sheets: how.Sheets, unmet: how.Reading.Headings(), progress: progress}
 		for {
@@ -59,20 +68,20 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 			}
 		}
 		if len(in.open) > 0 {
-			return fmt.Errorf("%w: %w", server.ErrBadFile, in.open)
+			return fmt.Errorf("%w: %w", ErrBadFile, in.open)
 		}
 		if err := errors.Join(in.unmet.Fault(), in.unmetSheets()); err != nil {
-			return fmt.Errorf("%w: %w", server.ErrBadFile, err)
+			return fmt.Errorf("%w: %w", ErrBadFile, err)
 		}
 		if how.CheckOnly {
 			return errCheckOnly
 		}
 		if len(in.mustAccept) > 0 && !how.AcceptSetAside {
-			return fmt.Errorf("%w: %w", server.ErrBadFile, in.mustAccept)
+			return fmt.Errorf("%w: %w", ErrBadFile, in.mustAccept)
 		}
 		return nil
 	})
-	loaded := server.Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Tables: in.tables}
+	loaded := Loaded{Record: record, SetAside: in.aside[:min(len(in.aside), shownAside)], Tables: in.tables}
 	for _, q := range in.mustAccept {
 		loaded.MustAccept = append(loaded.MustAccept, q.Error())
 	}
@@ -82,24 +91,18 @@ func (a *App) Load(ctx context.Context, files server.Files, how server.LoadHow) 
 		loaded.Record.ID = 0
 		return loaded, nil
 	case errors.As(err, &refused):
-		return loaded, fmt.Errorf("%w: %w", server.ErrBadFile, refused)
+		return loaded, fmt.Errorf("%w: %w", ErrBadFile, refused)
 	case err == nil:
-		progress.phase(server.Rebuilding)
+		progress.phase(Rebuilding)
 	}
-	return loaded, a.loaded(ctx, record, err)
+	return loaded, l.follow(ctx, record, err)
 }
 
-// loaded brings the answers up to date after a load that ended in some way. The error is a *server.StaleError where the load
-// stands.
-func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) error {
-	if err == nil && !record.AllTouched {
-		a.refresh.Lock()
-		a.touched = touched{record.ID, record.Touched}
-		a.refresh.Unlock()
-	}
-	shown := a.changed(ctx, err)
+// follow lets the answers follow a load that ended in some way.
+func (l *Loader) follow(ctx context.Context, record store.LoadRecord, err error) error {
+	shown := l.Follow(ctx, record, err)
 	if err == nil && shown != nil {
-		return &server.StaleError{Load: record.ID, Err: shown}
+		return &StaleError{Load: record.ID, Err: shown}
 	}
 	return shown
 }
@@ -112,34 +115,34 @@ const (
 
 // A tracker tells how far the running load has come.
 type tracker struct {
-	app    *App
-	now    server.Progress
+	of     *Loader
+	now    Progress
 	before int64 // bytes of the files before this one
 	offset int64 // bytes of this one
-	told   *server.Progress
+	told   *Progress
 }
 
 func (t *tracker) publish() {
 	now := t.now
 	t.told = &now
-	t.app.progress.Store(t.told)
+	t.of.progress.Store(t.told)
 }
 
 // end forgets what was told; a load that was turned away, because another runs, has told nothing.
 func (t *tracker) end() {
 	if t.told != nil {
-		t.app.progress.CompareAndSwap(t.told, nil)
+		t.of.progress.CompareAndSwap(t.told, nil)
 	}
 }
 
-func (t *tracker) phase(p server.Phase) {
+func (t *tracker) phase(p Phase) {
 	t.now.Phase = p
 	t.publish()
 }
 
 func (t *tracker) file(name string) {
 	t.before, t.offset = t.before+t.offset, 0
-	t.now.File, t.now.Phase, t.now.Bytes = name, server.Receiving, t.before
+	t.now.File, t.now.Phase, t.now.Bytes = name, Receiving, t.before
 	t.publish()
 }
 
@@ -160,19 +163,19 @@ func (t *tracker) row(offset int64, aside int) {
 }
 
 // Progress is how far the running load has come; nil where none runs.
-func (a *App) Progress() *server.Progress { return a.progress.Load() }
+func (l *Loader) Progress() *Progress { return l.progress.Load() }
 
 // An intaking brings the files of one load in.
 type intaking struct {
 	load     *store.Load
-	how      server.LoadHow
+	how      How
 	reading  intake.Reading
 	sheets   []string // of workbooks, that are to be read; all where empty
 	met      []string // of those
 	unmet    intake.Headings
 	progress *tracker
 	aside    []store.SetAsideRow // the first that were set aside
-	tables   []server.TableReport
+	tables   []TableReport
 	open     intake.Questions // what files leave open: all of it is asked at once
 	// mustAccept are the tables of which so many rows are set aside that they may be read in the wrong way.
 	mustAccept intake.Questions
@@ -190,7 +193,7 @@ func (in *intaking) file(ctx context.Context, name string, content io.Reader) (e
 		return &intake.FileError{File: name, Err: err}
 	}
 	defer func() { err = errors.Join(err, opened.Close()) }()
-	in.progress.phase(server.Reading)
+	in.progress.phase(Reading)
 	for _, table := range opened.Tables {
 		if !in.wants(table) {
 			continue
@@ -271,14 +274,14 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 			case err == nil:
 				in.progress.row(reader.Offset(), aside.count)
 			case errors.Is(err, io.EOF):
-				in.progress.phase(server.Merging)
+				in.progress.phase(Merging)
 			}
 			return rows, err
 		})
 		if err != nil {
 			return err
 		}
-		report := server.TableReport{File: name, Layout: reader.Remembered(), Columns: reader.Columns()}
+		report := TableReport{File: name, Layout: reader.Remembered(), Columns: reader.Columns()}
 		if err := in.keepLayout(ctx, reader); err != nil {
 			return err
 		}
@@ -334,8 +337,8 @@ func calendarForm(table source.Table) calendarfile.Form {
 }
 
 // SaveCalendar brings in a calendar that was edited, as a load of its own, so that it can be undone like any other.
-func (a *App) SaveCalendar(ctx context.Context, def calendar.Definition) error {
-	record, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
+func (l *Loader) SaveCalendar(ctx context.Context, def calendar.Definition) error {
+	record, err := l.Store.Load(ctx, l.User, time.Now(), func(l *store.Load) error {
 		counts, err := l.Calendar(def)
 		if err != nil {
 			return err
@@ -349,11 +352,11 @@ func (a *App) SaveCalendar(ctx context.Context, def calendar.Definition) error {
 		file.SHA256 = hex.EncodeToString(hash[:])
 		return l.AddFile(file, nil)
 	})
-	return a.loaded(ctx, record, err)
+	return l.follow(ctx, record, err)
 }
 
 // SaveStatuses says of statuses what they are, as a load of its own, so that it can be undone like any other.
-func (a *App) SaveStatuses(ctx context.Context, settings []book.StatusSetting) error {
+func (l *Loader) SaveStatuses(ctx context.Context, settings []book.StatusSetting) error {
 	part := record.Part{Kind: record.StatusList, Given: []int{0, 1, 2, 3, 4}}
 	rows := make([][]record.Row, len(settings))
 	for i, s := range settings {
@@ -368,7 +371,7 @@ func (a *App) SaveStatuses(ctx context.Context, settings []book.StatusSetting) e
 		rows[i] = []record.Row{{Fresh: true, Values: []record.Value{text(s.Name), text(step), text(final), text(s.Colour), text(s.SpellingOf)}}}
 	}
 	next := 0
-	saved, err := a.store.Load(ctx, a.user, time.Now(), func(l *store.Load) error {
+	saved, err := l.Store.Load(ctx, l.User, time.Now(), func(l *store.Load) error {
 		counts, err := l.Records([]record.Part{part}, func() ([]record.Row, error) {
 			if next == len(rows) {
 				return nil, io.EOF
@@ -388,7 +391,7 @@ func (a *App) SaveStatuses(ctx context.Context, settings []book.StatusSetting) e
 		file.SHA256 = hex.EncodeToString(hash[:])
 		return l.AddFile(file, nil)
 	})
-	return a.loaded(ctx, saved, err)
+	return l.follow(ctx, saved, err)
 }
 
 func fileOf(name, kind string, counts store.RowCounts) store.LoadFile {
