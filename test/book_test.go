@@ -18,7 +18,6 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 )
 
 // The second book: a ship chandler with two sites, weeks and holidays that the demo does not have, written as
@@ -126,7 +125,7 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 		for _, count := range []string{"elapsed", "both-ends"} {
 			for _, month := range []string{"", "2031-05"} {
 				t.Run(in+" "+count+" "+month, func(t *testing.T) {
-					groups := gridOf(t, s.took(t, client.Question{In: in, Count: count, Period: month, By: []string{"site"}}).Parts[0], "groups")
+					groups := gridOf(t, s.took(t, question{In: in, Count: count, Period: month, By: []string{"site"}}).Parts[0], "groups")
 					require.Len(t, groups.Rows, 2)
 					for _, g := range groups.rows() {
 						compareGroup(t, groups, g, plainAnswer(rows, strings.TrimPrefix(groups.names(g), "all"), in, count, month, dataDate))
@@ -137,10 +136,10 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 	}
 
 	// Any order's strip adds up to its length, and names the holidays that it meets.
-	listed, err := s.Orders(t.Context(), client.Question{}, client.Selection{State: "counted", Columns: "length, site", Sort: "-length", Limit: 30})
+	listed, err := s.list(t, question{}, selection{State: "counted", Columns: "length, site", Sort: "-length", Limit: 30})
 	require.NoError(t, err)
 	for _, entry := range listed.List {
-		order, err := s.Order(t.Context(), entry.Number, client.Question{})
+		order, err := s.Order(t.Context(), entry.Number, question{}.Words())
 		require.NoError(t, err)
 		counted := 0
 		for _, d := range order.Strip {

@@ -46,8 +46,8 @@ func loadTimed(t *testing.T) service {
 }
 
 // lengths are the lengths of orders by number, as the list has them; the state where there is none.
-func lengths(t *testing.T, s service, q client.Question) map[string]any {
-	list, err := s.Orders(t.Context(), q, client.Selection{Columns: "length"})
+func lengths(t *testing.T, s service, q question) map[string]any {
+	list, err := s.list(t, q, selection{Columns: "length"})
 	require.NoError(t, err)
 	all := map[string]any{}
 	for _, o := range list.List {
@@ -62,39 +62,39 @@ func lengths(t *testing.T, s service, q client.Question) map[string]any {
 func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	s := loadTimed(t)
 	for _, tt := range []struct {
-		question client.Question
+		question question
 		heading  string
 		want     map[string]any
 	}{
-		{client.Question{}, "ordered → shipped, working days, elapsed, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}},
-		{client.Question{Count: "both-ends"}, "ordered → shipped, working days, both-ends, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
-		{client.Question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
-		{client.Question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43, "T/4": "running"}},
-		{client.Question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day", "T/4": "running"}},
-		{client.Question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0, "T/3": "no-time-of-day", "T/4": "running"}},
-		{client.Question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
+		{question{}, "ordered → shipped, working days, elapsed, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}},
+		{question{Count: "both-ends"}, "ordered → shipped, working days, both-ends, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
+		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
+		{question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43, "T/4": "running"}},
+		{question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day", "T/4": "running"}},
+		{question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0, "T/3": "no-time-of-day", "T/4": "running"}},
+		{question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
 	} {
 		assert.Equal(t, tt.want, lengths(t, s, tt.question), "%+v", tt.question)
 		assert.Equal(t, tt.heading, s.took(t, tt.question).Heading)
 	}
-	part := s.took(t, client.Question{}).Parts[0]
+	part := s.took(t, question{}).Parts[0]
 	assert.Equal(t, []int{1, 1}, []int{note(part, "cut-off"), note(part, "cut-off-untimed")})
 	assert.Empty(t, said(part, "default-calendar"), "Sohar is counted by the calendar of its country")
 
-	order, err := s.Order(t.Context(), "T/2", client.Question{In: "working-hours"})
+	order, err := s.Order(t.Context(), "T/2", question{In: "working-hours"}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"10 working hours", "Europe/Dublin"}, []string{order.Words, order.Zone})
 	assert.Equal(t, "06-30 to 07-03: 4 days = 2 worked + 1 half day + 1 holiday; 10 working hours = 2 + 8", order.SumLine)
 	shipped := order.Days[len(order.Days)-1]
 	assert.Equal(t, api.MilestoneOn{Name: "shipped", Day: "2026-07-03", Time: "00:30", Known: true}, shipped)
-	order, err = s.Order(t.Context(), "T/2", client.Question{})
+	order, err = s.Order(t.Context(), "T/2", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "06-30 to 07-03: 4 days = 2 after cut-off + 1 start + 1 half day", order.SumLine)
 
-	assert.ErrorContains(t, s.tookNot(t, client.Question{In: "hours", Count: "both-ends"}), "an instant has no length to count")
-	hours := gridOf(t, s.took(t, client.Question{In: "working-hours"}).Parts[0], "groups")
+	assert.ErrorContains(t, s.tookNot(t, question{In: "hours", Count: "both-ends"}), "an instant has no length to count")
+	hours := gridOf(t, s.took(t, question{In: "working-hours"}).Parts[0], "groups")
 	longest := hours.number(hours.total(), "max")
-	behind, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: fmt.Sprintf("took?in=working-hours&shortest=%g", longest)})
+	behind, err := s.list(t, question{}, selection{Behind: fmt.Sprintf("took?in=working-hours&shortest=%g", longest)})
 	require.NoError(t, err)
 	assert.Equal(t, "T/1", behind.List[0].Number)
 	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)
@@ -132,23 +132,23 @@ func TestCalendarsAreTakenOutComparedChangedAndUndone(t *testing.T) {
 	require.NoError(t, err)
 	def := *before.Definition
 	def.Holidays = append(def.Holidays, api.DatedName{Day: "2026-07-02", Name: "Storm"})
-	effect, err := s.CalendarEffect(t.Context(), "Galway", def, client.Question{})
+	effect, err := s.CalendarEffect(t.Context(), "Galway", def, question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "3 of 3 lengths change: 0 longer, 3 shorter", effect.Words)
 	assert.Equal(t, api.CalendarChange{Number: "T/1", Site: "Galway", Before: "2 working days", After: "1 working day"}, effect.Examples[0])
 	assert.Equal(t, before.Year.WorkingDays-1, effect.Year.WorkingDays)
-	assert.Equal(t, map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}, lengths(t, s, client.Question{}), "nothing is saved yet")
+	assert.Equal(t, map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}, lengths(t, s, question{}), "nothing is saved yet")
 
 	saved, err := s.SaveCalendar(t.Context(), "Galway", def)
 	require.NoError(t, err)
 	assert.Equal(t, 2, saved.Holidays)
-	assert.Equal(t, map[string]any{"T/1": 1.0, "T/2": 0.0, "T/3": 1.0, "T/4": "running"}, lengths(t, s, client.Question{}), "as the effect said")
+	assert.Equal(t, map[string]any{"T/1": 1.0, "T/2": 0.0, "T/3": 1.0, "T/4": "running"}, lengths(t, s, question{}), "as the effect said")
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []any{"Galway (edited)", int64(1)}, []any{loads.Loads[0].Files[0].Name, loads.Loads[0].Files[0].Changed})
 	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
 	require.NoError(t, err)
-	assert.Equal(t, 2.0, lengths(t, s, client.Question{})["T/1"])
+	assert.Equal(t, 2.0, lengths(t, s, question{})["T/1"])
 
 	for _, tt := range []struct {
 		change func(*api.CalendarDefinition)
@@ -200,30 +200,30 @@ func TestTimesAreReadAnewWhenZonesChange(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nZ/1,Hamilton,2026-07-06T23:30:00Z,2026-07-09T22:00:00Z\nZ/2,Hamilton,2026-07-06T08:00,2026-07-08\n")})
 	require.NoError(t, err)
 	milestones := func(number string) map[string]string {
-		order, err := s.Order(t.Context(), number, client.Question{})
+		order, err := s.Order(t.Context(), number, question{}.Words())
 		require.NoError(t, err)
 		return order.Order.Milestones
 	}
 	assert.Equal(t, map[string]string{"ordered": "2026-07-06", "shipped": "2026-07-09"}, milestones("Z/1"), "as written, without a zone")
 	assert.Equal(t, 1, s.issues(t)["site-without-zone"].count)
-	assert.Equal(t, map[string]any{"Z/1": 70.5, "Z/2": "no-time-of-day"}, lengths(t, s, client.Question{In: "hours"}), "an instant needs no zone")
+	assert.Equal(t, map[string]any{"Z/1": 70.5, "Z/2": "no-time-of-day"}, lengths(t, s, question{In: "hours"}), "an instant needs no zone")
 
 	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-09"})
 	require.NoError(t, err)
-	assert.Equal(t, 3.0, lengths(t, s, client.Question{In: "days"})["Z/1"])
+	assert.Equal(t, 3.0, lengths(t, s, question{In: "days"})["Z/1"])
 	_, err = s.Load(t.Context(), []string{write(t, "sites.csv", "site,zone\nhamilton,Pacific/Auckland\n")})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"ordered": "2026-07-07", "shipped": "2026-07-10"}, milestones("Z/1"))
-	assert.Equal(t, "running", lengths(t, s, client.Question{In: "days"})["Z/1"], "by the clocks of Hamilton it ships after the data date")
+	assert.Equal(t, "running", lengths(t, s, question{In: "days"})["Z/1"], "by the clocks of Hamilton it ships after the data date")
 	_, err = s.Load(t.Context(), []string{write(t, "sites.csv", "site,zone\nhamilton,America/Regina\n")})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"ordered": "2026-07-06", "shipped": "2026-07-09"}, milestones("Z/1"))
-	assert.Equal(t, 3.0, lengths(t, s, client.Question{In: "days"})["Z/1"])
+	assert.Equal(t, 3.0, lengths(t, s, question{In: "days"})["Z/1"])
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
 	_, err = s.Undo(t.Context(), loads.Loads[0].Number)
 	require.NoError(t, err)
-	assert.Equal(t, "running", lengths(t, s, client.Question{In: "days"})["Z/1"])
+	assert.Equal(t, "running", lengths(t, s, question{In: "days"})["Z/1"])
 }
 
 // A calendar counts the orders of a region where none has the name of the site; a new one takes them at once.
@@ -236,21 +236,21 @@ func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
 		write(t, "calendars.csv", "calendar,kind,day,weekdays\nConnacht,week,,Mon Tue Wed Thu Fri Sat\nMunster,week,,Mon Tue Wed Thu Fri Sat Sun\n"),
 	})
 	require.NoError(t, err)
-	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, client.Question{}))
-	assert.Equal(t, map[string]any{"R/1": 3.0, "R/2": 1.0}, lengths(t, s, client.Question{Calendar: "destination"}))
-	order, err := s.Order(t.Context(), "R/1", client.Question{Calendar: "destination"})
+	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, question{}))
+	assert.Equal(t, map[string]any{"R/1": 3.0, "R/2": 1.0}, lengths(t, s, question{Calendar: "destination"}))
+	order, err := s.Order(t.Context(), "R/1", question{Calendar: "destination"}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Munster", "3 working days"}, []string{order.Calendar, order.Words})
 
 	sundays := api.CalendarDefinition{Weeks: []api.Week{{From: "1900-01-01", Days: "Sun"}, {From: "2027-01-01", Days: "Mon"}}, Hours: []api.DailyHours{},
 		Holidays: []api.DatedName{}, HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{{Day: "2026-07-06", Name: "Rush"}}, CoverageFrom: "2026-01-01", CoverageTo: "2026-06-30"}
-	effect, err := s.CalendarEffect(t.Context(), "Athlone", sundays, client.Question{Count: "both-ends"})
+	effect, err := s.CalendarEffect(t.Context(), "Athlone", sundays, question{Count: "both-ends"}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []any{"1 of 2 lengths change: 0 longer, 1 shorter", 2, 2}, []any{effect.Words, effect.UnknownBefore, effect.UnknownAfter})
 	saved, err := s.SaveCalendar(t.Context(), "Athlone", sundays)
 	require.NoError(t, err)
 	assert.Equal(t, []any{1, []string{"Athlone"}, &sundays}, []any{saved.Orders, saved.Sites, saved.Definition})
-	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, client.Question{}), "the Sunday and the extra day")
+	assert.Equal(t, map[string]any{"R/1": 2.0, "R/2": 1.0}, lengths(t, s, question{}), "the Sunday and the extra day")
 	calendars, err := s.Calendars(t.Context())
 	require.NoError(t, err)
 	orders := map[string]int{}
@@ -433,7 +433,7 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 		_, err := s.LoadAs(t.Context(), []string{write(t, name, text)}, client.Reading{Observances: "left-out"})
 		require.NoError(t, err, name)
 		days := map[string]any{"A": 1.0, "B": 1.0}
-		q := client.Question{Calendar: "destination"}
+		q := question{Calendar: "destination"}
 		assert.Equal(t, days, lengths(t, s, q), "%s: Friday, a holiday on Monday, Tuesday", name)
 	}
 	one := write(t, "feiertage.csv", "date;name\n2026-05-04;May Day\n")
@@ -441,7 +441,7 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 	assert.Equal(t, []any{"calendar_of", "feiertage"}, []any{questions[0].Word, questions[0].Column})
 	_, err = s.LoadAs(t.Context(), []string{one}, client.Reading{CalendarOf: []string{"default"}})
 	require.NoError(t, err)
-	assert.Equal(t, map[string]any{"A": 1.0, "B": 1.0}, lengths(t, s, client.Question{}), "by the default of all")
+	assert.Equal(t, map[string]any{"A": 1.0, "B": 1.0}, lengths(t, s, question{}), "by the default of all")
 	assert.Equal(t, "dates", ask(write(t, "dates.csv", "date,name\n04/05/2026,May Day\n"), client.Reading{CalendarOf: []string{"default"}})[0].Word)
 	for text, want := range map[string]string{"date,name\nsoon,May Day\n": `row 2: "soon" in column "date"`, "date,name\n": "has no row", "date,name\n2026-05-04,\"May": "missing \" in quoted-field"} {
 		_, err = s.LoadAs(t.Context(), []string{write(t, "bad.csv", text)}, client.Reading{CalendarOf: []string{"default"}})

@@ -28,7 +28,6 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
@@ -192,7 +191,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	pick("in", "days")
 	sentence := b.text(test("sentence"), "in days, start day not counted")
 
-	want := s.took(t, client.Question{In: "days", Period: "2026-Q3", By: []string{"site"}})
+	want := s.took(t, question{In: "days", Period: "2026-Q3", By: []string{"site"}})
 	assert.Equal(t, want.Asked(), sentence)
 	assert.Equal(t, want.Parts[0].Lines[0].Text, b.text(test("reconciliation"), "counted"))
 	groups := gridOf(t, want.Parts[0], "groups")
@@ -210,7 +209,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.text("table"+test("groups")+" thead", "site month asked")
 	pick("and-by", "nothing else")
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
-	july := client.Question{In: "days", Period: "2026-07-06/2026-08-02", By: []string{"site"}}
+	july := question{In: "days", Period: "2026-07-06/2026-08-02", By: []string{"site"}}
 	some := s.took(t, july).Parts[0]
 	b.do(chromedp.Click(test("picture-lengths"), chromedp.NodeVisible))
 	b.text(test("chart"), "p90")
@@ -223,7 +222,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", numfmt.Counted(some.Lines[1].Terms[2].Orders, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
-	unknown := note(s.took(t, client.Question{Period: "2026-Q3"}).Parts[0], "holidays-unknown")
+	unknown := note(s.took(t, question{Period: "2026-Q3"}).Parts[0], "holidays-unknown")
 	b.do(chromedp.Click(test("note-holidays-unknown"), chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("olidays unknown on some day: %d orders", unknown))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site&in=days"))
@@ -239,7 +238,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`), evaluate[string](b, "location.href")
 	b.text(test("sum-line"), "days")
 	counted := evaluate[int](b, `document.querySelectorAll('[data-part="counted"], [data-part="extra working day"]').length`)
-	order, err := s.Order(t.Context(), number, client.Question{In: "days"})
+	order, err := s.Order(t.Context(), number, question{In: "days"}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, int(*order.Order.Length), counted, "the strip adds up to the length")
 	b.text(test("sum-line"), order.SumLine)
@@ -380,7 +379,7 @@ func TestConsoleTakesAway(t *testing.T) {
 	folder := t.TempDir()
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-Q3,2026-Q2"))
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
-	want := s.took(t, client.Question{Period: "2026-Q3,2026-Q2"})
+	want := s.took(t, question{Period: "2026-Q3,2026-Q2"})
 	part := want.Parts[0]
 	bars := gridOf(t, part, "distribution")
 	taken := func(kind string) []byte {
@@ -520,7 +519,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.WaitVisible(test("layout-export")), press("layout-export"))
 	assert.Contains(t, b.text(test("layout-dialog"), "Lieferdatum"), "promised")
 	b.do(chromedp.WaitReady(test("layout-forget")), press("layout-forget"), chromedp.WaitNotPresent(test("layout-export")))
-	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, ordered, promised", Sort: "number"})
+	list, err := s.list(t, question{}, selection{Columns: "number, ordered, promised", Sort: "number"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"N-3", "2026-07-14", "2026-07-19"}, list.List[len(list.List)-1].Cells)
 	for _, fault := range b.wentWrong() {

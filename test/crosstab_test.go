@@ -19,7 +19,6 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 )
 
@@ -32,7 +31,7 @@ func (s service) cells(t *testing.T, words ...string) grid {
 // behind is how many orders stand behind a cell.
 func (s service) behind(t *testing.T, c answer.Cell) int {
 	t.Helper()
-	return s.opens(t, client.Question{}, client.Selection{Behind: string(c.Behind)})
+	return s.opens(t, question{}, selection{Behind: string(c.Behind)})
 }
 
 // keys are the columns of cells, by their codes.
@@ -174,7 +173,7 @@ func TestUnitsOfLateLines(t *testing.T) {
 	}
 	// Of the hives of U/2 all ten are of a late line, though six came in time.
 	assert.Equal(t, map[string]float64{"hives web": 15, "clothing web": 2, "clothing phone": 7}, got)
-	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, client.Question{}, client.Selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
+	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, question{}, selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
 	assert.Equal(t, "Units shipped: 25 units of the lines counted = 24 shipped in 2026-Q2 + 1 shipped after it", d.Parts[0].Lines[0].Text)
 	assert.Equal(t, "8 lines of the orders asked about = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about", d.Parts[0].Lines[1].Text)
 	assert.Contains(t, s.refuses(t, "/crosstab", "lines", "line.units > 1"), "orders are picked by where")
@@ -221,7 +220,7 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 			}
 			require.Equal(t, want, bridge.number(row, "amount"), "%s: %v", show, step)
 			require.True(t, strings.HasPrefix(row.Cells[0].Text, label), row.Cells[0].Text)
-			require.Equal(t, []string{"B/" + step[0] + "-" + step[1]}, s.numbersOf(t, client.Question{}, client.Selection{Behind: string(bridge.cell(row, "amount").Behind)}))
+			require.Equal(t, []string{"B/" + step[0] + "-" + step[1]}, s.numbersOf(t, question{}, selection{Behind: string(bridge.cell(row, "amount").Behind)}))
 		}
 		require.Equal(t, []float64{first, second}, []float64{bridge.number(bridge.Rows[0], "amount"), bridge.number(bridge.total(), "amount")})
 		require.Equal(t, []float64{first, second}, []float64{dates.number(dates.total(), "ordered"), dates.number(dates.total(), "shipped")})
@@ -260,7 +259,7 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 	assert.Less(t, steps(fewer), steps(why), "on some days a part of an order was shipped, and none as a whole")
 	for _, row := range alone[0].Rows {
 		require.NotEmpty(t, alone[0].cell(row, "why").Text)
-		require.Zero(t, s.opens(t, client.Question{Basis: "shipped", Period: row.From}, client.Selection{}))
+		require.Zero(t, s.opens(t, question{Basis: "shipped", Period: row.From}, selection{}))
 	}
 
 	first := []string{"show", "units", "basis", "shipped", "rows", "product", "columns", "month-of-year", "top", "3"}
@@ -298,7 +297,7 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 	} {
 		assert.Contains(t, s.refuses(t, "/crosstab", words...), want)
 	}
-	assert.ErrorContains(t, s.tookNot(t, client.Question{By: []string{"product"}}), "ask crosstab")
+	assert.ErrorContains(t, s.tookNot(t, question{By: []string{"product"}}), "ask crosstab")
 }
 
 // The overview says of each number what the page says that it leads to.
@@ -312,7 +311,7 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 		figures[f.Code] = f
 	}
 	for i, month := range []string{o.Month, o.Before} {
-		took := s.took(t, client.Question{Period: month, Promise: "promised"}).Parts[0]
+		took := s.took(t, question{Period: month, Promise: "promised"}).Parts[0]
 		open := gridOf(t, s.ask(t, "/open", "period", month).Parts[0], "rows")
 		immediate := gridOf(t, s.ask(t, "/immediate", "period", month).Parts[0], "groups")
 		groups, kept := gridOf(t, took, "groups"), gridOf(t, took, "promise")

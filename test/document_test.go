@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/client"
 )
 
 // ask asks a question by its path and parameters: ask(t, "/immediate", "by", "site").
@@ -31,7 +30,7 @@ func (s service) ask(t *testing.T, path string, words ...string) *answer.Documen
 }
 
 // took asks how long a leg took.
-func (s service) took(t *testing.T, q client.Question) *answer.Document {
+func (s service) took(t *testing.T, q question) *answer.Document {
 	t.Helper()
 	d, err := s.Answer(t.Context(), "/took", q.Words())
 	require.NoError(t, err, "%+v", q)
@@ -39,27 +38,27 @@ func (s service) took(t *testing.T, q client.Question) *answer.Document {
 }
 
 // tookNot says why such a question is refused.
-func (s service) tookNot(t *testing.T, q client.Question) error {
+func (s service) tookNot(t *testing.T, q question) error {
 	_, err := s.Answer(t.Context(), "/took", q.Words())
 	return err
 }
 
 // opens asks for the orders behind a number.
-func (s service) opens(t *testing.T, q client.Question, behind client.Selection) int {
+func (s service) opens(t *testing.T, q question, behind selection) int {
 	t.Helper()
 	behind.Limit = 1
-	list, err := s.Orders(t.Context(), q, behind)
+	list, err := s.list(t, q, behind)
 	require.NoError(t, err)
 	return list.All
 }
 
 // behind selects the orders behind a number: behind("status-latest", "list", "none").
-func behind(analysis string, words ...string) client.Selection {
+func behind(analysis string, words ...string) selection {
 	query := url.Values{}
 	for i := 0; i < len(words); i += 2 {
 		query.Add(words[i], words[i+1])
 	}
-	return client.Selection{Behind: analysis + "?" + query.Encode()}
+	return selection{Behind: analysis + "?" + query.Encode()}
 }
 
 // refuses says why a question is refused.
@@ -216,7 +215,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 			if to == "" {
 				return
 			}
-			list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: string(to), Limit: 1})
+			list, err := s.list(t, question{}, selection{Behind: string(to), Limit: 1})
 			if assert.NoError(t, err, "%s: %s", of, to) {
 				assert.Equal(t, orders, list.All, "%s: %s", of, to)
 			}
@@ -264,7 +263,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		}
 		assert.NotZero(t, opened, asked)
 		for to, n := range parts {
-			orders := s.opens(t, client.Question{}, client.Selection{Behind: string(to)})
+			orders := s.opens(t, question{}, selection{Behind: string(to)})
 			assert.True(t, 0 < orders && float64(orders) <= n, "%s: %d orders with %v parts", to, orders, n)
 		}
 	}

@@ -15,7 +15,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
@@ -82,8 +81,8 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 	}
 
 	// Who booked the first order ahead is planted; the fields and the list of customers agree with it.
-	ahead := s.numbersOf(t, client.Question{Where: `asked == "booked ahead" && first_order == "yes"`}, client.Selection{})
-	assert.Equal(t, ahead, s.numbersOf(t, client.Question{}, client.Selection{Behind: "immediate?orders=first&asked=booked-ahead"}))
+	ahead := s.numbersOf(t, question{Where: `asked == "booked ahead" && first_order == "yes"`}, selection{})
+	assert.Equal(t, ahead, s.numbersOf(t, question{}, selection{Behind: "immediate?orders=first&asked=booked-ahead"}))
 	customers := s.ask(t, "/immediate/customers", "limit", "20000").Parts[0]
 	table := gridOf(t, customers, "customers")
 	assert.Equal(t, len(first), table.All)
@@ -129,7 +128,7 @@ func kindsOf(g grid, r answer.Row) [4]int {
 // everyNumber lists the numbers of all orders of the book.
 func (s service) everyNumber(t *testing.T) (numbers []string) {
 	for offset := 0; ; offset += 1000 {
-		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Offset: offset, Limit: 1000})
+		list, err := s.list(t, question{}, selection{Offset: offset, Limit: 1000})
 		require.NoError(t, err)
 		if len(list.List) == 0 {
 			return numbers

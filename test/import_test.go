@@ -91,7 +91,7 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 		load, err := s.Load(t.Context(), []string{write(t, name, content)})
 		require.NoError(t, err, name)
 		require.Zero(t, load.SetAside, "%s: %v", name, load.Rows)
-		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: columns, Sort: "number"})
+		list, err := s.list(t, question{}, selection{Columns: columns, Sort: "number"})
 		require.NoError(t, err)
 		require.Len(t, list.List, 3, name)
 		for i, row := range list.List {
@@ -159,7 +159,7 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.Zero(t, book.Orders)
 	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=promised"}})
 	require.NoError(t, err)
-	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, customer, ordered, shipped, value, promised"})
+	list, err := s.list(t, question{}, selection{Columns: "number, customer, ordered, shipped, value, promised"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
 
@@ -200,7 +200,7 @@ func TestALayoutIsRemembered(t *testing.T) {
 	load, err := s.Load(t.Context(), []string{august})
 	require.NoError(t, err)
 	assert.Equal(t, []api.UsedLayout{{File: "lager-2026-08.csv", Layout: "lager"}}, load.Layouts)
-	list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, ordered, promised", Sort: "number"})
+	list, err := s.list(t, question{}, selection{Columns: "number, ordered, promised", Sort: "number"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"B", "2026-07-04", "2026-07-05"}, list.List[1].Cells)
 	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "none"})

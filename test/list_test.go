@@ -24,7 +24,6 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
@@ -62,7 +61,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	for _, row := range demoFiles(t)["lines.csv"] {
 		lines[row["order"]] = append(lines[row["order"]], row)
 	}
-	all, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "number, lines, lines.product, value, length", Limit: 10000})
+	all, err := s.list(t, question{}, selection{Columns: "number, lines, lines.product, value, length", Limit: 10000})
 	require.NoError(t, err)
 	require.Equal(t, []int{m.Orders, m.Orders}, []int{all.All, all.AllRows})
 	expected, without := 0, 0
@@ -83,7 +82,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	}
 	require.Positive(t, without, "the demo has orders without lines")
 
-	each, err := s.Orders(t.Context(), client.Question{}, client.Selection{Rows: "lines", Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
+	each, err := s.list(t, question{}, selection{Rows: "lines", Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
 	require.NoError(t, err)
 	assert.Equal(t, []int{m.Orders, expected}, []int{each.All, each.AllRows})
 	feet := func(a *api.Orders) map[string]string {
@@ -126,7 +125,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 			wanted = append(wanted, number)
 		}
 	}
-	smokers, err := s.Orders(t.Context(), client.Question{Where: `lines.exists(l, l.product == "SMOKER" && l.units > 5)`}, client.Selection{Limit: 10000})
+	smokers, err := s.list(t, question{Where: `lines.exists(l, l.product == "SMOKER" && l.units > 5)`}, selection{Limit: 10000})
 	require.NoError(t, err)
 	var got []string
 	for _, r := range smokers.List {
@@ -141,7 +140,7 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 // Who still waits stands in a slow list, apart from those that are finished, whatever the sort.
 func TestSlowListsKeepTheWaiting(t *testing.T) {
 	s, _ := demoService(t)
-	slow, err := s.Orders(t.Context(), client.Question{Where: "working_days_so_far(ordered, shipped) > 20"}, client.Selection{
+	slow, err := s.list(t, question{Where: "working_days_so_far(ordered, shipped) > 20"}, selection{
 		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000, Highlights: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
 	require.NoError(t, err)
 	require.True(t, slow.Apart)
@@ -163,7 +162,7 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 		require.Equal(t, days > 40, len(r.Highlights) > 0 && r.Highlights[1] == 1, r.Number)
 	}
 	// A condition on another leg lists that leg.
-	delivered, err := s.Orders(t.Context(), client.Question{Where: "days_so_far(shipped, delivered) > 20"}, client.Selection{})
+	delivered, err := s.list(t, question{Where: "days_so_far(shipped, delivered) > 20"}, selection{})
 	require.NoError(t, err)
 	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.Heading)
 	assert.True(t, delivered.Apart)
@@ -173,15 +172,15 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 // Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
 func TestPagesAreStretchesOfOneList(t *testing.T) {
 	s, _ := demoService(t)
-	for _, sorted := range []client.Selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"}, {Sort: "-length", State: "counted"}} {
+	for _, sorted := range []selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"}, {Sort: "-length", State: "counted"}} {
 		whole := sorted
 		whole.Limit = 10000
-		all, err := s.Orders(t.Context(), client.Question{}, whole)
+		all, err := s.list(t, question{}, whole)
 		require.NoError(t, err)
 		for _, page := range [][2]int{{0, 7}, {100, 100}, {50, 3}, {2500, 400}, {all.AllRows - 3, 10}, {all.AllRows + 5, 10}, {0, 1}} {
 			part := sorted
 			part.Offset, part.Limit = page[0], page[1]
-			got, err := s.Orders(t.Context(), client.Question{}, part)
+			got, err := s.list(t, question{}, part)
 			require.NoError(t, err)
 			from := min(page[0], all.AllRows)
 			require.Equal(t, all.List[from:min(from+page[1], all.AllRows)], got.List, "%+v", part)
@@ -190,25 +189,25 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 		}
 	}
 	// Lists that differ in a word only are not taken for each other: the group of what has no site is not all groups.
-	bySite := client.Question{By: []string{"site"}}
+	bySite := question{By: []string{"site"}}
 	sites := gridOf(t, s.took(t, bySite).Parts[0], "groups")
 	for _, g := range sites.rows() {
 		cell := sites.cell(g, "asked")
-		got, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: string(cell.Behind)})
+		got, err := s.list(t, question{}, selection{Behind: string(cell.Behind)})
 		require.NoError(t, err)
 		require.EqualValues(t, *cell.Number, got.All, "%v", g)
 	}
 	for _, highlights := range [][]string{{"amber: true", "teal: true"}, {"teal: true", "amber: true"}, nil} {
-		got, err := s.Orders(t.Context(), client.Question{}, client.Selection{Highlights: highlights, Limit: 1})
+		got, err := s.list(t, question{}, selection{Highlights: highlights, Limit: 1})
 		require.NoError(t, err)
 		require.Len(t, got.Highlights, len(highlights))
 		require.Equal(t, len(highlights) > 0, got.List[0].Highlight == 0)
 	}
-	first, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
+	first, err := s.list(t, question{}, selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
 	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,site,ordered,value,currency\nZ-1,Galway,2026-10-01,99999999,EUR\n")})
 	require.NoError(t, err)
-	next, err := s.Orders(t.Context(), client.Question{}, client.Selection{Sort: "-value", Limit: 5})
+	next, err := s.list(t, question{}, selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
 	assert.Equal(t, "Z-1", next.List[0].Number)
 	assert.Equal(t, first.List[:4], next.List[1:])
@@ -224,7 +223,7 @@ func TestFilesThatDoNotEndWell(t *testing.T) {
 	}
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders), write(t, "lines.csv", lines)})
 	require.NoError(t, err)
-	words := client.Selection{Columns: "number, lines.product"}.Words(client.Question{})
+	words := selection{Columns: "number, lines.product"}.Words(question{})
 	var out bytes.Buffer
 	err = s.TakeAway(t.Context(), words, "xlsx", false, &out)
 	assert.ErrorContains(t, err, `order A/1, column "lines.product": a text of`)
@@ -269,7 +268,7 @@ func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
 			columns = append(columns, milestone.Name)
 		}
 	}
-	words := client.Selection{Columns: strings.Join(columns, ", "), Sort: "-number"}.Words(client.Question{})
+	words := selection{Columns: strings.Join(columns, ", "), Sort: "-number"}.Words(question{})
 	path := filepath.Join(t.TempDir(), "orders.csv")
 	file, err := os.Create(path)
 	require.NoError(t, err)
@@ -286,13 +285,13 @@ func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
 	require.NoError(t, err)
 	_, err = again.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
-	for _, q := range []client.Question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"}, {From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
+	for _, q := range []question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"}, {From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
 		want, got := s.took(t, q).Parts[0], again.took(t, q).Parts[0]
 		require.Equal(t, want.Tables[0], got.Tables[0], "%+v", q)
 		require.Equal(t, want.Lines, got.Lines, "%+v", q)
 	}
 	feet := func(s service) string {
-		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Columns: "value"})
+		list, err := s.list(t, question{}, selection{Columns: "value"})
 		require.NoError(t, err)
 		return list.Columns[0].Foot
 	}
@@ -307,8 +306,8 @@ func TestTakingListsAway(t *testing.T) {
 		write(t, "customers.csv", "customer,contact,telephone\nClover,Ana Example,+1 555 0100\n"),
 	})
 	require.NoError(t, err)
-	q := client.Question{Period: "2026-07"}
-	words := client.Selection{Columns: `number, customer, customer-contact, customer-telephone, customer_contact == "Ana Example" as "Ana", shipped, value, note, length`, Highlights: []string{"plum: shipped == null"}}.Words(q)
+	q := question{Period: "2026-07"}
+	words := selection{Columns: `number, customer, customer-contact, customer-telephone, customer_contact == "Ana Example" as "Ana", shipped, value, note, length`, Highlights: []string{"plum: shipped == null"}}.Words(q)
 	take := func(format string, without bool) []byte {
 		var out bytes.Buffer
 		require.NoError(t, s.TakeAway(t.Context(), words, format, without, &out))
@@ -387,9 +386,9 @@ func TestLabelsAreFields(t *testing.T) {
 	_, err = s.SaveLabel(t.Context(), "worry", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow" && hive_colour == "white"`, "yes")}, Rest: "no"}, false)
 	assert.ErrorContains(t, err, `there is no "hive_colour" here`)
 
-	byPace := gridOf(t, s.took(t, client.Question{By: []string{"pace"}}).Parts[0], "groups")
+	byPace := gridOf(t, s.took(t, question{By: []string{"pace"}}).Parts[0], "groups")
 	for _, g := range byPace.Rows {
-		list, err := s.Orders(t.Context(), client.Question{Where: fmt.Sprintf("pace == %q", byPace.names(g))}, client.Selection{Columns: "pace", Sort: "-pace"})
+		list, err := s.list(t, question{Where: fmt.Sprintf("pace == %q", byPace.names(g))}, selection{Columns: "pace", Sort: "-pace"})
 		require.NoError(t, err)
 		assert.Equal(t, byPace.count(g, "asked"), list.All)
 		for _, r := range list.List {
@@ -414,7 +413,7 @@ func TestLabelsAreFields(t *testing.T) {
 	require.Len(t, list.Labels, 2)
 	assert.Contains(t, list.Labels[1].Problem, `there is no "hive_colour" here`)
 	assert.Empty(t, list.Labels[0].Problem)
-	assert.ErrorContains(t, s.tookNot(t, client.Question{By: []string{"pale"}}), "not a grouping", "a label that cannot be told is no field")
+	assert.ErrorContains(t, s.tookNot(t, question{By: []string{"pale"}}), "not a grouping", "a label that cannot be told is no field")
 	_, err = s.DeleteLabel(t.Context(), "pale")
 	require.NoError(t, err)
 	_, err = s.DeleteLabel(t.Context(), "pale")
@@ -473,7 +472,7 @@ func TestConsoleLists(t *testing.T) {
 	// Only what is looked at is in the page, and the end of the list can be reached.
 	assert.Less(t, evaluate[int](b, `document.querySelectorAll('[data-test="orders"] tbody tr').length`), 100)
 	b.do(run(`document.querySelector('.frame').scrollTop = 1e9`))
-	last, err := s.Orders(t.Context(), client.Question{}, client.Selection{Limit: 1})
+	last, err := s.list(t, question{}, selection{Limit: 1})
 	require.NoError(t, err)
 	b.text(test("orders")+" tbody tr:last-child", last.List[0].Number)
 	b.do(run(`document.querySelector('.frame').scrollTop = 0`))
@@ -485,7 +484,7 @@ func TestConsoleLists(t *testing.T) {
 	b.text(test("orders")+" thead", "Unpaid")
 	before := heads()
 	assert.Equal(t, []string{"value", "Unpaid"}, before[len(before)-2:])
-	unpaid, err := s.Orders(t.Context(), client.Question{Where: "paid == null"}, client.Selection{Limit: 1})
+	unpaid, err := s.list(t, question{Where: "paid == null"}, selection{Limit: 1})
 	require.NoError(t, err)
 	b.text(test("foot-paid == null"), "orders "+numfmt.Count(unpaid.All))
 
@@ -525,7 +524,7 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Focus(test("condition-text")), chromedp.KeyEvent(" && shiped == null"))
 	b.text(test("not-understood"), "did you mean shipped?")
 	b.do(run(`{const t = document.querySelector('[data-test="condition-text"]'); t.value = 'site == "Galway" && value > 900'; t.dispatchEvent(new Event('input'))}`), chromedp.Click(test("ask-where")))
-	want, err := s.Orders(t.Context(), client.Question{Where: `site == "Galway" && value > 900`}, client.Selection{})
+	want, err := s.list(t, question{Where: `site == "Galway" && value > 900`}, selection{})
 	require.NoError(t, err)
 	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
 

@@ -196,7 +196,7 @@ func TestADatabaseThatDoesNotAnswer(t *testing.T) {
 			})
 			var notice string
 			s.Notice = func(text string) { notice = text }
-			groups := gridOf(t, s.took(t, client.Question{}).Parts[0], "groups")
+			groups := gridOf(t, s.took(t, question{}).Parts[0], "groups")
 			assert.Equal(t, 1, groups.count(groups.total(), "n"))
 			assert.Contains(t, notice, "PostgreSQL has not answered since")
 			assert.Contains(t, notice, "as of load 1")

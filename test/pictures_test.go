@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/client"
 )
 
 // Every picture goes away with the numbers that it draws, under the sentence that the service gives it.
@@ -59,7 +58,7 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 		require.InDelta(t, *want.Number, number(got), 1e-6, what...)
 	}
 
-	months := s.took(t, client.Question{By: []string{"month"}, Period: "2026", Promise: "promised", WithRunning: true})
+	months := s.took(t, question{By: []string{"month"}, Period: "2026", Promise: "promised", WithRunning: true})
 	part := months.Parts[0]
 	groups, spread, kept, curve := gridOf(t, part, "groups"), gridOf(t, part, "spread"), gridOf(t, part, "promise"), gridOf(t, part, "curve")
 	const asked = "/how-long?by=month&period=2026&promise=promised&with_running=true&picture="
@@ -82,7 +81,7 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	held(kept, kept.rows())
 	_, head, body = taken(asked+"running", len(curve.Rows))
 	held(curve, curve.Rows)
-	legs := gridOf(t, s.took(t, client.Question{To: "paid", Through: []string{"shipped", "delivered"}}).Parts[0], "spread")
+	legs := gridOf(t, s.took(t, question{To: "paid", Through: []string{"shipped", "delivered"}}).Parts[0], "spread")
 	require.Len(t, legs.Rows, 4)
 	_, head, body = taken("/how-long?to=paid&through=shipped,delivered", 4)
 	held(legs, legs.Rows)

@@ -12,7 +12,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 )
 
@@ -126,7 +125,7 @@ func TestTheSecondBookOpenDayByDay(t *testing.T) {
 func TestTheSecondBookAgainstThePromise(t *testing.T) {
 	s, rows := loadChandler(t)
 	for _, after := range []int{0, 4} {
-		kept := gridOf(t, s.took(t, client.Question{Promise: fmt.Sprint(after), By: []string{"site"}}).Parts[0], "promise")
+		kept := gridOf(t, s.took(t, question{Promise: fmt.Sprint(after), By: []string{"site"}}).Parts[0], "promise")
 		require.Len(t, kept.rows(), 3)
 		for _, g := range kept.rows() {
 			name := kept.names(g)
@@ -189,7 +188,7 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 	s, rows := loadChandler(t)
 	six := 6.0
 	for _, in := range []string{"days", "working-days"} {
-		part := s.took(t, client.Question{In: in, Over: &six, WithRunning: true}).Parts[0]
+		part := s.took(t, question{In: in, Over: &six, WithRunning: true}).Parts[0]
 		limit, estimate, curve := gridOf(t, part, "limit"), gridOf(t, part, "estimate"), gridOf(t, part, "curve")
 		var ended, running, cancelled []float64
 		for _, o := range rows {
@@ -261,7 +260,7 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 // Any statistic, by weeks and by a condition, from the lengths of single orders.
 func TestTheSecondBookByWeeks(t *testing.T) {
 	s, rows := loadChandler(t)
-	q := client.Question{By: []string{"week"}, Where: `berth == "B3" || berth == "B5"`, Show: []string{"p95", "standard-deviation", "p12.5"}}
+	q := question{By: []string{"week"}, Where: `berth == "B3" || berth == "B5"`, Show: []string{"p95", "standard-deviation", "p12.5"}}
 	d := s.took(t, q)
 	groups := gridOf(t, d.Parts[0], "groups")
 	require.NotEmpty(t, groups.Rows)

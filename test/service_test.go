@@ -46,7 +46,7 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	assert.Equal(t, first.SHA256, again.SHA256)
 
 	running := func() int {
-		groups := gridOf(t, s.took(t, client.Question{}).Parts[0], "groups")
+		groups := gridOf(t, s.took(t, question{}).Parts[0], "groups")
 		return groups.count(groups.total(), "asked") - groups.count(groups.total(), "n")
 	}
 	assert.Equal(t, 1, running())
@@ -104,24 +104,24 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	err = s.Waiting(t.Context(), 99, "", io.Discard)
 	assert.ErrorContains(t, err, "no row of load 99 waits")
 
-	before := s.took(t, client.Question{})
+	before := s.took(t, question{})
 	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,shipped,hive colour\nA,2026-08-03,white\nD,2026-08-04,\n")})
 	require.NoError(t, err)
-	order, err := s.Order(t.Context(), "A", client.Question{})
+	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []api.Change{{Load: 3, Kind: "orders", Key: []string{}, Column: "hive-colour", New: "white"}, {Load: 3, Kind: "orders", Key: []string{}, Column: "shipped", New: "2026-08-03"}}, order.Changes)
-	s.took(t, client.Question{By: []string{"hive-colour"}})
+	s.took(t, question{By: []string{"hive-colour"}})
 
 	_, err = s.Undo(t.Context(), 2)
 	assert.ErrorContains(t, err, "only the last load can be undone, and that is 3")
 	loads, err = s.Undo(t.Context(), 3)
 	require.NoError(t, err)
 	assert.NotEmpty(t, loads.Loads[0].UndoneAt)
-	after := s.took(t, client.Question{})
+	after := s.took(t, question{})
 	assert.Greater(t, after.Version, before.Version)
 	after.Version = before.Version
 	assert.Equal(t, before, after)
-	assert.ErrorContains(t, s.tookNot(t, client.Question{By: []string{"hive-colour"}}), "not a grouping")
+	assert.ErrorContains(t, s.tookNot(t, question{By: []string{"hive-colour"}}), "not a grouping")
 }
 
 // More than 2 in 100 rows, or every cell of a column, are set aside only with a yes; without it nothing is loaded.
@@ -190,7 +190,7 @@ func TestPartsTellMilestones(t *testing.T) {
 		require.NoError(t, err)
 	}
 	shown := func(number string) map[string]string {
-		order, err := s.Order(t.Context(), number, client.Question{})
+		order, err := s.Order(t.Context(), number, question{}.Words())
 		require.NoError(t, err)
 		return order.Order.Milestones
 	}
@@ -199,7 +199,7 @@ func TestPartsTellMilestones(t *testing.T) {
 	load("export.csv", "order,ordered,shipped,value,currency,line,units,batch no\nA,2026-07-01,2026-07-02,100,EUR,1,2,x\nA,2026-07-01,2026-07-02,100,EUR,2,3,\nB,2026-07-01,2026-07-03,,,1,1,\n")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08", "first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
-	order, err := s.Order(t.Context(), "A", client.Question{})
+	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"part shipped", "part delivered", "its own `shipped` day is another than its shipments'"}, order.Findings)
 	assert.Equal(t, []api.PartTable{
@@ -236,7 +236,7 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 		"status-ambiguous":         demo.StatusTie,
 		"status-sources-differ":    demo.StatusEarly,
 	} {
-		numbers := s.numbersOf(t, client.Question{}, client.Selection{Behind: "quality?code=" + code})
+		numbers := s.numbersOf(t, question{}, selection{Behind: "quality?code=" + code})
 		assert.ElementsMatch(t, m.Planted[kind], numbers, code)
 		assert.Equal(t, issues[code].count, len(numbers), code)
 	}
@@ -354,25 +354,25 @@ func TestOrdersBehindANumber(t *testing.T) {
 	s := startService(t)
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
 	require.NoError(t, err)
-	q := client.Question{By: []string{"place"}, In: "days"}
+	q := question{By: []string{"place"}, In: "days"}
 	places := gridOf(t, s.took(t, q).Parts[0], "groups")
 	behind := map[string]string{}
 	for _, g := range places.Rows {
 		behind[places.names(g)] = string(places.cell(g, "asked").Behind)
 	}
-	comma, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind["Vila, Nova"]})
+	comma, err := s.list(t, question{}, selection{Behind: behind["Vila, Nova"]})
 	require.NoError(t, err)
 	require.Equal(t, 1, comma.All)
 	assert.Equal(t, "A/2", comma.List[0].Number)
-	none, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind["(none)"], Columns: "value"})
+	none, err := s.list(t, question{}, selection{Behind: behind["(none)"], Columns: "value"})
 	require.NoError(t, err)
 	require.Equal(t, 1, none.All)
 	assert.Equal(t, "1.500", none.List[0].Cells[0], "three decimals, by the currency")
 
-	order, err := s.Order(t.Context(), "A/1", client.Question{})
+	order, err := s.Order(t.Context(), "A/1", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "06-29 to 07-10: 12 days = 1 start + 9 counted + 2 weekend", order.SumLine)
-	_, err = s.Order(t.Context(), "A/99", client.Question{})
+	_, err = s.Order(t.Context(), "A/99", question{}.Words())
 	assert.ErrorContains(t, err, `no order "A/99"`)
 }
 
@@ -383,17 +383,17 @@ func TestConditionsPickOrders(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
 	require.NoError(t, err)
-	q := client.Question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
+	q := question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
 	d := s.took(t, q)
 	assert.Contains(t, d.Asked(), `, where working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"?`)
 	assert.Equal(t, "2 orders asked about = 1 counted + 1 still running", d.Parts[0].Lines[0].Text, "who still waits is among the slow")
 	assert.Equal(t, "3 orders in the book = 2 asked about + 1 not as the condition asks", d.Parts[0].Lines[1].Text)
 
-	q = client.Question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
+	q = question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
 	part := s.took(t, q).Parts[0]
 	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)", part.Lines[1].Text)
 	for i, want := range []string{"A/10", "A/1", "A/2"} {
-		list, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})
+		list, err := s.list(t, question{}, selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})
 		require.NoError(t, err)
 		require.Equal(t, 1, list.All, want)
 		assert.Equal(t, want, list.List[0].Number)
@@ -406,7 +406,7 @@ func TestConditionsPickOrders(t *testing.T) {
 	status, body := s.get(t, "/api/v1/took?where=shiped%20%3D%3D%20null")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, fmt.Sprint(body["errors"]), `line 1, column 1: there is no "shiped" here; did you mean shipped?`)
-	_, err = s.Orders(t.Context(), client.Question{Where: strings.Repeat("x", 10_001)}, client.Selection{})
+	_, err = s.list(t, question{Where: strings.Repeat("x", 10_001)}, selection{})
 	assert.Error(t, err)
 }
 
@@ -601,7 +601,7 @@ func TestABookWithoutADataDate(t *testing.T) {
 	loaded, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nQ/1,Quay,2026-07-01T23:30,\n")})
 	require.NoError(t, err)
 	pin("")
-	require.Equal(t, []string{"Q/1"}, s.numbersOf(t, client.Question{}, client.Selection{State: "running"}))
+	require.Equal(t, []string{"Q/1"}, s.numbersOf(t, question{}, selection{State: "running"}))
 	_, err = s.Undo(t.Context(), loaded.Number)
 	require.NoError(t, err)
 	book, err := s.Book(t.Context())

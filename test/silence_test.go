@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 )
 
 // No two days are missing alike: G/1 has both and they are the same, G/2 has one, G/3 none, G/4 two that differ.
@@ -34,8 +33,8 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		"delivered != null":                            {[]string{"G/1", "G/4"}, 0},
 		`ordered == requested || shipped != requested`: {[]string{"G/1", "G/2", "G/3", "G/4"}, 2},
 	} {
-		highlighted := client.Selection{Columns: "number, " + where + ` as "Is"`, Highlights: []string{"plum: " + where}}
-		all, err := s.Orders(t.Context(), client.Question{}, highlighted)
+		highlighted := selection{Columns: "number, " + where + ` as "Is"`, Highlights: []string{"plum: " + where}}
+		all, err := s.list(t, question{}, highlighted)
 		require.NoError(t, err, where)
 		var shown, coloured []string
 		for _, row := range all.List {
@@ -49,14 +48,14 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		assert.Equal(t, want.orders, shown, "the column %s", where)
 		assert.Equal(t, want.orders, coloured, "the highlight %s", where)
 
-		list, err := s.Orders(t.Context(), client.Question{Where: where}, client.Selection{})
+		list, err := s.list(t, question{Where: where}, selection{})
 		require.NoError(t, err)
 		var picked []string
 		for _, row := range list.List {
 			picked = append(picked, row.Number)
 		}
 		assert.Equal(t, want.orders, picked, "where %s", where)
-		assert.Equal(t, want.lacking, note(s.took(t, client.Question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)
+		assert.Equal(t, want.lacking, note(s.took(t, question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)
 
 		share := s.cells(t, "show", "share", "meets", where)
 		assert.Equal(t, []int{len(want.orders), 4}, []int{share.count(share.total(), "total some"), share.count(share.total(), "total n")}, "the share %s", where)
@@ -105,13 +104,13 @@ func TestTwoFilesOfOneCalendar(t *testing.T) {
 		s := startService(t)
 		_, err := s.Load(t.Context(), files)
 		require.NoError(t, err)
-		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}), "Tuesday, Thursday and Monday")
+		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, question{}), "Tuesday, Thursday and Monday")
 		other := write(t, "other.csv", "calendar,kind,day,name,weekdays\nGalway,week,,,Sun Mon\n")
 		_, err = s.Load(t.Context(), []string{week, other})
 		assert.ErrorContains(t, err, "two files of one load say different things about its week")
-		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}))
+		assert.Equal(t, map[string]any{"C/1": 3.0}, lengths(t, s, question{}))
 		_, err = s.Load(t.Context(), []string{other})
 		require.NoError(t, err)
-		assert.NotEqual(t, map[string]any{"C/1": 3.0}, lengths(t, s, client.Question{}), "a load by itself replaces it")
+		assert.NotEqual(t, map[string]any{"C/1": 3.0}, lengths(t, s, question{}), "a load by itself replaces it")
 	}
 }

@@ -15,16 +15,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"prairiedusk/internal/api"
-	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
 )
 
 // numbersOf are the orders that a selection lists.
-func (s service) numbersOf(t *testing.T, q client.Question, behind client.Selection) (numbers []string) {
+func (s service) numbersOf(t *testing.T, q question, behind selection) (numbers []string) {
 	t.Helper()
 	behind.Limit = 1000
-	list, err := s.Orders(t.Context(), q, behind)
+	list, err := s.list(t, q, behind)
 	require.NoError(t, err)
 	for _, o := range list.List {
 		numbers = append(numbers, o.Number)
@@ -38,12 +37,12 @@ func TestPlantedStatusesAreFound(t *testing.T) {
 	s, m := demoService(t)
 	for pick, kind := range map[string]string{"ambiguous": demo.StatusTie, "disagreeing": demo.StatusEarly, "returned:picking": demo.StatusCameBack} {
 		require.NotEmpty(t, m.Planted[kind])
-		assert.ElementsMatch(t, m.Planted[kind], s.numbersOf(t, client.Question{}, behind("status-transitions", "list", pick)), pick)
+		assert.ElementsMatch(t, m.Planted[kind], s.numbersOf(t, question{}, behind("status-transitions", "list", pick)), pick)
 	}
 	visited := func(status string, words ...string) []string {
-		return s.numbersOf(t, client.Question{}, behind("status-times", append(words, "list", "visited:"+status)...))
+		return s.numbersOf(t, question{}, behind("status-times", append(words, "list", "visited:"+status)...))
 	}
-	assert.ElementsMatch(t, m.Planted[demo.StatusCameBack], s.numbersOf(t, client.Question{Where: "returns > 0"}, client.Selection{}))
+	assert.ElementsMatch(t, m.Planted[demo.StatusCameBack], s.numbersOf(t, question{Where: "returns > 0"}, selection{}))
 	// A silence of a week ends a status period where at most three days of it are let pass, and not where seven are.
 	silent := visited("not seen", "source", "daily", "max_gap", "7")
 	require.NotEmpty(t, silent)
@@ -161,17 +160,17 @@ func TestStatusPeriodsOfASmallBook(t *testing.T) {
 	}, periods())
 	assert.Equal(t, []string{"L/2 taken 03–05 2", "L/2 cut 05–06 1", "L/2 not seen 06–12 6", "L/2 cut 12–13 1", "L/2 gone 13– none"}, periods("source", "daily", "max_gap", "3", "in", "days"))
 	assert.Equal(t, []string{"L/1 taken 07–12 120 back", "L/1 taken 03–05 49"}, periods("status", "taken", "in", "hours", "sort", "length", "where", `number == "L/1"`))
-	order, err := s.Order(t.Context(), "L/3", client.Question{})
+	order, err := s.Order(t.Context(), "L/3", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "event", order.Statuses.Source)
 	assert.False(t, order.Statuses.Ambiguous, "the sequence tells")
-	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, client.Question{Where: `status == "cut" && status_age > 5`}, client.Selection{}))
-	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, client.Question{Where: `statuses.exists(s, s.status == "cut" && s.at == "2025-03-04")`}, client.Selection{}))
+	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, question{Where: `status == "cut" && status_age > 5`}, selection{}))
+	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, question{Where: `statuses.exists(s, s.status == "cut" && s.at == "2025-03-04")`}, selection{}))
 	// What is told of statuses, and labels, group and pick orders in every answer on statuses.
 	_, err = s.SaveLabel(t.Context(), "came-back", api.LabelDefinition{Rules: []api.LabelRule{{Where: "returns > 0", Text: "yes"}}, Rest: "no"}, false)
 	require.NoError(t, err)
 	where := []string{"where", "returns > 0"}
-	assert.Equal(t, []string{"L/1"}, s.numbersOf(t, client.Question{}, behind("status-transitions", append(where, "list", "recorded")...)))
+	assert.Equal(t, []string{"L/1"}, s.numbersOf(t, question{}, behind("status-transitions", append(where, "list", "recorded")...)))
 	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/latest", append(where, "by", "came-back")...).Parts[0], "groups").Rows[0].Cells[0].Text)
 	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/times", append(where, "by", "came-back")...).Parts[0], "times").Rows[0].Cells[0].Text)
 	assert.Len(t, gridOf(t, s.ask(t, "/status/transitions", where...).Parts[0], "paths").Rows, 1)

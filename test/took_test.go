@@ -30,7 +30,7 @@ import (
 func TestLimitsAndRunningOrders(t *testing.T) {
 	s, _ := demoService(t)
 	ten := 10.0
-	d := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
+	d := s.took(t, question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
 	assert.Contains(t, d.Asked(), "by site, and how many took over 10 working days?")
 	part := d.Parts[0]
 	groups, limit, estimate, curve := gridOf(t, part, "groups"), gridOf(t, part, "limit"), gridOf(t, part, "estimate"), gridOf(t, part, "curve")
@@ -53,27 +53,27 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 		require.LessOrEqual(t, done+curve.number(p, "cancelled"), 100+1e-5)
 	}
 	require.Positive(t, limit.count(limit.total(), "waiting"))
-	list, err := s.Orders(t.Context(), client.Question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, client.Selection{})
+	list, err := s.list(t, question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, selection{})
 	require.NoError(t, err)
 	finished := limit.count(limit.total(), "finished")
 	assert.Equal(t, []int{finished, limit.count(limit.total(), "waiting")}, []int{list.Finished, list.Waiting}, "the list behind the numbers")
 	assert.Contains(t, said(part, "estimate"), "cancelled; if no order were cancelled, half would be shipped within")
 
-	least := s.took(t, client.Question{Period: "2026-10", AtLeast: &ten}).Parts[0]
+	least := s.took(t, question{Period: "2026-10", AtLeast: &ten}).Parts[0]
 	limit = gridOf(t, least, "limit")
 	assert.GreaterOrEqual(t, limit.count(limit.total(), "finished"), finished, "at least is not over")
 	assert.Nil(t, least.Table("estimate"))
-	shipped := s.took(t, client.Question{Basis: "shipped", WithRunning: true}).Parts[0]
+	shipped := s.took(t, question{Basis: "shipped", WithRunning: true}).Parts[0]
 	assert.Contains(t, said(shipped, "no-curve"), "those that still run are not among them")
 	assert.Nil(t, shipped.Table("estimate"))
-	assert.ErrorContains(t, s.tookNot(t, client.Question{Over: &ten, AtLeast: &ten}), "over and at least are two limits")
+	assert.ErrorContains(t, s.tookNot(t, question{Over: &ten, AtLeast: &ten}), "over and at least are two limits")
 }
 
 // A promise divides all orders of each group.
 func TestPromisesDivideTheirOrders(t *testing.T) {
 	s, _ := demoService(t)
 	for promise, words := range map[string]string{"promised": "by promised?", "5": "within 5 working days after ordered?"} {
-		d := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Promise: promise})
+		d := s.took(t, question{Period: "2026-10", By: []string{"site"}, Promise: promise})
 		assert.True(t, strings.HasSuffix(d.Asked(), "by site, and how many were shipped "+words), d.Asked())
 		kept := gridOf(t, d.Parts[0], "promise")
 		groups := gridOf(t, d.Parts[0], "groups")
@@ -94,7 +94,7 @@ func TestPromisesDivideTheirOrders(t *testing.T) {
 // which the sentence says, and the working ends with what is counted.
 func TestChainsStandInsAndTheWorking(t *testing.T) {
 	s, m := demoService(t)
-	q := client.Question{To: "paid", Through: []string{"shipped", "delivered", "invoiced"}, Period: "2026-Q2", By: []string{"site"}}
+	q := question{To: "paid", Through: []string{"shipped", "delivered", "invoiced"}, Period: "2026-Q2", By: []string{"site"}}
 	plain := s.took(t, q)
 	assert.Contains(t, plain.Asked(), "from ordered through shipped, delivered and invoiced to paid,")
 	assert.Contains(t, said(plain.Parts[0], "chain"), "add up to that of the whole")
@@ -114,14 +114,14 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 	groups = gridOf(t, stoodIn.Parts[0], "groups")
 	require.Positive(t, note(stoodIn.Parts[0], "stand-in"))
 	assert.Equal(t, note(stoodIn.Parts[0], "stand-in")+every, groups.count(groups.Totals[4], "every_leg"), "they complete the chain")
-	number, err := s.Orders(t.Context(), client.Question{}, client.Selection{Behind: "took?" + q.Words().Encode() + "&note=stand-in", Limit: 1})
+	number, err := s.list(t, question{}, selection{Behind: "took?" + q.Words().Encode() + "&note=stand-in", Limit: 1})
 	require.NoError(t, err)
-	order, err := s.Order(t.Context(), number.List[0].Number, client.Question{From: "shipped", To: "invoiced-or-delivered"})
+	order, err := s.Order(t.Context(), number.List[0].Number, question{From: "shipped", To: "invoiced-or-delivered"}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "complete", order.Order.State)
 	assert.NotContains(t, order.Order.Milestones, "invoiced-or-delivered", "it is a way of asking, not a milestone of the order")
 
-	filtered := client.Question{In: "hours", Period: "2026-Q2", Where: `promised != null && value > 100`}
+	filtered := question{In: "hours", Period: "2026-Q2", Where: `promised != null && value > 100`}
 	working := gridOf(t, s.took(t, filtered).Parts[0], "working")
 	var steps, left []int
 	for _, r := range working.Rows {
@@ -136,13 +136,13 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 		assert.Equal(t, steps[i], steps[i+1]+left[i+1], "a step leaves out what it says")
 	}
 
-	for _, wrong := range []client.Question{{Through: []string{"ordered"}}, {To: "invoiced-or-promised"}, {Promise: "paid"}, {Show: []string{"average"}}} {
+	for _, wrong := range []question{{Through: []string{"ordered"}}, {To: "invoiced-or-promised"}, {Promise: "paid"}, {Show: []string{"average"}}} {
 		var problem *client.Problem
 		require.ErrorAs(t, s.tookNot(t, wrong), &problem)
 		assert.Equal(t, 422, problem.Status)
 	}
 	for behind, want := range map[string]string{"took?standing=reached-late": "the question asks about no promise", "took?beyond=finished": "the question has no limit"} {
-		_, err = s.Orders(t.Context(), client.Question{}, client.Selection{Behind: behind})
+		_, err = s.list(t, question{}, selection{Behind: behind})
 		assert.ErrorContains(t, err, want)
 	}
 }
@@ -151,7 +151,7 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 	s, _ := demoService(t)
 	five := 5.0
-	q := client.Question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"p95", "mean"}, Promise: "promised", Over: &five}
+	q := question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"p95", "mean"}, Promise: "promised", Over: &five}
 	d := s.took(t, q)
 	part := d.Parts[0]
 	groups, spread := gridOf(t, part, "groups"), gridOf(t, part, "spread")
@@ -211,7 +211,7 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 // Fifty people at once get the answers that each would get alone.
 func TestFiftyAtOnce(t *testing.T) {
 	s, _ := demoService(t)
-	questions := []client.Question{{By: []string{"customer"}}, {By: []string{"month", "site"}, Promise: "3"}, {Where: `value > 200`, WithRunning: true}, {To: "paid", Through: []string{"shipped"}}}
+	questions := []question{{By: []string{"customer"}}, {By: []string{"month", "site"}, Promise: "3"}, {Where: `value > 200`, WithRunning: true}, {To: "paid", Through: []string{"shipped"}}}
 	var want []string
 	for _, q := range questions {
 		text, err := json.Marshal(s.took(t, q))
@@ -240,7 +240,7 @@ func TestConsoleLimits(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	ten := 10.0
-	part := s.took(t, client.Question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true}).Parts[0]
+	part := s.took(t, question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true}).Parts[0]
 	limit := gridOf(t, part, "limit")
 	waiting := limit.count(limit.total(), "waiting")
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
@@ -264,7 +264,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
-	q := client.Question{Period: "2026-10", By: []string{"site"}, Promise: "promised"}
+	q := question{Period: "2026-10", By: []string{"site"}, Promise: "promised"}
 	kept := gridOf(t, s.took(t, q).Parts[0], "promise")
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
 	b.text(test("sentence"), "how many were shipped by promised?")
@@ -295,7 +295,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text("table"+test("groups")+" thead", "p97.5")
 	b.do(chromedp.Navigate(s.address + "/how-long?by=month,site&basis=shipped&show=median"))
 	drawn("Saskatoon", "% running", "book begins")
-	crossed := s.took(t, client.Question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"median"}}).Parts[0]
+	crossed := s.took(t, question{By: []string{"month", "site"}, Basis: "shipped", Show: []string{"median"}}).Parts[0]
 	cross := gridOf(t, crossed, "cross")
 	b.text("table"+test("cross")+" tr.all", texts(cross.total()))
 	b.text("table"+test("cross")+" tbody tr", "(book begins)")

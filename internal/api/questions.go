@@ -5,8 +5,13 @@ package api
 
 // Measured are the words that say what is measured, and how.
 type Measured struct {
-	From     string `query:"from" default:"ordered" arg:"date" complete:"dates" doc:"date at which the leg starts"`
-	To       string `query:"to" default:"shipped" arg:"date" complete:"dates" doc:"date at which it ends"`
+	From string `query:"from" default:"ordered" arg:"date" complete:"dates" doc:"date at which the leg starts"`
+	To   string `query:"to" default:"shipped" arg:"date" complete:"dates" doc:"date at which it ends"`
+	Lengths
+}
+
+// Lengths are the words that say how lengths are counted.
+type Lengths struct {
 	In       string `query:"in" default:"working-days" arg:"unit" complete:"units" doc:"unit: days, working-days, weeks, months, years (completed), months-crossed, years-crossed, months-fraction, hours or working-hours"`
 	Count    string `query:"count" default:"elapsed" arg:"rule" complete:"rules" doc:"count rule: elapsed (start day not counted) or both-ends"`
 	Calendar string `query:"calendar" default:"site" arg:"whose" complete:"site,destination" doc:"whose calendar counts: that of the site or of the destination"`
@@ -15,6 +20,11 @@ type Measured struct {
 // Leg are the words that say which lengths are measured.
 type Leg struct {
 	Measured
+	CutOffs
+}
+
+// CutOffs are the words that say whether the cut-offs of sites count.
+type CutOffs struct {
 	CutOff string `query:"cut_off" default:"on" arg:"on" complete:"on,off" doc:"on or off: whether an order after the site's cut-off counts, in working days and due days, as ordered on the next working day"`
 }
 
@@ -191,4 +201,21 @@ type CompareQuestion struct {
 	Basis []string `query:"basis" default:"ordered,shipped" arg:"dates" complete:"dates" doc:"dates that place orders and goods in time, with commas; what was shipped or delivered is placed by its own day"`
 	Each  string   `query:"each" default:"month" arg:"step" complete:"day,week,month,quarter,year" doc:"each step of the period: day, week, month, quarter or year"`
 	Empty string   `query:"empty" enum:"shown,hidden,alone" default:"shown" arg:"which" complete:"shown,hidden,alone" doc:"steps in which nothing lies: shown with the reason, hidden, or alone"`
+}
+
+// OrdersQuestion asks for a list of orders.
+type OrdersQuestion struct {
+	Behind string `query:"behind" maxLength:"20000" arg:"address" doc:"the orders behind a number of an answer, by its address, which --with-behind and JSON show; it says all about the question, and where narrows the list further"`
+	From   string `query:"from" arg:"date" complete:"dates" doc:"date at which the leg starts whose length is listed; default ordered, or that of the leg of which the condition asks how long it has taken so far"`
+	To     string `query:"to" arg:"date" complete:"dates" doc:"date at which it ends; default shipped, or as the condition asks"`
+	Lengths
+	CutOffs
+	Placing
+	State     string   `query:"state" arg:"state" complete:"states" doc:"only orders whose leg is in this state: counted, running, cancelled, end-before-start, cancelled-before-start, no-start, not-yet-begun, …; ended for both days known, in order"`
+	Group     []string `query:"group,explode" arg:"group" doc:"only orders of this group; once for each grouping of by, empty for none"`
+	Placed    string   `query:"placed" arg:"outside" complete:"outside,undated,unmet,undecided" doc:"the orders that are left out: by the period outside or undated, by the condition unmet or undecided"`
+	Columns   string   `query:"columns" maxLength:"10000" arg:"columns" complete:"columns" doc:"columns, with commas: fields, dates, number, value, length, state, lines.product and other columns of lines, shipments and payments, or what a condition can ask about, conditions too; each perhaps with a heading and a width: value as \"Worth\" wide 120; docs/lists.md"`
+	Rows      string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" arg:"orders" doc:"what has a row: orders, lines, shipments or payments; an order without a line still has one"`
+	Highlight []string `query:"highlight,explode" arg:"amber: CONDITION" doc:"make rows or cells stand out: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint; the first that holds counts"`
+	Sort      string   `query:"sort" maxLength:"10000" default:"number" arg:"columns" complete:"columns" doc:"columns by heading or text, or whatever could be one, with commas; with a leading minus descending"`
 }

@@ -105,6 +105,7 @@ func behindOf(path string, words url.Values, listed string) url.Values {
 // wordsOf are the words that complete a parameter: those of the service by the name of their kind, or a list with commas.
 func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
 	kinds := map[string]func(known) []string{"dates": known.milestones, "plans": known.plans, "units": known.units, "rules": func(k known) []string { return k.CountRules },
+		"states": func(k known) []string { return k.States }, "columns": known.columns,
 		"periods": func(k known) []string { return k.Periods }, "groupings": func(k known) []string { return k.Groupings },
 		"line groupings": func(k known) []string { return append(k.Groupings, k.LineGroupings...) }}
 	if words, known := kinds[of]; known {

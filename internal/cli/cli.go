@@ -13,7 +13,6 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
 
 	"prairiedusk/internal/app"
@@ -220,47 +219,4 @@ func (e *environment) client() (*client.Client, error) {
 	return c, nil
 }
 
-// questionFlags are the words of a question.
-type questionFlags struct {
-	client.Question
-}
-
-func (q *questionFlags) addLeg(flags *pflag.FlagSet) {
-	flags.StringVar(&q.From, "from", "ordered", "`milestone` at which the leg starts")
-	flags.StringVar(&q.To, "to", "shipped", "`milestone` at which it ends")
-	flags.StringVar(&q.In, "in", "working-days", unitUsage)
-	flags.StringVar(&q.Count, "count", "elapsed", "count `rule`: elapsed (start day not counted) or both-ends")
-	flags.StringVar(&q.Calendar, "calendar", "site", "whose calendar counts: that of the `site` or of the destination")
-	flags.StringVar(&q.CutOff, "cut-off", "on", "`on` or off: whether an order after the site's cut-off counts, in working days\nand due days, as ordered on the next working day")
-}
-
 const unitUsage = "`unit`: days, working-days, weeks, months, years (completed), months-crossed,\nyears-crossed, months-fraction, hours or working-hours"
-
-func (q *questionFlags) add(flags *pflag.FlagSet) {
-	q.addLeg(flags)
-	flags.StringVar(&q.Basis, "basis", "", "`milestone` that places orders in the period; default the leg's start")
-	flags.StringVar(&q.Period, "period", "", "`period`: 2026, 2026-Q3, 2026-07, 2026-W31, 2026-07-20, 2026-07-06/2026-08-02,\nlast-month, last-90-days, …; several with commas; default all orders")
-	flags.StringVar(&q.Where, "where", "", "only orders that meet this `condition`, in CEL: 'site == \"Galway\" && paid == null',\n'working_days_so_far(ordered, shipped) > 30'; docs/filters.md")
-	flags.StringSliceVar(&q.By, "by", nil, "one or two `groupings`: a field; day, week, month, quarter, year,\nmonth-of-year or weekday of the basis; or such steps of another milestone, as month(shipped)")
-}
-
-// completeQuestion completes the words of a question from what the service knows.
-func (e *environment) completeQuestion(cmd *cobra.Command) {
-	complete := func(flag string, words func(known) []string) {
-		_ = cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, begun string) ([]string, cobra.ShellCompDirective) {
-			return e.complete(cmd, words), cobra.ShellCompDirectiveNoFileComp
-		})
-	}
-	complete("from", known.milestones)
-	complete("to", known.milestones)
-	complete("in", known.units)
-	complete("calendar", func(known) []string { return []string{"site", "destination"} })
-	complete("cut-off", func(known) []string { return []string{"on", "off"} })
-	complete("count", func(k known) []string { return k.CountRules })
-	if cmd.Flags().Lookup("period") == nil {
-		return
-	}
-	complete("basis", known.milestones)
-	complete("period", func(k known) []string { return k.Periods })
-	complete("by", func(k known) []string { return k.Groupings })
-}

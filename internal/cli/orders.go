@@ -9,18 +9,21 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
-	"github.com/spf13/pflag"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/params"
 )
 
 func newOrders(e *environment) *cobra.Command {
-	var list listFlags
+	var in api.OrdersQuestion
+	var quality string
+	var offset, limit int
 	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "orders",
@@ -38,80 +41,33 @@ func newOrders(e *environment) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			words := list.words(cmd)
-			if err := e.list(cmd, c, words); err != nil || k.name == "" {
+			if quality != "" {
+				in.Behind = "quality?code=" + url.QueryEscape(quality)
+			}
+			words := params.Values(&in)
+			page := maps.Clone(words)
+			page.Set("limit", strconv.Itoa(limit))
+			page.Set("offset", strconv.Itoa(offset))
+			if err := e.list(cmd, c, page); err != nil || k.name == "" {
 				return err
 			}
-			words.Set("limit", "1")
-			answer, err := c.OrdersAt(cmd.Context(), words)
+			page.Set("limit", "1")
+			answer, err := c.Orders(cmd.Context(), page)
 			if err != nil {
 				return err
 			}
-			words.Del("limit")
-			words.Del("offset")
 			return k.keep(e, cmd, c, ordersPage, words, answer.Sentence)
 		},
 	}
-	list.add(cmd.Flags())
+	flags := cmd.Flags()
+	params.Flags(flags, &in)
+	params.Completions(cmd, &in, e.wordsOf)
+	flags.StringVar(&quality, "quality", "", "the orders with which something looks wrong, by its `code`; see prairie-dusk quality")
+	flags.IntVar(&limit, "limit", 50, "at most so many `rows` of a table")
+	flags.IntVar(&offset, "offset", 0, "leave out the first so many `rows` of a table")
 	k.add(cmd)
 	addListOutput(cmd)
-	e.completeQuestion(cmd)
-	_ = cmd.RegisterFlagCompletionFunc("state", func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
-		return e.complete(cmd, func(k known) []string { return k.States }), cobra.ShellCompDirectiveNoFileComp
-	})
-	for _, flag := range []string{"sort", "columns"} {
-		_ = cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, _ string) ([]string, cobra.ShellCompDirective) {
-			return e.complete(cmd, known.columns), cobra.ShellCompDirectiveNoFileComp
-		})
-	}
-	_ = cmd.RegisterFlagCompletionFunc("rows", cobra.FixedCompletions([]string{"orders", "lines", "shipments", "payments"}, cobra.ShellCompDirectiveNoFileComp))
 	return cmd
-}
-
-// listFlags are the words that ask for a list.
-type listFlags struct {
-	questionFlags
-	client.Selection
-	quality string
-}
-
-func (l *listFlags) add(flags *pflag.FlagSet) {
-	l.questionFlags.add(flags)
-	flags.StringVar(&l.Columns, "columns", "", "`columns`, with commas: fields, milestones, number, value, length, state, lines.product …,\nor what a condition can ask about, each perhaps with as \"Heading\"; docs/lists.md")
-	flags.StringVar(&l.Rows, "rows", "orders", "what has a row: `orders`, lines, shipments or payments")
-	flags.StringArrayVar(&l.Highlights, "highlight", nil, "make rows or cells stand out: '`amber: CONDITION`', 'teal on COLUMN: CONDITION';\namber, teal, plum or faint; the first that holds counts")
-	flags.StringVar(&l.State, "state", "", "only orders whose leg is in this `state`: counted, running, cancelled,\nend-before-start, cancelled-before-start, no-start, not-yet-begun, …")
-	flags.StringArrayVar(&l.Group, "group", nil, "only orders of this `group`; once for each grouping of --by, empty for none")
-	flags.StringVar(&l.quality, "quality", "", "the orders with which something looks wrong, by its `code`; see prairie-dusk quality")
-	flags.StringVar(&l.Placed, "placed", "", "the orders that are left out: by the period `outside` or undated, by the condition unmet or undecided")
-	flags.StringVar(&l.Behind, "behind", "", "the orders behind a number of an answer, by its `address`: --with-behind and JSON show it;\nthe address says all about the question, and --where narrows the list further")
-	flags.StringVar(&l.Sort, "sort", "number", "`columns`, with commas; with a leading minus descending")
-	flags.IntVar(&l.Limit, "limit", 50, "at most so many `rows` of a table")
-	flags.IntVar(&l.Offset, "offset", 0, "leave out the first so many `rows` of a table")
-}
-
-// words are those of the address that asks for the list.
-func (l *listFlags) words(cmd *cobra.Command) url.Values {
-	changed := cmd.Flags().Changed
-	if !changed("group") {
-		l.Group = nil
-	}
-	// A leg that was not asked for may follow from the condition.
-	if !changed("from") && !changed("to") {
-		l.From, l.To = "", ""
-	}
-	if l.quality != "" {
-		l.Behind = "quality?code=" + url.QueryEscape(l.quality)
-	}
-	words := l.Selection.Words(l.Question)
-	if l.Behind != "" { // it says all of the question, but for what is asked for besides
-		for name := range words {
-			if flag := cmd.Flags().Lookup(strings.ReplaceAll(name, "_", "-")); name != "behind" && (flag == nil || !flag.Changed && name != "limit") {
-				words.Del(name)
-			}
-		}
-	}
-	return words
 }
 
 // The forms in which lists can be had besides those of every command.
@@ -139,7 +95,7 @@ func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Value
 		return err
 	}
 	if format == asTable {
-		answer, err := c.OrdersAt(cmd.Context(), words)
+		answer, err := c.Orders(cmd.Context(), words)
 		if err != nil {
 			return err
 		}
@@ -311,7 +267,7 @@ var cellMarks = []struct {
 const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
 
 func newOrder(e *environment) *cobra.Command {
-	var q questionFlags
+	var in api.Leg
 	cmd := &cobra.Command{
 		Use:   "order NUMBER",
 		Short: "One order: its milestones, and a length day by day",
@@ -324,16 +280,16 @@ func newOrder(e *environment) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			answer, err := c.Order(cmd.Context(), args[0], q.Question)
+			answer, err := c.Order(cmd.Context(), args[0], params.Values(&in))
 			if err != nil {
 				return err
 			}
 			return e.print(cmd, orderSheets(answer, e.settings.GetString("format"))...)
 		},
 	}
-	q.addLeg(cmd.Flags())
+	params.Flags(cmd.Flags(), &in)
+	params.Completions(cmd, &in, e.wordsOf)
 	addFormat(cmd)
-	e.completeQuestion(cmd)
 	return cmd
 }
 

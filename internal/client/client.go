@@ -91,34 +91,6 @@ func (p *Problem) Error() string {
 	return text
 }
 
-// Question is a question as the service takes it; an empty word takes its default.
-type Question struct {
-	From, To, In, Count, Calendar, CutOff, Basis, Period string
-	By                                                   []string
-	Where                                                string   // a condition in CEL
-	Over, AtLeast                                        *float64 // a limit; at most one of them
-	Through                                              []string // milestones that make a chain of legs
-	Promise                                              string   // a plan, or a number of working days
-	Show                                                 []string // statistics; only where Took is asked, as WithRunning is
-	WithRunning                                          bool     // an estimate with running orders
-}
-
-// Words are the words of an address that asks the question.
-func (q Question) Words() url.Values {
-	v := values(map[string]string{"from": q.From, "to": q.To, "in": q.In, "count": q.Count,
-		"calendar": q.Calendar, "cut_off": q.CutOff, "basis": q.Basis, "period": q.Period, "by": strings.Join(q.By, ","), "where": q.Where,
-		"through": strings.Join(q.Through, ","), "promise": q.Promise, "show": strings.Join(q.Show, ",")})
-	for name, limit := range map[string]*float64{"over": q.Over, "at_least": q.AtLeast} {
-		if limit != nil {
-			v.Set(name, strconv.FormatFloat(*limit, 'g', -1, 64))
-		}
-	}
-	if q.WithRunning {
-		v.Set("with_running", "true")
-	}
-	return v
-}
-
 // values leaves out empty words.
 func values(words map[string]string) url.Values {
 	v := url.Values{}
@@ -128,20 +100,6 @@ func values(words map[string]string) url.Values {
 		}
 	}
 	return v
-}
-
-// Selection picks orders behind an answer.
-type Selection struct {
-	Placed     string // outside, undated; empty for those asked about
-	State      string
-	Group      []string // nil: all groups
-	Behind     string   // the address of the orders behind a number
-	Sort       string
-	Offset     int
-	Limit      int // 0: the service's default
-	Columns    string
-	Rows       string   // orders, lines, shipments or payments; empty for orders
-	Highlights []string // "amber: CONDITION"
 }
 
 // Book describes the order book.
@@ -188,36 +146,8 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 	return err
 }
 
-// Words are the words of an address that asks for a list.
-func (s Selection) Words(q Question) url.Values {
-	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
-		if value != "" {
-			v.Set(name, value)
-		}
-	}
-	if s.Offset != 0 {
-		v.Set("offset", strconv.Itoa(s.Offset))
-	}
-	if s.Limit != 0 {
-		v.Set("limit", strconv.Itoa(s.Limit))
-	}
-	for _, key := range s.Group {
-		v.Add("group", key)
-	}
-	for _, highlight := range s.Highlights {
-		v.Add("highlight", highlight)
-	}
-	return v
-}
-
-// Orders lists orders behind an answer.
-func (c *Client) Orders(ctx context.Context, q Question, s Selection) (*api.Orders, error) {
-	return c.OrdersAt(ctx, s.Words(q))
-}
-
-// OrdersAt lists orders by the words of an address.
-func (c *Client) OrdersAt(ctx context.Context, words url.Values) (*api.Orders, error) {
+// Orders lists orders by the words of an address.
+func (c *Client) Orders(ctx context.Context, words url.Values) (*api.Orders, error) {
 	return call[api.Orders](ctx, c, http.MethodGet, "/orders", words, nil)
 }
 
@@ -234,9 +164,9 @@ func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, 
 	return c.file(ctx, "/orders-file", words, to)
 }
 
-// Order is one order with the length of a question's leg, day by day.
-func (c *Client) Order(ctx context.Context, number string, q Question) (*api.Order, error) {
-	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), q.Words(), nil)
+// Order is one order with the length of a leg, day by day.
+func (c *Client) Order(ctx context.Context, number string, leg url.Values) (*api.Order, error) {
+	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), leg, nil)
 }
 
 // Calendars lists the working calendars.
@@ -267,9 +197,9 @@ func (c *Client) CompareCalendars(ctx context.Context, one, other string, year i
 	return call[api.CalendarComparison](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(one)+"/differences", v, nil)
 }
 
-// CalendarEffect says what a calendar would do to the lengths of a question, before it is saved.
-func (c *Client) CalendarEffect(ctx context.Context, name string, def api.CalendarDefinition, q Question) (*api.CalendarEffect, error) {
-	return sendJSON[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", q.Words(), def)
+// CalendarEffect says what a calendar would do to the lengths of a leg, before it is saved.
+func (c *Client) CalendarEffect(ctx context.Context, name string, def api.CalendarDefinition, leg url.Values) (*api.CalendarEffect, error) {
+	return sendJSON[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", leg, def)
 }
 
 // SaveCalendar brings in a calendar, in the place of the one of its name.

@@ -19,6 +19,7 @@ import (
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
 )
 
 func (s *server) registerCalendars(to huma.API) {
@@ -59,7 +60,7 @@ func usual(b *book.Book) *calendar.Calendar {
 	return best
 }
 
-// NamedCalendarInput and YearInput are exported for huma, as LegInput is.
+// NamedCalendarInput and YearInput are exported for huma, which looks for parameters in embedded structs only where they are.
 type NamedCalendarInput struct {
 	Name string `path:"name"`
 }
@@ -280,7 +281,7 @@ func (s *server) calendarDifferences(ctx context.Context, in *struct {
 func (s *server) calendarEffect(ctx context.Context, in *struct {
 	NamedCalendarInput
 	YearInput
-	LegInput
+	api.Leg
 	Body api.CalendarDefinition
 }) (*answered[api.CalendarEffect], error) {
 	b := s.snapshot(ctx)
@@ -288,7 +289,7 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	q, err := duration.Parse(b, duration.Request{Request: in.LegInput.request()})
+	q, b, err := present.TookQuestion(b, &api.TookQuestion{Leg: in.Leg})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

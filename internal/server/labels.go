@@ -73,7 +73,7 @@ func countsBody(b *book.Book, d labels.Definition) []api.LabelCount {
 	return counts
 }
 
-// LabelInput is a label in a request; exported for huma, as QuestionInput is.
+// LabelInput is a label in a request; exported for huma, as NamedCalendarInput is.
 type LabelInput struct {
 	Name string `path:"name" maxLength:"100"`
 	Body api.LabelDefinition

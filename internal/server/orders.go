@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -12,7 +11,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
@@ -22,153 +20,32 @@ import (
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/predicate"
-	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/present"
 )
 
-// OrdersInput says what a list shows; exported for huma, as QuestionInput is.
-type OrdersInput struct {
-	Behind string `query:"behind" maxLength:"20000" doc:"The address of the orders behind a number, as answers show it: it says all about the question, and where narrows the list further."`
-	QuestionInput
-	Placed    string   `query:"placed" doc:"The orders that are left out: by the period, outside or undated; by the condition, unmet or undecided. Default those asked about."`
-	State     string   `query:"state" doc:"Only orders whose leg is in this state, or 'counted', 'ended' (both days known, in order) or 'every-leg' (of the chain)."`
-	Group     []string `query:"group,explode" doc:"Only orders of this group: one key for each grouping, repeated; an empty key is 'none'."`
-	Sort      string   `query:"sort" maxLength:"10000" doc:"Columns by heading or text, or whatever could be one, each with a leading minus for descending; several with commas. Default number."`
-	Columns   string   `query:"columns" maxLength:"10000" doc:"With commas: fields, milestones, number, value, length, state, lines.product and other columns of lines, shipments and payments, or anything that a condition can ask about, conditions too; each perhaps with a heading of its own and a width: value as \"Worth\" wide 120."`
-	Rows      string   `query:"rows" enum:"orders,lines,shipments,payments" default:"orders" doc:"What has a row. An order without a line still has one."`
-	Highlight []string `query:"highlight,explode" doc:"Makes rows stand out, or cells of one column: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint. Of several the first that holds."`
+// A listed request asks for a page of a list.
+type listed struct {
+	api.OrdersQuestion
+	api.Page
 }
 
-type pageInput struct {
-	OrdersInput
-	Offset int `query:"offset" minimum:"0" maximum:"1000000000"`
-	Limit  int `query:"limit" minimum:"1" maximum:"10000" default:"100"`
-}
+// Resolve takes what repeats as it stands in the address.
+func (in *listed) Resolve(ctx huma.Context) []error { return takeRepeated(ctx, &in.OrdersQuestion) }
 
-func (in *OrdersInput) selection() duration.Selection {
-	return duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group}
-}
-
-// Resolve takes the groups as they stand in the address, since huma leaves out empty ones, which are the key of "none",
-// and the highlights, which can hold commas.
-func (in *OrdersInput) Resolve(ctx huma.Context) []error {
+// takeRepeated takes the groups, since huma leaves out empty ones, which are the key of "none", and the highlights, which can hold
+// commas.
+func takeRepeated(ctx huma.Context, in *api.OrdersQuestion) []error {
 	address := ctx.URL()
 	query := address.Query()
 	in.Group, in.Highlight = query["group"], query["highlight"]
 	return nil
 }
 
-// An asked list is what a request for one has been understood as.
-type askedList struct {
-	list.Request
-	book       *book.Book
-	highlights []filter.Highlight
-	open       string // which of what was open is listed, in words
-}
-
-// selected says which of the orders asked about are listed.
-func (a askedList) selected() string {
-	words := present.Selected(a.Question, a.Selection)
-	if a.open == "" {
-		return words
-	}
-	return strings.Replace(words, "all orders asked about", "orders", 1) + " " + a.open
-}
-
-func (s *server) asked(ctx context.Context, in *OrdersInput) (a askedList, err error) {
-	if in.Behind != "" {
-		return s.behind(ctx, in)
-	}
-	words, b := in.QuestionInput, s.snapshot(ctx)
-	q, b, err := words.question(b)
-	if err != nil {
-		return a, err
-	}
-	a.book = b
-	if len(q.Periods) > 1 {
-		return a, request.Invalid("period", in.Period, "a list of orders takes one period")
-	}
-	// How long they have taken so far: the list is of that leg, unless another was asked for.
-	if running, asks := soFar(q.Where.Condition); asks {
-		if in.From == "" && in.To == "" && running != q.Leg {
-			q.Leg = running
-			if in.Basis == "" {
-				q.Basis = running.From
-			}
-		}
-		a.Apart = running == q.Leg
-	}
-	a.Request = list.Request{Question: q, Selection: in.selection(), Apart: a.Apart, Decimals: present.Decimals}
-	return a, a.lay(in)
-}
-
-// lay understands how the list is laid out: its rows, columns, order and highlights.
-func (a *askedList) lay(in *OrdersInput) (err error) {
-	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
-		per := book.Part(part)
-		a.Per = &per
-	}
-	if a.Columns, err = filter.ParseColumns(a.book, a.Question, in.Columns); err != nil {
-		return err
-	}
-	if a.Sort, err = filter.ParseSort(a.book, a.Question, a.Columns, in.Sort); err != nil {
-		return err
-	}
-	return a.highlight(in.Highlight)
-}
-
-// asksElse says that a request with an address says something of the question besides, but for a condition.
-func (in *OrdersInput) asksElse() bool {
-	bare := OrdersInput{Behind: in.Behind, Sort: in.Sort, Columns: in.Columns, Rows: in.Rows, Highlight: in.Highlight}
-	bare.Where = in.Where
-	return !reflect.DeepEqual(bare, *in)
-}
-
-// behind is the list of the orders behind a number of an answer.
-func (s *server) behind(ctx context.Context, in *OrdersInput) (a askedList, err error) {
-	if in.asksElse() {
-		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and highlights")
-	}
-	of, err := present.Behind(s.snapshot(ctx), answer.Address(in.Behind))
-	if err != nil {
-		return a, err
-	}
-	a.book, a.open = of.Book, of.Words
-	a.Request = list.Request{Question: of.Question, Selection: of.Selection, Decimals: present.Decimals}
-	narrower, err := present.Condition(a.book, "where", in.Where)
-	if err != nil {
-		return a, err
-	}
-	a.Question.Where = a.Question.Where.And(narrower)
-	return a, a.lay(in)
-}
-
-// highlight understands the highlights of the list's columns.
-func (a *askedList) highlight(texts []string) (err error) {
-	a.Highlights = nil
-	a.highlights, err = filter.ParseHighlights(a.book, a.Columns, texts)
-	for _, m := range a.highlights {
-		a.Highlights = append(a.Highlights, m.Highlight)
-	}
-	return err
-}
-
-// soFar is the leg of which a condition asks how long it has taken so far.
-func soFar(c predicate.Condition) (l leg.Leg, asks bool) {
-	predicate.Walk(c, func(o predicate.Operand) {
-		if length, is := o.(predicate.Length); is && length.SoFar && !asks {
-			l, asks = length.Leg, true
-		}
-	})
-	return l, asks
-}
-
-func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Orders], error) {
-	asked, err := s.asked(ctx, &in.OrdersInput)
+func (s *server) orders(ctx context.Context, in *listed) (*answered[api.Orders], error) {
+	asked, err := present.ListOf(s.snapshot(ctx), &in.OrdersQuestion)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
@@ -181,7 +58,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	}
 	q := asked.Question
 	body := api.Orders{
-		Asked: durationAsked(q, asked.book.Version()), Selected: asked.selected(),
+		Asked: durationAsked(q, asked.Book.Version()), Selected: asked.Selected(),
 		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
 		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
 		Columns: []api.ListColumn{}, Highlights: []api.ListHighlight{}, List: []api.ListRow{},
@@ -193,7 +70,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 	for i, c := range asked.Columns {
 		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
 	}
-	for i, m := range asked.highlights {
+	for i, m := range asked.Marks {
 		body.Highlights = append(body.Highlights, api.ListHighlight{Text: in.Highlight[i], Style: m.Style, Column: m.Column, Where: m.Where})
 	}
 	for i := in.Offset; i < min(in.Offset+in.Limit, answer.Len()); i++ {
@@ -203,7 +80,7 @@ func (s *server) orders(ctx context.Context, in *pageInput) (*answered[api.Order
 }
 
 // list makes a list when its turn comes.
-func (s *server) list(ctx context.Context, asked askedList) (*list.Answer, error) {
+func (s *server) list(ctx context.Context, asked present.List) (*list.Answer, error) {
 	end, err := s.acquireSlot(ctx)
 	if err != nil {
 		return nil, err
@@ -212,7 +89,7 @@ func (s *server) list(ctx context.Context, asked askedList) (*list.Answer, error
 	// A file of the list may be sent for longer than a question is computed.
 	ctx, cancel := context.WithTimeoutCause(ctx, questionTimeout, errTooLong)
 	defer cancel()
-	return list.Ask(asked.book.Within(ctx), asked.Request)
+	return list.Ask(asked.Book.Within(ctx), asked.Request)
 }
 
 // lists remembers the last lists, so that whoever scrolls does not wait for the same list to be made again and again.
@@ -237,8 +114,8 @@ const (
 )
 
 // ask gives a list that is at least as long as the page asks for.
-func (l *lists) ask(ctx context.Context, asked askedList, in *pageInput, compute func(context.Context, askedList) (*list.Answer, error)) (*list.Answer, error) {
-	version, asks, needed := asked.book.Version(), fmt.Sprintf("%#v", in.OrdersInput), in.Offset+in.Limit
+func (l *lists) ask(ctx context.Context, asked present.List, in *listed, compute func(context.Context, present.List) (*list.Answer, error)) (*list.Answer, error) {
+	version, asks, needed := asked.Book.Version(), fmt.Sprintf("%#v", in.OrdersQuestion), in.Offset+in.Limit
 	l.mutex.Lock()
 	if l.version != version {
 		l.version, l.last = version, nil
@@ -339,12 +216,12 @@ func lengthWords(q duration.Question, l duration.Listed) string {
 
 type orderInput struct {
 	Number string `path:"number" doc:"Order number."`
-	LegInput
+	api.Leg
 }
 
 func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order], error) {
 	b := s.snapshot(ctx)
-	q, b, err := QuestionInput{LegInput: in.LegInput}.question(b)
+	q, b, err := present.TookQuestion(b, &api.TookQuestion{Leg: in.Leg})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

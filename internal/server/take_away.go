@@ -12,19 +12,26 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
 	"prairiedusk/internal/render"
 )
 
 type takeAwayInput struct {
-	OrdersInput
+	api.OrdersQuestion
 	Format          string `query:"format" enum:"csv,xlsx,ndjson,json,parquet" default:"csv"`
 	WithoutContacts bool   `query:"without_contacts" doc:"Leave out columns of people: the contact and telephone of customers."`
+}
+
+// Resolve takes what repeats as it stands in the address.
+func (in *takeAwayInput) Resolve(ctx huma.Context) []error {
+	return takeRepeated(ctx, &in.OrdersQuestion)
 }
 
 // contacts are the fields that name people or reach them.
@@ -35,12 +42,12 @@ var grounds = map[string]string{"amber": "F6D9A0", "teal": "BFE3DE", "plum": "E3
 
 // takeAway streams a whole list as a file.
 func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamResponse, error) {
-	asked, err := s.asked(ctx, &in.OrdersInput)
+	asked, err := present.ListOf(s.snapshot(ctx), &in.OrdersQuestion)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	if in.WithoutContacts {
-		if err := asked.leaveOutContacts(in.Highlight); err != nil {
+		if err := leaveOutContacts(&asked, in.Highlight); err != nil {
 			return nil, s.failed(ctx, err)
 		}
 		if len(asked.Columns) == 0 {
@@ -88,15 +95,15 @@ func (s *server) send(ctx context.Context, to huma.Context, write func(io.Writer
 
 // leaveOutContacts takes away the columns and highlights that tell of a contact: a condition on one tells it as well. Highlights of
 // columns that are gone go with them.
-func (a *askedList) leaveOutContacts(highlights []string) error {
+func leaveOutContacts(a *present.List, highlights []string) error {
 	var left []string
-	for i, m := range a.highlights {
+	for i, m := range a.Marks {
 		if !tellsContact(m.Condition) && (m.Column < 0 || !columnTellsContact(a.Columns[m.Column])) {
 			left = append(left, highlights[i])
 		}
 	}
 	a.Columns = slices.DeleteFunc(a.Columns, columnTellsContact)
-	return a.highlight(left)
+	return a.Mark(left)
 }
 
 func columnTellsContact(c list.Column) bool {
@@ -112,11 +119,11 @@ func tellsContact(c predicate.Condition) (tells bool) {
 }
 
 // headOf is what stands in a file besides its rows.
-func (s *server) headOf(asked askedList, answer *list.Answer) render.Head {
-	q, b := asked.Question, asked.book
+func (s *server) headOf(asked present.List, answer *list.Answer) render.Head {
+	q, b := asked.Question, asked.Book
 	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := numfmt.Counted(answer.Rows, "row")
-	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.Selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if line := answer.Population.Line(q.Basis); line != "" {
 		head.Lines = append(head.Lines, line+".")
 	}
@@ -126,7 +133,7 @@ func (s *server) headOf(asked askedList, answer *list.Answer) render.Head {
 	for i, c := range asked.Columns {
 		head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
 	}
-	for _, m := range asked.highlights {
+	for _, m := range asked.Marks {
 		words := m.Where
 		if m.Column >= 0 {
 			words += ", on " + asked.Columns[m.Column].Heading

@@ -24,7 +24,7 @@ func (s *server) registerViews(to huma.API) {
 	huma.Register(to, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: viewsPath + "/{name}", Summary: "Forget a view"}, s.deleteView)
 }
 
-// ViewName is the name of a view in an address; exported for huma, as QuestionInput is.
+// ViewName is the name of a view in an address; exported for huma, as NamedCalendarInput is.
 type ViewName struct {
 	Name string `path:"name" minLength:"1" maxLength:"100"`
 }

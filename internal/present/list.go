@@ -1,0 +1,125 @@
+package present
+
+import (
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/duration"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/filter"
+	"prairiedusk/internal/params"
+	"slices"
+	"strings"
+)
+
+// A List is a list of orders as it has been asked for.
+type List struct {
+	list.Request
+	Book  *book.Book // with the dates that the question names
+	Marks []filter.Highlight
+	which string // of the orders are listed, in words
+}
+
+// Selected says which of the orders asked about are listed.
+func (a List) Selected() string {
+	words := Selected(a.Question, a.Selection)
+	if a.which == "" {
+		return words
+	}
+	return strings.Replace(words, "all orders asked about", "orders", 1) + " " + a.which
+}
+
+// ListOf understands what a list is asked for. The error is a *request.Error.
+func ListOf(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
+	if in.Behind != "" {
+		return behindList(b, in)
+	}
+	leg := api.Leg{Measured: api.Measured{From: in.From, To: in.To, Lengths: in.Lengths}, CutOffs: in.CutOffs}
+	q, b, err := TookQuestion(b, &api.TookQuestion{Leg: leg, Placing: in.Placing})
+	if err != nil {
+		return a, err
+	}
+	a.Book = b
+	if len(q.Periods) > 1 {
+		return a, request.Invalid("period", in.Period, "a list of orders takes one period")
+	}
+	// How long they have taken so far: the list is of that leg, unless another was asked for.
+	if running, asks := soFar(q.Where.Condition); asks {
+		if in.From == "" && in.To == "" && running != q.Leg {
+			q.Leg = running
+			if in.Basis == "" {
+				q.Basis = running.From
+			}
+		}
+		a.Apart = running == q.Leg
+	}
+	a.Request = list.Request{Question: q, Selection: duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group}, Apart: a.Apart, Decimals: Decimals}
+	return a, a.lay(in)
+}
+
+// lay understands how the list is laid out: its rows, columns, order and highlights.
+func (a *List) lay(in *api.OrdersQuestion) (err error) {
+	if part := slices.Index(book.PartNames(), in.Rows); part >= 0 {
+		per := book.Part(part)
+		a.Per = &per
+	}
+	if a.Columns, err = filter.ParseColumns(a.Book, a.Question, in.Columns); err != nil {
+		return err
+	}
+	if a.Sort, err = filter.ParseSort(a.Book, a.Question, a.Columns, in.Sort); err != nil {
+		return err
+	}
+	return a.Mark(in.Highlight)
+}
+
+// asksElse says that a request with an address says something of the question besides, but for a condition.
+func asksElse(in *api.OrdersQuestion) bool {
+	words := params.Values(in)
+	for _, own := range []string{"behind", "where", "sort", "columns", "rows", "highlight"} {
+		words.Del(own)
+	}
+	return len(words) > 0
+}
+
+// behindList is the list of the orders behind a number of an answer.
+func behindList(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
+	if asksElse(in) {
+		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and highlights")
+	}
+	of, err := Behind(b, answer.Address(in.Behind))
+	if err != nil {
+		return a, err
+	}
+	a.Book, a.which = of.Book, of.Words
+	a.Request = list.Request{Question: of.Question, Selection: of.Selection, Decimals: Decimals}
+	narrower, err := Condition(a.Book, "where", in.Where.Where)
+	if err != nil {
+		return a, err
+	}
+	a.Question.Where = a.Question.Where.And(narrower)
+	return a, a.lay(in)
+}
+
+// Mark understands the highlights of the list's columns.
+func (a *List) Mark(texts []string) (err error) {
+	a.Highlights = nil
+	a.Marks, err = filter.ParseHighlights(a.Book, a.Columns, texts)
+	for _, m := range a.Marks {
+		a.Highlights = append(a.Highlights, m.Highlight)
+	}
+	return err
+}
+
+// soFar is the leg of which a condition asks how long it has taken so far.
+func soFar(c predicate.Condition) (l leg.Leg, asks bool) {
+	predicate.Walk(c, func(o predicate.Operand) {
+		if length, is := o.(predicate.Length); is && length.SoFar && !asks {
+			l, asks = length.Leg, true
+		}
+	})
+	return l, asks
+}
