@@ -44,6 +44,7 @@ test: system lint
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
+	@! git ls-files '*.go' | xargs awk 'length > 140 && !/["`'"'"']/ {print FILENAME ":" FNR ": longer than 140 columns"}' | grep .
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
 	@unreached=$$($(GO) tool deadcode -test ./...); test -z "$$unreached" || { echo "$$unreached"; exit 1; }

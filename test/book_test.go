@@ -31,8 +31,10 @@ type depot struct {
 }
 
 var depots = []depot{
-	{"Port Vell", map[time.Weekday]bool{time.Sunday: true}, map[string]string{"2031-05-01": "May Day", "2031-05-12": "Regatta"}, map[string]string{"2031-05-18": "Boat Show"}, "SU"},
-	{"Dhow Quay", map[time.Weekday]bool{time.Thursday: true, time.Friday: true}, map[string]string{"2031-05-06": "Pearl Day", "2031-05-07": "Pearl Day", "2031-05-15": "Founders' Day"}, map[string]string{"2031-05-22": "Stocktake"}, "TH,FR"},
+	{"Port Vell", map[time.Weekday]bool{time.Sunday: true}, map[string]string{"2031-05-01": "May Day", "2031-05-12": "Regatta"},
+		map[string]string{"2031-05-18": "Boat Show"}, "SU"},
+	{"Dhow Quay", map[time.Weekday]bool{time.Thursday: true, time.Friday: true}, map[string]string{"2031-05-06": "Pearl Day",
+		"2031-05-07": "Pearl Day", "2031-05-15": "Founders' Day"}, map[string]string{"2031-05-22": "Stocktake"}, "TH,FR"},
 }
 
 func (d depot) works(at time.Time) bool {
@@ -46,7 +48,8 @@ func (d depot) works(at time.Time) bool {
 func (d depot) calendarFile() string {
 	lines := []string{"BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//second book//EN", "NAME:" + d.name}
 	event := func(day, summary, category string, more ...string) {
-		lines = append(lines, "BEGIN:VEVENT", "UID:"+category+day, "DTSTAMP:20310101T000000Z", "DTSTART;VALUE=DATE:"+strings.ReplaceAll(day, "-", ""), "SUMMARY:"+summary, "CATEGORIES:"+category)
+		lines = append(lines, "BEGIN:VEVENT", "UID:"+category+day, "DTSTAMP:20310101T000000Z",
+			"DTSTART;VALUE=DATE:"+strings.ReplaceAll(day, "-", ""), "SUMMARY:"+summary, "CATEGORIES:"+category)
 		lines = append(append(lines, more...), "END:VEVENT")
 	}
 	event("2030-01-01", "Rest", "WEEKEND", "RRULE:FREQ=WEEKLY;BYDAY="+d.weekend)
@@ -104,7 +107,8 @@ func loadChandler(t *testing.T) (service, []chandlerOrder) {
 	rows, text := chandlerBook(rand.New(rand.NewPCG(20310501, 9)), 700)
 	folder := t.TempDir()
 	var paths []string
-	for name, content := range map[string]string{"chandler.csv": text, "vell.ics": depots[0].calendarFile(), "dhow.ics": depots[1].calendarFile()} {
+	for name, content := range map[string]string{"chandler.csv": text, "vell.ics": depots[0].calendarFile(),
+		"dhow.ics": depots[1].calendarFile()} {
 		path := filepath.Join(folder, name)
 		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
 		paths = append(paths, path)
@@ -128,7 +132,8 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 					groups := gridOf(t, s.took(t, question{In: in, Count: count, Period: month, By: []string{"site"}}).Parts[0], "groups")
 					require.Len(t, groups.Rows, 2)
 					for _, g := range groups.rows() {
-						compareGroup(t, groups, g, plainAnswer(rows, strings.TrimPrefix(groups.names(g), "all"), in, count, month, dataDate))
+						compareGroup(t, groups, g, plainAnswer(rows, strings.TrimPrefix(groups.names(g), "all"), in, count, month,
+							dataDate))
 					}
 				})
 			}
@@ -146,7 +151,8 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 			at, err := time.Parse(time.DateOnly, d.Day)
 			require.NoError(t, err)
 			works := depotNamed(entry.Cells[1]).works(at)
-			assert.Equal(t, works, d.Part == "counted" || d.Part == "extra working day" || d.Part == "start" && works, "%s %s", entry.Number, d.Day)
+			assert.Equal(t, works, d.Part == "counted" || d.Part == "extra working day" || d.Part == "start" && works, "%s %s",
+				entry.Number, d.Day)
 			if d.Part == "counted" || d.Part == "extra working day" {
 				counted++
 			}
@@ -236,7 +242,8 @@ func compareGroup(t *testing.T, groups grid, got answer.Row, want plain) {
 		low := want.lengths[int(at)]
 		return low + (at-math.Floor(at))*(want.lengths[int(math.Ceil(at))]-low)
 	}
-	for code, x := range map[string]float64{"n": float64(n), "mean": total / float64(n), "median": rank(0.5), "p90": rank(0.9), "min": want.lengths[0], "max": want.lengths[n-1]} {
+	for code, x := range map[string]float64{"n": float64(n), "mean": total / float64(n), "median": rank(0.5), "p90": rank(0.9),
+		"min": want.lengths[0], "max": want.lengths[n-1]} {
 		assert.InDelta(t, x, groups.number(got, code), 1e-6, code)
 	}
 }

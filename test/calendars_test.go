@@ -66,13 +66,20 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 		heading  string
 		want     map[string]any
 	}{
-		{question{}, "ordered → shipped, working days, elapsed, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0, "T/4": "running"}},
-		{question{Count: "both-ends"}, "ordered → shipped, working days, both-ends, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
-		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed, after cut-offs", map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
-		{question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43, "T/4": "running"}},
-		{question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day", "T/4": "running"}},
-		{question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0, "T/3": "no-time-of-day", "T/4": "running"}},
-		{question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed", map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
+		{question{}, "ordered → shipped, working days, elapsed, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0,
+			"T/4": "running"}},
+		{question{Count: "both-ends"}, "ordered → shipped, working days, both-ends, after cut-offs",
+			map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
+		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed, after cut-offs",
+			map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
+		{question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43,
+			"T/4": "running"}},
+		{question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day",
+			"T/4": "running"}},
+		{question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0,
+			"T/3": "no-time-of-day", "T/4": "running"}},
+		{question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed",
+			map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
 	} {
 		assert.Equal(t, tt.want, lengths(t, s, tt.question), "%+v", tt.question)
 		assert.Equal(t, tt.heading, s.took(t, tt.question).Heading)
@@ -175,7 +182,9 @@ func TestDaysAndDueOrders(t *testing.T) {
 	s := loadTimed(t)
 	answer, err := s.Days(t.Context(), client.DaysQuestion{From: "2026-06-29", To: "2026-07-10"})
 	require.NoError(t, err)
-	assert.Equal(t, []any{"Galway", "8 working days", "06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"}, []any{answer.Calendar, answer.Words, answer.SumLine})
+	assert.Equal(t, []any{"Galway", "8 working days",
+		"06-29 to 07-10: 12 days = 1 start + 7 counted + 1 half day + 1 holiday + 2 weekend"},
+		[]any{answer.Calendar, answer.Words, answer.SumLine})
 	answer, err = s.Days(t.Context(), client.DaysQuestion{From: "2026-12-31", N: "3", Calendar: "oman"})
 	require.NoError(t, err)
 	assert.Equal(t, "2027-01-05", answer.Day)
@@ -184,20 +193,23 @@ func TestDaysAndDueOrders(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body["detail"], "want one of default, Galway, Oman")
 
-	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late", s.ask(t, "/due").Parts[0].Lines[0].Text)
+	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late",
+		s.ask(t, "/due").Parts[0].Lines[0].Text)
 	due := gridOf(t, s.ask(t, "/due", "after", "3", "within", "0", "standing", "overdue,early").Parts[0], "due")
 	numbers := map[string]string{}
 	for _, r := range due.Rows {
 		numbers[r.Cells[0].Text] = due.cell(r, "due").Text
 	}
-	assert.Equal(t, map[string]string{"T/1": "2026-07-06", "T/3": "2026-07-06", "T/2": "2026-07-07"}, numbers, "the holidays and the cut-off count")
+	assert.Equal(t, map[string]string{"T/1": "2026-07-06", "T/3": "2026-07-06", "T/2": "2026-07-07"}, numbers,
+		"the holidays and the cut-off count")
 	assert.Contains(t, s.refuses(t, "/due", "plan", "shipped"), "want a plan")
 }
 
 // Zones that come late, or change, read every time of day anew; a fact is known by the day of its site.
 func TestTimesAreReadAnewWhenZonesChange(t *testing.T) {
 	s := startService(t)
-	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nZ/1,Hamilton,2026-07-06T23:30:00Z,2026-07-09T22:00:00Z\nZ/2,Hamilton,2026-07-06T08:00,2026-07-08\n")})
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv",
+		"number,site,ordered,shipped\nZ/1,Hamilton,2026-07-06T23:30:00Z,2026-07-09T22:00:00Z\nZ/2,Hamilton,2026-07-06T08:00,2026-07-08\n")})
 	require.NoError(t, err)
 	milestones := func(number string) map[string]string {
 		order, err := s.Order(t.Context(), number, question{}.Words())
@@ -242,11 +254,14 @@ func TestCalendarsOfRegionsAndNewOnes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Munster", "3 working days"}, []string{order.Calendar, order.Words})
 
-	sundays := api.CalendarDefinition{Weeks: []api.Week{{From: "1900-01-01", Days: "Sun"}, {From: "2027-01-01", Days: "Mon"}}, Hours: []api.DailyHours{},
-		Holidays: []api.DatedName{}, HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{{Day: "2026-07-06", Name: "Rush"}}, CoverageFrom: "2026-01-01", CoverageTo: "2026-06-30"}
+	sundays := api.CalendarDefinition{Weeks: []api.Week{{From: "1900-01-01", Days: "Sun"}, {From: "2027-01-01", Days: "Mon"}},
+		Hours:    []api.DailyHours{},
+		Holidays: []api.DatedName{}, HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{{Day: "2026-07-06", Name: "Rush"}},
+		CoverageFrom: "2026-01-01", CoverageTo: "2026-06-30"}
 	effect, err := s.CalendarEffect(t.Context(), "Athlone", sundays, question{Count: "both-ends"}.Words())
 	require.NoError(t, err)
-	assert.Equal(t, []any{"1 of 2 lengths change: 0 longer, 1 shorter", 2, 2}, []any{effect.Words, effect.UnknownBefore, effect.UnknownAfter})
+	assert.Equal(t, []any{"1 of 2 lengths change: 0 longer, 1 shorter", 2, 2}, []any{effect.Words, effect.UnknownBefore,
+		effect.UnknownAfter})
 	saved, err := s.SaveCalendar(t.Context(), "Athlone", sundays)
 	require.NoError(t, err)
 	assert.Equal(t, []any{1, []string{"Athlone"}, &sundays}, []any{saved.Orders, saved.Sites, saved.Definition})
@@ -295,7 +310,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	// Its rules: a week and hours from a day on, what is known; what cannot be is said before it is saved.
 	b.do(chromedp.Click(test("add-week")), chromedp.Click(test("week-1-Mon")), chromedp.Click(test("add-hours")))
 	hours := func(text string) {
-		b.do(chromedp.SetValue(test("hours-0"), text), run(`document.querySelector('[data-test="hours-0"]').dispatchEvent(new Event('change'))`))
+		b.do(chromedp.SetValue(test("hours-0"), text),
+			run(`document.querySelector('[data-test="hours-0"]').dispatchEvent(new Event('change'))`))
 	}
 	hours("16:00-08:00")
 	b.text(test("effect"), "do not run from an earlier to a later time of one day")
@@ -303,7 +319,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	hours("09:00-17:00")
 	b.text(test("effect"), "0 of 3 lengths change")
 	// The arrow keys walk through the year; Enter chooses a day.
-	b.do(chromedp.Focus(`[data-day="2026-08-31"]`), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	b.do(chromedp.Focus(`[data-day="2026-08-31"]`), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowDown),
+		chromedp.KeyEvent(kb.Enter))
 	b.text(test("day-editor"), "Tue 2026-09-08")
 	b.do(chromedp.Click(test("kind-half day"), chromedp.NodeVisible))
 	assert.Equal(t, "09:00-13:00", evaluate[string](b, `document.querySelector('[data-test="day-hours"]').value`))
@@ -311,10 +328,12 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.do(chromedp.Click(test("save")))
 	require.Eventually(t, func() bool {
 		c, err := s.Calendar(t.Context(), "Ireland", 2027)
-		return err == nil && assert.ObjectsAreEqual([]api.Week{{From: "1900-01-01", Days: "Mon Tue Wed Thu Fri"}, {From: "2027-01-01", Days: "Tue Wed Thu Fri"}}, c.Definition.Weeks) &&
+		return err == nil && assert.ObjectsAreEqual([]api.Week{{From: "1900-01-01", Days: "Mon Tue Wed Thu Fri"},
+			{From: "2027-01-01", Days: "Tue Wed Thu Fri"}}, c.Definition.Weeks) &&
 			assert.ObjectsAreEqual([]api.DatedName{{Day: "2026-09-08", Hours: "09:00-13:00"}}, c.Definition.HalfDays)
 	}, 10*time.Second, 50*time.Millisecond)
-	b.do(chromedp.WaitVisible(test("pick-name")), press("pick-name"), chromedp.WaitVisible(test("choice-Ireland")), chromedp.KeyEvent(kb.Escape))
+	b.do(chromedp.WaitVisible(test("pick-name")), press("pick-name"), chromedp.WaitVisible(test("choice-Ireland")),
+		chromedp.KeyEvent(kb.Escape))
 
 	folder := t.TempDir()
 	b.do(downloadsTo(folder), chromedp.Navigate(s.address+"/calendars?name=Galway"))
@@ -329,7 +348,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 		return err == nil && strings.Contains(string(text), "SUMMARY:Storm")
 	}, 10*time.Second, 50*time.Millisecond)
 
-	b.do(chromedp.Click(test("calculator"), chromedp.NodeVisible), chromedp.SendKeys(test("calculator-to"), "2026-07-1", chromedp.NodeVisible), chromedp.KeyEvent("0"))
+	b.do(chromedp.Click(test("calculator"), chromedp.NodeVisible), chromedp.SendKeys(test("calculator-to"), "2026-07-1",
+		chromedp.NodeVisible), chromedp.KeyEvent("0"))
 	b.text(test("calculator-words"), "4 working days")
 	b.text(test("calculator-sum"), "07-06 to 07-10: 5 days = 1 start + 4 counted")
 	b.do(chromedp.Click(test("ask-latest")), chromedp.SendKeys(test("calculator-wanted"), "2026-07-05", chromedp.NodeVisible))
@@ -346,7 +366,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 
 	// A unit takes only the rules that it has, and its words stand over every length.
 	pick := func(slot, choice string) {
-		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)), chromedp.Click(test("choice-"+choice)))
+		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)),
+			chromedp.Click(test("choice-"+choice)))
 	}
 	b.do(chromedp.Navigate(s.address + "/how-long?count=both-ends"))
 	b.text(test("heading"), "ordered → shipped, working days, both-ends, after cut-offs")
@@ -364,21 +385,24 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.do(chromedp.Click(test("orders") + " tbody a"))
 	b.text(test("order-sheet"), "Tue 2026-06-30 14:00 ordered")
 	b.text(test("length"), "0 working days")
-	assert.Equal(t, 3, evaluate[int](b, `document.querySelectorAll('[data-part="after cut-off"]').length`), "the fair, the storm, and the day itself")
+	assert.Equal(t, 3, evaluate[int](b, `document.querySelectorAll('[data-part="after cut-off"]').length`),
+		"the fair, the storm, and the day itself")
 	b.do(chromedp.Click(test("leg-ordered-shipped")))
 
 	// A condition is picked part by part, becomes text, and is asked; one that cannot be is mended where it is refused.
 	choose := func(name, value string) {
 		b.do(run(fmt.Sprintf(`{ const e = document.querySelector('[data-test=%q]'); e.value = %q; e.dispatchEvent(new Event('change')); e.dispatchEvent(new Event('input')) }`, name, value)))
 	}
-	b.do(chromedp.Navigate(s.address+"/how-long"), chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("subject")))
+	b.do(chromedp.Navigate(s.address+"/how-long"), chromedp.Click(test("pick-where"), chromedp.NodeVisible),
+		chromedp.WaitVisible(test("subject")))
 	choose("subject", "country")
 	choose("condition-value", "Oman")
 	b.do(chromedp.Click(test("add-and")))
 	choose("subject", "shipped")
 	choose("comparison-word", "is missing")
 	b.do(chromedp.Click(test("add-and")))
-	assert.Equal(t, `country == "Oman" && shipped == null`, evaluate[string](b, `document.querySelector('[data-test="condition-text"]').value`))
+	assert.Equal(t, `country == "Oman" && shipped == null`, evaluate[string](b,
+		`document.querySelector('[data-test="condition-text"]').value`))
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("sentence"), `where country == "Oman" && shipped == null`)
 	b.text(test("reconciliation"), "1 order asked about = 0 counted + 1 still running")
@@ -387,7 +411,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.text(test("selected"), "rders that are not as the condition asks: 3 orders")
 	b.do(chromedp.Navigate(s.address + "/orders?where=contry%20%3D%3D%20null"))
 	b.text("[role=alert]", "did you mean country?")
-	b.do(chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("clear-where")), chromedp.Click(test("clear-where")))
+	b.do(chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("clear-where")),
+		chromedp.Click(test("clear-where")))
 	b.text(test("selected"), "ll orders asked about: 4 orders")
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the hours that cannot be are refused")
@@ -397,7 +422,8 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 // Holidays as they are published, in a calendar or a table: whose they are is asked unless the book knows the name.
 func TestCalendarsAsTheyArePublished(t *testing.T) {
 	s := startService(t)
-	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,country,ordered,shipped\nA,Galway,Ireland,2026-05-01,2026-05-05\nB,Lisbon,Portugal,2026-05-01,2026-05-05\n")})
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv",
+		"number,site,country,ordered,shipped\nA,Galway,Ireland,2026-05-01,2026-05-05\nB,Lisbon,Portugal,2026-05-01,2026-05-05\n")})
 	require.NoError(t, err)
 	const event = "BEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260101T000000Z\r\n"
 	ics := write(t, "basic.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\nX-WR-CALNAME:Holidays in Ireland\r\n"+
@@ -412,11 +438,14 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 	}
 	questions := ask(ics, client.Reading{})
 	require.Len(t, questions, 1)
-	assert.Equal(t, []any{"observances", "are these days off, which the file calls observances: Garden Day?"}, []any{questions[0].Word, questions[0].Asks})
+	assert.Equal(t, []any{"observances", "are these days off, which the file calls observances: Garden Day?"},
+		[]any{questions[0].Word, questions[0].Asks})
 	questions = ask(ics, client.Reading{Observances: "left-out"})
 	require.Len(t, questions, 1)
-	assert.Equal(t, []any{"calendar_of", "Holidays in Ireland", []string{"Ireland", "Galway", "Lisbon", "Portugal", "default"}}, []any{questions[0].Word, questions[0].Column, questions[0].Answers})
-	load, err := s.LoadAs(t.Context(), []string{ics}, client.Reading{Observances: "left-out", CalendarOf: []string{"Holidays in Ireland=Ireland"}})
+	assert.Equal(t, []any{"calendar_of", "Holidays in Ireland", []string{"Ireland", "Galway", "Lisbon", "Portugal", "default"}},
+		[]any{questions[0].Word, questions[0].Column, questions[0].Answers})
+	load, err := s.LoadAs(t.Context(), []string{ics}, client.Reading{Observances: "left-out",
+		CalendarOf: []string{"Holidays in Ireland=Ireland"}})
 	require.NoError(t, err)
 	notes := ""
 	for _, n := range load.Notes {
@@ -442,8 +471,10 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 	_, err = s.LoadAs(t.Context(), []string{one}, client.Reading{CalendarOf: []string{"default"}})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]any{"A": 1.0, "B": 1.0}, lengths(t, s, question{}), "by the default of all")
-	assert.Equal(t, "dates", ask(write(t, "dates.csv", "date,name\n04/05/2026,May Day\n"), client.Reading{CalendarOf: []string{"default"}})[0].Word)
-	for text, want := range map[string]string{"date,name\nsoon,May Day\n": `row 2: "soon" in column "date"`, "date,name\n": "has no row", "date,name\n2026-05-04,\"May": "missing \" in quoted-field"} {
+	assert.Equal(t, "dates", ask(write(t, "dates.csv", "date,name\n04/05/2026,May Day\n"),
+		client.Reading{CalendarOf: []string{"default"}})[0].Word)
+	for text, want := range map[string]string{"date,name\nsoon,May Day\n": `row 2: "soon" in column "date"`, "date,name\n": "has no row",
+		"date,name\n2026-05-04,\"May": "missing \" in quoted-field"} {
 		_, err = s.LoadAs(t.Context(), []string{write(t, "bad.csv", text)}, client.Reading{CalendarOf: []string{"default"}})
 		assert.ErrorContains(t, err, want, text)
 	}

@@ -182,7 +182,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.text(test("first-day"), "2025-01-01")
 
 	pick := func(slot, choice string) {
-		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)), chromedp.Click(test("choice-"+choice)))
+		b.do(chromedp.Click(test("pick-"+slot), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-"+choice)),
+			chromedp.Click(test("choice-"+choice)))
 	}
 	pick("by", "site")
 	b.text(test("sentence"), "by site?")
@@ -201,7 +202,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.WaitVisible(test("chart") + " svg"))
 
 	// What is typed becomes the period; a second grouping joins the first; any bar and any note opens its orders.
-	b.do(chromedp.Click(test("pick-period"), chromedp.NodeVisible), chromedp.WaitVisible(test("type-period")), chromedp.Sleep(200*time.Millisecond),
+	b.do(chromedp.Click(test("pick-period"), chromedp.NodeVisible), chromedp.WaitVisible(test("type-period")),
+		chromedp.Sleep(200*time.Millisecond),
 		chromedp.KeyEvent("2026-07-06/2026-08-02"+kb.Enter))
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	pick("and-by", "month")
@@ -220,7 +222,8 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("selected"), fmt.Sprintf("%d orders", bars.count(second, "orders")))
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s", numfmt.Counted(some.Lines[1].Terms[2].Orders, "order")))
+	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s",
+		numfmt.Counted(some.Lines[1].Terms[2].Orders, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
 	unknown := note(s.took(t, question{Period: "2026-Q3"}).Parts[0], "holidays-unknown")
 	b.do(chromedp.Click(test("note-holidays-unknown"), chromedp.NodeVisible))
@@ -232,10 +235,12 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.Click(test("reconciliation") + " a:nth-of-type(1)"))
 	b.text(test("selected"), fmt.Sprintf("ounted: %d orders", groups.count(groups.total(), "n")))
 	longest := test("orders") + " th.number"
-	b.do(chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="ascending"]`), chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="descending"]`))
+	b.do(chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="ascending"]`), chromedp.Click(longest+" button"),
+		chromedp.WaitVisible(longest+`[aria-sort="descending"]`))
 	b.text(test("orders")+" tbody td.number", fmt.Sprint(groups.number(groups.total(), "max")))
 	b.do(chromedp.Click(test("orders")+" tbody a"), chromedp.WaitVisible(test("order-sheet")+" h2"))
-	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`), evaluate[string](b, "location.href")
+	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`),
+		evaluate[string](b, "location.href")
 	b.text(test("sum-line"), "days")
 	counted := evaluate[int](b, `document.querySelectorAll('[data-part="counted"], [data-part="extra working day"]').length`)
 	order, err := s.Order(t.Context(), number, question{In: "days"}.Words())
@@ -285,9 +290,11 @@ func TestConsoleIsFitForAll(t *testing.T) {
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
 	s, _ := demoService(t)
-	_, err = s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"}, {Where: "part_paid", Text: "part paid"}}}, false)
+	_, err = s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"},
+		{Where: "part_paid", Text: "part paid"}}}, false)
 	require.NoError(t, err)
-	_, err = s.SaveView(t.Context(), "By site", api.ViewContent{Address: "/how-long?by=site", Sentence: "How long from ordered to shipped, by site?"}, false)
+	_, err = s.SaveView(t.Context(), "By site", api.ViewContent{Address: "/how-long?by=site",
+		Sentence: "How long from ordered to shipped, by site?"}, false)
 	require.NoError(t, err)
 	pages := []struct{ path, ready, holds string }{
 		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
@@ -353,7 +360,8 @@ func TestConsoleIsFitForAll(t *testing.T) {
 func TestConsoleShowsMarkupAsText(t *testing.T) {
 	s := startService(t)
 	attack := `<img src=x onerror=document.title='taken'><script>document.title='taken'</script>`
-	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,customer,ordered,shipped\n\""+attack+"\",\""+attack+"\",\""+attack+"\",2026-07-01,2026-07-03\n")})
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv",
+		"number,site,customer,ordered,shipped\n\""+attack+"\",\""+attack+"\",\""+attack+"\",2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
@@ -367,7 +375,8 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	assert.Equal(t, "Prairie Dusk", evaluate[string](b, "document.title"))
 
 	// The policy stops script that gets into a page all the same.
-	assert.Equal(t, "Prairie Dusk", evaluate[string](b, `{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
+	assert.Equal(t, "Prairie Dusk", evaluate[string](b,
+		`{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
 	require.Eventually(t, func() bool { return len(b.wentWrong()) == 1 }, 5*time.Second, 50*time.Millisecond)
 	assert.Contains(t, b.wentWrong()[0], "Content Security Policy")
 }
@@ -400,7 +409,8 @@ func TestConsoleTakesAway(t *testing.T) {
 	assert.Equal(t, []string{"from", "to", "width", "orders"}, records[1])
 	require.Len(t, records, 2+len(bars.Rows)+2)
 	for i, bar := range bars.Rows {
-		assert.Equal(t, []string{fmt.Sprint(bars.number(bar, "length")), fmt.Sprint(bars.count(bar, "orders"))}, []string{records[2+i][0], records[2+i][3]})
+		assert.Equal(t, []string{fmt.Sprint(bars.number(bar, "length")), fmt.Sprint(bars.count(bar, "orders"))},
+			[]string{records[2+i][0], records[2+i][3]})
 	}
 	assert.Equal(t, part.Lines[0].Text, records[len(records)-2][0])
 
@@ -470,7 +480,8 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	assert.Zero(t, book.Orders, "looking changes nothing")
 
 	b.do(chromedp.Click(`[aria-label="Leave bad.csv out"]`), chromedp.WaitVisible(test("import")+":enabled"), press("import"))
-	assert.Contains(t, b.text(test("accept-dialog"), "would be set aside"), "orders.csv: 1 of 2 rows", "many rows are set aside only with a yes")
+	assert.Contains(t, b.text(test("accept-dialog"), "would be set aside"), "orders.csv: 1 of 2 rows",
+		"many rows are set aside only with a yes")
 	b.do(chromedp.WaitReady(test("accept")), press("accept"))
 	assert.Contains(t, b.text(test("loaded"), "Load 1 is in"), "orders.csv orders 1 0 0 1")
 	assert.Contains(t, b.text(test("loaded")+" "+test("set-aside"), "2026-07-32"), "July 2026 has no day 32")
@@ -499,7 +510,8 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	slots := write(t, "slots.csv", "number,ordered,Slot\nN-1,2026-07-01,2026-07-02\n")
 	b.do(chromedp.Navigate(s.address+"/import"), chromedp.SetUploadFiles("input[type=file]", []string{slots}))
 	b.text(test("look-slots.csv"), "Slot")
-	b.do(run(`document.querySelector('[data-test="plan-Slot"] input').click()`), chromedp.WaitVisible(test("plan-Slot")+" input:checked"), chromedp.WaitVisible(test("import")+":enabled"), press("import"))
+	b.do(run(`document.querySelector('[data-test="plan-Slot"] input').click()`), chromedp.WaitVisible(test("plan-Slot")+" input:checked"),
+		chromedp.WaitVisible(test("import")+":enabled"), press("import"))
 	b.text(test("loaded"), "is in")
 	book, err = s.Book(t.Context())
 	require.NoError(t, err)

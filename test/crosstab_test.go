@@ -106,7 +106,8 @@ func TestUnitsAndValuesAgreeWithTheFiles(t *testing.T) {
 	table, cells := s.cells(t, "show", "units", "rows", "product", "columns", "month"), 0
 	for _, row := range table.Rows {
 		for _, key := range table.keys() {
-			require.Equal(t, ordered[[2]string{row.Cells[0].Text, strings.TrimPrefix(key, "key:")}], table.number(row, key), "%s in %s", row.Cells[0].Text, key)
+			require.Equal(t, ordered[[2]string{row.Cells[0].Text, strings.TrimPrefix(key, "key:")}], table.number(row, key), "%s in %s",
+				row.Cells[0].Text, key)
 			cells++
 		}
 	}
@@ -159,7 +160,8 @@ func TestUnitsOfLateLines(t *testing.T) {
 		write(t, "products.csv", "product,category\nHive,hives\nVeil,clothing\n"),
 	})
 	require.NoError(t, err)
-	q := []string{"show", "units", "basis", "shipped", "period", "2026-Q2", "rows", "category", "columns", "channel", "where", `site == "Galway"`, "lines", "line.delivered > requested"}
+	q := []string{"show", "units", "basis", "shipped", "period", "2026-Q2", "rows", "category", "columns", "channel", "where",
+		`site == "Galway"`, "lines", "line.delivered > requested"}
 	d := s.ask(t, "/crosstab", q...)
 	assert.Equal(t, `How many units were shipped in 2026-Q2, by category and channel, of lines with line.delivered > requested, where site == "Galway"?`, d.Asked())
 	table := gridOf(t, d.Parts[0], "cells")
@@ -173,9 +175,11 @@ func TestUnitsOfLateLines(t *testing.T) {
 	}
 	// Of the hives of U/2 all ten are of a late line, though six came in time.
 	assert.Equal(t, map[string]float64{"hives web": 15, "clothing web": 2, "clothing phone": 7}, got)
-	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, question{}, selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
+	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, question{},
+		selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
 	assert.Equal(t, "Units shipped: 25 units of the lines counted = 24 shipped in 2026-Q2 + 1 shipped after it", d.Parts[0].Lines[0].Text)
-	assert.Equal(t, "8 lines of the orders asked about = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about", d.Parts[0].Lines[1].Text)
+	assert.Equal(t, "8 lines of the orders asked about = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about",
+		d.Parts[0].Lines[1].Text)
 	assert.Contains(t, s.refuses(t, "/crosstab", "lines", "line.units > 1"), "orders are picked by where")
 	assert.Contains(t, s.refuses(t, "/compare", "show", "units", "lines", "line.unts > 1"), "did you mean units?")
 }
@@ -212,7 +216,8 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 			second += of(from, "inside")
 		}
 		require.Len(t, bridge.Rows, 7)
-		for r, step := range [][2]string{{"inside", "before"}, {"inside", "after"}, {"inside", "none"}, {"before", "inside"}, {"after", "inside"}, {"none", "inside"}} {
+		for r, step := range [][2]string{{"inside", "before"}, {"inside", "after"}, {"inside", "none"}, {"before", "inside"},
+			{"after", "inside"}, {"none", "inside"}} {
 			row := bridge.Rows[1+r]
 			want, label := -of(step[0], step[1]), "ordered in it, shipped "
 			if step[1] == "inside" {
@@ -220,13 +225,17 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 			}
 			require.Equal(t, want, bridge.number(row, "amount"), "%s: %v", show, step)
 			require.True(t, strings.HasPrefix(row.Cells[0].Text, label), row.Cells[0].Text)
-			require.Equal(t, []string{"B/" + step[0] + "-" + step[1]}, s.numbersOf(t, question{}, selection{Behind: string(bridge.cell(row, "amount").Behind)}))
+			require.Equal(t, []string{"B/" + step[0] + "-" + step[1]}, s.numbersOf(t, question{},
+				selection{Behind: string(bridge.cell(row, "amount").Behind)}))
 		}
-		require.Equal(t, []float64{first, second}, []float64{bridge.number(bridge.Rows[0], "amount"), bridge.number(bridge.total(), "amount")})
-		require.Equal(t, []float64{first, second}, []float64{dates.number(dates.total(), "ordered"), dates.number(dates.total(), "shipped")})
+		require.Equal(t, []float64{first, second}, []float64{bridge.number(bridge.Rows[0], "amount"),
+			bridge.number(bridge.total(), "amount")})
+		require.Equal(t, []float64{first, second}, []float64{dates.number(dates.total(), "ordered"),
+			dates.number(dates.total(), "shipped")})
 		assert.Contains(t, said(part, "both-shipped"), "in both: ordered and shipped in 2025-03")
 		for _, line := range part.Lines[:2] {
-			assert.Contains(t, line.Text, map[string]string{"value": ": 65,535.00 EUR of the orders asked about = ", "orders": ": 16 orders asked about = "}[show], "both dates reconcile to the same whole")
+			assert.Contains(t, line.Text, map[string]string{"value": ": 65,535.00 EUR of the orders asked about = ",
+				"orders": ": 16 orders asked about = "}[show], "both dates reconcile to the same whole")
 		}
 	}
 }
@@ -255,7 +264,8 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, []int{31, steps(why)}, []int{len(all[0].Rows), len(alone[0].Rows)})
-	assert.Equal(t, []int{31 - steps(fewer), 31 - steps(fewer)}, []int{len(hidden[0].Rows), len(hidden[1].Rows)}, "a step is empty where no figure has anything")
+	assert.Equal(t, []int{31 - steps(fewer), 31 - steps(fewer)}, []int{len(hidden[0].Rows), len(hidden[1].Rows)},
+		"a step is empty where no figure has anything")
 	assert.Less(t, steps(fewer), steps(why), "on some days a part of an order was shipped, and none as a whole")
 	for _, row := range alone[0].Rows {
 		require.NotEmpty(t, alone[0].cell(row, "why").Text)
@@ -265,7 +275,8 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 	first := []string{"show", "units", "basis", "shipped", "rows", "product", "columns", "month-of-year", "top", "3"}
 	d := s.ask(t, "/crosstab", first...)
 	cells, covered := gridOf(t, d.Parts[0], "cells"), gridOf(t, d.Parts[0], "covered")
-	assert.Equal(t, []string{"2025, 2026", "2025"}, []string{covered.cell(covered.Rows[0], "covered").Text, covered.cell(covered.Rows[11], "covered").Text}, "December has one year behind it")
+	assert.Equal(t, []string{"2025, 2026", "2025"}, []string{covered.cell(covered.Rows[0], "covered").Text,
+		covered.cell(covered.Rows[11], "covered").Text}, "December has one year behind it")
 	assert.Regexp(t, `^all others \(\d+\)$`, cells.Rows[3].Cells[0].Text)
 	query := url.Values{}
 	for i := 0; i < len(first); i += 2 {
@@ -287,7 +298,8 @@ func TestEmptyStepsAndFiles(t *testing.T) {
 	assert.NotContains(t, fmt.Sprint(blank.Rows), "{0 ", "zeros can be blank")
 	share := s.cells(t, "show", "share", "meets", "shipped == ordered", "rows", "site", "columns", "quarter")
 	row, key := share.Rows[0], share.keys()[0]
-	assert.Equal(t, fmt.Sprintf("%s%% (%d of %d)", numfmt.Percent(share.count(row, key+" some"), share.count(row, key+" n")), share.count(row, key+" some"), share.count(row, key+" n")), share.cell(row, key).Text, "a share goes away with both its numbers")
+	assert.Equal(t, fmt.Sprintf("%s%% (%d of %d)", numfmt.Percent(share.count(row, key+" some"), share.count(row, key+" n")),
+		share.count(row, key+" some"), share.count(row, key+" n")), share.cell(row, key).Text, "a share goes away with both its numbers")
 	for want, words := range map[string][]string{
 		"not a grouping":  {"rows", "colour"},
 		"named twice":     {"show", "units,units"},
@@ -316,7 +328,8 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 		immediate := gridOf(t, s.ask(t, "/immediate", "period", month).Parts[0], "groups")
 		groups, kept := gridOf(t, took, "groups"), gridOf(t, took, "promise")
 		for code, want := range map[string]string{
-			"orders": groups.cell(groups.total(), "asked").Text, "median": groups.cell(groups.total(), "median").Text, "late": kept.cell(kept.total(), "late_share").Text + "%",
+			"orders": groups.cell(groups.total(), "asked").Text, "median": groups.cell(groups.total(), "median").Text,
+			"late": kept.cell(kept.total(), "late_share").Text + "%",
 			"open": open.cell(open.total(), "at_end").Text, "immediate": immediate.cell(immediate.total(), "asked_rate").Text + "%",
 		} {
 			got := []string{figures[code].Text, figures[code].Before}[i]
@@ -344,16 +357,19 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.do(chromedp.Click(test("dates")+" tbody tr:nth-child(2) "+test("shipped"), chromedp.NodeVisible))
 	n := s.behind(t, weeks.cell(week, "shipped"))
 	b.text(test("selected"), fmt.Sprintf("with units shipped in 2026-10, week %s: %s in", week.Cells[0].Text, numfmt.Counted(n, "order")))
-	b.do(chromedp.NavigateBack(), chromedp.Click(test("pick-basis-1"), chromedp.NodeVisible), chromedp.Click(test("choice-delivered"), chromedp.NodeVisible))
+	b.do(chromedp.NavigateBack(), chromedp.Click(test("pick-basis-1"), chromedp.NodeVisible),
+		chromedp.Click(test("choice-delivered"), chromedp.NodeVisible))
 	b.text(test("sentence"), "ordered, and delivered,")
 	b.do(run(`const s = document.querySelector('[data-test="add-figure"]'); s.value = 'orders'; s.dispatchEvent(new Event('change'))`))
 	b.text("section:nth-of-type(2) h2", "orders ordered")
 	b.do(run(`[...document.querySelectorAll('[data-test^="term-"]')].find(a => a.nextSibling.textContent.includes('not yet delivered')).click()`))
 	b.text(test("selected"), "not yet delivered")
-	b.do(chromedp.Navigate(s.address+"/compare?basis=shipped&each=day&period=2026-03&empty=alone"), chromedp.WaitVisible(test("says-empty-steps")))
+	b.do(chromedp.Navigate(s.address+"/compare?basis=shipped&each=day&period=2026-03&empty=alone"),
+		chromedp.WaitVisible(test("says-empty-steps")))
 	b.text(test("dates"), "weekend")
 
-	b.do(chromedp.Navigate(s.address+"/crosstab?rows=product&columns=month-of-year&show=units&basis=shipped"), chromedp.WaitVisible(test("chart")+" svg"))
+	b.do(chromedp.Navigate(s.address+"/crosstab?rows=product&columns=month-of-year&show=units&basis=shipped"),
+		chromedp.WaitVisible(test("chart")+" svg"))
 	b.text(test("sentence"), "How many units were shipped in 2025-01-01 to 2026-10-31, by product and month of the year of shipped?")
 	b.text(test("covered"), "2025, 2026")
 	b.do(chromedp.Click(test("pick-some-lines"), chromedp.NodeVisible))
@@ -363,10 +379,12 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.text(test("cells"), "all others (")
 	b.do(chromedp.Click(test("cells")+" td a", chromedp.NodeVisible))
 	b.text(test("selected"), "with units shipped in")
-	b.do(chromedp.Navigate(s.address+"/crosstab?rows=site&columns=weekday"), chromedp.Click(test("pick-show"), chromedp.NodeVisible), chromedp.Click(test("choice-share"), chromedp.NodeVisible))
+	b.do(chromedp.Navigate(s.address+"/crosstab?rows=site&columns=weekday"), chromedp.Click(test("pick-show"), chromedp.NodeVisible),
+		chromedp.Click(test("choice-share"), chromedp.NodeVisible))
 	b.text(test("sentence"), "What share met shipped == ordered, of orders ordered")
 	b.text(test("cells"), "%")
-	b.do(chromedp.Navigate(s.address+"/crosstab?rows=site&columns=month&show=orders&period=2026"), chromedp.Click(test("sort-name"), chromedp.NodeVisible))
+	b.do(chromedp.Navigate(s.address+"/crosstab?rows=site&columns=month&show=orders&period=2026"),
+		chromedp.Click(test("sort-name"), chromedp.NodeVisible))
 	byName := `[...document.querySelectorAll('[data-test="cells"] tbody th')].map(h => h.innerText).filter(name => !['(none)', 'all'].includes(name))`
 	require.Eventually(t, func() bool {
 		return slices.Equal(evaluate[[]string](b, byName), []string{"Galway", "Hamilton", "Muscat", "Saskatoon"})
@@ -385,9 +403,11 @@ func TestTheCompareAndCrosstabCommands(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"compare --basis ordered,shipped,delivered --each quarter --show value":         {"less", "From what was ordered in the period to what was delivered in it", "not yet shipped"},
-		"compare --basis shipped --each day --period 2026-03 --empty alone":             {"weekend", "steps with nothing"},
-		"crosstab --rows product --columns month-of-year --show units --top 4":          {"all others (20)", "What each column covers", "mean of", "2025, 2026"},
+		"compare --basis ordered,shipped,delivered --each quarter --show value": {"less",
+			"From what was ordered in the period to what was delivered in it", "not yet shipped"},
+		"compare --basis shipped --each day --period 2026-03 --empty alone": {"weekend", "steps with nothing"},
+		"crosstab --rows product --columns month-of-year --show units --top 4": {"all others (20)", "What each column covers",
+			"mean of", "2025, 2026"},
 		"crosstab --rows site --columns weekday --show median,share --meets paid!=null": {"What share met paid!=null", "96 days"},
 	} {
 		name := "Asked " + strings.Join(strings.Fields(args)[:3], " ")
@@ -431,8 +451,9 @@ func TestTheOverviewOfASmallBook(t *testing.T) {
 		assert.Equal(t, 200, status, "%s leads somewhere", f.Address)
 	}
 	for code, want := range map[string]string{
-		"orders": "3|ordered in it|0|+3|", "open": "1|ordered and not yet shipped|0|+1|", "median": "3.0|of 2 orders|||1 is still running, and in no median.",
-		"late": "66.67%|2 of 3 whose outcome is known|||", "immediate": "50.00%|1 of 2|||",
+		"orders": "3|ordered in it|0|+3|", "open": "1|ordered and not yet shipped|0|+1|",
+		"median": "3.0|of 2 orders|||1 is still running, and in no median.",
+		"late":   "66.67%|2 of 3 whose outcome is known|||", "immediate": "50.00%|1 of 2|||",
 	} {
 		assert.Equal(t, want, lines[code], code)
 	}
@@ -442,7 +463,8 @@ func TestTheOverviewOfASmallBook(t *testing.T) {
 // sentence says so; each number opens as many orders as it counts.
 func TestWhatCanStandInRowsAndColumns(t *testing.T) {
 	s, _ := demoService(t)
-	_, err := s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"}, {Where: "part_paid", Text: "part paid"}}, Rest: "not paid"}, false)
+	_, err := s.SaveLabel(t.Context(), "payment", api.LabelDefinition{Rules: []api.LabelRule{{Where: "paid != null", Text: "paid"},
+		{Where: "part_paid", Text: "part paid"}}, Rest: "not paid"}, false)
 	require.NoError(t, err)
 	for sentence, q := range map[string]string{
 		"invoiced (or shipped where that is missing)":        "basis=invoiced-or-shipped&rows=payment&columns=quarter",

@@ -193,17 +193,32 @@ func amountOf(t *testing.T, term answer.Term) float64 {
 func TestEveryNumberOpensItsOrders(t *testing.T) {
 	s, _ := demoService(t)
 	for _, asked := range []string{
-		"/took?by=site&period=2026-10&over=10&with_running=true&promise=promised", "/took?by=month,channel&show=median&period=2025-11-15/2026-02-14&where=value+%3E+100", "/took?by=place,asked&promise=5&basis=shipped&period=2026",
-		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026", "/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10", "/took?by=weekday(delivered)&where=requested+!%3D+promised&basis=ordered",
-		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all", "/quality",
-		"/open?period=2026-07&by=site&closing_day=out", "/open?each=month&by=channel&holdings=true&where=value+%3E+100", "/open?from=delivered&to=paid&period=2026-Q3,2026-08", "/open?each=quarter&to=delivered&where=requested+!%3D+promised",
-		"/open?at=2026-03-16&by=site", "/open?ages=true&each=quarter&in=days&buckets=0,7&period=2026", "/open?timeline=true&period=2026-10&sort=age",
-		"/status/latest?by=site&at=2026-03-16", "/status/latest?where=requested+!%3D+promised", "/status/times?each=quarter&period=2025-08-06/2026-05-19&where=value+%3E+100", "/status/times?by=month(shipped)&source=daily&max_gap=3", "/status/times",
-		"/status/transitions", "/status/transitions?period=2026-Q3&source=daily&max_gap=3&where=site+%3D%3D+%22Galway%22", "/status/periods?period=2026-10&where=value+%3E+100",
-		"/crosstab?rows=site&columns=quarter", "/crosstab?show=units,value&basis=shipped&rows=category&columns=year", "/crosstab?rows=product&top=4", "/crosstab?show=share,mean,immediate&meets=paid+!%3D+null&rows=site&period=2026-10&where=requested+!%3D+promised", "/crosstab?rows=lines.category&columns=weekday&basis=delivered&period=2026-09",
+		"/took?by=site&period=2026-10&over=10&with_running=true&promise=promised",
+		"/took?by=month,channel&show=median&period=2025-11-15/2026-02-14&where=value+%3E+100",
+		"/took?by=place,asked&promise=5&basis=shipped&period=2026",
+		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026",
+		"/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10",
+		"/took?by=weekday(delivered)&where=requested+!%3D+promised&basis=ordered",
+		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all",
+		"/quality",
+		"/open?period=2026-07&by=site&closing_day=out", "/open?each=month&by=channel&holdings=true&where=value+%3E+100",
+		"/open?from=delivered&to=paid&period=2026-Q3,2026-08", "/open?each=quarter&to=delivered&where=requested+!%3D+promised",
+		"/open?at=2026-03-16&by=site", "/open?ages=true&each=quarter&in=days&buckets=0,7&period=2026",
+		"/open?timeline=true&period=2026-10&sort=age",
+		"/status/latest?by=site&at=2026-03-16", "/status/latest?where=requested+!%3D+promised",
+		"/status/times?each=quarter&period=2025-08-06/2026-05-19&where=value+%3E+100",
+		"/status/times?by=month(shipped)&source=daily&max_gap=3", "/status/times",
+		"/status/transitions", "/status/transitions?period=2026-Q3&source=daily&max_gap=3&where=site+%3D%3D+%22Galway%22",
+		"/status/periods?period=2026-10&where=value+%3E+100",
+		"/crosstab?rows=site&columns=quarter", "/crosstab?show=units,value&basis=shipped&rows=category&columns=year",
+		"/crosstab?rows=product&top=4", "/crosstab?show=share,mean,immediate&meets=paid+!%3D+null&rows=site&period=2026-10&where=requested+!%3D+promised", "/crosstab?rows=lines.category&columns=weekday&basis=delivered&period=2026-09",
 		"/crosstab?show=units,value,lines&rows=product&period=2026-Q2&basis=shipped&lines=line.delivered+>+requested+%26%26+line.product+!%3D+line.category&where=site+%3D%3D+%22Galway%22",
-		"/compare?show=orders,lines&period=2026&each=quarter", "/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100", "/compare?show=median,units&basis=promised&each=week&period=2026-10",
-		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1", "/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered", "/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
+		"/compare?show=orders,lines&period=2026&each=quarter",
+		"/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100",
+		"/compare?show=median,units&basis=promised&each=week&period=2026-10",
+		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1",
+		"/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered",
+		"/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
 	} {
 		path, text, _ := strings.Cut(asked, "?")
 		words, err := url.ParseQuery(text)
@@ -272,9 +287,12 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 // A book without orders answers every question, in every form.
 func TestAnEmptyBookAnswers(t *testing.T) {
 	s := startService(t)
-	for _, path := range []string{"/took", "/took?by=site,channel&show=median&with_running=true&promise=promised&over=3", "/took?to=paid&through=shipped", "/open", "/open?each=month&by=site", "/open?ages=true", "/open?timeline=true",
-		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers", "/status/latest?by=site", "/status/times?each=month", "/status/transitions", "/status/periods",
-		"/compare?each=day", "/crosstab?rows=product&columns=month-of-year&show=value,median", "/crosstab?rows=weekday&show=units&basis=delivered", "/crosstab?columns=month"} {
+	for _, path := range []string{"/took", "/took?by=site,channel&show=median&with_running=true&promise=promised&over=3",
+		"/took?to=paid&through=shipped", "/open", "/open?each=month&by=site", "/open?ages=true", "/open?timeline=true",
+		"/due?standing=all", "/quality", "/immediate?by=site", "/immediate/customers", "/status/latest?by=site",
+		"/status/times?each=month", "/status/transitions", "/status/periods",
+		"/compare?each=day", "/crosstab?rows=product&columns=month-of-year&show=value,median",
+		"/crosstab?rows=weekday&show=units&basis=delivered", "/crosstab?columns=month"} {
 		path, text, _ := strings.Cut(path, "?")
 		words, err := url.ParseQuery(text)
 		require.NoError(t, err)

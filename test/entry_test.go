@@ -88,9 +88,11 @@ func TestTheEntryLetsOneBrowserIn(t *testing.T) {
 		{"another", "GET", "/book", []func(*http.Request){shows("Bearer " + strings.Repeat("A", 26))}, 401},
 		{"a key", "GET", "/book", []func(*http.Request){shows("Bearer " + key())}, 401},
 		{"as a cookie", "GET", "/book", []func(*http.Request){header("Cookie", "prairie-dusk="+session+"; session="+session)}, 401},
-		{"from another page", "GET", "/book", []func(*http.Request){shows("Bearer " + session), header("Origin", "http://localhost:1")}, 403},
+		{"from another page", "GET", "/book", []func(*http.Request){shows("Bearer " + session), header("Origin", "http://localhost:1")},
+			403},
 		{"a form of another page", "PUT", "/book/ends", []func(*http.Request){shows("Bearer " + session), header("Origin", "null")}, 403},
-		{"a name that points here", "GET", "/book", []func(*http.Request){shows("Bearer " + session), func(r *http.Request) { r.Host = "rebound.example" }}, 421},
+		{"a name that points here", "GET", "/book", []func(*http.Request){shows("Bearer " + session),
+			func(r *http.Request) { r.Host = "rebound.example" }}, 421},
 		{"a browser lets no other in", "POST", "/access/keys", []func(*http.Request){shows("Bearer " + session)}, 403},
 		{"a browser makes no token", "POST", "/access/new-key", []func(*http.Request){shows("Bearer " + session)}, 403},
 		{"the head alone", "HEAD", "/book", []func(*http.Request){shows("Bearer " + session)}, 200},
@@ -196,7 +198,8 @@ func TestWhatABrowserHoldsIsUselessElsewhere(t *testing.T) {
 	// Logged out, the browser is locked.
 	b.do(chromedp.Navigate(s.address+"/how-long"), chromedp.WaitReady(test("log-out")), press("log-out"))
 	b.text("#main", "This page is locked")
-	response, _ := send(t, http.MethodGet, s.address+"/api/v1/book", func(r *http.Request) { r.Header.Set("Authorization", "Bearer "+session) })
+	response, _ := send(t, http.MethodGet, s.address+"/api/v1/book",
+		func(r *http.Request) { r.Header.Set("Authorization", "Bearer "+session) })
 	assert.Equal(t, http.StatusUnauthorized, response.StatusCode)
 }
 

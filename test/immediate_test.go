@@ -47,7 +47,8 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 		want := map[string][4]int{} // by site: immediate, booked ahead, no requested date, requested before
 		for number, o := range orders {
 			earliest := first[o["customer"]]
-			if !set[number] || !strings.HasPrefix(o["ordered"], "2025") || which == "first" && (earliest == nil || earliest["ordered"] != o["ordered"]) {
+			if !set[number] || !strings.HasPrefix(o["ordered"], "2025") || which == "first" &&
+				(earliest == nil || earliest["ordered"] != o["ordered"]) {
 				continue
 			}
 			n := want[o["site"]]
@@ -108,14 +109,17 @@ func TestImmediateAgreesWithTheFiles(t *testing.T) {
 	}
 	assert.ElementsMatch(t, planted, alone)
 	assert.ElementsMatch(t, ahead, early)
-	assert.Equal(t, [2]int{changed["ahead then immediate"], changed["immediate then ahead"]}, [2]int{term(customers, "first booked ahead, all later immediate"), term(customers, "first immediate, all later booked ahead")})
+	assert.Equal(t, [2]int{changed["ahead then immediate"], changed["immediate then ahead"]},
+		[2]int{term(customers, "first booked ahead, all later immediate"), term(customers, "first immediate, all later booked ahead")})
 
 	// First within the selection is another thing, and says where it differs; nothing to count says so.
-	within, ever := s.ask(t, "/immediate", "orders", "first-within", "period", "2026-09").Parts[0], s.ask(t, "/immediate", "orders", "first", "period", "2026-09").Parts[0]
+	within, ever := s.ask(t, "/immediate", "orders", "first-within", "period", "2026-09").Parts[0],
+		s.ask(t, "/immediate", "orders", "first", "period", "2026-09").Parts[0]
 	assert.Equal(t, within.Lines[0].Terms[0].Orders-ever.Lines[0].Terms[0].Orders, note(within, "elsewhere"))
 	nothing := gridOf(t, s.ask(t, "/immediate", "where", `site == "Nowhere"`).Parts[0], "groups")
 	assert.Nil(t, nothing.cell(nothing.total(), "asked_rate").Number)
-	for want, words := range map[string][]string{"want shipped or delivered": {"achieved", "paid"}, "want in or out": {"cancelled", "perhaps"}, "want one of all, first, first-within": {"orders", "second"}} {
+	for want, words := range map[string][]string{"want shipped or delivered": {"achieved", "paid"},
+		"want in or out": {"cancelled", "perhaps"}, "want one of all, first, first-within": {"orders", "second"}} {
 		assert.Contains(t, s.refuses(t, "/immediate", words...), want)
 	}
 }
@@ -153,10 +157,12 @@ func TestConsoleImmediate(t *testing.T) {
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight))
 	b.text(test("point"), "requested for the day of the order, "+total("asked_rate")+"%")
 	b.do(chromedp.Click(test("cross")+" tr:nth-child(2) "+test("on-the-day"), chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in", numfmt.Counted(cross.count(cross.Rows[1], "on-the-day"), "order")))
+	b.text(test("selected"), fmt.Sprintf("booked ahead, shipped on the day: %s in",
+		numfmt.Counted(cross.count(cross.Rows[1], "on-the-day"), "order")))
 	b.text(test("orders"), "booked ahead")
 
-	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("pick-orders"), chromedp.NodeVisible), chromedp.Click(test("choice-first"), chromedp.NodeVisible))
+	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("pick-orders"), chromedp.NodeVisible),
+		chromedp.Click(test("choice-first"), chromedp.NodeVisible))
 	b.text(test("sentence"), "customers' first orders")
 	b.do(chromedp.Click(test("pick-no_requested_date"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
 	b.text(test("sentence"), "those without a requested date counted as a no")
@@ -177,10 +183,11 @@ func TestTheImmediateCommand(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"--orders first --by month --period 2025":                      {"customers' first orders", "2025-12", "Asked for, and achieved"},
-		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no", "with `ordered` outside 2026-Q3"},
-		"--orders first-within --period 2026-09 --cancelled out":       {"first only within the selection", "cancelled ones left out"},
-		"--where site==\"Nowhere\"":                                    {"0 immediate + 0 booked ahead"},
+		"--orders first --by month --period 2025": {"customers' first orders", "2025-12", "Asked for, and achieved"},
+		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no",
+			"with `ordered` outside 2026-Q3"},
+		"--orders first-within --period 2026-09 --cancelled out": {"first only within the selection", "cancelled ones left out"},
+		"--where site==\"Nowhere\"":                              {"0 immediate + 0 booked ahead"},
 	} {
 		words := strings.Fields(args)
 		name := "Asked " + strings.Trim(args[:20], "- ")
@@ -204,7 +211,8 @@ func TestTheImmediateCommand(t *testing.T) {
 	status, listed, messages := p.run("orders", "--behind", address, "--limit", "2")
 	require.Zero(t, status, messages)
 	assert.Contains(t, listed, "immediate: ")
-	for ending, starts := range map[string]string{"csv": "\"How much of all orders", "ndjson": "{", "json": "{\"analysis\":\"immediate\"", "xlsx": "PK", "parquet": "PAR1"} {
+	for ending, starts := range map[string]string{"csv": "\"How much of all orders", "ndjson": "{", "json": "{\"analysis\":\"immediate\"",
+		"xlsx": "PK", "parquet": "PAR1"} {
 		file := filepath.Join(t.TempDir(), "rates."+ending)
 		status, _, messages := p.run("immediate", "--by", "month", "--output", file)
 		require.Zero(t, status, messages)
@@ -310,19 +318,23 @@ func TestTheSecondBookImmediate(t *testing.T) {
 			switch {
 			case a.shipped == a.ordered:
 				n.got, n.told = n.got+1, n.told+1
-			case a.shipped != "" && a.shipped < a.ordered, a.shipped == "" && a.cancelled != "", a.shipped == "" && a.ordered == chandlerDate:
+			case a.shipped != "" && a.shipped < a.ordered, a.shipped == "" && a.cancelled != "", a.shipped == "" &&
+				a.ordered == chandlerDate:
 			default:
 				n.told++
 			}
 			want[a.depot] = n
 		}
-		part := s.ask(t, "/immediate", "orders", tt.which, "period", tt.period, "by", "site", "cancelled", numfmt.Either(tt.cancelled, "in", "out")).Parts[0]
+		part := s.ask(t, "/immediate", "orders", tt.which, "period", tt.period, "by", "site", "cancelled",
+			numfmt.Either(tt.cancelled, "in", "out")).Parts[0]
 		groups := gridOf(t, part, "groups")
 		require.Len(t, groups.Rows, len(want))
 		for _, r := range groups.Rows {
 			w := want[strings.Replace(groups.names(r), "(none)", "", 1)]
 			kinds := kindsOf(groups, r)
-			require.Equal(t, [6]int{w.immediate, w.ahead, w.none, w.before, w.got, w.told}, [6]int{kinds[0], kinds[1], kinds[2], kinds[3], groups.count(r, "achieved"), groups.count(r, "achieved_all")}, "%v of %v", groups.names(r), tt)
+			require.Equal(t, [6]int{w.immediate, w.ahead, w.none, w.before, w.got, w.told},
+				[6]int{kinds[0], kinds[1], kinds[2], kinds[3], groups.count(r, "achieved"), groups.count(r, "achieved_all")}, "%v of %v",
+				groups.names(r), tt)
 			require.Equal(t, w.immediate+w.ahead, groups.count(r, "asked_all"))
 		}
 		gone := term(part, numfmt.Either(tt.which == "all", "cancelled", "cancelled first orders, whose customers are lost so"))

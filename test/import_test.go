@@ -82,8 +82,10 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 	require.NoError(t, z.Close())
 
 	forms := map[string]string{
-		"plain.csv": comma(table, ','), "semicolons.csv": windows, "tabs.txt": wide, "bars.csv": "sep=|\r\n" + comma(table, '|'), "lines.ndjson": lines.String(),
-		"orders.json": string(whole), "orders.xlsx": workbook.String(), "orders.csv.gz": packed.String(), "export.zip": archive.String(), "misnamed.pdf": comma(table, ';'),
+		"plain.csv": comma(table, ','), "semicolons.csv": windows, "tabs.txt": wide, "bars.csv": "sep=|\r\n" + comma(table, '|'),
+		"lines.ndjson": lines.String(),
+		"orders.json":  string(whole), "orders.xlsx": workbook.String(), "orders.csv.gz": packed.String(), "export.zip": archive.String(),
+		"misnamed.pdf": comma(table, ';'),
 	}
 	columns := "number, customer, site, ordered, shipped, value, currency, hive-colour"
 	s := startService(t)
@@ -122,7 +124,8 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 
 	// A folder stands for its files, and what is no file of records is called by its name.
 	folder := t.TempDir()
-	for name, content := range map[string]string{"1.csv": comma(table[:2], ','), "2.csv": comma([][]string{table[0], table[3]}, ';'), ".hidden": "x"} {
+	for name, content := range map[string]string{"1.csv": comma(table[:2], ','), "2.csv": comma([][]string{table[0], table[3]}, ';'),
+		".hidden": "x"} {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte(content), 0o600))
 	}
 	several, err := s.Load(t.Context(), []string{folder})
@@ -132,7 +135,8 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 	_, err = s.Load(t.Context(), []string{client.StandardInput})
 	require.NoError(t, err)
 	for content, says := range map[string]string{
-		"%PDF-1.7": "a PDF document", "<html><table>": "a web page", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "an old binary workbook", "PK\x03\x04": "cut short or broken", "": "an empty file",
+		"%PDF-1.7": "a PDF document", "<html><table>": "a web page", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "an old binary workbook",
+		"PK\x03\x04": "cut short or broken", "": "an empty file",
 	} {
 		_, err := s.Load(t.Context(), []string{write(t, "orders.csv", content)})
 		assert.ErrorContains(t, err, says)
@@ -150,30 +154,37 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.ErrorContains(t, err, `column "Ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`)
 	asked := problem.Questions()
 	require.Len(t, asked, 4, "all that is open is asked at once")
-	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{File: "export.csv", Column: "Delivery Date", Asks: "it can be delivered, promised or requested, and its heading does not tell which",
+	assert.Equal(t, client.FileQuestion{Word: "map", ColumnQuestion: api.ColumnQuestion{File: "export.csv", Column: "Delivery Date",
+		Asks:    "it can be delivered, promised or requested, and its heading does not tell which",
 		Answers: []string{"delivered", "promised", "requested", "left-out"}}}, asked[0])
 	assert.Equal(t, []string{"dates", "dates", "decimals"}, []string{asked[1].Word, asked[2].Word, asked[3].Word})
 	assert.Equal(t, []string{"point", "comma"}, asked[3].Answers)
 	book, err := s.Book(t.Context())
 	require.NoError(t, err)
 	require.Zero(t, book.Orders)
-	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=promised"}})
+	_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma",
+		Meanings: []string{"Delivery Date=promised"}})
 	require.NoError(t, err)
 	list, err := s.list(t, question{}, selection{Columns: "number, customer, ordered, shipped, value, promised"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
 
-	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=requested"}, Layout: "none"})
+	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma",
+		Meanings: []string{"Delivery Date=requested"}, Layout: "none"})
 	require.NoError(t, err)
-	assert.Contains(t, checked.Columns, api.FileColumn{File: "export.csv", Heading: "Value", Kind: "orders", Means: "value", Form: "comma before decimals, as said", Why: "its heading is its name",
+	assert.Contains(t, checked.Columns, api.FileColumn{File: "export.csv", Heading: "Value", Kind: "orders", Means: "value",
+		Form: "comma before decimals, as said", Why: "its heading is its name",
 		Samples: []string{"1.234"}, Rows: 1, Filled: 1})
-	for option, says := range map[string]string{"Delivry=promised": `no file has the column "Delivry"`, "promised": "want HEADING=MEANING"} {
-		_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma", Meanings: []string{"Delivery Date=left-out", option}})
+	for option, says := range map[string]string{"Delivry=promised": `no file has the column "Delivry"`,
+		"promised": "want HEADING=MEANING"} {
+		_, err = s.LoadAs(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma",
+			Meanings: []string{"Delivery Date=left-out", option}})
 		require.ErrorContains(t, err, says)
 	}
 
 	// Titles, sums and notes are no orders, and are said.
-	framed, err := s.Load(t.Context(), []string{write(t, "report.csv", "Orders of July\n\nOrder No.,Customer,Order Date\nR-1,Hive,2026-07-01\nTotal,,\n1 row,,\n")})
+	framed, err := s.Load(t.Context(), []string{write(t, "report.csv",
+		"Orders of July\n\nOrder No.,Customer,Order Date\nR-1,Hive,2026-07-01\nTotal,,\n1 row,,\n")})
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, framed.Files[0].New)
 	assert.EqualValues(t, 3, framed.SkippedRows)
@@ -233,7 +244,8 @@ func TestALayoutIsRemembered(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, layouts.Layouts, 2)
 	assert.Equal(t, "lager 2", layouts.Layouts[1].Name)
-	assert.Equal(t, []api.LayoutColumn{{Heading: "Auftrag", Means: "order"}, {Heading: "Bestelldatum", Means: "ordered", Dates: "day-first"}, {Heading: "Lieferdatum", Means: "promised", Dates: "day-first"}}, layouts.Layouts[0].Columns)
+	assert.Equal(t, []api.LayoutColumn{{Heading: "Auftrag", Means: "order"}, {Heading: "Bestelldatum", Means: "ordered",
+		Dates: "day-first"}, {Heading: "Lieferdatum", Means: "promised", Dates: "day-first"}}, layouts.Layouts[0].Columns)
 	_, err = s.RenameLayout(t.Context(), "lager", "LAGER 2")
 	assert.ErrorContains(t, err, "a layout of this name is there already")
 	_, err = s.RenameLayout(t.Context(), "lager", "none")
@@ -256,7 +268,8 @@ func TestALayoutIsRemembered(t *testing.T) {
 	for i := range wide {
 		wide[i] = fmt.Sprintf("A long heading of the column numbered %d", i)
 	}
-	_, err = s.Load(t.Context(), []string{write(t, "wide.csv", "Auftrag,"+strings.Join(wide, ",")+"\nW"+strings.Repeat(",x", len(wide))+"\n")})
+	_, err = s.Load(t.Context(), []string{write(t, "wide.csv", "Auftrag,"+strings.Join(wide, ",")+"\nW"+strings.Repeat(",x",
+		len(wide))+"\n")})
 	require.NoError(t, err)
 
 	// Of a workbook, the sheets that are wanted.
@@ -295,14 +308,17 @@ func TestExportsOfOtherSystemsGiveTheSameAnswers(t *testing.T) {
 	require.ErrorAs(t, err, &problem)
 	asked := problem.Questions()
 	require.Len(t, asked, 2, "what several files leave open is asked at once")
-	assert.Equal(t, []string{"galway-lager.csv", "not_known", "public-holidays.ics", "calendar_of"}, []string{asked[0].File, asked[0].Word, asked[1].File, asked[1].Word})
+	assert.Equal(t, []string{"galway-lager.csv", "not_known", "public-holidays.ics", "calendar_of"},
+		[]string{asked[0].File, asked[0].Word, asked[1].File, asked[1].Word})
 	load, err := s.LoadAs(t.Context(), []string{folder}, told)
 	require.NoError(t, err)
 	require.Zero(t, load.SetAside, "%v", load.Rows)
 	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
-	for _, path := range []string{"/took?by=site", "/took?by=site&in=working-hours", "/took?from=promised&to=shipped&by=customer", "/took?to=paid&by=channel", "/open?by=site", "/open?to=delivered",
-		"/status/latest?by=site", "/status/times", "/immediate?by=channel", "/crosstab?rows=site&columns=month&show=value", "/compare", "/quality"} {
+	for _, path := range []string{"/took?by=site", "/took?by=site&in=working-hours", "/took?from=promised&to=shipped&by=customer",
+		"/took?to=paid&by=channel", "/open?by=site", "/open?to=delivered",
+		"/status/latest?by=site", "/status/times", "/immediate?by=channel", "/crosstab?rows=site&columns=month&show=value", "/compare",
+		"/quality"} {
 		status, theirs := want.get(t, "/api/v1"+path)
 		require.Equal(t, http.StatusOK, status, "%s: %v", path, theirs)
 		_, ours := s.get(t, "/api/v1"+path)

@@ -82,7 +82,8 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	}
 	require.Positive(t, without, "the demo has orders without lines")
 
-	each, err := s.list(t, question{}, selection{Rows: "lines", Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
+	each, err := s.list(t, question{}, selection{Rows: "lines",
+		Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
 	require.NoError(t, err)
 	assert.Equal(t, []int{m.Orders, expected}, []int{each.All, each.AllRows})
 	feet := func(a *api.Orders) map[string]string {
@@ -141,7 +142,8 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 func TestSlowListsKeepTheWaiting(t *testing.T) {
 	s, _ := demoService(t)
 	slow, err := s.list(t, question{Where: "working_days_so_far(ordered, shipped) > 20"}, selection{
-		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000, Highlights: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
+		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000,
+		Highlights: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
 	require.NoError(t, err)
 	require.True(t, slow.Apart)
 	require.Positive(t, slow.Waiting)
@@ -172,7 +174,8 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 // Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
 func TestPagesAreStretchesOfOneList(t *testing.T) {
 	s, _ := demoService(t)
-	for _, sorted := range []selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"}, {Sort: "-length", State: "counted"}} {
+	for _, sorted := range []selection{{Sort: "-value,site"}, {Sort: "customer", Rows: "lines", Columns: "number, lines.line"},
+		{Sort: "-length", State: "counted"}} {
 		whole := sorted
 		whole.Limit = 10000
 		all, err := s.list(t, question{}, whole)
@@ -253,7 +256,8 @@ func TestListsThatAreRefused(t *testing.T) {
 	}
 	status, body := s.get(t, "/api/v1/condition?text="+url.QueryEscape(`site == "Galway" && paid == null`))
 	assert.Equal(t, http.StatusOK, status)
-	assert.Equal(t, []any{map[string]any{"subject": "site", "kind": "text", "comparison": "==", "value": "Galway"}, map[string]any{"subject": "paid", "kind": "day", "comparison": "missing", "value": ""}}, body["picks"])
+	assert.Equal(t, []any{map[string]any{"subject": "site", "kind": "text", "comparison": "==", "value": "Galway"},
+		map[string]any{"subject": "paid", "kind": "day", "comparison": "missing", "value": ""}}, body["picks"])
 	assert.Equal(t, "&&", body["joined"])
 }
 
@@ -285,7 +289,8 @@ func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
 	require.NoError(t, err)
 	_, err = again.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
-	for _, q := range []question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"}, {From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
+	for _, q := range []question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"},
+		{From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
 		want, got := s.took(t, q).Parts[0], again.took(t, q).Parts[0]
 		require.Equal(t, want.Tables[0], got.Tables[0], "%+v", q)
 		require.Equal(t, want.Lines, got.Lines, "%+v", q)
@@ -318,7 +323,9 @@ func TestTakingListsAway(t *testing.T) {
 	assert.Contains(t, text, "2 orders asked about = 1 counted + 1 still running.")
 	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"ordered → shipped, working days, elapsed: holidays unknown on some day\"\r\n")
 	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far, holidays unknown on some day\"\r\n")
-	assert.Contains(t, string(take("csv", true)), "number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",highlight,remarks\r\n", "a condition on a contact tells it too")
+	assert.Contains(t, string(take("csv", true)),
+		"number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",highlight,remarks\r\n",
+		"a condition on a contact tells it too")
 
 	var whole struct {
 		Rows []map[string]any `json:"rows"`
@@ -340,7 +347,8 @@ func TestTakingListsAway(t *testing.T) {
 
 	// What tells of a contact in any other way goes as well: its size, a highlight that asks about it, a highlight of a column that goes.
 	words.Set("columns", "number, size(customer_contact), customer-contact")
-	words["highlight"] = []string{`amber: customer_contact == "Ana Example"`, "teal on customer-contact: true", "faint on number: shipped == null"}
+	words["highlight"] = []string{`amber: customer_contact == "Ana Example"`, "teal on customer-contact: true",
+		"faint on number: shipped == null"}
 	text = string(take("csv", true))
 	assert.Contains(t, text, "\r\nnumber,highlight\r\n007,\r\n008,faint number\r\n")
 	assert.NotContains(t, text, "Ana")
@@ -360,7 +368,8 @@ func TestLabelsAreFields(t *testing.T) {
 	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
 	require.NoError(t, err)
 	rule := func(where, text string) api.LabelRule { return api.LabelRule{Where: where, Text: text} }
-	slow := api.LabelDefinition{Rules: []api.LabelRule{rule("working_days_so_far(ordered, shipped) > 8", "slow"), rule("shipped == null", "waiting"), rule("cancelled != null", "given up")}, Rest: "quick"}
+	slow := api.LabelDefinition{Rules: []api.LabelRule{rule("working_days_so_far(ordered, shipped) > 8", "slow"),
+		rule("shipped == null", "waiting"), rule("cancelled != null", "given up")}, Rest: "quick"}
 	tried, err := s.TryLabel(t.Context(), "Pace", slow)
 	require.NoError(t, err)
 	list, err := s.Labels(t.Context())
@@ -383,7 +392,8 @@ func TestLabelsAreFields(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SaveLabel(t.Context(), "pace", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow"`, "x")}}, true)
 	assert.ErrorContains(t, err, `label "pace": it refers to itself`)
-	_, err = s.SaveLabel(t.Context(), "worry", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow" && hive_colour == "white"`, "yes")}, Rest: "no"}, false)
+	_, err = s.SaveLabel(t.Context(), "worry", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow" && hive_colour == "white"`,
+		"yes")}, Rest: "no"}, false)
 	assert.ErrorContains(t, err, `there is no "hive_colour" here`)
 
 	byPace := gridOf(t, s.took(t, question{By: []string{"pace"}}).Parts[0], "groups")
@@ -489,7 +499,8 @@ func TestConsoleLists(t *testing.T) {
 	b.text(test("foot-paid == null"), "orders "+numfmt.Count(unpaid.All))
 
 	// A heading of one's own, another place, another width: all in the address.
-	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.WaitVisible(test("heading")), chromedp.Focus(test("heading")), chromedp.KeyEvent("Client"+kb.Enter))
+	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.WaitVisible(test("heading")),
+		chromedp.Focus(test("heading")), chromedp.KeyEvent("Client"+kb.Enter))
 	b.text(test("orders")+" thead", "Client")
 	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.Click(test("to-left"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool { return heads()[0] == "Client" }, 5*time.Second, 50*time.Millisecond)
@@ -506,12 +517,14 @@ func TestConsoleLists(t *testing.T) {
 
 	// A highlight by a picked condition, and undone.
 	b.do(chromedp.Click(test("highlights"), chromedp.NodeVisible), chromedp.SetValue(test("highlight-style"), "plum"))
-	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")), chromedp.Focus(test("condition-text")), chromedp.KeyEvent("shipped == null"))
+	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")),
+		chromedp.Focus(test("condition-text")), chromedp.KeyEvent("shipped == null"))
 	b.text(test("picks"), "shipped day")
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("legend"), "1. ▲ shipped == null")
 	assert.Contains(t, evaluate[string](b, `location.search`), "highlight=plum")
-	b.do(chromedp.Click(test("undo-highlights"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("legend")), chromedp.KeyEvent(kb.Escape))
+	b.do(chromedp.Click(test("undo-highlights"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("legend")),
+		chromedp.KeyEvent(kb.Escape))
 
 	// A condition comes apart into picks; one of them is changed.
 	b.do(chromedp.Navigate(s.address + "/orders?where=" + url.QueryEscape(`site == "Galway" && value > 500`)))
@@ -534,20 +547,26 @@ func TestConsoleLists(t *testing.T) {
 		text, _ := os.ReadFile(filepath.Join(folder, "orders.csv"))
 		return strings.Count(string(text), "\r\n") == want.All+2
 	}, 20*time.Second, 50*time.Millisecond)
-	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("Galway, large"+kb.Enter))
+	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")),
+		chromedp.KeyEvent("Galway, large"+kb.Enter))
 	b.text(test("kept"), "Kept as Galway, large")
 	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("views")+" tbody a", chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
-	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")), chromedp.KeyEvent("galway, LARGE"+kb.Enter), chromedp.Click(test("replace-view"), chromedp.NodeVisible))
+	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")),
+		chromedp.KeyEvent("galway, LARGE"+kb.Enter), chromedp.Click(test("replace-view"), chromedp.NodeVisible))
 	b.text(test("kept"), "galway, LARGE")
-	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("rename-galway, LARGE"), chromedp.NodeVisible), chromedp.WaitVisible(test("new-name")), chromedp.SetValue(test("new-name"), "Large ones"), chromedp.Focus(test("new-name")), chromedp.KeyEvent(kb.Enter))
+	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("rename-galway, LARGE"), chromedp.NodeVisible),
+		chromedp.WaitVisible(test("new-name")), chromedp.SetValue(test("new-name"), "Large ones"), chromedp.Focus(test("new-name")),
+		chromedp.KeyEvent(kb.Enter))
 	b.text(test("views"), "Large ones")
 	b.do(chromedp.Navigate(s.address + "/views/nothing"))
 	b.text("[role=alert]", "There is no view “nothing”")
 
 	// A label is tried while it is written, kept, and opens its orders.
-	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-name")), chromedp.Focus(test("label-name")), chromedp.KeyEvent("payment"),
-		chromedp.Focus(test("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(test("rule-where-0")), chromedp.KeyEvent("paaid != null"))
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-name")), chromedp.Focus(test("label-name")),
+		chromedp.KeyEvent("payment"),
+		chromedp.Focus(test("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(test("rule-where-0")),
+		chromedp.KeyEvent("paaid != null"))
 	b.text(test("label-refused"), "did you mean paid?")
 	b.do(chromedp.SetValue(test("rule-where-0"), "paid != null"), chromedp.Focus(test("rule-rest")), chromedp.KeyEvent("not paid"))
 	b.text(test("tried"), numfmt.Count(unpaid.All)+" not paid")
@@ -556,7 +575,8 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Click(test("label-payment") + " tr:nth-child(2) a"))
 	b.text(test("selected"), numfmt.Count(unpaid.All)+" orders")
 	b.text(test("orders"), "not paid")
-	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.Click(test("delete-payment"), chromedp.NodeVisible), chromedp.WaitNotPresent(test("label-payment")))
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.Click(test("delete-payment"), chromedp.NodeVisible),
+		chromedp.WaitNotPresent(test("label-payment")))
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "responded with a status of 4", "nothing but what was refused on purpose")
 	}

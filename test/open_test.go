@@ -19,7 +19,8 @@ func TestWhatWasOpenAddsUp(t *testing.T) {
 	for _, closing := range []string{"in", "out"} {
 		words := []string{"period", "2026-07", "by", "site", "closing_day", closing}
 		d := s.ask(t, "/open", words...)
-		assert.Contains(t, d.Asked(), "What was open in 2026-07, the closing day "+map[string]string{"in": "counted", "out": "not counted"}[closing]+", ordered and not yet shipped, by site?")
+		assert.Contains(t, d.Asked(), "What was open in 2026-07, the closing day "+map[string]string{"in": "counted",
+			"out": "not counted"}[closing]+", ordered and not yet shipped, by site?")
 		rows, holdings := gridOf(t, d.Parts[0], "rows"), gridOf(t, d.Parts[0], "holdings")
 		for _, r := range rows.rows() {
 			start, opened := rows.count(r, "at_start"), rows.count(r, "opened")
@@ -30,14 +31,16 @@ func TestWhatWasOpenAddsUp(t *testing.T) {
 			}
 		}
 		for _, r := range holdings.rows() {
-			require.InDelta(t, holdings.number(r, "at_end"), holdings.number(r, "at_start")+holdings.number(r, "opened")-holdings.number(r, "closed"), 1e-6, holdings.names(r))
+			require.InDelta(t, holdings.number(r, "at_end"), holdings.number(r, "at_start")+holdings.number(r,
+				"opened")-holdings.number(r, "closed"), 1e-6, holdings.names(r))
 		}
 		timeline := gridOf(t, s.ask(t, "/open", append(words[2:], "period", "2026-07", "timeline", "true")...).Parts[0], "timeline")
 		assert.Equal(t, rows.count(rows.total(), "some_time"), timeline.All, "orders in the timeline = count")
 	}
 
 	whole := s.ask(t, "/open").Parts[0]
-	for state, kind := range map[string]string{"end-before-start": "shipped before ordered", "no-start": "no ordered day", "not-yet-begun": "ordered after the data date", "cancelled-before-start": "cancelled before ordered"} {
+	for state, kind := range map[string]string{"end-before-start": "shipped before ordered", "no-start": "no ordered day",
+		"not-yet-begun": "ordered after the data date", "cancelled-before-start": "cancelled before ordered"} {
 		assert.Len(t, m.Planted[kind], listed(whole, state), kind)
 	}
 	unsure := s.ask(t, "/open", "where", `paid > "2026-01-01"`).Parts[0]
@@ -137,7 +140,8 @@ func TestConsoleOpen(t *testing.T) {
 	b.text(test("sentence"), "How old was what was open at the end of 2026-03-16, in working days")
 	b.text("table"+test("ages"), texts(ages.total()))
 	b.do(chromedp.Click("table" + test("ages") + " " + test("bucket_1")))
-	b.text(test("selected"), fmt.Sprintf("open at the end of 2026-03-16, at least 5 working days old, at most 40 working days old: %s in", numfmt.Counted(ages.count(ages.total(), "bucket_1"), "order")))
+	b.text(test("selected"), fmt.Sprintf("open at the end of 2026-03-16, at least 5 working days old, at most 40 working days old: %s in",
+		numfmt.Counted(ages.count(ages.total(), "bucket_1"), "order")))
 	b.do(chromedp.Navigate(s.address + "/open?period=2027"))
 	b.text("[role=alert]", "it begins after 2026-10-31")
 	for _, fault := range b.wentWrong() {
@@ -163,7 +167,9 @@ func TestTheOpenCommand(t *testing.T) {
 	status, out, _ = p.run("open", "--period", "2026-07", "--list", "at-end", "--limit", "3")
 	require.Zero(t, status)
 	assert.Contains(t, out, "Orders open at the end of 2026-07-31: 74 orders in 74 rows; shown: 1 to 3")
-	for name, args := range map[string][]string{"Old ones": {"--ages", "--at", "2026-03-16", "--buckets", "7"}, "By month": {"--each", "month", "--by", "site"}, "In October": {"--timeline", "--period", "2026-10", "--sort", "age"}, "July": {"--period", "2026-07", "--closing-day", "out"}} {
+	for name, args := range map[string][]string{"Old ones": {"--ages", "--at", "2026-03-16", "--buckets", "7"},
+		"By month": {"--each", "month", "--by", "site"}, "In October": {"--timeline", "--period", "2026-10", "--sort", "age"},
+		"July": {"--period", "2026-07", "--closing-day", "out"}} {
 		status, asked, messages := p.run(append([]string{"open", "--keep", name}, args...)...)
 		require.Zero(t, status, messages)
 		status, again, messages := p.run("view", "run", name)

@@ -192,7 +192,8 @@ func TestADatabaseThatDoesNotAnswer(t *testing.T) {
 				require.Error(t, err)
 			})
 			within(t, func() {
-				require.Eventually(t, func() bool { code, _ := s.get(t, "/readyz"); return code == http.StatusServiceUnavailable }, 12*time.Second, 50*time.Millisecond)
+				require.Eventually(t, func() bool { code, _ := s.get(t, "/readyz"); return code == http.StatusServiceUnavailable },
+					12*time.Second, 50*time.Millisecond)
 			})
 			var notice string
 			s.Notice = func(text string) { notice = text }

@@ -29,7 +29,8 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 		for _, name := range old {
 			require.NoError(t, os.Remove(name))
 		}
-		b.do(chromedp.Navigate(s.address+path), chromedp.WaitVisible(test("chart")+" svg"), chromedp.Click("button"+test("take-csv"), chromedp.NodeVisible))
+		b.do(chromedp.Navigate(s.address+path), chromedp.WaitVisible(test("chart")+" svg"),
+			chromedp.Click("button"+test("take-csv"), chromedp.NodeVisible))
 		var records [][]string
 		require.Eventually(t, func() bool {
 			found, _ := filepath.Glob(filepath.Join(folder, "*.csv"))
@@ -60,7 +61,8 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 
 	months := s.took(t, question{By: []string{"month"}, Period: "2026", Promise: "promised", WithRunning: true})
 	part := months.Parts[0]
-	groups, spread, kept, curve := gridOf(t, part, "groups"), gridOf(t, part, "spread"), gridOf(t, part, "promise"), gridOf(t, part, "curve")
+	groups, spread, kept, curve := gridOf(t, part, "groups"), gridOf(t, part, "spread"), gridOf(t, part, "promise"),
+		gridOf(t, part, "curve")
 	const asked = "/how-long?by=month&period=2026&promise=promised&with_running=true&picture="
 	sentence, head, body := taken(asked+"trend", len(groups.Rows))
 	assert.Equal(t, months.Asked(), sentence)
@@ -101,7 +103,9 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	assert.Empty(t, b.wentWrong())
 
 	// Statuses, and what was immediate.
-	for address, of := range map[string][]string{"/statuses?by=site": {"/status/latest", "groups", "by", "site"}, "/statuses?show=times&each=quarter": {"/status/times", "means", "each", "quarter"}, "/statuses?show=transitions": {"/status/transitions", "transitions"}} {
+	for address, of := range map[string][]string{"/statuses?by=site": {"/status/latest", "groups", "by", "site"},
+		"/statuses?show=times&each=quarter": {"/status/times", "means", "each", "quarter"},
+		"/statuses?show=transitions":        {"/status/transitions", "transitions"}} {
 		d := s.ask(t, of[0], of[2:]...)
 		table := gridOf(t, d.Parts[0], of[1])
 		sentence, head, body = taken(address, len(table.rows()))

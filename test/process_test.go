@@ -128,15 +128,25 @@ func (p program) requireLists(folder string) {
 		want []string
 	}{
 		{[]string{"label", "list"}, []string{"There are none yet."}},
-		{[]string{"label", "try", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none"}, []string{"nothing is kept", "large", "else"}},
-		{[]string{"label", "save", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none", "--missing", "cannot tell"}, []string{"The label worry is kept", "cannot tell"}},
+		{[]string{"label", "try", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none"},
+			[]string{"nothing is kept", "large", "else"}},
+		{[]string{"label", "save", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none", "--missing", "cannot tell"},
+			[]string{"The label worry is kept", "cannot tell"}},
 		{[]string{"took", "--by", "worry"}, []string{"by worry?", "large", "cannot tell"}},
-		{[]string{"orders", "--where", "working_days_so_far(ordered, shipped) > 25", "--columns", `number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500", "--highlight", "plum: shipped == null", "--keep", "Slow ones"},
-			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished, or never to be:", "Still waiting: 7 orders", "▲ ", "Days so far (mean per order)", "▲ plum: shipped == null", "undecided ("}},
-		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where", `lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},
-		{[]string{"took", "--over", "10", "--by", "site", "--with-running", "--period", "2026-10"}, []string{"How many took over 10 working days, finished or still waiting?", "9.66 7.69 28.08", "67 still running and 9 cancelled; if no order were cancelled, half would be shipped within 4 working days, not 3;"}},
-		{[]string{"took", "--at-least", "10", "--format", "csv"}, []string{`"finished, at least 10 working days","still waiting, at least 10 working days","finished within, at least`}},
-		{[]string{"took", "--with-running", "--basis", "shipped"}, []string{"there is no estimate with running orders: orders are placed by `shipped`"}},
+		{[]string{"orders", "--where", "working_days_so_far(ordered, shipped) > 25", "--columns",
+			`number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500",
+			"--highlight", "plum: shipped == null", "--keep", "Slow ones"},
+			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished, or never to be:", "Still waiting: 7 orders", "▲ ",
+				"Days so far (mean per order)", "▲ plum: shipped == null", "undecided ("}},
+		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where",
+			`lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},
+		{[]string{"took", "--over", "10", "--by", "site", "--with-running", "--period", "2026-10"},
+			[]string{"How many took over 10 working days, finished or still waiting?", "9.66 7.69 28.08",
+				"67 still running and 9 cancelled; if no order were cancelled, half would be shipped within 4 working days, not 3;"}},
+		{[]string{"took", "--at-least", "10", "--format", "csv"},
+			[]string{`"finished, at least 10 working days","still waiting, at least 10 working days","finished within, at least`}},
+		{[]string{"took", "--with-running", "--basis", "shipped"},
+			[]string{"there is no estimate with running orders: orders are placed by `shipped`"}},
 		{[]string{"view", "list"}, []string{"Slow ones  orders"}},
 		{[]string{"view", "run", "slow ONES"}, []string{"Still waiting: 7 orders"}},
 		{[]string{"took", "--by", "site", "--keep", "By site"}, []string{"Galway"}},
@@ -169,7 +179,8 @@ func (p program) requireLists(folder string) {
 		require.NoError(t, err)
 		assert.Positive(t, info.Size(), form)
 	}
-	_, out, _ := p.run("orders", "--where", "value > 500", "--columns", "number, customer-contact", "--format", "ndjson", "--without-contacts")
+	_, out, _ := p.run("orders", "--where", "value > 500", "--columns", "number, customer-contact", "--format", "ndjson",
+		"--without-contacts")
 	assert.NotContains(t, out, "customer-contact\"")
 }
 
@@ -225,7 +236,8 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 
 	before, dataDate := took(t, p, "--by", "site")
 	asked := before.count(before.total(), "asked")
-	words := map[string]string{"n": "shipped", "running": "still running", "cancelled": "cancelled", "end-before-start": "shipped before ordered",
+	words := map[string]string{"n": "shipped", "running": "still running", "cancelled": "cancelled",
+		"end-before-start":       "shipped before ordered",
 		"cancelled-before-start": "cancelled before ordered", "no-start": "no ordered day", "not-yet-begun": "not yet begun"}
 	for code, word := range words {
 		if manifest.OrderedToShipped[word] > 0 {
@@ -285,18 +297,26 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		args []string
 		want []string
 	}{
-		{[]string{"days", "2026-06-29", "2026-07-10"}, []string{"8 working days", "by the calendar Saskatoon?", "Wed 07-01 Canada Day", "12 days = 1 start + 8 counted + 1 holiday + 2 weekend"}},
-		{[]string{"days", "2026-03-27T16:30", "2026-03-30T09:00", "--in", "working-hours", "--on", "galway"}, []string{"1 working hour\n", "= 0.50 + 0.50"}},
+		{[]string{"days", "2026-06-29", "2026-07-10"}, []string{"8 working days", "by the calendar Saskatoon?", "Wed 07-01 Canada Day",
+			"12 days = 1 start + 8 counted + 1 holiday + 2 weekend"}},
+		{[]string{"days", "2026-03-27T16:30", "2026-03-30T09:00", "--in", "working-hours", "--on", "galway"},
+			[]string{"1 working hour\n", "= 0.50 + 0.50"}},
 		{[]string{"days", "2026-07-05", "3", "--before"}, []string{"Tue 2026-06-30", "3 working days before Sun 2026-07-05"}},
 		{[]string{"days", "2026-07-05", "-3"}, []string{"Tue 2026-06-30"}},
 		{[]string{"days", "2026-07-02", "2", "--in", "days", "--roll", "next"}, []string{"Mon 2026-07-06"}},
-		{[]string{"days", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2", "1 half day"}},
-		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"}, []string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "listed: open and overdue"}},
-		{[]string{"due", "--to", "delivered", "--plan", "requested", "--period", "2026-10", "--format", "csv"}, []string{"ordered,due,delivered,working days over,standing"}},
-		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"}, []string{"On which days of 2025 do the calendars Galway and Muscat differ?", "National Day"}},
+		{[]string{"days", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2",
+			"1 half day"}},
+		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"},
+			[]string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "listed: open and overdue"}},
+		{[]string{"due", "--to", "delivered", "--plan", "requested", "--period", "2026-10", "--format", "csv"},
+			[]string{"ordered,due,delivered,working days over,standing"}},
+		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"},
+			[]string{"On which days of 2025 do the calendars Galway and Muscat differ?", "National Day"}},
 		{[]string{"calendar", "show", "Hamilton", "--year", "2025"}, []string{"hours 08:00-16:30", "half day", "New Year's Eve"}},
-		{[]string{"order", "SD-103663", "--in", "working-hours"}, []string{"Mon 2026-03-16 20:40", "working hours", "times in Europe/Dublin", "the numbers are hours"}},
-		{[]string{"order", "SD-103663", "--in", "hours", "--format", "csv"}, []string{"day,part,name,hours", "2026-03-29,counted,,23.0000"}},
+		{[]string{"order", "SD-103663", "--in", "working-hours"}, []string{"Mon 2026-03-16 20:40", "working hours",
+			"times in Europe/Dublin", "the numbers are hours"}},
+		{[]string{"order", "SD-103663", "--in", "hours", "--format", "csv"}, []string{"day,part,name,hours",
+			"2026-03-29,counted,,23.0000"}},
 	} {
 		status, out, messages := p.run(tt.args...)
 		require.Zerof(t, status, "%v: %s", tt.args, messages)
@@ -423,7 +443,8 @@ func TestKilledInTheMiddleOfALoad(t *testing.T) {
 		after := p.tables()
 		for table, n := range after {
 			more := n > tables[table]
-			assert.Equalf(t, after["orders"] > tables["orders"], more, "kill %d: %s went from %d to %d rows, while %v became %v", kill, table, tables[table], n, tables, after)
+			assert.Equalf(t, after["orders"] > tables["orders"], more, "kill %d: %s went from %d to %d rows, while %v became %v", kill,
+				table, tables[table], n, tables, after)
 		}
 		assert.Equal(t, after["orders"], p.ordersInBook(), "the book has what the tables have")
 		tables = after
@@ -526,7 +547,8 @@ func (p program) waitForRows(rows int) (seen int) {
 	defer conn.Close(context.Background())
 	for until := time.Now().Add(10 * time.Second); time.Now().Before(until); time.Sleep(time.Millisecond) {
 		var now int
-		require.NoError(p.t, conn.QueryRow(p.t.Context(), "SELECT coalesce(max(tuples_processed), 0) FROM pg_stat_progress_copy WHERE relid <> 'set_aside_rows'::regclass").Scan(&now))
+		require.NoError(p.t, conn.QueryRow(p.t.Context(),
+			"SELECT coalesce(max(tuples_processed), 0) FROM pg_stat_progress_copy WHERE relid <> 'set_aside_rows'::regclass").Scan(&now))
 		if now < seen { // that COPY has ended
 			return seen
 		}
@@ -558,7 +580,8 @@ func TestSettingsByStrength(t *testing.T) {
 	require.NoError(t, err)
 	address := listener.Addr().String()
 	require.NoError(t, listener.Close())
-	said := env(p.command("up", "--listen", "127.0.0.1:0", "--log-level", "debug"), "PRAIRIE_DUSK_DATABASE_URL=postgres://ana:hush-hush@"+address+"/orders")
+	said := env(p.command("up", "--listen", "127.0.0.1:0", "--log-level", "debug"),
+		"PRAIRIE_DUSK_DATABASE_URL=postgres://ana:hush-hush@"+address+"/orders")
 	assert.Contains(t, said, "connection refused")
 	assert.NotContains(t, said, "hush-hush")
 }

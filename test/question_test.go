@@ -54,7 +54,8 @@ type selection struct {
 // Words are the words of an address that asks for a list.
 func (s selection) Words(q question) url.Values {
 	v := q.Words()
-	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "behind": s.Behind, "sort": s.Sort, "columns": s.Columns, "rows": s.Rows} {
+	for name, value := range map[string]string{"placed": s.Placed, "state": s.State, "behind": s.Behind, "sort": s.Sort,
+		"columns": s.Columns, "rows": s.Rows} {
 		if value != "" {
 			v.Set(name, value)
 		}

@@ -63,13 +63,21 @@ func operations(t *testing.T) (all []operation) {
 }
 
 // odd are texts that no parameter wants, or that lie at an edge of what it takes.
-var odd = []string{"", " ", "0", "-1", "1", "9223372036854775807", "-9223372036854775808", "99999999999999999999", "1e308", "NaN", "-0", "\x00", "a\x00b", "\xff\xfe", "\xed\xa0\x80", "\x1b[2J", "\u202e", "🐝", "'; DROP TABLE orders; --", "%", "../../etc/passwd",
-	"null", "true", "{}", "[", ",", ",,,", "a,b,c", strings.Repeat("x", 9000), strings.Repeat("(", 500), "2026-02-30", "1900-01-01", "2199-12-31", "2200-01-01", "0000-00-00", "2026-13", "2026-W54"}
+var odd = []string{"", " ", "0", "-1", "1", "9223372036854775807", "-9223372036854775808", "99999999999999999999", "1e308", "NaN", "-0",
+	"\x00", "a\x00b", "\xff\xfe", "\xed\xa0\x80", "\x1b[2J", "\u202e", "🐝", "'; DROP TABLE orders; --", "%", "../../etc/passwd",
+	"null", "true", "{}", "[", ",", ",,,", "a,b,c", strings.Repeat("x", 9000), strings.Repeat("(", 500), "2026-02-30", "1900-01-01",
+	"2199-12-31", "2200-01-01", "0000-00-00", "2026-13", "2026-W54"}
 
 // apt are words that some parameters take.
-var apt = []string{"ordered", "shipped", "delivered", "promised", "paid", "invoiced-or-shipped", "first-shipped", "site", "customer", "place", "region", "month", "week(shipped)", "weekday", "month-of-year", "product", "working-days", "days", "hours", "working-hours", "months", "both-ends", "elapsed",
-	"2026-07", "2026-Q3", "2026-07,2026-08", "2026-07-06/2026-08-02", "last-month", "this-year", "2027", "1900-01-01/2199-12-31", "site == \"Galway\"", "shipped != promised", "working_days_so_far(ordered, shipped) > 5", "lines.exists(l, l.units > 1)", "returns > 0",
-	"mean", "median", "p90", "value", "units", "lines", "share", "immediate", "first", "first-within", "on", "off", "in", "out", "running", "counted", "negative", "cut-off", "latest:packed", "at-end", "some-time", "overdue", "late", "finished", "csv", "xlsx", "parquet", "json", "ndjson", "-length", "number, length", "amber: paid == null",
+var apt = []string{"ordered", "shipped", "delivered", "promised", "paid", "invoiced-or-shipped", "first-shipped", "site", "customer",
+	"place", "region", "month", "week(shipped)", "weekday", "month-of-year", "product", "working-days", "days", "hours", "working-hours",
+	"months", "both-ends", "elapsed",
+	"2026-07", "2026-Q3", "2026-07,2026-08", "2026-07-06/2026-08-02", "last-month", "this-year", "2027", "1900-01-01/2199-12-31",
+	"site == \"Galway\"", "shipped != promised", "working_days_so_far(ordered, shipped) > 5", "lines.exists(l, l.units > 1)",
+	"returns > 0",
+	"mean", "median", "p90", "value", "units", "lines", "share", "immediate", "first", "first-within", "on", "off", "in", "out",
+	"running", "counted", "negative", "cut-off", "latest:packed", "at-end", "some-time", "overdue", "late", "finished", "csv", "xlsx",
+	"parquet", "json", "ndjson", "-length", "number, length", "amber: paid == null",
 	"SD-102886", "Galway", "Muscat", "Slow", "2026-03-16", "5", "10", "2,5,10", "day", "year"}
 
 // drawn is a value for a parameter: most often one that it may take.
@@ -103,7 +111,9 @@ func body(random *rand.Rand, depth int) any {
 		return nil
 	}
 	made := map[string]any{}
-	for _, name := range []string{"name", "first_day", "data_date", "rules", "otherwise", "text", "where", "weeks", "from", "days", "holidays", "day", "hours", "half_days", "extra_days", "coverage_from", "coverage_to", "statuses", "final", "step", "page", "address", "words", "to"} {
+	for _, name := range []string{"name", "first_day", "data_date", "rules", "otherwise", "text", "where", "weeks", "from", "days",
+		"holidays", "day", "hours", "half_days", "extra_days", "coverage_from", "coverage_to", "statuses", "final", "step", "page",
+		"address", "words", "to"} {
 		if random.IntN(3) == 0 {
 			made[name] = body(random, depth-1)
 		}
@@ -122,7 +132,10 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 	})
 	files, err := filepath.Glob(filepath.Join(folder, "*.*"))
 	require.NoError(t, err)
-	_, err = s.LoadAs(t.Context(), slices.DeleteFunc(files, func(f string) bool { return strings.HasSuffix(f, ".json") || strings.HasSuffix(f, ".md") }), client.Reading{AcceptSetAside: true})
+	_, err = s.LoadAs(t.Context(), slices.DeleteFunc(files, func(f string) bool {
+		return strings.HasSuffix(f, ".json") ||
+			strings.HasSuffix(f, ".md")
+	}), client.Reading{AcceptSetAside: true})
 	require.NoError(t, err)
 	const each = 110
 	seed := uint64(time.Now().UnixNano())
@@ -165,7 +178,8 @@ func TestNoRequestMakesTheServiceFail(t *testing.T) {
 				w := multipart.NewWriter(&parts)
 				part, err := w.CreateFormFile("files", odd[random.IntN(len(odd))])
 				require.NoError(t, err)
-				_, _ = io.WriteString(part, strings.Join([]string{apt[random.IntN(len(apt))], odd[random.IntN(len(odd))], apt[random.IntN(len(apt))]}, []string{",", ";", "\n"}[random.IntN(3)]))
+				_, _ = io.WriteString(part, strings.Join([]string{apt[random.IntN(len(apt))], odd[random.IntN(len(odd))],
+					apt[random.IntN(len(apt))]}, []string{",", ";", "\n"}[random.IntN(3)]))
 				require.NoError(t, w.Close())
 				content, kind = &parts, w.FormDataContentType()
 			}
@@ -285,7 +299,8 @@ func TestAnswersHaveBounds(t *testing.T) {
 	for _, name := range []string{"a\x1b[2J", "a\u202eb", "a\u009bb"} {
 		_, err = s.SaveView(t.Context(), name, api.ViewContent{Address: "/open"}, false)
 		assert.ErrorContains(t, err, "a name has no control characters")
-		_, err = s.SaveLabel(t.Context(), "pace", api.LabelDefinition{Rules: []api.LabelRule{{Where: "shipped == null", Text: name}}}, false)
+		_, err = s.SaveLabel(t.Context(), "pace", api.LabelDefinition{Rules: []api.LabelRule{{Where: "shipped == null", Text: name}}},
+			false)
 		assert.ErrorContains(t, err, "a name has no control characters")
 	}
 	code, body := s.get(t, "/api/v1/open?by=customer")

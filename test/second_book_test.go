@@ -71,7 +71,8 @@ func TestTheSecondBookOpenDayByDay(t *testing.T) {
 					}
 				}
 				require.Equal(t, day, row.From)
-				require.Equal(t, want, [5]int{open.count(row, "at_start"), open.count(row, "opened"), open.count(row, "closed"), open.count(row, "at_end"), open.count(row, "some_time")}, "%s %s %s", day, site, closing)
+				require.Equal(t, want, [5]int{open.count(row, "at_start"), open.count(row, "opened"), open.count(row, "closed"),
+					open.count(row, "at_end"), open.count(row, "some_time")}, "%s %s %s", day, site, closing)
 			}
 		}
 	}
@@ -212,7 +213,8 @@ func TestTheSecondBookWithRunningOrders(t *testing.T) {
 			}
 			return n
 		}
-		for code, want := range map[string]int{"finished": over(ended), "waiting": over(running), "within": len(ended) - over(ended), "undecided": len(running) - over(running), "cancelled": over(cancelled)} {
+		for code, want := range map[string]int{"finished": over(ended), "waiting": over(running), "within": len(ended) - over(ended),
+			"undecided": len(running) - over(running), "cancelled": over(cancelled)} {
 			require.Equal(t, want, limit.count(limit.total(), code), code)
 		}
 		atLeast := func(lengths []float64, than float64) (n float64) {

@@ -64,7 +64,8 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 	rows, err := s.SetAsideRows(t.Context(), loads.Loads[0].Number, client.SetAside{}, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, rows.Rows, 1)
-	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Kind: "orders", Row: 4, Column: "shipped", Value: "2026-13-01", Raw: "A/12,2026-13-01",
+	assert.Equal(t, api.SetAsideRow{File: "orders.csv", Kind: "orders", Row: 4, Column: "shipped", Value: "2026-13-01",
+		Raw:    "A/12,2026-13-01",
 		Reason: "not a day: there is no month 13; want YYYY-MM-DD from 1900-01-01 to 2199-12-31"}, rows.Rows[0])
 }
 
@@ -72,7 +73,8 @@ func TestLoadingAgainChangesOnlyWhatDiffers(t *testing.T) {
 func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	s := startService(t)
 	yes := client.Reading{AcceptSetAside: true}
-	first, err := s.LoadAs(t.Context(), []string{write(t, "orders.csv", "Number,Ordered,Customer\nA,2026-07-32,\"Clover, \"\"Ltd\"\"\"\nB,2026-07-02,Heather\nC,soon,\n,2026-07-03,\n")}, yes)
+	first, err := s.LoadAs(t.Context(), []string{write(t, "orders.csv",
+		"Number,Ordered,Customer\nA,2026-07-32,\"Clover, \"\"Ltd\"\"\"\nB,2026-07-02,Heather\nC,soon,\n,2026-07-03,\n")}, yes)
 	require.NoError(t, err)
 	var waiting bytes.Buffer
 	err = s.Waiting(t.Context(), first.Number, "", &waiting)
@@ -90,7 +92,8 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	assert.Equal(t, []any{int64(0), int64(1), int64(2), 2}, []any{check.Number, check.Files[0].New, check.SetAside, len(check.Rows)})
 	second, err := s.LoadAs(t.Context(), []string{write(t, "mended.csv", mended)}, yes)
 	require.NoError(t, err)
-	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside, second.Files[0].UnusedColumns})
+	assert.Equal(t, []any{int64(1), int64(2), []string{"set aside because"}}, []any{second.Files[0].New, second.SetAside,
+		second.Files[0].UnusedColumns})
 	rows, err := s.SetAsideRows(t.Context(), first.Number, client.SetAside{}, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{second.Number, 0, 0}, []int64{rows.Rows[0].ClearedBy, rows.Rows[1].ClearedBy, rows.Rows[2].ClearedBy})
@@ -109,7 +112,8 @@ func TestRowsAreMendedAndLoadsUndone(t *testing.T) {
 	require.NoError(t, err)
 	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
-	assert.Equal(t, []api.Change{{Load: 3, Kind: "orders", Key: []string{}, Column: "hive-colour", New: "white"}, {Load: 3, Kind: "orders", Key: []string{}, Column: "shipped", New: "2026-08-03"}}, order.Changes)
+	assert.Equal(t, []api.Change{{Load: 3, Kind: "orders", Key: []string{}, Column: "hive-colour", New: "white"},
+		{Load: 3, Kind: "orders", Key: []string{}, Column: "shipped", New: "2026-08-03"}}, order.Changes)
 	s.took(t, question{By: []string{"hive-colour"}})
 
 	_, err = s.Undo(t.Context(), 2)
@@ -137,8 +141,10 @@ func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
 	for _, tt := range []struct {
 		name, path, want string
 	}{
-		{"2 in 99", file(97, "A,soon,\n", "B,soon,\n"), "orders.csv: 2 of 99 rows would be set aside, the first of them row 99, soon: not a day"},
-		{"every cell of a column", file(99, "A,2026-07-01,soon\n"), `every cell of column "shipped", and with them 1 of 100 rows, would be set aside`},
+		{"2 in 99", file(97, "A,soon,\n", "B,soon,\n"),
+			"orders.csv: 2 of 99 rows would be set aside, the first of them row 99, soon: not a day"},
+		{"every cell of a column", file(99, "A,2026-07-01,soon\n"),
+			`every cell of column "shipped", and with them 1 of 100 rows, would be set aside`},
 		{"a line end in a cell", file(3, "A,2026-07-01\n", "B,x\n"), "2 of 5 rows would be set aside"},
 	} {
 		check, err := s.Check(t.Context(), []string{tt.path}, client.Reading{})
@@ -148,7 +154,8 @@ func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
 		require.ErrorContains(t, err, tt.want, tt.name)
 		var problem *client.Problem
 		require.ErrorAs(t, err, &problem)
-		require.Equal(t, []client.FileQuestion{{Word: "accept_set_aside", ColumnQuestion: api.ColumnQuestion{File: "orders.csv", Asks: strings.TrimPrefix(check.MustAccept[0], "orders.csv: "), Answers: []string{"yes"}}}}, problem.Questions())
+		require.Equal(t, []client.FileQuestion{{Word: "accept_set_aside", ColumnQuestion: api.ColumnQuestion{File: "orders.csv",
+			Asks: strings.TrimPrefix(check.MustAccept[0], "orders.csv: "), Answers: []string{"yes"}}}}, problem.Questions())
 		book, err := s.Book(t.Context())
 		require.NoError(t, err)
 		require.Zero(t, book.Orders, "%s: nothing is loaded", tt.name)
@@ -167,11 +174,13 @@ func TestManyRowsAreSetAsideOnlyWithAYes(t *testing.T) {
 func TestWhatTheAnswerToALoadLists(t *testing.T) {
 	s := startService(t)
 	for _, bad := range []int{20, 21} {
-		check, err := s.Check(t.Context(), []string{write(t, "orders.csv", "number,ordered\n"+strings.Repeat("A,soon\n", bad))}, client.Reading{})
+		check, err := s.Check(t.Context(), []string{write(t, "orders.csv", "number,ordered\n"+strings.Repeat("A,soon\n", bad))},
+			client.Reading{})
 		require.NoError(t, err)
 		assert.Equal(t, []any{int64(bad), 20}, []any{check.SetAside, len(check.Rows)})
 	}
-	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,ordered\nA,2026-07-01\n"), write(t, "list.csv", "status,step\npacked,1\n"),
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,ordered\nA,2026-07-01\n"),
+		write(t, "list.csv", "status,step\npacked,1\n"),
 		write(t, "first.csv", "order,status,at\nA,queued,2026-07-01\n")})
 	require.NoError(t, err)
 	path := write(t, "statuses.csv", "order,status,at\nA,packed,2026-07-02\nA,lost,2026-07-03\n")
@@ -197,15 +206,18 @@ func TestPartsTellMilestones(t *testing.T) {
 	load("payments.csv", "receipt,order,paid,amount,currency\nR1,A,2026-07-20,60,EUR\nR2,A,2026-07-09,40,\n")
 	load("shipments.csv", "shipment,order,line,units,shipped,delivered\nS1,A,1,2,2026-07-06,2026-07-08\nS2,A,2,1,2026-07-10,\n")
 	load("export.csv", "order,ordered,shipped,value,currency,line,units,batch no\nA,2026-07-01,2026-07-02,100,EUR,1,2,x\nA,2026-07-01,2026-07-02,100,EUR,2,3,\nB,2026-07-01,2026-07-03,,,1,1,\n")
-	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08", "first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
+	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "first-shipped": "2026-07-06", "first-delivered": "2026-07-08",
+		"first-paid": "2026-07-09", "paid": "2026-07-20"}, shown("A"), "two units are missing; parts beat the order's own day")
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
 	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"part shipped", "part delivered", "its own `shipped` day is another than its shipments'"}, order.Findings)
 	assert.Equal(t, []api.PartTable{
 		{Kind: "order-lines", Columns: []string{"line", "units", "batch-no"}, Rows: [][]string{{"1", "2", "x"}, {"2", "3", ""}}},
-		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"}, Rows: [][]string{{"S1", "1", "2026-07-06", "2026-07-08", "2"}, {"S2", "2", "2026-07-10", "", "1"}}},
-		{Kind: "payments", Columns: []string{"receipt", "paid", "amount", "currency"}, Rows: [][]string{{"R1", "2026-07-20", "60.00", "EUR"}, {"R2", "2026-07-09", "40.00", ""}}},
+		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"},
+			Rows: [][]string{{"S1", "1", "2026-07-06", "2026-07-08", "2"}, {"S2", "2", "2026-07-10", "", "1"}}},
+		{Kind: "payments", Columns: []string{"receipt", "paid", "amount", "currency"},
+			Rows: [][]string{{"R1", "2026-07-20", "60.00", "EUR"}, {"R2", "2026-07-09", "40.00", ""}}},
 	}, order.Parts)
 	load("more.csv", "shipment,order,line,units,shipped,delivered\nS2,A,2,1,2026-07-10,2026-07-12\nS3,A,2,2,2026-07-13,2026-07-15\n")
 	assert.Equal(t, []string{"2026-07-13", "2026-07-15"}, []string{shown("A")["shipped"], shown("A")["delivered"]})
@@ -240,7 +252,8 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 		assert.ElementsMatch(t, m.Planted[kind], numbers, code)
 		assert.Equal(t, issues[code].count, len(numbers), code)
 	}
-	for code, kind := range map[string]string{"customer-without-orders": demo.CustomerWithout, "receipt-twice": demo.ReceiptTwice, "place-without-coordinates": demo.PlaceWithout} {
+	for code, kind := range map[string]string{"customer-without-orders": demo.CustomerWithout, "receipt-twice": demo.ReceiptTwice,
+		"place-without-coordinates": demo.PlaceWithout} {
 		assert.Equal(t, len(m.Planted[kind]), issues[code].count, code)
 	}
 	dates := gridOf(t, s.ask(t, "/quality").Parts[0], "dates")
@@ -253,7 +266,8 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, clean.issues(t), 1)
 	assert.Contains(t, clean.issues(t), "no-site")
-	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"), write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01T09:00\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
+	_, err = clean.Load(t.Context(), []string{write(t, "rest.csv", "order,line,product\nA,1,HIVE\nZ,1,HIVE\n"),
+		write(t, "s.csv", "order,status,at\nA,On hold,2026-07-01T09:00\nA,on-hold,2026-07-02\nA,picked,2026-07-02\nA,packed,2026-07-02\nA,shipped,2026-07-02\n")})
 	require.NoError(t, err)
 	examples := map[string]string{}
 	for code, issue := range clean.issues(t) {
@@ -261,7 +275,8 @@ func TestDoubtsFindWhatWasPlanted(t *testing.T) {
 	}
 	require.Len(t, strings.Split(examples["status-without-time"], "; "), 4)
 	delete(examples, "status-without-time")
-	assert.Equal(t, map[string]string{"no-site": "", "status-ambiguous": "", "line-without-order": "Z line 1", "status-alike": "On hold and on-hold"}, examples)
+	assert.Equal(t, map[string]string{"no-site": "", "status-ambiguous": "", "line-without-order": "Z line 1",
+		"status-alike": "On hold and on-hold"}, examples)
 	_, err = clean.Load(t.Context(), []string{write(t, "t.csv", "order,status,at\nA,returned,2026-07-09T10:00\n")})
 	require.NoError(t, err)
 	assert.Equal(t, "returned", clean.issues(t)["status-new"].examples)
@@ -391,7 +406,8 @@ func TestConditionsPickOrders(t *testing.T) {
 
 	q = question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
 	part := s.took(t, q).Parts[0]
-	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)", part.Lines[1].Text)
+	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)",
+		part.Lines[1].Text)
 	for i, want := range []string{"A/10", "A/1", "A/2"} {
 		list, err := s.list(t, question{}, selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})
 		require.NoError(t, err)
@@ -493,7 +509,8 @@ func TestTheFolderIsOursAlone(t *testing.T) {
 
 	// A folder with other things in it is not taken, and nothing in it is touched; nor is a link followed.
 	start := func(folder string) error {
-		running, err := app.Start(t.Context(), app.Settings{Folder: folder, Listen: "127.0.0.1:0", DatabaseURL: clustertest.Database(t), Log: slog.New(slog.DiscardHandler)})
+		running, err := app.Start(t.Context(), app.Settings{Folder: folder, Listen: "127.0.0.1:0", DatabaseURL: clustertest.Database(t),
+			Log: slog.New(slog.DiscardHandler)})
 		if err == nil {
 			require.NoError(t, running.Stop())
 		}

@@ -58,9 +58,11 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		assert.Equal(t, want.lacking, note(s.took(t, question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)
 
 		share := s.cells(t, "show", "share", "meets", where)
-		assert.Equal(t, []int{len(want.orders), 4}, []int{share.count(share.total(), "total some"), share.count(share.total(), "total n")}, "the share %s", where)
+		assert.Equal(t, []int{len(want.orders), 4}, []int{share.count(share.total(), "total some"),
+			share.count(share.total(), "total n")}, "the share %s", where)
 
-		label, err := s.TryLabel(t.Context(), "same", api.LabelDefinition{Rules: []api.LabelRule{{Where: where, Text: "is"}}, Rest: "is not"})
+		label, err := s.TryLabel(t.Context(), "same", api.LabelDefinition{Rules: []api.LabelRule{{Where: where, Text: "is"}},
+			Rest: "is not"})
 		require.NoError(t, err)
 		assert.Contains(t, label.Counts, api.LabelCount{Text: "is", Orders: len(want.orders)}, "the label %s", where)
 	}
@@ -69,7 +71,8 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 // A row whose orders have no length yet stays, and says how many there are.
 func TestRowsWithoutALengthStay(t *testing.T) {
 	s := startService(t)
-	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", "number,site,ordered,shipped\nN/1,Galway,2026-07-01,2026-07-03\nN/2,Muscat,2026-07-02,\nN/3,Muscat,2026-07-03,\n")})
+	_, err := s.Load(t.Context(), []string{write(t, "orders.csv",
+		"number,site,ordered,shipped\nN/1,Galway,2026-07-01,2026-07-03\nN/2,Muscat,2026-07-02,\nN/3,Muscat,2026-07-03,\n")})
 	require.NoError(t, err)
 	sites := s.cells(t, "show", "mean", "rows", "site")
 	require.Len(t, sites.Rows, 2)

@@ -35,7 +35,8 @@ func (s service) numbersOf(t *testing.T, q question, behind selection) (numbers 
 // Whatever is planted in the demo's statuses is found, and nothing else.
 func TestPlantedStatusesAreFound(t *testing.T) {
 	s, m := demoService(t)
-	for pick, kind := range map[string]string{"ambiguous": demo.StatusTie, "disagreeing": demo.StatusEarly, "returned:picking": demo.StatusCameBack} {
+	for pick, kind := range map[string]string{"ambiguous": demo.StatusTie, "disagreeing": demo.StatusEarly,
+		"returned:picking": demo.StatusCameBack} {
 		require.NotEmpty(t, m.Planted[kind])
 		assert.ElementsMatch(t, m.Planted[kind], s.numbersOf(t, question{}, behind("status-transitions", "list", pick)), pick)
 	}
@@ -96,7 +97,8 @@ func TestStatusesAgreeWithTheFiles(t *testing.T) {
 		}
 		for _, g := range groups.Rows {
 			for _, c := range groups.Columns[1 : len(groups.Columns)-2] {
-				require.Equal(t, want[strings.Replace(g.Cells[0].Text, "(none)", "", 1)+" "+c.Code], groups.count(g, c.Code), "%s of %s on %s", c.Code, g.Cells[0].Text, at)
+				require.Equal(t, want[strings.Replace(g.Cells[0].Text, "(none)", "", 1)+" "+c.Code], groups.count(g, c.Code),
+					"%s of %s on %s", c.Code, g.Cells[0].Text, at)
 			}
 		}
 	}
@@ -149,7 +151,8 @@ func TestStatusPeriodsOfASmallBook(t *testing.T) {
 			of := func(code string) string { return table.cell(r, code).Text }
 			length := cmp.Or(of("length"), "none")
 			back := map[bool]string{true: "back"}[strings.Contains(of("remarks"), "came back")]
-			all = append(all, strings.TrimSpace(fmt.Sprintf("%s %s %s–%s %s %s", of("number"), of("status"), of("from")[8:], strings.TrimPrefix(of("until"), "2025-03-"), length, back)))
+			all = append(all, strings.TrimSpace(fmt.Sprintf("%s %s %s–%s %s %s", of("number"), of("status"), of("from")[8:],
+				strings.TrimPrefix(of("until"), "2025-03-"), length, back)))
 		}
 		return all
 	}
@@ -158,21 +161,27 @@ func TestStatusPeriodsOfASmallBook(t *testing.T) {
 		"L/2 taken 03–05 2", "L/2 cut 05–13 6", "L/2 gone 13– none",
 		"L/3 taken 04–04 0", "L/3 cut 04– 7",
 	}, periods())
-	assert.Equal(t, []string{"L/2 taken 03–05 2", "L/2 cut 05–06 1", "L/2 not seen 06–12 6", "L/2 cut 12–13 1", "L/2 gone 13– none"}, periods("source", "daily", "max_gap", "3", "in", "days"))
-	assert.Equal(t, []string{"L/1 taken 07–12 120 back", "L/1 taken 03–05 49"}, periods("status", "taken", "in", "hours", "sort", "length", "where", `number == "L/1"`))
+	assert.Equal(t, []string{"L/2 taken 03–05 2", "L/2 cut 05–06 1", "L/2 not seen 06–12 6", "L/2 cut 12–13 1", "L/2 gone 13– none"},
+		periods("source", "daily", "max_gap", "3", "in", "days"))
+	assert.Equal(t, []string{"L/1 taken 07–12 120 back", "L/1 taken 03–05 49"}, periods("status", "taken", "in", "hours", "sort",
+		"length", "where", `number == "L/1"`))
 	order, err := s.Order(t.Context(), "L/3", question{}.Words())
 	require.NoError(t, err)
 	assert.Equal(t, "event", order.Statuses.Source)
 	assert.False(t, order.Statuses.Ambiguous, "the sequence tells")
 	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, question{Where: `status == "cut" && status_age > 5`}, selection{}))
-	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, question{Where: `statuses.exists(s, s.status == "cut" && s.at == "2025-03-04")`}, selection{}))
+	assert.Equal(t, []string{"L/3"}, s.numbersOf(t, question{Where: `statuses.exists(s, s.status == "cut" && s.at == "2025-03-04")`},
+		selection{}))
 	// What is told of statuses, and labels, group and pick orders in every answer on statuses.
-	_, err = s.SaveLabel(t.Context(), "came-back", api.LabelDefinition{Rules: []api.LabelRule{{Where: "returns > 0", Text: "yes"}}, Rest: "no"}, false)
+	_, err = s.SaveLabel(t.Context(), "came-back", api.LabelDefinition{Rules: []api.LabelRule{{Where: "returns > 0", Text: "yes"}},
+		Rest: "no"}, false)
 	require.NoError(t, err)
 	where := []string{"where", "returns > 0"}
 	assert.Equal(t, []string{"L/1"}, s.numbersOf(t, question{}, behind("status-transitions", append(where, "list", "recorded")...)))
-	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/latest", append(where, "by", "came-back")...).Parts[0], "groups").Rows[0].Cells[0].Text)
-	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/times", append(where, "by", "came-back")...).Parts[0], "times").Rows[0].Cells[0].Text)
+	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/latest", append(where, "by", "came-back")...).Parts[0],
+		"groups").Rows[0].Cells[0].Text)
+	assert.Equal(t, "yes", gridOf(t, s.ask(t, "/status/times", append(where, "by", "came-back")...).Parts[0],
+		"times").Rows[0].Cells[0].Text)
 	assert.Len(t, gridOf(t, s.ask(t, "/status/transitions", where...).Parts[0], "paths").Rows, 1)
 	assert.Len(t, periods(where...), 4)
 	assert.Contains(t, s.refuses(t, "/status/latest", "at", "2025-04-01"), "nothing is known of it")
@@ -194,7 +203,8 @@ func TestConsoleStatuses(t *testing.T) {
 	b.text(test("selected"), fmt.Sprintf("that stood in “packed” at the end of 2026-10-31: %s in", numfmt.Counted(packed, "order")))
 	b.text(test("orders"), "packed")
 
-	b.do(chromedp.Navigate(s.address+"/statuses?show=transitions"), chromedp.Click(test("matrix")+" tr:nth-child(3) "+test("on hold"), chromedp.NodeVisible))
+	b.do(chromedp.Navigate(s.address+"/statuses?show=transitions"), chromedp.Click(test("matrix")+" tr:nth-child(3) "+test("on hold"),
+		chromedp.NodeVisible))
 	b.text(test("selected"), "that went picking → on hold")
 	b.do(chromedp.Navigate(s.address + "/statuses?show=transitions"))
 	b.text(test("chart"), "received")
@@ -202,7 +212,8 @@ func TestConsoleStatuses(t *testing.T) {
 	b.do(chromedp.Click(test("returns")+" "+test("orders"), chromedp.NodeVisible))
 	b.text(test("selected"), "that came back to “picking”: "+returned+" orders")
 
-	b.do(chromedp.Navigate(s.address+"/statuses?show=times"), chromedp.Click(test("pick-source"), chromedp.NodeVisible), chromedp.Click(test("choice-daily"), chromedp.NodeVisible))
+	b.do(chromedp.Navigate(s.address+"/statuses?show=times"), chromedp.Click(test("pick-source"), chromedp.NodeVisible),
+		chromedp.Click(test("choice-daily"), chromedp.NodeVisible))
 	b.text(test("sentence"), "from the daily list alone")
 	b.do(run(`const s = document.querySelector('[data-test="max-gap"]'); s.value = '3'; s.dispatchEvent(new Event('change'))`))
 	b.text(test("times"), "not seen")
@@ -211,7 +222,8 @@ func TestConsoleStatuses(t *testing.T) {
 	b.text(test("order-periods"), "still in it")
 	b.text(test("order-sheet"), "Statuses, from events")
 
-	b.do(chromedp.Navigate(s.address+"/statuses?show=list"), chromedp.WaitVisible(test("final-packed")), chromedp.Click(test("final-packed")), chromedp.Click(test("save-statuses")))
+	b.do(chromedp.Navigate(s.address+"/statuses?show=list"), chromedp.WaitVisible(test("final-packed")),
+		chromedp.Click(test("final-packed")), chromedp.Click(test("save-statuses")))
 	b.text(test("statuses-saved"), "can undo it")
 	b.do(chromedp.Navigate(s.address + "/statuses"))
 	b.text(test("point"), "packed and")
@@ -292,7 +304,8 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 			fmt.Fprintf(&file, "%s,%s,%s,event\n", o.number, e.status, e.day)
 		}
 	}
-	_, err := s.Load(t.Context(), []string{write(t, "statuses.csv", "status,step,final\nstowed,1,no\nchecked,2,no\naboard,3,no\nsailed,4,yes\n"), write(t, "log.csv", file.String())})
+	_, err := s.Load(t.Context(), []string{write(t, "statuses.csv",
+		"status,step,final\nstowed,1,no\nchecked,2,no\naboard,3,no\nsailed,4,yes\n"), write(t, "log.csv", file.String())})
 	require.NoError(t, err)
 	again, err := s.Load(t.Context(), []string{write(t, "log.csv", file.String())})
 	require.NoError(t, err)
@@ -328,7 +341,10 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 		}
 		want := map[string]told{}
 		for number, history := range histories {
-			daily := gap > 0 && slices.ContainsFunc(rows, func(o chandlerOrder) bool { return o.number == number && slices.Index(rows, o)%3 == 0 })
+			daily := gap > 0 && slices.ContainsFunc(rows, func(o chandlerOrder) bool {
+				return o.number == number &&
+					slices.Index(rows, o)%3 == 0
+			})
 			var known []entry
 			for _, e := range history {
 				if e.day <= chandlerDate {
@@ -373,7 +389,8 @@ func TestTheSecondBooksStatuses(t *testing.T) {
 		times := gridOf(t, s.ask(t, "/status/times", "max_gap", map[bool]string{true: fmt.Sprint(gap)}[gap > 0]).Parts[0], "times")
 		for _, r := range times.Rows {
 			name := r.Cells[0].Text
-			assert.Equal(t, want[name], told{times.count(r, "periods"), times.number(r, "order_days"), times.count(r, "running")}, "%s, silent for %d", name, gap)
+			assert.Equal(t, want[name], told{times.count(r, "periods"), times.number(r, "order_days"), times.count(r, "running")},
+				"%s, silent for %d", name, gap)
 		}
 		assert.Len(t, times.Rows, len(want))
 	}

@@ -33,15 +33,18 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 	d := s.took(t, question{Period: "2026-10", By: []string{"site"}, Over: &ten, WithRunning: true})
 	assert.Contains(t, d.Asked(), "by site, and how many took over 10 working days?")
 	part := d.Parts[0]
-	groups, limit, estimate, curve := gridOf(t, part, "groups"), gridOf(t, part, "limit"), gridOf(t, part, "estimate"), gridOf(t, part, "curve")
+	groups, limit, estimate, curve := gridOf(t, part, "groups"), gridOf(t, part, "limit"), gridOf(t, part, "estimate"),
+		gridOf(t, part, "curve")
 	for i, r := range groups.rows() {
 		over := limit.rows()[i]
-		finished, waiting, within, undecided := limit.count(over, "finished"), limit.count(over, "waiting"), limit.count(over, "within"), limit.count(over, "undecided")
+		finished, waiting, within, undecided := limit.count(over, "finished"), limit.count(over, "waiting"), limit.count(over, "within"),
+			limit.count(over, "undecided")
 		n, running := groups.count(r, "n"), groups.count(r, "running")
 		require.Equal(t, []int{n, running}, []int{finished + within, waiting + undecided})
 		require.Equal(t, running, estimate.count(estimate.rows()[i], "running"))
 		all, decided := finished+waiting, n+waiting
-		for code, want := range map[string]string{"share": numfmt.Percent(all, decided), "low": numfmt.Percent(all, decided+undecided), "high": numfmt.Percent(all+undecided, decided+undecided)} {
+		for code, want := range map[string]string{"share": numfmt.Percent(all, decided), "low": numfmt.Percent(all, decided+undecided),
+			"high": numfmt.Percent(all+undecided, decided+undecided)} {
 			require.Equal(t, want, limit.cell(over, code).Text)
 		}
 	}
@@ -56,7 +59,8 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 	list, err := s.list(t, question{Period: "2026-10", Where: "working_days_so_far(ordered, shipped) > 10"}, selection{})
 	require.NoError(t, err)
 	finished := limit.count(limit.total(), "finished")
-	assert.Equal(t, []int{finished, limit.count(limit.total(), "waiting")}, []int{list.Finished, list.Waiting}, "the list behind the numbers")
+	assert.Equal(t, []int{finished, limit.count(limit.total(), "waiting")}, []int{list.Finished, list.Waiting},
+		"the list behind the numbers")
 	assert.Contains(t, said(part, "estimate"), "cancelled; if no order were cancelled, half would be shipped within")
 
 	least := s.took(t, question{Period: "2026-10", AtLeast: &ten}).Parts[0]
@@ -136,12 +140,14 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 		assert.Equal(t, steps[i], steps[i+1]+left[i+1], "a step leaves out what it says")
 	}
 
-	for _, wrong := range []question{{Through: []string{"ordered"}}, {To: "invoiced-or-promised"}, {Promise: "paid"}, {Show: []string{"average"}}} {
+	for _, wrong := range []question{{Through: []string{"ordered"}}, {To: "invoiced-or-promised"}, {Promise: "paid"},
+		{Show: []string{"average"}}} {
 		var problem *client.Problem
 		require.ErrorAs(t, s.tookNot(t, wrong), &problem)
 		assert.Equal(t, 422, problem.Status)
 	}
-	for behind, want := range map[string]string{"took?standing=reached-late": "the question asks about no promise", "took?beyond=finished": "the question has no limit"} {
+	for behind, want := range map[string]string{"took?standing=reached-late": "the question asks about no promise",
+		"took?beyond=finished": "the question has no limit"} {
 		_, err = s.list(t, question{}, selection{Behind: behind})
 		assert.ErrorContains(t, err, want)
 	}
@@ -211,7 +217,8 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 // Fifty people at once get the answers that each would get alone.
 func TestFiftyAtOnce(t *testing.T) {
 	s, _ := demoService(t)
-	questions := []question{{By: []string{"customer"}}, {By: []string{"month", "site"}, Promise: "3"}, {Where: `value > 200`, WithRunning: true}, {To: "paid", Through: []string{"shipped"}}}
+	questions := []question{{By: []string{"customer"}}, {By: []string{"month", "site"}, Promise: "3"},
+		{Where: `value > 200`, WithRunning: true}, {To: "paid", Through: []string{"shipped"}}}
 	var want []string
 	for _, q := range questions {
 		text, err := json.Marshal(s.took(t, q))
@@ -266,9 +273,11 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	folder := t.TempDir()
 	q := question{Period: "2026-10", By: []string{"site"}, Promise: "promised"}
 	kept := gridOf(t, s.took(t, q).Parts[0], "promise")
-	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
+	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"),
+		chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
 	b.text(test("sentence"), "how many were shipped by promised?")
-	b.text("table"+test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", kept.count(kept.total(), "asked"), kept.count(kept.total(), "early"), kept.count(kept.total(), "on-the-day"), kept.count(kept.total(), "reached-late")))
+	b.text("table"+test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", kept.count(kept.total(), "asked"),
+		kept.count(kept.total(), "early"), kept.count(kept.total(), "on-the-day"), kept.count(kept.total(), "reached-late")))
 	drawn := func(holds ...string) {
 		t.Helper()
 		for _, text := range holds {
@@ -281,7 +290,8 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.do(chromedp.Click(test("picture-groups")))
 	drawn("Galway n ")
 	assert.Contains(t, evaluate[string](b, "location.search"), "picture=groups")
-	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(test("type-promise")), chromedp.KeyEvent("4"+kb.Enter))
+	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(test("type-promise")),
+		chromedp.KeyEvent("4"+kb.Enter))
 	b.text(test("sentence"), "within 4 working days after ordered?")
 	q.Promise = "4"
 	kept = gridOf(t, s.took(t, q).Parts[0], "promise")
@@ -291,7 +301,8 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text(test("selected"), fmt.Sprintf("late: %s in", numfmt.Counted(late, "order")))
 
 	// Statistics, rows and columns, and the trend.
-	b.do(chromedp.Navigate(s.address+"/how-long?by=month,site&basis=shipped"), chromedp.Click(test("statistics"), chromedp.NodeVisible), chromedp.Focus(test("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
+	b.do(chromedp.Navigate(s.address+"/how-long?by=month,site&basis=shipped"), chromedp.Click(test("statistics"), chromedp.NodeVisible),
+		chromedp.Focus(test("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
 	b.text("table"+test("groups")+" thead", "p97.5")
 	b.do(chromedp.Navigate(s.address + "/how-long?by=month,site&basis=shipped&show=median"))
 	drawn("Saskatoon", "% running", "book begins")
@@ -301,7 +312,8 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text("table"+test("cross")+" tbody tr", "(book begins)")
 	b.do(chromedp.Click("table" + test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
 	b.text(test("selected"), ", month ")
-	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(".list "+test("take-csv"), chromedp.NodeVisible))
+	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible),
+		chromedp.Click(".list "+test("take-csv"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool {
 		text, _ := os.ReadFile(filepath.Join(folder, "took.csv"))
 		return strings.Count(string(text), "\r\n") == len(crossed.Table("groups").Rows)+3
@@ -316,7 +328,8 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text(test("sentence"), "through delivered and invoiced to paid")
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-10&with_running=true"))
 	drawn("not shipped yet", "cancelled, of all", "half by")
-	b.do(chromedp.Click(test("fold-working")+" summary", chromedp.NodeVisible), chromedp.Click("table"+test("working")+" tbody tr:last-child a", chromedp.NodeVisible))
+	b.do(chromedp.Click(test("fold-working")+" summary", chromedp.NodeVisible),
+		chromedp.Click("table"+test("working")+" tbody tr:last-child a", chromedp.NodeVisible))
 	b.text(test("selected"), "orders in")
 	assert.Empty(t, b.wentWrong())
 }

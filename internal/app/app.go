@@ -160,8 +160,12 @@ func (a *App) serve() error {
 		return err
 	}
 	handler := server.New(server.Config{
-		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions, Snapshot: a.snapshot.Load, Records: a.store,
-		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar, SaveStatuses: a.loader.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown, Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit, Log: a.settings.Log,
+		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions,
+		Snapshot: a.snapshot.Load, Records: a.store,
+		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
+		SaveStatuses: a.loader.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown,
+		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
+		Log: a.settings.Log,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -293,7 +297,8 @@ func (a *App) read(ctx context.Context) error {
 	}()
 	a.load, a.undone, a.zones, a.touched = state.Load, state.Undone, zones, touched{}
 	a.settings.Log.Info("the book is read", "orders", next.Orders(), "changed", changed, "version", next.Version(),
-		"milliseconds", time.Since(begin).Milliseconds(), "reading", read.Sub(begin).Milliseconds(), "building", built.Sub(read).Milliseconds(), "telling", time.Since(built).Milliseconds())
+		"milliseconds", time.Since(begin).Milliseconds(), "reading", read.Sub(begin).Milliseconds(), "building",
+		built.Sub(read).Milliseconds(), "telling", time.Since(built).Milliseconds())
 	return nil
 }
 
@@ -326,7 +331,8 @@ func ends(state store.State) (book.Settings, error) {
 	if bounds.DataDate == 0 {
 		bounds.DataDate = state.Latest
 	}
-	return book.Settings{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses, Decimals: decimals, Version: state.Version}, nil
+	return book.Settings{Bounds: bounds, Calendars: calendars, Sites: state.Sites, Places: state.Places, Statuses: state.Statuses,
+		Decimals: decimals, Version: state.Version}, nil
 }
 
 // decimals is how many minor units a currency's unit has; intake has checked the code.

@@ -112,7 +112,8 @@ func (a *App) Notice() string {
 		return fmt.Sprintf("PostgreSQL has not answered since %s. Answers come from memory and show the records as of load %d; nothing can be loaded or saved until it is back.",
 			a.condition.down.Format(time.TimeOnly), a.shown.Load())
 	case a.condition.behind != nil:
-		return fmt.Sprintf("The answers show the records as of load %d, not what has changed since; the records are being read again.", a.shown.Load())
+		return fmt.Sprintf("The answers show the records as of load %d, not what has changed since; the records are being read again.",
+			a.shown.Load())
 	}
 	return ""
 }

@@ -47,7 +47,8 @@ func BenchmarkLoad(b *testing.B) {
 	header, bare, changed := strings.TrimSpace(string(text[:bytes.IndexByte(text, '\n')])), bareRows(b, text), changedRows(b, text)
 	for b.Loop() {
 		address := clustertest.Database(b)
-		running, err := Start(b.Context(), Settings{Folder: b.TempDir(), Listen: "127.0.0.1:0", DatabaseURL: address, Log: slog.New(slog.DiscardHandler)})
+		running, err := Start(b.Context(), Settings{Folder: b.TempDir(), Listen: "127.0.0.1:0", DatabaseURL: address,
+			Log: slog.New(slog.DiscardHandler)})
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -47,7 +47,8 @@ type bounds struct{ days, steps int }
 // name counts days that the file names.
 func (b *bounds) name(days int) error {
 	if b.days += days; b.days > mostDays {
-		return &TooMuchError{fmt.Sprintf("up to here the file names more than %s days; want holidays alone, and rules that end", numfmt.Count(mostDays))}
+		return &TooMuchError{fmt.Sprintf("up to here the file names more than %s days; want holidays alone, and rules that end",
+			numfmt.Count(mostDays))}
 	}
 	return nil
 }

@@ -239,7 +239,8 @@ func WriteCSV(w io.Writer, c *calendar.Calendar) error {
 	out, def := csv.NewWriter(w), c.Definition()
 	var failed error
 	write := func(kind string, from, until day.Day, name, weekdays, hours string) {
-		failed = errors.Join(failed, out.Write([]string{escape.Out(def.Name), kind, from.String(), until.String(), escape.Out(name), weekdays, hours}))
+		failed = errors.Join(failed, out.Write([]string{escape.Out(def.Name), kind, from.String(), until.String(), escape.Out(name),
+			weekdays, hours}))
 	}
 	failed = out.Write(columns)
 	for _, p := range def.Patterns {

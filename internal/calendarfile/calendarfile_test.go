@@ -59,21 +59,26 @@ func TestCalendarFromEvents(t *testing.T) {
 	}{
 		{"nothing but the default week", nil, "2026-07-06", "xxxxx.."},
 		{"a holiday without a category", []string{"DTSTART;VALUE=DATE:20260708\nSUMMARY:Day off"}, "2026-07-06", "xx.xx.."},
-		{"several days, the end not counted", []string{"DTSTART;VALUE=DATE:20260707\nDTEND;VALUE=DATE:20260710\nSUMMARY:Works outing"}, "2026-07-06", "x...x.."},
+		{"several days, the end not counted", []string{"DTSTART;VALUE=DATE:20260707\nDTEND;VALUE=DATE:20260710\nSUMMARY:Works outing"},
+			"2026-07-06", "x...x.."},
 		{"an extra working day", []string{"DTSTART;VALUE=DATE:20260711\nSUMMARY:Rush\nCATEGORIES:working day"}, "2026-07-06", "xxxxxx."},
-		{"another weekend", []string{"DTSTART;VALUE=DATE:20200103\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA\nCATEGORIES:WEEKEND"}, "2026-07-06", "xxxx..x"},
+		{"another weekend", []string{"DTSTART;VALUE=DATE:20200103\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA\nCATEGORIES:WEEKEND"}, "2026-07-06",
+			"xxxx..x"},
 		{"a week that changes", []string{
 			"DTSTART;VALUE=DATE:20200103\nRRULE:FREQ=WEEKLY;BYDAY=FR,SA;UNTIL=20260709\nCATEGORIES:WEEKEND",
 			"DTSTART;VALUE=DATE:20260710\nRRULE:FREQ=WEEKLY;BYDAY=SA,SU\nCATEGORIES:WEEKEND"}, "2026-07-02", "x..xxxxxx..xxxxx.."},
-		{"a rule, without one day and with another", []string{"DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=DAILY;COUNT=4\nEXDATE;VALUE=DATE:20260707,20260708\nRDATE;VALUE=DATE:20260713\nSUMMARY:Moving"}, "2026-07-06", ".xx.x...xxxx"},
-		{"dates without a rule", []string{"DTSTART;VALUE=DATE:20260706\nRDATE;VALUE=DATE:20260708,20260709\nSUMMARY:Inventory"}, "2026-07-06", ".x..x.."},
+		{"a rule, without one day and with another",
+			[]string{"DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=DAILY;COUNT=4\nEXDATE;VALUE=DATE:20260707,20260708\nRDATE;VALUE=DATE:20260713\nSUMMARY:Moving"}, "2026-07-06", ".xx.x...xxxx"},
+		{"dates without a rule", []string{"DTSTART;VALUE=DATE:20260706\nRDATE;VALUE=DATE:20260708,20260709\nSUMMARY:Inventory"},
+			"2026-07-06", ".x..x.."},
 	} {
 		assert.Equal(t, tt.want, works(t, readCalendar(t, calendarFile("", tt.events...)), tt.from, len(tt.want)), tt.name)
 	}
 }
 
 func TestCalendarNameAndCoverage(t *testing.T) {
-	c := readCalendar(t, calendarFile("NAME:Porto", "DTSTART;VALUE=DATE:20250101\nRRULE:FREQ=YEARLY\nSUMMARY:New Year's Day", "DTSTART;VALUE=DATE:20260403\nSUMMARY:Good Friday"))
+	c := readCalendar(t, calendarFile("NAME:Porto", "DTSTART;VALUE=DATE:20250101\nRRULE:FREQ=YEARLY\nSUMMARY:New Year's Day",
+		"DTSTART;VALUE=DATE:20260403\nSUMMARY:Good Friday"))
 	assert.Equal(t, "Porto", c.Name())
 	assert.False(t, c.CoverageStated())
 	assert.Equal(t, "2026-01-01", c.Coverage()[0].From.String(), "a rule without an end extends no coverage")
@@ -91,7 +96,8 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 		"DTSTART:20260610T000000Z\nDTEND:20260611T235900Z\nSUMMARY:Two days\nCATEGORIES:Public holiday,National",
 		"DTSTART;VALUE=DATE:20260503\nSUMMARY:Mother's Day\nDESCRIPTION:Observance\\nTo hide observances\\, change your settings",
 		"DTSTART;VALUE=DATE:20261225\nSUMMARY:Christmas Day\nDESCRIPTION:Public holiday")
-	for wanted, want := range map[bool][]string{false: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-12-25"}, true: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-05-03", "2026-12-25"}} {
+	for wanted, want := range map[bool][]string{false: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-12-25"},
+		true: {"2026-04-25", "2026-06-10", "2026-06-11", "2026-05-03", "2026-12-25"}} {
 		read, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(text), wanted)
 		require.NoError(t, err)
 		var days []string
@@ -99,7 +105,8 @@ func TestCalendarsAsTheyArePublished(t *testing.T) {
 			days = append(days, h.Day.String())
 		}
 		assert.Equal(t, want, days)
-		assert.Equal(t, []any{"Holidays in Portugal", ByTitle, []string{"Mother's Day"}, []string{"Public holiday", "National"}}, []any{read.Name, read.Named, read.Observances, read.Categories})
+		assert.Equal(t, []any{"Holidays in Portugal", ByTitle, []string{"Mother's Day"}, []string{"Public holiday", "National"}},
+			[]any{read.Name, read.Named, read.Observances, read.Categories})
 	}
 	read, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(calendarFile(title+"\r\nNAME:Porto")), false)
 	require.NoError(t, err)
@@ -110,7 +117,8 @@ func TestCalendarsThatAreRefused(t *testing.T) {
 	for _, tt := range []struct{ name, text, want string }{
 		{"no calendar", "BEGIN:VCARD\r\nEND:VCARD\r\n", "no iCalendar file"},
 		{"cut short", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\n", "ends before END:VCALENDAR"},
-		{"a time of day", calendarFile("", "DTSTART:20260706T090000Z\nSUMMARY:Meeting"), `event 1, "Meeting": DTSTART "20260706T090000Z" is not a whole day`},
+		{"a time of day", calendarFile("", "DTSTART:20260706T090000Z\nSUMMARY:Meeting"),
+			`event 1, "Meeting": DTSTART "20260706T090000Z" is not a whole day`},
 		{"no start", calendarFile("", "SUMMARY:Never"), "no DTSTART"},
 		{"a weekend without days", calendarFile("", "DTSTART;VALUE=DATE:20260706\nCATEGORIES:WEEKEND"), "FREQ=WEEKLY;BYDAY"},
 		{"a week without work", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR,SA,SU\nCATEGORIES:WEEKEND"), "no worked weekday"},
@@ -118,15 +126,24 @@ func TestCalendarsThatAreRefused(t *testing.T) {
 		{"a broken rule", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=SOMETIMES"), "RRULE"},
 		{"a broken exception", calendarFile("", "DTSTART;VALUE=DATE:20260706\nEXDATE:soon"), `EXDATE "soon" is not written as DTSTART is`},
 		{"hours that end", calendarFile("", "DTSTART:20260706T080000\nDTEND:20260706T160000\nRRULE:FREQ=DAILY;UNTIL=20261231\nCATEGORIES:WORKING HOURS"), "end on 2026-12-31, and no others follow"},
-		{"hours across midnight", calendarFile("", "DTSTART:20260706T200000\nDTEND:20260707T040000\nRRULE:FREQ=DAILY\nCATEGORIES:WORKING HOURS"), "across midnight"},
+		{"hours across midnight", calendarFile("",
+			"DTSTART:20260706T200000\nDTEND:20260707T040000\nRRULE:FREQ=DAILY\nCATEGORIES:WORKING HOURS"), "across midnight"},
 		{"hours in a zone", calendarFile("", "DTSTART;TZID=Europe/Lisbon:20260706T200000\nCATEGORIES:HALF DAY"), "not a local time"},
-		{"two sorts of weeks", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=SA\nCATEGORIES:WEEKEND", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=MO\nCATEGORIES:WORKING WEEK"), "both WEEKEND and WORKING WEEK"},
+		{"two sorts of weeks", calendarFile("", "DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=SA\nCATEGORIES:WEEKEND",
+			"DTSTART;VALUE=DATE:20260706\nRRULE:FREQ=WEEKLY;BYDAY=MO\nCATEGORIES:WORKING WEEK"), "both WEEKEND and WORKING WEEK"},
 		{"NUL", calendarFile("NAME:a\x00b"), "the character NUL"},
-		{"every day of three centuries, twice", calendarFile("", "DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY", "DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY"), "event 2, \"\": up to here the file names more than 200,000 days"},
-		{"long events that come again", calendarFile("", "DTSTART;VALUE=DATE:20000101\nDTEND;VALUE=DATE:20990101\nRRULE:FREQ=YEARLY;COUNT=20"), "names more than 200,000 days"},
-		{"rules that never apply", calendarFile("", slices.Repeat([]string{"DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1000)...), "go on for too long; want fewer rules"},
-		{"rules with a count that never apply", calendarFile("", slices.Repeat([]string{"DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30;COUNT=5"}, 1000)...), "go on for too long"},
-		{"beyond the days", calendarFile("", "DTSTART;VALUE=DATE:21991231\nDTEND;VALUE=DATE:22000103\nSUMMARY:Late"), "outside the supported days"},
+		{"every day of three centuries, twice", calendarFile("", "DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY",
+			"DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY"), "event 2, \"\": up to here the file names more than 200,000 days"},
+		{"long events that come again", calendarFile("",
+			"DTSTART;VALUE=DATE:20000101\nDTEND;VALUE=DATE:20990101\nRRULE:FREQ=YEARLY;COUNT=20"), "names more than 200,000 days"},
+		{"rules that never apply", calendarFile("",
+			slices.Repeat([]string{"DTSTART;VALUE=DATE:19000101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"}, 1000)...),
+			"go on for too long; want fewer rules"},
+		{"rules with a count that never apply", calendarFile("",
+			slices.Repeat([]string{"DTSTART;VALUE=DATE:00010101\nRRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30;COUNT=5"}, 1000)...),
+			"go on for too long"},
+		{"beyond the days", calendarFile("", "DTSTART;VALUE=DATE:21991231\nDTEND;VALUE=DATE:22000103\nSUMMARY:Late"),
+			"outside the supported days"},
 	} {
 		_, err := ReadICalendar(t.Context(), "lisbon", strings.NewReader(tt.text), false)
 		assert.ErrorContains(t, err, tt.want, tt.name)
@@ -139,7 +156,8 @@ func TestHoursAndHalfDaysFromEvents(t *testing.T) {
 		"DTSTART:20200101T083000\nDTEND:20200101T120000\nRRULE:FREQ=DAILY\nCATEGORIES:WORKING HOURS",
 		"DTSTART:20251224T083000\nDTEND:20251224T120000\nRRULE:FREQ=YEARLY;COUNT=3\nEXDATE:20261224T083000\nSUMMARY:Christmas Eve\nCATEGORIES:HALF DAY",
 		"DTSTART;VALUE=DATE:20250101\nDTEND;VALUE=DATE:20280101\nCATEGORIES:COVERAGE"))
-	for on, hours := range map[string]string{"2025-12-23": "08:30-12:00 13:00-16:30", "2025-12-24": "08:30-12:00", "2026-12-24": "08:30-12:00 13:00-16:30", "2027-12-25": ""} {
+	for on, hours := range map[string]string{"2025-12-23": "08:30-12:00 13:00-16:30", "2025-12-24": "08:30-12:00",
+		"2026-12-24": "08:30-12:00 13:00-16:30", "2027-12-25": ""} {
 		d, err := day.Parse(on)
 		require.NoError(t, err)
 		assert.Equal(t, hours, c.Hours(d).String(), on)
@@ -183,12 +201,14 @@ func TestRoundTrips(t *testing.T) {
 			return day.Day(rapid.OneOf(rapid.Int32Range(46000, 46060), rapid.Int32Range(int32(day.First), int32(day.Last))).Draw(t, label))
 		}
 		name := rapid.OneOf(rapid.Just(""), rapid.SampledFrom([]string{"Stocktake", "Feast, second day; \"late\"", "Fête \\ 祭", "=1+1"}))
-		hours := rapid.SampledFrom([]calendar.Hours{{{From: 0, To: 24 * 3600}}, {{From: 8 * 3600, To: 12 * 3600}, {From: 12 * 3600, To: 16*3600 + 1800}}})
+		hours := rapid.SampledFrom([]calendar.Hours{{{From: 0, To: 24 * 3600}}, {{From: 8 * 3600, To: 12 * 3600},
+			{From: 12 * 3600, To: 16*3600 + 1800}}})
 		def := calendar.Definition{Name: rapid.SampledFrom([]string{"Galway", "Ōsaka, Kansai"}).Draw(t, "name")}
 		used := map[day.Day]bool{}
 		for range rapid.IntRange(0, 4).Draw(t, "patterns") {
 			if from := anyDay("from"); !used[from] {
-				def.Patterns = append(def.Patterns, calendar.Pattern{From: from, Week: calendar.Week(rapid.IntRange(1, 127).Draw(t, "week"))})
+				def.Patterns = append(def.Patterns, calendar.Pattern{From: from,
+					Week: calendar.Week(rapid.IntRange(1, 127).Draw(t, "week"))})
 				used[from] = true
 			}
 		}
@@ -200,9 +220,11 @@ func TestRoundTrips(t *testing.T) {
 			}
 		}
 		for range rapid.IntRange(0, 6).Draw(t, "named days") {
-			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: anyDay("holiday"), Name: name.Draw(t, "name"), Unbounded: rapid.Bool().Draw(t, "by rule")})
+			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: anyDay("holiday"), Name: name.Draw(t, "name"),
+				Unbounded: rapid.Bool().Draw(t, "by rule")})
 			def.Extra = append(def.Extra, calendar.NamedDay{Day: anyDay("extra"), Name: name.Draw(t, "name")})
-			half := calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay("half"), Name: name.Draw(t, "name")}, Hours: hours.Draw(t, "half")}
+			half := calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay("half"), Name: name.Draw(t, "name")},
+				Hours: hours.Draw(t, "half")}
 			if !slices.ContainsFunc(def.HalfDays, func(h calendar.HalfDay) bool { return h.Day == half.Day }) {
 				def.HalfDays = append(def.HalfDays, half)
 			}
@@ -233,7 +255,8 @@ func TestRoundTrips(t *testing.T) {
 			require.Equal(t, c.CoverageStated(), same.CoverageStated())
 			require.True(t, calendar.Same(def, again[0]))
 			again[0].Extra = append(again[0].Extra, calendar.NamedDay{Day: day.First + 3, Name: "another"})
-			require.Equal(t, slices.ContainsFunc(def.Extra, func(e calendar.NamedDay) bool { return e.Day == day.First+3 }), calendar.Same(def, again[0]))
+			require.Equal(t, slices.ContainsFunc(def.Extra, func(e calendar.NamedDay) bool { return e.Day == day.First+3 }),
+				calendar.Same(def, again[0]))
 		}
 	})
 }

@@ -85,7 +85,8 @@ func ReadICalendar(ctx context.Context, name string, r io.Reader, observances bo
 		}
 		return read, fmt.Errorf("this is no iCalendar file: %w", err)
 	}
-	reading := reading{definition: calendar.Definition{Name: name}, halves: map[day.Day]*calendar.HalfDay{}, hours: map[day.Day]calendar.Hours{}}
+	reading := reading{definition: calendar.Definition{Name: name}, halves: map[day.Day]*calendar.HalfDay{},
+		hours: map[day.Day]calendar.Hours{}}
 	for _, by := range []struct {
 		property string
 		naming   Naming
@@ -594,7 +595,8 @@ func WriteICalendar(w io.Writer, c *calendar.Calendar, stamp time.Time) error {
 		for name := range strings.FieldsSeq(strings.ToUpper(p.Week.String())) {
 			worked = append(worked, name[:2])
 		}
-		add(categoryWeek, "Working week", date(first), date(first+1), plain(ical.PropRecurrenceRule, "FREQ=WEEKLY;BYDAY="+strings.Join(worked, ",")+until(next, wholeDay)))
+		add(categoryWeek, "Working week", date(first), date(first+1), plain(ical.PropRecurrenceRule,
+			"FREQ=WEEKLY;BYDAY="+strings.Join(worked, ",")+until(next, wholeDay)))
 	}
 	for i, h := range def.Hours {
 		next := day.Day(0)
@@ -602,7 +604,8 @@ func WriteICalendar(w io.Writer, c *calendar.Calendar, stamp time.Time) error {
 			next = def.Hours[i+1].From
 		}
 		for _, s := range h.Hours {
-			add(categoryHours, "Working hours", local(h.From, s.From), local(h.From, s.To), plain(ical.PropRecurrenceRule, "FREQ=DAILY"+until(next, floating)))
+			add(categoryHours, "Working hours", local(h.From, s.From), local(h.From, s.To),
+				plain(ical.PropRecurrenceRule, "FREQ=DAILY"+until(next, floating)))
 		}
 	}
 	if c.CoverageStated() {

@@ -55,7 +55,8 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	if a.explain != "" {
 		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: what each step leaves of the orders in the book")
 	}
-	cmd.Flags().BoolVar(&shown.behind, "with-behind", false, "below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
+	cmd.Flags().BoolVar(&shown.behind, "with-behind", false,
+		"below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
 	if a.lists != nil {
 		cmd.Flags().StringVar(&listed, "list", "", "the orders behind one `number`: "+strings.Join(a.lists, ", "))
 		_ = cmd.RegisterFlagCompletionFunc("list", cobra.FixedCompletions(a.lists, cobra.ShellCompDirectiveNoFileComp))
@@ -104,7 +105,8 @@ func behindOf(path string, words url.Values, listed string) url.Values {
 
 // wordsOf are the words that complete a parameter: those of the service by the name of their kind, or a list with commas.
 func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
-	kinds := map[string]func(known) []string{"dates": known.milestones, "plans": known.plans, "units": known.units, "rules": func(k known) []string { return k.CountRules },
+	kinds := map[string]func(known) []string{"dates": known.milestones, "plans": known.plans, "units": known.units,
+		"rules":  func(k known) []string { return k.CountRules },
 		"states": func(k known) []string { return k.States }, "columns": known.columns,
 		"periods": func(k known) []string { return k.Periods }, "groupings": func(k known) []string { return k.Groupings },
 		"line groupings": func(k known) []string { return append(k.Groupings, k.LineGroupings...) }}
@@ -159,7 +161,8 @@ func documentSheets(d *answer.Document, folded []string, withBehind bool) (sheet
 				s.below = append(s.below, lineTexts(p)...)
 			}
 			if shown := len(t.Rows); t.Offset+shown < t.All || t.Offset > 0 {
-				s.below = append(s.below, fmt.Sprintf("%s to %s of %s rows; a file has all: --output FILE.", numfmt.Count(t.Offset+min(1, shown)), numfmt.Count(t.Offset+shown), numfmt.Count(t.All)))
+				s.below = append(s.below, fmt.Sprintf("%s to %s of %s rows; a file has all: --output FILE.",
+					numfmt.Count(t.Offset+min(1, shown)), numfmt.Count(t.Offset+shown), numfmt.Count(t.All)))
 			}
 			if to := addresses(t); withBehind && to != "" {
 				s.below = append(s.below, to)
@@ -193,7 +196,8 @@ func tableSheet(t answer.Table) (s sheet) {
 	for i, c := range t.Columns {
 		if !c.Folded {
 			shown = append(shown, i)
-			s.columns = append(s.columns, column{name: c.Heading, over: c.Shared, numeric: c.Kind.Numeric(), wraps: c.Kind == answer.Text && i == len(t.Columns)-1})
+			s.columns = append(s.columns, column{name: c.Heading, over: c.Shared, numeric: c.Kind.Numeric(),
+				wraps: c.Kind == answer.Text && i == len(t.Columns)-1})
 		}
 	}
 	row := func(r answer.Row) []string {

@@ -40,14 +40,16 @@ func newCalendarList(e *environment) *cobra.Command {
 }
 
 func calendarsSheet(calendars *api.Calendars) sheet {
-	s := sheet{title: "Working calendars; an order is counted by that of its site, of the site's region or country, or by the default", answer: calendars}
+	s := sheet{title: "Working calendars; an order is counted by that of its site, of the site's region or country, or by the default",
+		answer: calendars}
 	s.columns = append(texts("calendar", "week", "holidays known"), numbers("holidays", "half days", "extra days", "orders")...)
 	for _, c := range calendars.Calendars {
 		name := c.Name
 		if c.Default && name != "default" {
 			name += " (default)"
 		}
-		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.HalfDays), strconv.Itoa(c.ExtraDays), numfmt.Count(c.Orders)})
+		s.rows = append(s.rows, []string{name, weekWords(c), coverageWords(c), strconv.Itoa(c.Holidays), strconv.Itoa(c.HalfDays),
+			strconv.Itoa(c.ExtraDays), numfmt.Count(c.Orders)})
 	}
 	return s
 }
@@ -143,7 +145,8 @@ func newCalendarCompare(e *environment) *cobra.Command {
 			for _, d := range answer.Days {
 				s.rows = append(s.rows, []string{withWeekday(d.One.Day), words(d.One), words(d.Other)})
 			}
-			s.below = []string{fmt.Sprintf("%s. Working days: %s %d, %s %d.", numfmt.Counted(len(answer.Days), "day"), args[0], answer.Working[0], args[1], answer.Working[1])}
+			s.below = []string{fmt.Sprintf("%s. Working days: %s %d, %s %d.", numfmt.Counted(len(answer.Days), "day"), args[0],
+				answer.Working[0], args[1], answer.Working[1])}
 			if answer.OtherHours > 0 {
 				s.below = append(s.below, fmt.Sprintf("On %s both work, in other hours.", numfmt.Counted(answer.OtherHours, "further day")))
 			}

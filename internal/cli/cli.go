@@ -106,7 +106,9 @@ so on), and from a file, in that order of strength.`,
 	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e), newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newCrosstab(e), newDue(e), newDays(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
+	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e),
+		newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newCrosstab(e), newDue(e),
+		newDays(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
 }

@@ -49,7 +49,8 @@ func newLabelList(e *environment) *cobra.Command {
 
 // labelsSheet has a row for each text of each label, in the order in which its conditions are asked.
 func labelsSheet(title string, answer any, all []api.Label) sheet {
-	s := sheet{title: title, answer: answer, columns: []column{{name: "label"}, {name: "text"}, {name: "where", wraps: true}, {name: "orders", numeric: true}}}
+	s := sheet{title: title, answer: answer, columns: []column{{name: "label"}, {name: "text"}, {name: "where", wraps: true},
+		{name: "orders", numeric: true}}}
 	for _, l := range all {
 		orders := map[string]string{}
 		for _, c := range l.Counts {
@@ -108,7 +109,8 @@ func (l *labelFlags) definition() (d api.LabelDefinition, err error) {
 }
 
 // newLabelWriting is a command that hands a written label to the service and prints what comes of it.
-func newLabelWriting(e *environment, use, short string, hand func(cmd *cobra.Command, c *client.Client, name string, d api.LabelDefinition) (answer *api.Label, title string, err error)) *cobra.Command {
+func newLabelWriting(e *environment, use, short string, hand func(cmd *cobra.Command, c *client.Client, name string,
+	d api.LabelDefinition) (answer *api.Label, title string, err error)) *cobra.Command {
 	var flags labelFlags
 	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		d, err := flags.definition()

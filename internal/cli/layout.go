@@ -27,7 +27,8 @@ which layout it has read a file; --layout NAME chooses one, and --layout none re
   prairie-dusk layout export 'Galway warehouse' > galway.json
   prairie-dusk layout import galway.json --name Hamilton`,
 	}
-	change := func(use, short string, args int, change func(cmd *cobra.Command, c *client.Client, args []string) (*api.Layouts, error)) *cobra.Command {
+	change := func(use, short string, args int, change func(cmd *cobra.Command, c *client.Client, args []string) (*api.Layouts,
+		error)) *cobra.Command {
 		sub := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(args), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
 			if err != nil {
@@ -47,7 +48,8 @@ which layout it has read a file; --layout NAME chooses one, and --layout none re
 			return c.Layouts(cmd.Context())
 		}),
 		newLayoutShow(e),
-		change("rename NAME TO", "Give a layout another name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Layouts, error) {
+		change("rename NAME TO", "Give a layout another name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Layouts,
+			error) {
 			return c.RenameLayout(cmd.Context(), args[0], args[1])
 		}),
 		change("delete NAME", "Forget a layout", 1, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Layouts, error) {
@@ -59,76 +61,79 @@ which layout it has read a file; --layout NAME chooses one, and --layout none re
 }
 
 func newLayoutShow(e *environment) *cobra.Command {
-	cmd := &cobra.Command{Use: "show NAME", Short: "What each column means in a layout", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := e.client()
-		if err != nil {
-			return err
-		}
-		layout, err := c.Layout(cmd.Context(), args[0])
-		if err != nil {
-			return err
-		}
-		return e.print(cmd, layoutSheet(layout))
-	}, ValidArgsFunction: e.completeLayout}
+	cmd := &cobra.Command{Use: "show NAME", Short: "What each column means in a layout", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			layout, err := c.Layout(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, layoutSheet(layout))
+		}, ValidArgsFunction: e.completeLayout}
 	addFormat(cmd)
 	return cmd
 }
 
 func newLayoutExport(e *environment) *cobra.Command {
-	return &cobra.Command{Use: "export NAME", Short: "A layout as JSON, for prairie-dusk layout import", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := e.client()
-		if err != nil {
-			return err
-		}
-		layout, err := c.Layout(cmd.Context(), args[0])
-		if err != nil {
-			return err
-		}
-		layout.SavedAt = "" // which is no matter of those who read it
-		out := json.NewEncoder(dataOut(cmd))
-		out.SetIndent("", "  ")
-		out.SetEscapeHTML(false)
-		return out.Encode(layout)
-	}, ValidArgsFunction: e.completeLayout}
+	return &cobra.Command{Use: "export NAME", Short: "A layout as JSON, for prairie-dusk layout import", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			layout, err := c.Layout(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			layout.SavedAt = "" // which is no matter of those who read it
+			out := json.NewEncoder(dataOut(cmd))
+			out.SetIndent("", "  ")
+			out.SetEscapeHTML(false)
+			return out.Encode(layout)
+		}, ValidArgsFunction: e.completeLayout}
 }
 
 func newLayoutImport(e *environment) *cobra.Command {
 	var name string
 	var replace bool
-	cmd := &cobra.Command{Use: "import FILE", Short: "Keep a layout that was exported; - is standard input", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		in := cmd.InOrStdin()
-		if args[0] != client.StandardInput {
-			file, err := os.Open(args[0])
+	cmd := &cobra.Command{Use: "import FILE", Short: "Keep a layout that was exported; - is standard input", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in := cmd.InOrStdin()
+			if args[0] != client.StandardInput {
+				file, err := os.Open(args[0])
+				if err != nil {
+					return err
+				}
+				defer file.Close()
+				in = file
+			}
+			var layout api.Layout
+			const most = 1 << 20
+			decoder := json.NewDecoder(io.LimitReader(in, most))
+			decoder.DisallowUnknownFields()
+			if err := decoder.Decode(&layout); err != nil {
+				return fmt.Errorf("%s is no layout as prairie-dusk layout export writes it: %w", args[0], err)
+			}
+			if layout.SavedAt = ""; name != "" {
+				layout.Name = name
+			}
+			c, err := e.client()
 			if err != nil {
 				return err
 			}
-			defer file.Close()
-			in = file
-		}
-		var layout api.Layout
-		const most = 1 << 20
-		decoder := json.NewDecoder(io.LimitReader(in, most))
-		decoder.DisallowUnknownFields()
-		if err := decoder.Decode(&layout); err != nil {
-			return fmt.Errorf("%s is no layout as prairie-dusk layout export writes it: %w", args[0], err)
-		}
-		if layout.SavedAt = ""; name != "" {
-			layout.Name = name
-		}
-		c, err := e.client()
-		if err != nil {
-			return err
-		}
-		var layouts *api.Layouts
-		err = e.unlessTaken(cmd, replace, func(replace bool) (err error) {
-			layouts, err = c.SaveLayout(cmd.Context(), layout, replace)
-			return err
-		})
-		if err != nil {
-			return err
-		}
-		return e.print(cmd, layoutsSheet(layouts))
-	}}
+			var layouts *api.Layouts
+			err = e.unlessTaken(cmd, replace, func(replace bool) (err error) {
+				layouts, err = c.SaveLayout(cmd.Context(), layout, replace)
+				return err
+			})
+			if err != nil {
+				return err
+			}
+			return e.print(cmd, layoutsSheet(layouts))
+		}}
 	cmd.Flags().StringVar(&name, "name", "", "keep it under this `name`")
 	cmd.Flags().BoolVar(&replace, "replace", false, "put it in the place of a layout of its name")
 	addFormat(cmd)

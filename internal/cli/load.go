@@ -73,7 +73,8 @@ The same file again changes nothing.`,
 				switch {
 				case err == nil && (checkOnly || !sampling):
 					if sampling {
-						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s a sample of the rows was looked at; --whole checks all of them.\n", escape.Shown(strings.Join(large, ", ")))
+						fmt.Fprintf(cmd.ErrOrStderr(), "Of %s a sample of the rows was looked at; --whole checks all of them.\n",
+							escape.Shown(strings.Join(large, ", ")))
 					}
 					return e.printLoad(cmd, load)
 				case sampling && (err == nil || len(questionsOf(err)) == 0):
@@ -96,18 +97,29 @@ The same file again changes nothing.`,
 			}
 		},
 	}
-	cmd.Flags().StringVar(&reading.Dates, "dates", "", "how dates such as 04/07/2026 are read in columns that do not `tell`: day-first,\nmonth-first or year-first")
-	cmd.Flags().StringVar(&reading.Decimals, "decimals", "", "which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
-	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil, "what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
+	cmd.Flags().StringVar(&reading.Dates, "dates", "",
+		"how dates such as 04/07/2026 are read in columns that do not `tell`: day-first,\nmonth-first or year-first")
+	cmd.Flags().StringVar(&reading.Decimals, "decimals", "",
+		"which `mark` stands before decimals in columns that do not tell, such as one of\n1.234: point or comma")
+	cmd.Flags().StringArrayVar(&reading.Meanings, "map", nil,
+		"what a column means, as `HEADING=MEANING`: a name of ours (order, customer, ordered,\nshipped, …), one of your own, or left-out; can be given several times")
 	cmd.Flags().StringArrayVar(&reading.Plans, "plan", nil, "`heading` of a column whose days are plans; can be given several times")
-	cmd.Flags().StringArrayVar(&reading.Facts, "fact", nil, "`heading` of a column whose days are facts, though some are still to come; can be given\nseveral times")
-	cmd.Flags().StringVar(&reading.Rows, "rows", "", "what a `row` is where order numbers are repeated and nothing numbers the lines: orders or\nlines; or where it has the keys of several kinds: shipments, payments, …")
-	cmd.Flags().StringVar(&reading.Currency, "currency", "", "`currency` of amounts with a sign that several have, such as $, or with none: a code such as\nUSD, or none")
-	cmd.Flags().StringArrayVar(&reading.CalendarOf, "calendar-of", nil, "whose published holidays are: `NAME` of a site, a region or a country, or default; where a\nfile has several, NAME IN THE FILE=NAME")
-	cmd.Flags().StringVar(&reading.Observances, "observances", "", "what `days` are that a file of holidays calls observances: left-out or days-off")
-	cmd.Flags().StringSliceVar(&reading.NotKnown, "not-known", nil, "`cells` that say that nothing is known, such as NULL,- ; with none among them, all others\nare meant as they stand")
-	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false, "load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
-	cmd.Flags().StringVar(&reading.Layout, "layout", "", "read by the layout of this `name`, and not by that of the headings; none reads by none")
+	cmd.Flags().StringArrayVar(&reading.Facts, "fact", nil,
+		"`heading` of a column whose days are facts, though some are still to come; can be given\nseveral times")
+	cmd.Flags().StringVar(&reading.Rows, "rows", "",
+		"what a `row` is where order numbers are repeated and nothing numbers the lines: orders or\nlines; or where it has the keys of several kinds: shipments, payments, …")
+	cmd.Flags().StringVar(&reading.Currency, "currency", "",
+		"`currency` of amounts with a sign that several have, such as $, or with none: a code such as\nUSD, or none")
+	cmd.Flags().StringArrayVar(&reading.CalendarOf, "calendar-of", nil,
+		"whose published holidays are: `NAME` of a site, a region or a country, or default; where a\nfile has several, NAME IN THE FILE=NAME")
+	cmd.Flags().StringVar(&reading.Observances, "observances", "",
+		"what `days` are that a file of holidays calls observances: left-out or days-off")
+	cmd.Flags().StringSliceVar(&reading.NotKnown, "not-known", nil,
+		"`cells` that say that nothing is known, such as NULL,- ; with none among them, all others\nare meant as they stand")
+	cmd.Flags().BoolVar(&reading.AcceptSetAside, "accept-set-aside", false,
+		"load although more than 2 in 100 rows of a file, or those of a whole column, are set aside")
+	cmd.Flags().StringVar(&reading.Layout, "layout", "",
+		"read by the layout of this `name`, and not by that of the headings; none reads by none")
 	cmd.Flags().StringArrayVar(&reading.Sheets, "sheet", nil, "`name` of a sheet to read of workbooks; all that can be seen unless given")
 	cmd.Flags().BoolVar(&whole, "whole", false, "with --check-only, look at all rows of a large file and not at a sample")
 	cmd.Flags().BoolVar(&checkOnly, "check-only", false, "say what would become of the files, and change nothing")
@@ -260,7 +272,8 @@ func watch(cmd *cobra.Command, c *client.Client, paths []string) (done func()) {
 			total += info.Size()
 		}
 	}
-	bar := progressbar.NewOptions64(total, progressbar.OptionSetWriter(screen), progressbar.OptionShowBytes(true), progressbar.OptionSetWidth(24),
+	bar := progressbar.NewOptions64(total, progressbar.OptionSetWriter(screen), progressbar.OptionShowBytes(true),
+		progressbar.OptionSetWidth(24),
 		progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetPredictTime(true))
 	ctx, cancel := context.WithCancel(cmd.Context())
 	var listening sync.WaitGroup
@@ -286,7 +299,8 @@ func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	if load.Number == 0 && len(load.Columns) > 0 && e.settings.GetString("format") == asTable {
 		before := []sheet{columnsSheet(load.Columns)}
 		for _, first := range load.FirstRows {
-			before = append(before, sheet{title: "First records of " + first.File + ", as they would be kept", columns: texts(first.Columns...), rows: first.Rows})
+			before = append(before, sheet{title: "First records of " + first.File + ", as they would be kept",
+				columns: texts(first.Columns...), rows: first.Rows})
 		}
 		sheets = append(before, sheets...)
 	}
@@ -309,7 +323,8 @@ func skippedNote(load *api.Load) string {
 	for _, row := range load.Skipped[:min(most, len(load.Skipped))] {
 		texts = append(texts, fmt.Sprintf("row %d of %s, %s: %q", row.Row, row.File, row.Why, numfmt.Clipped(row.Text, longest)))
 	}
-	return fmt.Sprintf(notePrefix+"%s left out, such as %s", numfmt.Counted(int(load.SkippedRows), "row")+numfmt.Agreeing(load.SkippedRows, " is no record and", " are no records and"), strings.Join(texts, "; "))
+	return fmt.Sprintf(notePrefix+"%s left out, such as %s", numfmt.Counted(int(load.SkippedRows),
+		"row")+numfmt.Agreeing(load.SkippedRows, " is no record and", " are no records and"), strings.Join(texts, "; "))
 }
 
 // columnsSheet says what the columns of files were taken for.
@@ -323,7 +338,8 @@ func columnsSheet(columns []api.FileColumn) sheet {
 		if c.Kind == "" {
 			means = "not read"
 		}
-		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", numfmt.Count(int(c.Filled)), numfmt.Count(int(c.Rows))),
+		s.rows = append(s.rows, []string{c.File, c.Heading, means, c.Kind, c.Form, fmt.Sprintf("%s of %s", numfmt.Count(int(c.Filled)),
+			numfmt.Count(int(c.Rows))),
 			numfmt.Count(int(c.NotUnderstood)), strings.Join(c.Samples, " · "), c.Why})
 	}
 	if alone {
@@ -364,13 +380,16 @@ func loadSheet(load *api.Load) sheet {
 		s.below = append(s.below, note)
 	}
 	for _, f := range load.Files {
-		s.rows = append(s.rows, []string{f.Name, f.Kind, numfmt.Count(int(f.New)), numfmt.Count(int(f.Changed)), numfmt.Count(int(f.Same)), numfmt.Count(int(f.SetAside))})
+		s.rows = append(s.rows, []string{f.Name, f.Kind, numfmt.Count(int(f.New)), numfmt.Count(int(f.Changed)),
+			numfmt.Count(int(f.Same)), numfmt.Count(int(f.SetAside))})
 		if len(f.UnusedColumns) > 0 {
-			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name, strings.Join(f.UnusedColumns, ", ")))
+			s.below = append(s.below, fmt.Sprintf(notePrefix+"columns of %s that mean nothing here were not used: %s", f.Name,
+				strings.Join(f.UnusedColumns, ", ")))
 		}
 	}
 	if len(load.Statuses) > 0 {
-		s.below = append(s.below, notePrefix+"not in the list of statuses: "+strings.Join(load.Statuses, ", ")+"; prairie-dusk status set says what they are")
+		s.below = append(s.below, notePrefix+"not in the list of statuses: "+strings.Join(load.Statuses,
+			", ")+"; prairie-dusk status set says what they are")
 	}
 	return s
 }
@@ -388,7 +407,8 @@ func endsWords(e *api.LoadEnds) string {
 		}
 		return fmt.Sprintf("%s would be %s, and is %s now", name, then, now)
 	}
-	return numfmt.Sentence(end("the first day of the book", e.FirstDay, e.FirstDayNow) + "; " + end("its data date", e.DataDate, e.DataDateNow) + ".")
+	return numfmt.Sentence(end("the first day of the book", e.FirstDay, e.FirstDayNow) + "; " +
+		end("its data date", e.DataDate, e.DataDateNow) + ".")
 }
 
 func loadTitle(load *api.Load) string {
@@ -504,7 +524,10 @@ func newRedo(e *environment) *cobra.Command {
 		Example: `  prairie-dusk loads redo 3`,
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return e.changeLoads(cmd, args[0], func(c *client.Client, load int64) (*api.Loads, error) { return c.Redo(cmd.Context(), load) })
+			return e.changeLoads(cmd, args[0], func(c *client.Client, load int64) (*api.Loads,
+				error) {
+				return c.Redo(cmd.Context(), load)
+			})
 		},
 	}
 	addFormat(cmd)
@@ -532,7 +555,8 @@ func (e *environment) changeLoads(cmd *cobra.Command, number string, change func
 func undoWords(l api.Load) []string {
 	lines := []string{fmt.Sprintf("Load %d of %s, by %s:", l.Number, l.LoadedAt, l.LoadedBy)}
 	for _, f := range l.Files {
-		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, numfmt.Counted(int(f.New), "new record")+numfmt.Agreeing(f.New, " goes", " go"))
+		line := fmt.Sprintf("  %s (%s): %s", f.Name, f.Kind, numfmt.Counted(int(f.New), "new record")+numfmt.Agreeing(f.New, " goes",
+			" go"))
 		line += ", " + numfmt.Counted(int(f.Changed), "changed one") + numfmt.Agreeing(f.Changed, " is", " are") + " as before"
 		if f.SetAside > 0 {
 			line += ", " + numfmt.Counted(int(f.SetAside), "row") + " set aside " + numfmt.Agreeing(f.SetAside, "goes", "go")

@@ -70,8 +70,10 @@ func timelineSheets(d *answer.Document, width int) []sheet {
 	}
 	s.drawn = strings.Join(t.draw(width), "\n")
 	s.below = []string{
-		fmt.Sprintf("%s to %s of %s that were open at some time.", numfmt.Count(t.rows.Offset+1), numfmt.Count(t.rows.Offset+n), numfmt.Counted(t.rows.All, "order")),
-		"█ open on a working day, ▒ on a day that is not worked, ■ opened and closed on one day, › still open on " + d.DataDate + ", × cancelled, ‹ opened earlier. The line above the orders is the period."}
+		fmt.Sprintf("%s to %s of %s that were open at some time.", numfmt.Count(t.rows.Offset+1), numfmt.Count(t.rows.Offset+n),
+			numfmt.Counted(t.rows.All, "order")),
+		"█ open on a working day, ▒ on a day that is not worked, ■ opened and closed on one day, › still open on " + d.DataDate +
+			", × cancelled, ‹ opened earlier. The line above the orders is the period."}
 	return []sheet{s}
 }
 

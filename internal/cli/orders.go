@@ -221,7 +221,8 @@ func listRemarks(a *api.Orders) (below []string) {
 	if len(a.List) > 0 {
 		shown = fmt.Sprintf("%s to %s", numfmt.Count(a.Offset+1), numfmt.Count(a.Offset+len(a.List)))
 	}
-	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", numfmt.Sentence(a.Selected), numfmt.Counted(a.All, "order"), numfmt.Counted(a.AllRows, "row"), shown, a.Sort)
+	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", numfmt.Sentence(a.Selected), numfmt.Counted(a.All, "order"),
+		numfmt.Counted(a.AllRows, "row"), shown, a.Sort)
 	if a.Apart {
 		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", numfmt.Count(a.Finished), numfmt.Count(a.Waiting))
 	}
@@ -258,7 +259,8 @@ var cellMarks = []struct {
 	sign, legend string
 	of           func(api.ListRow) []int
 }{
-	{"+", "+ still running: the length so far, up to the data date; in the mean of a column of lengths so far alone", func(r api.ListRow) []int { return r.SoFar }},
+	{"+", "+ still running: the length so far, up to the data date; in the mean of a column of lengths so far alone",
+		func(r api.ListRow) []int { return r.SoFar }},
 	{"^", "^ counted from the next working day, after the cut-off of the site", func(r api.ListRow) []int { return r.Moved }},
 	{"?", unknownLegend, func(r api.ListRow) []int { return r.Unknown }},
 	{"*", "* lies after the data date: recorded, and not known yet", func(r api.ListRow) []int { return r.Ahead }},
@@ -358,14 +360,16 @@ func orderSheets(a *api.Order, format string) []sheet {
 		if format != asTable {
 			break
 		}
-		s := sheet{title: strings.ToUpper(t.Kind[:1]) + strings.ReplaceAll(t.Kind[1:], "-", " "), answer: t, columns: texts(t.Columns...), rows: t.Rows}
+		s := sheet{title: strings.ToUpper(t.Kind[:1]) + strings.ReplaceAll(t.Kind[1:], "-", " "), answer: t, columns: texts(t.Columns...),
+			rows: t.Rows}
 		for i, name := range t.Columns {
 			s.columns[i].numeric = slices.Contains([]string{"units", "cancelled-units", "amount", "line-value"}, name)
 		}
 		sheets = append(sheets, s)
 	}
 	if len(a.Changes) > 0 && format == asTable {
-		changes := sheet{title: "What loads have changed of it, the latest first", answer: a.Changes, columns: append(numbers("load"), texts("of", "column", "was", "became")...)}
+		changes := sheet{title: "What loads have changed of it, the latest first", answer: a.Changes,
+			columns: append(numbers("load"), texts("of", "column", "was", "became")...)}
 		for _, c := range a.Changes {
 			of := strings.TrimSuffix(c.Kind, "s")
 			if len(c.Key) > 0 {

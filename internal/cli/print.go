@@ -184,7 +184,8 @@ func (s sheet) shown() sheet {
 		}
 		return next
 	}
-	s.title, s.drawn, s.total, s.rows, s.under = escape.ShownLines(s.title), escape.ShownLines(s.drawn), all(s.total), rows(s.rows), rows(s.under)
+	s.title, s.drawn, s.total, s.rows, s.under = escape.ShownLines(s.title), escape.ShownLines(s.drawn), all(s.total), rows(s.rows),
+		rows(s.under)
 	s.columns, s.below = slices.Clone(s.columns), slices.Clone(s.below)
 	for i := range s.columns {
 		s.columns[i].name, s.columns[i].over = escape.Shown(s.columns[i].name), escape.Shown(s.columns[i].over)

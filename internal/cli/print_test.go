@@ -20,7 +20,8 @@ func TestStripRunsByWeeks(t *testing.T) {
 	for _, d := range []struct{ days, part, name string }{
 		{"2026-06-29", "start", ""}, {"2026-06-30", "counted", ""}, {"2026-07-01", "holiday", "Canada Day"},
 		{"2026-07-02", "counted", ""}, {"2026-07-03", "counted", ""}, {"2026-07-04", "weekend", ""}, {"2026-07-05", "weekend", ""},
-		{"2026-07-06", "counted", ""}, {"2026-07-07", "counted", ""}, {"2026-07-08", "counted", ""}, {"2026-07-09", "counted", ""}, {"2026-07-10", "counted", ""},
+		{"2026-07-06", "counted", ""}, {"2026-07-07", "counted", ""}, {"2026-07-08", "counted", ""}, {"2026-07-09", "counted", ""},
+		{"2026-07-10", "counted", ""},
 		{"2026-07-11", "extra working day", "Stocktake"},
 	} {
 		days = append(days, api.StripDay{Day: d.days, Part: d.part, Name: d.name})
@@ -32,7 +33,8 @@ func TestStripRunsByWeeks(t *testing.T) {
 		"· start, not counted   1 2 3 counted   +1 extra working day, counted   H holiday   – weekend",
 	}, "\n")
 	assert.Equal(t, want, strip(days))
-	assert.Equal(t, "             Mon Tue Wed Thu Fri Sat Sun\n2026-06-29             1\n1 2 3 counted", strip([]api.StripDay{{Day: "2026-07-01", Part: "counted"}}))
+	assert.Equal(t, "             Mon Tue Wed Thu Fri Sat Sun\n2026-06-29             1\n1 2 3 counted",
+		strip([]api.StripDay{{Day: "2026-07-01", Part: "counted"}}))
 }
 
 // Hours stand in the place of the running numbers, and days that are worked by an entry of their own bear a sign.
@@ -41,21 +43,25 @@ func TestStripOfHoursAndOfDaysThatStandOut(t *testing.T) {
 	assert.Equal(t, "               Mon   Tue   Wed   Thu   Fri   Sat   Sun\n"+
 		"2026-12-21             2  7.75    ~4     H    +6        Thu 12-24 Eve · Fri 12-25 Christmas Day\n"+
 		"1 2 3 counted   ~1 half day, counted   +1 extra working day, counted   H holiday   the numbers are hours",
-		strip([]api.StripDay{{Day: "2026-12-22", Part: "counted", Hours: hours(2)}, {Day: "2026-12-23", Part: "counted", Hours: hours(7.75)},
-			{Day: "2026-12-24", Part: "half day", Name: "Eve", Hours: hours(4)}, {Day: "2026-12-25", Part: "holiday", Name: "Christmas Day", Hours: hours(0)},
+		strip([]api.StripDay{{Day: "2026-12-22", Part: "counted", Hours: hours(2)}, {Day: "2026-12-23", Part: "counted",
+			Hours: hours(7.75)},
+			{Day: "2026-12-24", Part: "half day", Name: "Eve", Hours: hours(4)}, {Day: "2026-12-25", Part: "holiday",
+				Name: "Christmas Day", Hours: hours(0)},
 			{Day: "2026-12-26", Part: "extra working day", Hours: hours(6)}}))
 	assert.Equal(t, "             Mon Tue Wed Thu Fri Sat Sun\n"+
 		"2026-06-29                     ›   ›   –\n"+
 		"2026-07-06     ·   1\n"+
 		"› after cut-off, not counted   · start, not counted   1 2 3 counted   – weekend",
-		strip([]api.StripDay{{Day: "2026-07-03", Part: "after cut-off"}, {Day: "2026-07-04", Part: "after cut-off"}, {Day: "2026-07-05", Part: "weekend"},
+		strip([]api.StripDay{{Day: "2026-07-03", Part: "after cut-off"}, {Day: "2026-07-04", Part: "after cut-off"},
+			{Day: "2026-07-05", Part: "weekend"},
 			{Day: "2026-07-06", Part: "start"}, {Day: "2026-07-07", Part: "counted"}}))
 }
 
 func someOrders() sheet {
 	return sheet{
-		title:   "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",
-		columns: append(texts("customer", "place"), column{name: "n", numeric: true}, column{name: "mean", over: "ordered → shipped, days, elapsed", numeric: true}),
+		title: "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",
+		columns: append(texts("customer", "place"), column{name: "n", numeric: true},
+			column{name: "mean", over: "ordered → shipped, days, elapsed", numeric: true}),
 		rows: [][]string{
 			{"Mānuka Terrace Beekeepers' Co-operative", "Whakatāne, New Zealand", "1,204", "4.25"},
 			{"Sidr \"Wadi\", Queens", "Nizwa, Oman", "7", ""},
@@ -97,9 +103,13 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 
 func someList() *api.Orders {
 	return &api.Orders{
-		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all orders asked about", All: 3, AllRows: 3, Rows: "orders", Sort: "number",
-		Columns:    []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"}, {Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"}, {Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
-		Highlights: []api.ListHighlight{{Style: "amber", Column: -1, Where: "shipped == null"}, {Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
+		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all orders asked about", All: 3,
+		AllRows: 3, Rows: "orders", Sort: "number",
+		Columns: []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"},
+			{Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"},
+			{Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
+		Highlights: []api.ListHighlight{{Style: "amber", Column: -1, Where: "shipped == null"},
+			{Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
 		List: []api.ListRow{
 			{Number: "N1", State: "complete", Cells: []string{"N1", "3", "2026-07-03"}, Highlight: -1, Unknown: []int{1}},
 			{Number: "N2", State: "complete", Cells: []string{"N2", "5", "2026-07-06"}, Highlight: -1, Highlights: []int{-1, 1, -1}},
@@ -112,8 +122,10 @@ func TestListsSayWhatTheirSignsMean(t *testing.T) {
 	a := someList()
 	sheets := listSheets(a)
 	require.Len(t, sheets, 1)
-	assert.Equal(t, [][]string{{"", "N1", "3?", "2026-07-03"}, {"", "N2", "● 5", "2026-07-06"}, {"◆", "N3", "", "2026-12-01*"}}, sheets[0].rows)
-	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "ordered → shipped, days, elapsed", numeric: true}, {name: "Gone"}}, sheets[0].columns)
+	assert.Equal(t, [][]string{{"", "N1", "3?", "2026-07-03"}, {"", "N2", "● 5", "2026-07-06"}, {"◆", "N3", "", "2026-12-01*"}},
+		sheets[0].rows)
+	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "ordered → shipped, days, elapsed", numeric: true},
+		{name: "Gone"}}, sheets[0].columns)
 	assert.Equal(t, []string{
 		"All orders asked about: 3 orders in 3 rows; shown: 1 to 3, by number.",
 		"Over all pages: ordered → shipped, days, elapsed (mean per order) 4.00 of 2.",
@@ -143,7 +155,8 @@ func TestAnOrderInTime(t *testing.T) {
 		kind := []string{"working", "working", "half day", "working", "working", "weekend", "holiday"}[i%7]
 		days = append(days, api.CalendarDay{Day: time.Date(2026, 6, 29+i, 0, 0, 0, 0, time.UTC).Format(time.DateOnly), Kind: kind})
 	}
-	drawn := life(days, []api.MilestoneOn{{Name: "ordered", Day: "2026-06-29"}, {Name: "promised", Day: "2026-07-03"}, {Name: "shipped", Day: "2026-07-03"}, {Name: "paid", Day: "2026-09-07"}})
+	drawn := life(days, []api.MilestoneOn{{Name: "ordered", Day: "2026-06-29"}, {Name: "promised", Day: "2026-07-03"},
+		{Name: "shipped", Day: "2026-07-03"}, {Name: "paid", Day: "2026-09-07"}})
 	lines := strings.Split(drawn, "\n")
 	assert.Equal(t, "2026-06-29  "+strings.Repeat("··~··–H", 10), lines[0])
 	assert.Equal(t, "            1   *", lines[1])
@@ -160,12 +173,15 @@ func TestTextsOfRecordsAreShownAndNeverRun(t *testing.T) {
 	}
 	var drawn, file bytes.Buffer
 	s.writeTable(&drawn, 60)
-	assert.NotContains(t, strings.NewReplacer("\x1b[1m", "", "\x1b[33m", "", "\x1b[0m", "").Replace(drawn.String()), "\x1b", "but for our own colours")
-	for _, want := range []string{`About \x1b[2J`, `cus\x1btomer`, `=HYPERLINK(1)\x1b]0;x\x07`, `two\nlines`, `@all\x9b`, `Of \u202ecustomers`} {
+	assert.NotContains(t, strings.NewReplacer("\x1b[1m", "", "\x1b[33m", "", "\x1b[0m", "").Replace(drawn.String()), "\x1b",
+		"but for our own colours")
+	for _, want := range []string{`About \x1b[2J`, `cus\x1btomer`, `=HYPERLINK(1)\x1b]0;x\x07`, `two\nlines`, `@all\x9b`,
+		`Of \u202ecustomers`} {
 		assert.Contains(t, drawn.String(), want)
 	}
 	require.NoError(t, s.writeCSV(&file))
 	rows, err := csv.NewReader(&file).ReadAll()
 	require.NoError(t, err)
-	assert.Equal(t, [][]string{{"'=HYPERLINK(1)\x1b]0;x\a", "-3"}, {"two\nlines", "4"}, {"'@all\u009b", "+1"}}, rows[2:], "numbers stay numbers")
+	assert.Equal(t, [][]string{{"'=HYPERLINK(1)\x1b]0;x\a", "-3"}, {"two\nlines", "4"}, {"'@all\u009b", "+1"}}, rows[2:],
+		"numbers stay numbers")
 }

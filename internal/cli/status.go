@@ -23,7 +23,8 @@ one for every day. They fold into status periods, from which everything else is 
   prairie-dusk status set On-Hold --spelling-of "on hold"`,
 	}
 	for _, of := range statusQuestions {
-		cmd.AddCommand(e.asks(&cobra.Command{Use: of.name, Short: of.short}, asking{path: "/status/" + of.name, page: statusesPage, show: of.show, in: of.question()}))
+		cmd.AddCommand(e.asks(&cobra.Command{Use: of.name, Short: of.short}, asking{path: "/status/" + of.name, page: statusesPage,
+			show: of.show, in: of.question()}))
 	}
 	cmd.AddCommand(newStatusList(e), newStatusSet(e))
 	return cmd
@@ -36,7 +37,8 @@ var statusQuestions = []struct {
 }{
 	{"latest", "", "Where orders stand, or stood at the end of a day", func() any { return &api.StatusLatestQuestion{} }},
 	{"times", "times", "How long orders were in each status", func() any { return &api.StatusTimesQuestion{} }},
-	{"transitions", "transitions", "From which status to which orders went; returns and paths", func() any { return &api.StatusTransitionsQuestion{} }},
+	{"transitions", "transitions", "From which status to which orders went; returns and paths",
+		func() any { return &api.StatusTransitionsQuestion{} }},
 	{"periods", "periods", "In which status orders were, from when to when", func() any { return &api.StatusPeriodsQuestion{} }},
 }
 
@@ -87,19 +89,23 @@ func periodRemark(st api.StatusPeriod) string {
 
 // orderPeriodsSheet is what one order went through.
 func orderPeriodsSheet(a *api.Order) sheet {
-	s := sheet{title: "Its statuses, from " + map[string]string{"event": "events", "daily": "a daily list"}[a.Statuses.Source], answer: a.Statuses, columns: append(numbers(""), texts("status", "from", "last seen", "until")...)}
+	s := sheet{title: "Its statuses, from " + map[string]string{"event": "events", "daily": "a daily list"}[a.Statuses.Source],
+		answer: a.Statuses, columns: append(numbers(""), texts("status", "from", "last seen", "until")...)}
 	s.columns = append(append(s.columns, numbers(strings.ReplaceAll(a.Unit, "-", " ")+", elapsed")...), texts("")...)
 	s.below = append(s.below, statusBand(a.InTime, a.Statuses.Periods))
 	for _, st := range a.Statuses.Periods {
-		s.rows = append(s.rows, []string{fmt.Sprint(st.Sequence), st.Status, withWeekday(st.From), st.LastSeen, untilWords(st), length(st.Length), periodRemark(st)})
+		s.rows = append(s.rows, []string{fmt.Sprint(st.Sequence), st.Status, withWeekday(st.From), st.LastSeen, untilWords(st),
+			length(st.Length), periodRemark(st)})
 	}
 	for _, d := range a.Statuses.Disagreements {
-		s.below = append(s.below, notePrefix+fmt.Sprintf("at the end of %s the daily list says %s, the events say %s", d.Day, d.Daily, d.Events))
+		s.below = append(s.below, notePrefix+fmt.Sprintf("at the end of %s the daily list says %s, the events say %s", d.Day, d.Daily,
+			d.Events))
 	}
 	return s
 }
 
-// statusBand draws the status periods of an order over its days: below each day as its calendar has it, the number of the status period that holds
+// statusBand draws the status periods of an order over its days: below each day as its calendar has it, the number of the status
+// period that holds
 // its end.
 func statusBand(days []api.CalendarDay, periods []api.StatusPeriod) string {
 	var out strings.Builder
@@ -124,7 +130,8 @@ func statusBand(days []api.CalendarDay, periods []api.StatusPeriod) string {
 }
 
 func statusListSheet(a *api.StatusList) sheet {
-	s := sheet{title: "Statuses, in their order.", answer: a, columns: append(numbers("step"), texts("status", "final", "colour", "other spellings", "")...)}
+	s := sheet{title: "Statuses, in their order.", answer: a, columns: append(numbers("step"),
+		texts("status", "final", "colour", "other spellings", "")...)}
 	for _, st := range a.Statuses {
 		step, final, remark := "", "", ""
 		if st.Step != 0 {

@@ -18,7 +18,8 @@ func withWeekday(day string) string {
 }
 
 // stripMarks are what the parts of a strip look like; a 1 stands for the number of a counted day.
-var stripMarks = map[string]string{"after cut-off": "›", "start": "·", "counted": "1", "half day": "~1", "extra working day": "+1", "holiday": "H", "weekend": "–"}
+var stripMarks = map[string]string{"after cut-off": "›", "start": "·", "counted": "1", "half day": "~1", "extra working day": "+1",
+	"holiday": "H", "weekend": "–"}
 
 // strip draws a length day by day, a week to a line: counted days bear their running number, so that the last number
 // is the length; in hours each day bears its own.
@@ -83,7 +84,8 @@ func strip(days []api.StripDay) string {
 	var legend []string
 	for _, l := range []struct{ part, words string }{
 		{"after cut-off", "after cut-off, not counted"}, {"start", "start, not counted"}, {"counted", "counted"},
-		{"half day", "half day, counted"}, {"extra working day", "extra working day, counted"}, {"holiday", "holiday"}, {"weekend", "weekend"},
+		{"half day", "half day, counted"}, {"extra working day", "extra working day, counted"}, {"holiday", "holiday"},
+		{"weekend", "weekend"},
 	} {
 		if used[l.part] {
 			mark := stripMarks[l.part]

@@ -28,7 +28,8 @@ func newView(e *environment) *cobra.Command {
   prairie-dusk view run Unpaid --output unpaid.xlsx
   prairie-dusk view copy Unpaid 'Unpaid, by site'`,
 	}
-	views := func(use, short string, args int, change func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error)) *cobra.Command {
+	views := func(use, short string, args int, change func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views,
+		error)) *cobra.Command {
 		sub := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(args), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
 			if err != nil {
@@ -46,13 +47,16 @@ func newView(e *environment) *cobra.Command {
 	}
 	cmd.AddCommand(
 		newViewRun(e),
-		views("list", "The views, with the question that each asks", 0, func(cmd *cobra.Command, c *client.Client, _ []string) (*api.Views, error) {
+		views("list", "The views, with the question that each asks", 0, func(cmd *cobra.Command, c *client.Client,
+			_ []string) (*api.Views, error) {
 			return c.Views(cmd.Context())
 		}),
-		views("rename NAME TO", "Give a view another name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
+		views("rename NAME TO", "Give a view another name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views,
+			error) {
 			return c.RenameView(cmd.Context(), args[0], args[1])
 		}),
-		views("copy NAME TO", "Keep a view under one more name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
+		views("copy NAME TO", "Keep a view under one more name", 2, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views,
+			error) {
 			return c.CopyView(cmd.Context(), args[0], args[1])
 		}),
 		views("delete NAME", "Forget a view", 1, func(cmd *cobra.Command, c *client.Client, args []string) (*api.Views, error) {
@@ -63,7 +67,8 @@ func newView(e *environment) *cobra.Command {
 }
 
 func viewsSheet(a *api.Views) sheet {
-	s := sheet{title: "Views, as they were kept.", answer: a, columns: []column{{name: "name"}, {name: "page"}, {name: "asks", wraps: true}}}
+	s := sheet{title: "Views, as they were kept.", answer: a, columns: []column{{name: "name"}, {name: "page"},
+		{name: "asks", wraps: true}}}
 	for _, v := range a.Views {
 		page, _, _ := strings.Cut(strings.TrimPrefix(v.Address, "/"), "?")
 		s.rows = append(s.rows, []string{v.Name, page, v.Sentence})

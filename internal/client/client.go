@@ -132,7 +132,8 @@ func (c *Client) SetEnds(ctx context.Context, ends api.Ends) (*api.Book, error) 
 
 // Values lists values of a field that hold a text, in capitals or not.
 func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, error) {
-	return call[api.Values](ctx, c, http.MethodGet, "/fields/"+url.PathEscape(field)+"/values", values(map[string]string{"like": like}), nil)
+	return call[api.Values](ctx, c, http.MethodGet, "/fields/"+url.PathEscape(field)+"/values", values(map[string]string{"like": like}),
+		nil)
 }
 
 // file writes what the service sends.
@@ -214,8 +215,9 @@ type DaysQuestion struct {
 
 // Days answers about days alone.
 func (c *Client) Days(ctx context.Context, r DaysQuestion) (*api.DaysAnswer, error) {
-	return call[api.DaysAnswer](ctx, c, http.MethodGet, "/days", values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
-		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
+	return call[api.DaysAnswer](ctx, c, http.MethodGet, "/days",
+		values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
+			"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
 }
 
 // Loads lists what was brought in, the last first.
@@ -231,7 +233,8 @@ type SetAside struct {
 
 // SetAsideRows lists the rows of a load that could not be used.
 func (c *Client) SetAsideRows(ctx context.Context, load int64, f SetAside, offset, limit int) (*api.SetAsideRows, error) {
-	v := url.Values{"file": {f.File}, "column": {f.Column}, "waiting": {strconv.FormatBool(f.Waiting)}, "offset": {strconv.Itoa(offset)}, "limit": {strconv.Itoa(limit)}}
+	v := url.Values{"file": {f.File}, "column": {f.Column}, "waiting": {strconv.FormatBool(f.Waiting)}, "offset": {strconv.Itoa(offset)},
+		"limit": {strconv.Itoa(limit)}}
 	return call[api.SetAsideRows](ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load), v, nil)
 }
 
@@ -302,7 +305,8 @@ type Reading struct {
 }
 
 func (r Reading) values(words map[string]string) url.Values {
-	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "rows": r.Rows, "currency": r.Currency, "observances": r.Observances, "layout": r.Layout})
+	query := values(map[string]string{"dates": r.Dates, "decimals": r.Decimals, "rows": r.Rows, "currency": r.Currency,
+		"observances": r.Observances, "layout": r.Layout})
 	for word, value := range words {
 		query.Set(word, value)
 	}

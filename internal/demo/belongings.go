@@ -116,7 +116,8 @@ func (b *belongings) plant(kind, what string) {
 // lists writes what does not depend on orders.
 func (b *belongings) lists() error {
 	for i, s := range []struct{ name, final, colour string }{
-		{"received", "no", "sand"}, {"checked", "no", "amber"}, {"picking", "no", "teal"}, {"on hold", "no", "clay"}, {"packed", "no", "slate"},
+		{"received", "no", "sand"}, {"checked", "no", "amber"}, {"picking", "no", "teal"}, {"on hold", "no", "clay"},
+		{"packed", "no", "slate"},
 		{"shipped", "no", "plum"}, {"delivered", "yes", "sage"}, {"cancelled", "yes", "rose"},
 	} {
 		if err := b.row("statuses.csv", s.name, strconv.Itoa(i+1), s.final, s.colour, ""); err != nil {
@@ -169,7 +170,8 @@ func (b *belongings) add(o book.Order) error {
 		}
 		return 0
 	}
-	life := life{number: o.Number, clock: clockOf(o, milestone.Shipped), site: o.Fields[book.Site], ordered: known(milestone.Ordered), shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
+	life := life{number: o.Number, clock: clockOf(o, milestone.Shipped), site: o.Fields[book.Site], ordered: known(milestone.Ordered),
+		shipped: known(milestone.Shipped), delivered: known(milestone.Delivered), cancelled: known(milestone.Cancelled)}
 	var errs []error
 	name, requested := o.Fields[book.Customer], o.Days[milestone.Index(milestone.BuiltIn(), milestone.Requested)]
 	last, seen := b.customers[name]
@@ -224,7 +226,8 @@ func (b *belongings) lines(r *rand.Rand, o book.Order) (units []int, err error) 
 			left -= own
 			value = money.Format(own, o.Fields[book.Currency])
 		}
-		err = errors.Join(err, b.row("lines.csv", o.Number, strconv.Itoa(i+1), products[r.IntN(len(products))].code, strconv.Itoa(units[i]), "", value))
+		err = errors.Join(err, b.row("lines.csv", o.Number, strconv.Itoa(i+1), products[r.IntN(len(products))].code,
+			strconv.Itoa(units[i]), "", value))
 	}
 	return units, err
 }
@@ -243,7 +246,8 @@ func (b *belongings) shipments(r *rand.Rand, l *life, units []int) (err error) {
 		if shipped == l.shipped {
 			left += l.clock
 		}
-		err = errors.Join(err, b.row("shipments.csv", fmt.Sprintf("%s/%d", l.number, sent), l.number, line, carrier, count, left, delivered.String()))
+		err = errors.Join(err, b.row("shipments.csv", fmt.Sprintf("%s/%d", l.number, sent), l.number, line, carrier, count, left,
+			delivered.String()))
 	}
 	all := 0
 	for _, n := range units {
@@ -293,7 +297,8 @@ func (b *belongings) payments(r *rand.Rand, o book.Order, l life) (err error) {
 		return nil
 	}
 	pay := func(receipt string, d day.Day, amount int64, currency string) {
-		err = errors.Join(err, b.row("payments.csv", receipt, o.Number, d.String(), money.Format(amount, o.Fields[book.Currency]), currency))
+		err = errors.Join(err, b.row("payments.csv", receipt, o.Number, d.String(), money.Format(amount, o.Fields[book.Currency]),
+			currency))
 		b.receipt = receipt
 	}
 	receipt := fmt.Sprintf("R-%07d", b.made)

@@ -18,7 +18,8 @@ var withScanners = []string{"Galway", "Hamilton"}
 // without.
 func clockOf(o book.Order, name string) string {
 	site := o.Fields[book.Site]
-	timed := name == milestone.Ordered && o.Fields[book.Channel] == channels[0] || name == milestone.Shipped && slices.Contains(withScanners, site)
+	timed := name == milestone.Ordered && o.Fields[book.Channel] == channels[0] || name == milestone.Shipped &&
+		slices.Contains(withScanners, site)
 	if site == "" || !timed {
 		return ""
 	}

@@ -143,7 +143,8 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 		orders[row["number"]] = row
 	}
 	payments, receipts, returns := by("payments.csv", "order"), by("payments.csv", "receipt"), by("returns.csv", "number")
-	events, daily, customers, places := by("status-events.csv", "order"), by("status-daily.csv", "order"), by("customers.csv", "customer"), by("places.csv", "place")
+	events, daily, customers, places := by("status-events.csv", "order"), by("status-daily.csv", "order"),
+		by("customers.csv", "customer"), by("places.csv", "place")
 	assert.Len(t, by("sites.csv", "site"), 4)
 	products := by("products.csv", "product")
 

@@ -26,7 +26,8 @@ const (
 )
 
 // plainFiles are those that stand beside the exports as they are.
-var plainFiles = []string{"sites.csv", "places.csv", "products.csv", "customers.csv", "shipments.csv", "statuses.csv", "returns.csv", "saskatoon.ics", "hamilton.ics", "muscat.ics"}
+var plainFiles = []string{"sites.csv", "places.csv", "products.csv", "customers.csv", "shipments.csv", "statuses.csv", "returns.csv",
+	"saskatoon.ics", "hamilton.ics", "muscat.ics"}
 
 // WriteExports makes the records of the demo book in a folder as eight other systems export them: a German warehouse's CSV, a workbook of
 // the sales office, a web shop's NDJSON, a report with a row for each line, a carrier's event log, a list of all orders for every day, a
@@ -48,7 +49,8 @@ func WriteExports(folder string, o Options) (m Manifest, err error) {
 	x := &exports{from: plain, to: folder}
 	x.readAll(&m)
 	m.Files = nil
-	for _, write := range []func() (string, []byte){x.warehouse, x.sales, x.shop, x.report, x.events, x.daily, x.payments, x.holidays, x.week, x.lines} {
+	for _, write := range []func() (string, []byte){x.warehouse, x.sales, x.shop, x.report, x.events, x.daily, x.payments, x.holidays,
+		x.week, x.lines} {
 		if x.failed != nil {
 			break
 		}
@@ -157,7 +159,8 @@ func decimalComma(number string) string {
 }
 
 func (x *exports) warehouse() (string, []byte) {
-	rows := [][]string{{"Auftragsnr.", "Kunde", "Lager", "Land", "Lieferort", "Kanal", "Bestelldatum", "Wunschtermin", "Zusagetermin", "Versanddatum", "Zugestellt am", "Rechnungsdatum", "Storniert am", "Auftragswert", "Währung"}}
+	rows := [][]string{{"Auftragsnr.", "Kunde", "Lager", "Land", "Lieferort", "Kanal", "Bestelldatum", "Wunschtermin", "Zusagetermin",
+		"Versanddatum", "Zugestellt am", "Rechnungsdatum", "Storniert am", "Auftragswert", "Währung"}}
 	for _, o := range x.orders {
 		if o["site"] != warehouseSite {
 			continue
@@ -189,7 +192,8 @@ func (x *exports) sales() (string, []byte) {
 	x.failed = errors.Join(x.failed, err)
 	set(1, 1, "Sales office "+salesSite+": all orders")
 	set(1, 2, "Printed on "+DataDate.String())
-	header := []string{"Order #", "Sold To", "Warehouse", "Ship To Country", "Ship To City", "Sales Channel", "Order Date", "Requested Delivery Date", "Promised Date", "Ship Date", "Delivery Date", "Invoice Date", "Cancel Date", "Order Total", "Currency"}
+	header := []string{"Order #", "Sold To", "Warehouse", "Ship To Country", "Ship To City", "Sales Channel", "Order Date",
+		"Requested Delivery Date", "Promised Date", "Ship Date", "Delivery Date", "Invoice Date", "Cancel Date", "Order Total", "Currency"}
 	const first = 4
 	for i, heading := range header {
 		set(i+1, first, heading)
@@ -239,9 +243,11 @@ func (x *exports) shop() (string, []byte) {
 		if o["site"] == warehouseSite || o["site"] == salesSite || x.inReport(o) {
 			continue
 		}
-		record := map[string]any{"orderNumber": o["number"], "customer": map[string]any{"name": o["customer"]}, "shipFrom": o["site"], "shipTo": map[string]any{"country": o["country"], "city": o["place"]},
+		record := map[string]any{"orderNumber": o["number"], "customer": map[string]any{"name": o["customer"]}, "shipFrom": o["site"],
+			"shipTo":  map[string]any{"country": o["country"], "city": o["place"]},
 			"channel": o["channel"], "total": map[string]any{"amount": o["value"]}, "currencyCode": o["currency"]}
-		for key, name := range map[string]string{"placedAt": "ordered", "requestedDelivery": "requested", "promisedDate": "promised", "shippedAt": "shipped", "deliveredAt": "delivered", "invoicedOn": "invoiced", "cancelledAt": "cancelled"} {
+		for key, name := range map[string]string{"placedAt": "ordered", "requestedDelivery": "requested", "promisedDate": "promised",
+			"shippedAt": "shipped", "deliveredAt": "delivered", "invoicedOn": "invoiced", "cancelledAt": "cancelled"} {
 			record[key] = nil
 			if o[name] != "" {
 				record[key] = o[name]
@@ -253,7 +259,9 @@ func (x *exports) shop() (string, []byte) {
 }
 
 func (x *exports) report() (string, []byte) {
-	header := []string{"Order No", "Pos", "Item", "Qty", "Cancelled Units", "Line Value", "Customer", "Warehouse", "Country", "City", "Channel", "Order Date", "Requested Date", "Promised Date", "Shipped On", "Delivered On", "Invoiced On", "Cancelled On", "Order Value", "Currency"}
+	header := []string{"Order No", "Pos", "Item", "Qty", "Cancelled Units", "Line Value", "Customer", "Warehouse", "Country", "City",
+		"Channel", "Order Date", "Requested Date", "Promised Date", "Shipped On", "Delivered On", "Invoiced On", "Cancelled On",
+		"Order Value", "Currency"}
 	rows := [][]string{{"Order lines of " + reportSite}, header}
 	printed := 0
 	for _, o := range x.orders {
@@ -265,7 +273,8 @@ func (x *exports) report() (string, []byte) {
 			if printed++; printed%page == 0 {
 				rows = append(rows, header)
 			}
-			row := []string{o["number"], line["line"], line["product"], line["units"], line["cancelled units"], line["line value"], o["customer"], o["site"], o["country"], o["place"], o["channel"]}
+			row := []string{o["number"], line["line"], line["product"], line["units"], line["cancelled units"], line["line value"],
+				o["customer"], o["site"], o["country"], o["place"], o["channel"]}
 			for _, name := range []string{"ordered", "requested", "promised", "shipped", "delivered", "invoiced", "cancelled"} {
 				row = append(row, dated(o[name], "2-Jan-2006", "3:04 PM"))
 			}
@@ -294,7 +303,8 @@ func (x *exports) daily() (string, []byte) {
 func (x *exports) payments() (string, []byte) {
 	rows := [][]string{{"Belegnr.", "Auftrag", "Bezahlt am", "Betrag", "Währung"}}
 	for _, r := range x.read("payments.csv") {
-		rows = append(rows, []string{r["receipt"], r["order"], dated(r["paid"], "02.01.2006", "15:04"), decimalComma(r["amount"]), r["currency"]})
+		rows = append(rows, []string{r["receipt"], r["order"], dated(r["paid"], "02.01.2006", "15:04"), decimalComma(r["amount"]),
+			r["currency"]})
 	}
 	return "zahlungen.csv", x.german(x.table(';', rows))
 }
@@ -318,8 +328,10 @@ func calendarParts(site string) (head string, holidays, others []string) {
 func (x *exports) holidays() (string, []byte) {
 	_, holidays, _ := calendarParts(warehouseSite)
 	var text strings.Builder
-	text.WriteString("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Public holidays//EN\r\nX-WR-CALNAME:Public holidays " + warehouseSite + "\r\n")
-	published := strings.NewReplacer("CATEGORIES:HOLIDAY", "CATEGORIES:Public holiday", "DTSTART;VALUE=DATE:", "DTSTART;TZID=Europe/Dublin:", "DTEND;VALUE=DATE:", "DTEND;TZID=Europe/Dublin:")
+	text.WriteString("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Public holidays//EN\r\nX-WR-CALNAME:Public holidays " + warehouseSite +
+		"\r\n")
+	published := strings.NewReplacer("CATEGORIES:HOLIDAY", "CATEGORIES:Public holiday", "DTSTART;VALUE=DATE:",
+		"DTSTART;TZID=Europe/Dublin:", "DTEND;VALUE=DATE:", "DTEND;TZID=Europe/Dublin:")
 	for _, event := range holidays {
 		for line := range strings.SplitSeq(strings.TrimSpace(strings.ReplaceAll(published.Replace(event), "\r\n", "\n")), "\n") {
 			if strings.Contains(line, "TZID") {

@@ -48,7 +48,8 @@ const (
 
 // columns are those of the order file: the number, then fields and milestones as people would export them.
 var columns = []string{"number", "customer", "site", "country", "place", "channel",
-	milestone.Ordered, milestone.Requested, milestone.Promised, milestone.Shipped, milestone.Delivered, milestone.Invoiced, milestone.Cancelled, "value", "currency"}
+	milestone.Ordered, milestone.Requested, milestone.Promised, milestone.Shipped, milestone.Delivered, milestone.Invoiced,
+	milestone.Cancelled, "value", "currency"}
 
 // Write makes the files of a demo book in a folder: the orders, the calendars and the manifest.
 func Write(folder string, o Options) (m Manifest, err error) {

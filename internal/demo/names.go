@@ -28,18 +28,25 @@ var (
 
 // Hamilton and Richmond are places in two countries, on purpose.
 var sites = []site{
-	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", 52.13, -106.67, "CAD", 2, 0.34, 4.2, 6, north, []string{"Saskatoon", "Regina", "Moose Jaw", "Swift Current", "Prince Albert", "Brandon", "Lethbridge", "Red Deer", "Hamilton", "Richmond", "Yorkton", "Kelowna"}},
-	{"Galway", "Ireland", "Connacht", "Europe/Dublin", "14:30", 53.27, -9.05, "EUR", 2, 0.27, 3.1, 5, north, []string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"}},
-	{"Hamilton", "New Zealand", "Waikato", "Pacific/Auckland", "14:00", -37.79, 175.28, "NZD", 2, 0.25, 2.6, 4, south, []string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"}},
-	{"Muscat", "Oman", "", "Asia/Muscat", "", 23.59, 58.41, "OMR", 3, 0.14, 5.0, 7, gulf, []string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"}},
+	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", 52.13, -106.67, "CAD", 2, 0.34, 4.2, 6, north,
+		[]string{"Saskatoon", "Regina", "Moose Jaw", "Swift Current", "Prince Albert", "Brandon", "Lethbridge", "Red Deer", "Hamilton",
+			"Richmond", "Yorkton", "Kelowna"}},
+	{"Galway", "Ireland", "Connacht", "Europe/Dublin", "14:30", 53.27, -9.05, "EUR", 2, 0.27, 3.1, 5, north,
+		[]string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"}},
+	{"Hamilton", "New Zealand", "Waikato", "Pacific/Auckland", "14:00", -37.79, 175.28, "NZD", 2, 0.25, 2.6, 4, south,
+		[]string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"}},
+	{"Muscat", "Oman", "", "Asia/Muscat", "", 23.59, 58.41, "OMR", 3, 0.14, 5.0, 7, gulf,
+		[]string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"}},
 }
 
 var channels = []string{"web", "phone", "co-operative", "trade fair"}
 
 var (
-	firstWords  = []string{"Clover", "Linden", "Heather", "Borage", "Mānuka", "Sage", "Thistle", "Bramble", "Acacia", "Sidr", "Fireweed", "Lavender", "Willow", "Hawthorn", "Saltbush", "Goldenrod", "Orchard", "Canola", "Thyme", "Ivy"}
-	secondWords = []string{"Ridge", "Hollow", "Bank", "Creek", "Field", "Lane", "Valley", "Wadi", "Lough", "Prairie", "Terrace", "Gate", "Meadow", "Point", "Bend", "Hill"}
-	thirdWords  = []string{"Apiaries", "Honey", "Bee Farm", "Beekeepers' Co-operative", "Queens", "Pollination"}
+	firstWords = []string{"Clover", "Linden", "Heather", "Borage", "Mānuka", "Sage", "Thistle", "Bramble", "Acacia", "Sidr", "Fireweed",
+		"Lavender", "Willow", "Hawthorn", "Saltbush", "Goldenrod", "Orchard", "Canola", "Thyme", "Ivy"}
+	secondWords = []string{"Ridge", "Hollow", "Bank", "Creek", "Field", "Lane", "Valley", "Wadi", "Lough", "Prairie", "Terrace", "Gate",
+		"Meadow", "Point", "Bend", "Hill"}
+	thirdWords = []string{"Apiaries", "Honey", "Bee Farm", "Beekeepers' Co-operative", "Queens", "Pollination"}
 )
 
 // customerName is the name of the n-th customer of a site; no two are alike.
@@ -57,8 +64,10 @@ func customerName(s, n int) string {
 var products = []struct{ code, name, category string }{
 	{"HIVE-8", "Hive, eight frames", "hives"}, {"HIVE-10", "Hive, ten frames", "hives"}, {"HIVE-NUC", "Nucleus hive", "hives"},
 	{"ROOF-F", "Flat roof", "hives"}, {"FLOOR-M", "Mesh floor", "hives"}, {"SUPER-H", "Half super", "hives"},
-	{"FRAME-D", "Deep frames, box of ten", "frames"}, {"FRAME-S", "Shallow frames, box of ten", "frames"}, {"WAX-D", "Wax foundation, deep", "frames"},
-	{"WAX-S", "Wax foundation, shallow", "frames"}, {"EXTR-4", "Extractor, four frames", "extractors"}, {"EXTR-20", "Extractor, twenty frames", "extractors"},
+	{"FRAME-D", "Deep frames, box of ten", "frames"}, {"FRAME-S", "Shallow frames, box of ten", "frames"},
+	{"WAX-D", "Wax foundation, deep", "frames"},
+	{"WAX-S", "Wax foundation, shallow", "frames"}, {"EXTR-4", "Extractor, four frames", "extractors"},
+	{"EXTR-20", "Extractor, twenty frames", "extractors"},
 	{"TANK-50", "Settling tank, 50 litres", "extractors"}, {"SUIT-M", "Suit, medium", "suits"}, {"SUIT-L", "Suit, large", "suits"},
 	{"VEIL", "Veil", "suits"}, {"GLOVE", "Gloves", "suits"}, {"SMOKER", "Smoker", "tools"}, {"TOOL-J", "Hive tool", "tools"},
 	{"FEED-S", "Syrup, 10 litres", "feed"}, {"FEED-F", "Fondant, 12 kilograms", "feed"}, {"FEEDER", "Frame feeder", "feed"},
@@ -69,5 +78,6 @@ var carriers = []string{"Lark Freight", "Swift & Sons", "Own van", "Harrier Post
 
 var (
 	givenNames  = []string{"Aoife", "Rangi", "Salim", "Maeve", "Ansel", "Noor", "Tama", "Freya", "Ciarán", "Layla", "Odell", "Hina"}
-	familyNames = []string{"Burke", "Parata", "Al-Harthi", "Lindqvist", "Moreau", "Keane", "Ngata", "Brandt", "Osei", "Doyle", "Petrov", "Rahal", "Sorensen"}
+	familyNames = []string{"Burke", "Parata", "Al-Harthi", "Lindqvist", "Moreau", "Keane", "Ngata", "Brandt", "Osei", "Doyle", "Petrov",
+		"Rahal", "Sorensen"}
 )

@@ -15,7 +15,8 @@ func TestTextsComeBackAndNoneIsRun(t *testing.T) {
 		require.Equal(t, text, Back(out))
 		require.False(t, out != "" && strings.ContainsRune("=+-@\t\r", rune(out[0])), out)
 	})
-	for text, want := range map[string]string{"=1+1": "'=1+1", "+1 555": "'+1 555", "it's": "it's", "'=x": "''=x", "'twas": "'twas", "": ""} {
+	for text, want := range map[string]string{"=1+1": "'=1+1", "+1 555": "'+1 555", "it's": "it's", "'=x": "''=x", "'twas": "'twas",
+		"": ""} {
 		require.Equal(t, want, Out(text))
 	}
 	require.Equal(t, "'twas", Back("'twas"))

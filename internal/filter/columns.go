@@ -218,12 +218,14 @@ func ParseHighlights(b *book.Book, columns []list.Column, texts []string) ([]Hig
 		text = strings.TrimSpace(text)
 		match := highlight.FindStringSubmatch(text)
 		if match == nil || !slices.Contains(Styles, match[1]) {
-			return nil, request.Invalid("highlight", text, fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
+			return nil, request.Invalid("highlight", text,
+				fmt.Sprintf("want one of %s, perhaps \"on\" a column, then a colon and a condition: amber: promised < data_date && shipped == null", strings.Join(Styles, ", ")))
 		}
 		h := Highlight{Style: match[1], Where: text[len(match[0]):], Highlight: list.Highlight{Column: -1}}
 		if !strings.HasSuffix(strings.TrimSpace(match[0]), ":") {
 			if h.Column, h.Where = onColumn(columns, h.Where); h.Column < 0 {
-				return nil, request.Invalid("highlight", text, fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
+				return nil, request.Invalid("highlight", text,
+					fmt.Sprintf("the list has no column %q; want its heading or what it shows, then a colon and a condition", h.Where))
 			}
 		}
 		condition, err := Parse(b, h.Where)

@@ -30,10 +30,12 @@ func TestColumnsOfAList(t *testing.T) {
 	b, q := emptyBook(t)
 	columns, err := ParseColumns(b, q, `number, hive-colour as "Colour, \"of\" hive" wide 120, working_days_so_far(ordered, shipped, "both-ends") as "Days, so far", lines.line-value, lines, shipped == null, length, lines.exists(l, l.units > 1) wide 60`)
 	require.NoError(t, err)
-	number, colour := list.Column{Text: "number", Heading: "number", Operand: predicate.Number{}}, list.Column{Text: "hive-colour", Heading: `Colour, "of" hive`, Own: true, Width: 120, Operand: predicate.Field("hive-colour")}
+	number, colour := list.Column{Text: "number", Heading: "number", Operand: predicate.Number{}},
+		list.Column{Text: "hive-colour", Heading: `Colour, "of" hive`, Own: true, Width: 120, Operand: predicate.Field("hive-colour")}
 	assert.Equal(t, []list.Column{number, colour}, columns[:2])
 	assert.Equal(t, "Days, so far", columns[2].Heading)
-	assert.Equal(t, predicate.Length{Leg: q.Leg, Measure: leg.Measure{Unit: leg.WorkingDays, Rule: leg.BothEnds}, SoFar: true}, columns[2].Operand)
+	assert.Equal(t, predicate.Length{Leg: q.Leg, Measure: leg.Measure{Unit: leg.WorkingDays, Rule: leg.BothEnds}, SoFar: true},
+		columns[2].Operand)
 	assert.Equal(t, predicate.PartColumn{Of: book.Lines, Name: "line-value"}, columns[3].Operand)
 	assert.Equal(t, predicate.Count{Of: book.Lines}, columns[4].Operand)
 	assert.NotNil(t, columns[5].Condition)
@@ -48,7 +50,8 @@ func TestColumnsOfAList(t *testing.T) {
 	assert.Equal(t, []bool{true, false, true}, []bool{keys[0].Descending, keys[1].Descending, keys[2].Descending})
 	assert.Equal(t, columns[2], keys[0].Column)
 
-	highlights, err := ParseHighlights(b, columns, []string{`amber: promised < data_date && shipped == null`, `teal on Colour, "of" hive: site == "a: b"`, `faint on length: cancelled != null`})
+	highlights, err := ParseHighlights(b, columns, []string{`amber: promised < data_date && shipped == null`,
+		`teal on Colour, "of" hive: site == "a: b"`, `faint on length: cancelled != null`})
 	require.NoError(t, err)
 	assert.Equal(t, []int{-1, 1, 6}, []int{highlights[0].Column, highlights[1].Column, highlights[2].Column})
 	assert.Equal(t, `site == "a: b"`, highlights[1].Where)
@@ -88,8 +91,10 @@ func TestColumnsThatAreRefused(t *testing.T) {
 // Columns that are written out as they were understood, headings and widths and all, are understood as the same again.
 func TestColumnsComeBackAsTheyWereWritten(t *testing.T) {
 	b, q := emptyBook(t)
-	texts := []string{"number", "site", "hive-colour", "length", "state", "lines", "lines.units", "shipments.carrier", `site == "a, b"`, `lines.exists(l, l.product in ["x", "y"])`,
-		`working_days_so_far(ordered, shipped, "both-ends")`, `field("days")`, `customer.matches("[)(,]")`, "paid == null", "value", "quality-check"}
+	texts := []string{"number", "site", "hive-colour", "length", "state", "lines", "lines.units", "shipments.carrier", `site == "a, b"`,
+		`lines.exists(l, l.product in ["x", "y"])`,
+		`working_days_so_far(ordered, shipped, "both-ends")`, `field("days")`, `customer.matches("[)(,]")`, "paid == null", "value",
+		"quality-check"}
 	rapid.Check(t, func(t *rapid.T) {
 		var pieces []string
 		for _, text := range rapid.SliceOfNDistinct(rapid.SampledFrom(texts), 1, 6, rapid.ID).Draw(t, "columns") {
@@ -117,7 +122,8 @@ func TestColumnsComeBackAsTheyWereWritten(t *testing.T) {
 		again, err := ParseColumns(b, q, strings.Join(written, ", "))
 		require.NoError(t, err, written)
 		for i, c := range columns {
-			require.Equal(t, []any{c.Text, c.Heading, c.Own, c.Width, c.Condition == nil}, []any{again[i].Text, again[i].Heading, again[i].Own, again[i].Width, again[i].Condition == nil})
+			require.Equal(t, []any{c.Text, c.Heading, c.Own, c.Width, c.Condition == nil},
+				[]any{again[i].Text, again[i].Heading, again[i].Own, again[i].Width, again[i].Condition == nil})
 			// A column is found by its heading or its text, to sort by and to highlight.
 			keys, err := ParseSort(b, q, columns, "-"+c.Text)
 			require.NoError(t, err)

@@ -67,7 +67,8 @@ const stateFunction = "state"
 
 // found are the words for what an order's parts show.
 var found = map[string]predicate.Has{
-	"part_shipped": predicate.Has(parts.PartShipped), "part_delivered": predicate.Has(parts.PartDelivered), "part_paid": predicate.Has(parts.PartPaid),
+	"part_shipped": predicate.Has(parts.PartShipped), "part_delivered": predicate.Has(parts.PartDelivered),
+	"part_paid": predicate.Has(parts.PartPaid),
 }
 
 // Functions lists what can be asked of a leg, in order.
@@ -694,7 +695,8 @@ func (c *compiler) leg(e ast.Expr, call ast.CallExpr) (leg.Leg, error) {
 		}
 		m, isDay := o.(predicate.Day)
 		if !isDay {
-			return leg.Leg{}, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(), milestone.Names(c.book.Milestones()))
+			return leg.Leg{}, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(),
+				milestone.Names(c.book.Milestones()))
 		}
 		ends[i] = string(m)
 	}
@@ -729,7 +731,8 @@ func (c *compiler) length(e ast.Expr, call ast.CallExpr) (predicate.Operand, err
 	if len(call.Args()) > 3 {
 		side := slices.Index(book.CalendarSourceNames(), fixed(3))
 		if side < 0 || book.CalendarSource(side) == book.AtDestination && how.unit == leg.WorkingHours {
-			return nil, c.refuse(call.Args()[3], "want whose calendar counts, %q, or but for working hours %q", book.CalendarSourceNames()[0], book.CalendarSourceNames()[1])
+			return nil, c.refuse(call.Args()[3], "want whose calendar counts, %q, or but for working hours %q",
+				book.CalendarSourceNames()[0], book.CalendarSourceNames()[1])
 		}
 		length.Side = book.CalendarSource(side)
 	}
@@ -759,7 +762,8 @@ func Names(text string) (names []string) {
 		switch {
 		case e.Kind() == ast.IdentKind:
 			add(e.AsIdent())
-		case e.Kind() == ast.CallKind && e.AsCall().FunctionName() == "field" && len(e.AsCall().Args()) == 1 && e.AsCall().Args()[0].Kind() == ast.LiteralKind:
+		case e.Kind() == ast.CallKind && e.AsCall().FunctionName() == "field" && len(e.AsCall().Args()) == 1 &&
+			e.AsCall().Args()[0].Kind() == ast.LiteralKind:
 			if name, isText := e.AsCall().Args()[0].AsLiteral().(types.String); isText {
 				add(string(name))
 			}

@@ -27,7 +27,8 @@ import (
 
 const dataDate = day.Day(46030)
 
-var layout = book.Layout{Milestones: append(milestone.BuiltIn(), milestone.Milestone{Name: "quality-check"}), Extra: []string{"hive-colour", "days"}, LineExtra: []string{"engraving"}}
+var layout = book.Layout{Milestones: append(milestone.BuiltIn(), milestone.Milestone{Name: "quality-check"}),
+	Extra: []string{"hive-colour", "days"}, LineExtra: []string{"engraving"}}
 
 func decimals(string) int { return 2 }
 
@@ -36,7 +37,8 @@ func drawBook(t *rapid.T) *book.Book {
 	builder := book.NewBuilder(layout)
 	maybe := func(label string) bool { return rapid.IntRange(0, 9).Draw(t, label) < 7 }
 	for id := range rapid.IntRange(1, 8).Draw(t, "orders") {
-		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(layout.Milestones)), Instants: make([]day.Instant, len(layout.Milestones)), Extra: make([]string, 2)}
+		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(layout.Milestones)),
+			Instants: make([]day.Instant, len(layout.Milestones)), Extra: make([]string, 2)}
 		for m := range o.Days {
 			if maybe("day") {
 				o.Days[m] = day.Day(rapid.Int32Range(46000, 46040).Draw(t, "at"))
@@ -59,10 +61,12 @@ func drawBook(t *rapid.T) *book.Book {
 		on := func() parts.Day { return parts.Day{Day: day.Day(rapid.Int32Range(46020, 46040).Draw(t, "part day"))} }
 		for range rapid.IntRange(0, 3).Draw(t, "lines") {
 			value := quantity()
-			o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(), Value: 10 * value.Thousandths, Valued: value.Known, Shipped: on(), Extra: []string{text.Draw(t, "engraving")}})
+			o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(),
+				Value: 10 * value.Thousandths, Valued: value.Known, Shipped: on(), Extra: []string{text.Draw(t, "engraving")}})
 		}
 		for range rapid.IntRange(0, 2).Draw(t, "shipments") {
-			o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Line: text.Draw(t, "of line"), Carrier: text.Draw(t, "carrier"), Units: quantity(), Delivered: on()})
+			o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Line: text.Draw(t, "of line"),
+				Carrier: text.Draw(t, "carrier"), Units: quantity(), Delivered: on()})
 		}
 		o.Findings = parts.Finding(rapid.Uint16().Draw(t, "findings"))
 		builder.Put(o)
@@ -116,29 +120,38 @@ func leaf(t *rapid.T) drawn {
 	ofLine := func() drawn {
 		switch rapid.IntRange(0, 5).Draw(t, "of line") {
 		case 0:
-			return same("l.%s %s %s", rapid.SampledFrom([]string{"product", "engraving", "line"}).Draw(t, "column"), operator.Draw(t, "operator"), text.Draw(t, "text"))
+			return same("l.%s %s %s", rapid.SampledFrom([]string{"product", "engraving", "line"}).Draw(t, "column"),
+				operator.Draw(t, "operator"), text.Draw(t, "text"))
 		case 1:
-			return same("l.%s %s %s", rapid.SampledFrom([]string{"units", "line_value"}).Draw(t, "column"), operator.Draw(t, "operator"), number.Draw(t, "number"))
+			return same("l.%s %s %s", rapid.SampledFrom([]string{"units", "line_value"}).Draw(t, "column"), operator.Draw(t, "operator"),
+				number.Draw(t, "number"))
 		case 2:
 			return same("l.line_shipped %s %s", operator.Draw(t, "operator"), dayText.Draw(t, "day"))
 		case 3:
-			return same("l.%s %s null", rapid.SampledFrom([]string{"product", "units", "line_shipped", "cancelled_units"}).Draw(t, "column"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
+			return same("l.%s %s null", rapid.SampledFrom([]string{"product", "units", "line_shipped", "cancelled_units"}).Draw(t,
+				"column"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
 		case 4:
 			return between("l.product", operator.Draw(t, "operator"), "site")
 		}
 		drawnKinds["nested"]++
 		line, units := between("s.line", "==", "l.line"), between("s.units", operator.Draw(t, "operator"), "l.units")
-		return drawn{fmt.Sprintf("shipments.exists(s, %s && %s)", line.ours, units.ours), fmt.Sprintf("shipments.exists(s, %s && %s)", line.theirs, units.theirs)}
+		return drawn{fmt.Sprintf("shipments.exists(s, %s && %s)", line.ours, units.ours),
+			fmt.Sprintf("shipments.exists(s, %s && %s)", line.theirs, units.theirs)}
 	}
 	switch rapid.IntRange(0, 12).Draw(t, "leaf") {
 	case 8, 9:
 		drawnKinds["lines"]++
-		some, andOr, x, y := rapid.SampledFrom([]string{"exists", "all"}).Draw(t, "some or all"), rapid.SampledFrom([]string{"&&", "||"}).Draw(t, "and or"), ofLine(), ofLine()
-		return drawn{fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.ours, andOr, y.ours), fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.theirs, andOr, y.theirs)}
+		some, andOr, x, y := rapid.SampledFrom([]string{"exists", "all"}).Draw(t, "some or all"),
+			rapid.SampledFrom([]string{"&&", "||"}).Draw(t, "and or"), ofLine(), ofLine()
+		return drawn{fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.ours, andOr, y.ours),
+			fmt.Sprintf("lines.%s(l, %s %s %s)", some, x.theirs, andOr, y.theirs)}
 	case 10:
-		return same("size(%s) %s %s", rapid.SampledFrom([]string{"lines", "shipments", "site"}).Draw(t, "sized"), rapid.SampledFrom([]string{"==", "!=", "<", ">="}).Draw(t, "operator"), rapid.SampledFrom([]string{"0", "1", "3"}).Draw(t, "number"))
+		return same("size(%s) %s %s", rapid.SampledFrom([]string{"lines", "shipments", "site"}).Draw(t, "sized"),
+			rapid.SampledFrom([]string{"==", "!=", "<", ">="}).Draw(t, "operator"), rapid.SampledFrom([]string{"0", "1", "3"}).Draw(t,
+				"number"))
 	case 11:
-		return same("%s%s", rapid.SampledFrom([]string{"", "!"}).Draw(t, "not"), rapid.SampledFrom([]string{"part_paid", "part_shipped"}).Draw(t, "flag"))
+		return same("%s%s", rapid.SampledFrom([]string{"", "!"}).Draw(t, "not"),
+			rapid.SampledFrom([]string{"part_paid", "part_shipped"}).Draw(t, "flag"))
 	case 12:
 		return same("%s %s data_date", aDay.Draw(t, "day"), operator.Draw(t, "operator"))
 	case 0:
@@ -151,12 +164,14 @@ func leaf(t *rapid.T) drawn {
 		return turned("value", operator.Draw(t, "operator"), number.Draw(t, "number"))
 	case 4:
 		drawnKinds["missing"]++
-		return same("%s %s null", rapid.OneOf(field, aDay, rapid.Just("value")).Draw(t, "maybe"), rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
+		return same("%s %s null", rapid.OneOf(field, aDay, rapid.Just("value")).Draw(t, "maybe"),
+			rapid.SampledFrom([]string{"==", "!="}).Draw(t, "operator"))
 	case 5:
 		list := strings.Join(rapid.SliceOfN(text, 0, 3).Draw(t, "list"), ", ")
 		return same("%s in [%s]", field.Draw(t, "field"), list)
 	case 6:
-		return same("%s.%s(%s)", field.Draw(t, "field"), rapid.SampledFrom([]string{"startsWith", "endsWith", "contains", "matches"}).Draw(t, "function"), text.Draw(t, "text"))
+		return same("%s.%s(%s)", field.Draw(t, "field"), rapid.SampledFrom([]string{"startsWith", "endsWith", "contains",
+			"matches"}).Draw(t, "function"), text.Draw(t, "text"))
 	}
 	function := rapid.SampledFrom(Functions()).Draw(t, "function")
 	from := aDay.Draw(t, "from")
@@ -271,7 +286,8 @@ func theirs(b *book.Book, row int, condition string) map[string]any {
 					ended := b.Next()
 					o.Days[milestone.Index(b.Milestones(), to.Name)] = dataDate
 					ended.Put(o)
-					until := duration.NewReader(ended.Finish(book.Settings{Bounds: b.Bounds(), Calendars: b.Calendars(), Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), q).At(row)
+					until := duration.NewReader(ended.Finish(book.Settings{Bounds: b.Bounds(), Calendars: b.Calendars(),
+						Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}), q).At(row)
 					vars[variable] = how.unit.Number(until.Length)
 					o = b.At(row)
 				}
@@ -364,7 +380,11 @@ func TestConditionsThatAreRefused(t *testing.T) {
 
 // Whatever is written is understood or refused where it is wrong; what is understood can be bound and comes apart.
 func FuzzCondition(f *testing.F) {
-	for _, text := range []string{`site == "Galway" && paid == null`, `lines.exists(l, l.units > 3 || !shipments.all(s, s.line == l.line))`, `size(site) >= 2`, `-3 < value`, `field("days") in ["a", null]`, `part_paid ? true : false`, "working_days(ordered,\nshipped, \"both-ends\") != 1.5", `lines.map(l, l.units)`, `"a".matches(site)`, `[1] == lines`, `site.contains("é")`, `l.units > 1`, `state(ordered, shipped) == "running"`, `timestamp(ordered) > null`} {
+	for _, text := range []string{`site == "Galway" && paid == null`,
+		`lines.exists(l, l.units > 3 || !shipments.all(s, s.line == l.line))`, `size(site) >= 2`, `-3 < value`,
+		`field("days") in ["a", null]`, `part_paid ? true : false`, "working_days(ordered,\nshipped, \"both-ends\") != 1.5",
+		`lines.map(l, l.units)`, `"a".matches(site)`, `[1] == lines`, `site.contains("é")`, `l.units > 1`,
+		`state(ordered, shipped) == "running"`, `timestamp(ordered) > null`} {
 		f.Add(text)
 	}
 	calendars, err := book.NewCalendars(nil)

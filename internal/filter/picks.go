@@ -98,7 +98,8 @@ func (c *compiler) pick(e ast.Expr, text string) (Pick, bool) {
 		return Pick{}, false
 	}
 	pick, simple := c.subject(left, text)
-	symbols := map[predicate.Operator]string{predicate.Equal: "==", predicate.Unequal: "!=", predicate.Less: "<", predicate.LessOrEqual: "<=", predicate.Greater: ">", predicate.GreaterOrEqual: ">="}
+	symbols := map[predicate.Operator]string{predicate.Equal: "==", predicate.Unequal: "!=", predicate.Less: "<",
+		predicate.LessOrEqual: "<=", predicate.Greater: ">", predicate.GreaterOrEqual: ">="}
 	pick.Comparison = symbols[operator]
 	switch literal.Kind {
 	case predicate.Missing:
@@ -130,7 +131,8 @@ func (c *compiler) subject(e ast.Expr, text string) (Pick, bool) {
 		return Pick{Subject: string(o), Kind: "number"}, true
 	case predicate.Length:
 		words := numfmt.Either(o.SoFar, SoFar, "")
-		return Pick{Subject: underscored(o.Measure.Unit.String()) + words + "(" + Written(o.Leg.From.Name) + ", " + Written(o.Leg.To.Name) + ")", Kind: "number"}, o.Measure.Rule == 0 && o.Side == book.AtSite
+		return Pick{Subject: underscored(o.Measure.Unit.String()) + words + "(" + Written(o.Leg.From.Name) + ", " +
+			Written(o.Leg.To.Name) + ")", Kind: "number"}, o.Measure.Rule == 0 && o.Side == book.AtSite
 	}
 	return Pick{}, false
 }

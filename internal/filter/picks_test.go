@@ -15,8 +15,11 @@ func TestConditionsComeBackAsPicks(t *testing.T) {
 		joined string
 	}{
 		{`site == "Galway"`, []Pick{{"site", "text", "==", "Galway"}}, ""},
-		{`site != "a" && paid == null && ordered >= "2026-07-01" && value > -12.5`, []Pick{{"site", "text", "!=", "a"}, {"paid", "day", "missing", ""}, {"ordered", "day", ">=", "2026-07-01"}, {"value", "number", ">", "-12.5"}}, "&&"},
-		{"hive_colour.startsWith(\"é\") ||\n 30 < working_days_so_far(ordered, shipped) || number != null", []Pick{{"hive-colour", "text", "startsWith", "é"}, {"working_days_so_far(ordered, shipped)", "number", ">", "30"}, {"number", "text", "not missing", ""}}, "||"},
+		{`site != "a" && paid == null && ordered >= "2026-07-01" && value > -12.5`, []Pick{{"site", "text", "!=", "a"},
+			{"paid", "day", "missing", ""}, {"ordered", "day", ">=", "2026-07-01"}, {"value", "number", ">", "-12.5"}}, "&&"},
+		{"hive_colour.startsWith(\"é\") ||\n 30 < working_days_so_far(ordered, shipped) || number != null",
+			[]Pick{{"hive-colour", "text", "startsWith", "é"}, {"working_days_so_far(ordered, shipped)", "number", ">", "30"},
+				{"number", "text", "not missing", ""}}, "||"},
 		{`field("days") == "x"`, []Pick{{"days", "text", "==", "x"}}, ""},
 		// What cannot be picked stays text.
 		{`site == "a" && (paid == null || value > 1)`, nil, ""},

@@ -30,7 +30,8 @@ func toldBook(t *testing.T) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return statuses.Derive(builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1), DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
+	return statuses.Derive(builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: day.Of(2026, 6, 1),
+		DataDate: day.Of(2026, 6, 12)}, Calendars: calendars,
 		Statuses: []book.StatusSetting{{Name: "done", Final: true}}}))
 }
 
@@ -87,5 +88,6 @@ func TestToldFieldsAndNumbers(t *testing.T) {
 		}
 		rows = append(rows, cells)
 	}
-	assert.Equal(t, [][]string{{"N3", "new", "2026-06-01", "9", "0"}, {"N1", "held", "2026-06-04", "6", "2"}, {"N2", "done", "2026-06-02", "", "0"}, {"N4", "", "", "", ""}}, rows)
+	assert.Equal(t, [][]string{{"N3", "new", "2026-06-01", "9", "0"}, {"N1", "held", "2026-06-04", "6", "2"},
+		{"N2", "done", "2026-06-02", "", "0"}, {"N4", "", "", "", ""}}, rows)
 }

@@ -136,7 +136,8 @@ func (in *intaking) askObservances(names []string) error {
 	if len(names) > most {
 		listed += fmt.Sprintf(" and %d more", len(names)-most)
 	}
-	return intake.Questions{{Word: "observances", Asks: fmt.Sprintf("are these days off, which the file calls observances: %s?", listed), Answers: []string{leftOut, daysOff}}}
+	return intake.Questions{{Word: "observances", Asks: fmt.Sprintf("are these days off, which the file calls observances: %s?", listed),
+		Answers: []string{leftOut, daysOff}}}
 }
 
 // holidays are the calendars of a table of holidays, by whose they are.
@@ -202,7 +203,8 @@ func (in *intaking) whose(ctx context.Context, p published, alone bool) (name st
 	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(rank(speaks(a)), rank(speaks(b))) })
 	const most = 20
 	answers := append(names[:min(most, len(names)):min(most, len(names))], calendarDefault)
-	return p.Name, &intake.Question{Word: "calendar_of", Column: p.Name, Asks: "whose holidays are these: those of a site, a region or a country of the book, or the default of all?", Answers: answers}, nil
+	return p.Name, &intake.Question{Word: "calendar_of", Column: p.Name,
+		Asks: "whose holidays are these: those of a site, a region or a country of the book, or the default of all?", Answers: answers}, nil
 }
 
 // calendarDefault is the calendar of orders that no other counts.

@@ -292,7 +292,8 @@ func (in *intaking) table(ctx context.Context, name string, table source.Table) 
 				at += ", " + numfmt.Clipped(first.Value, maxShown)
 			}
 			asks := fmt.Sprintf("%s would be set aside, the first of them %s: %s", why, at, first.Reason)
-			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks, Answers: []string{"yes"}})
+			in.mustAccept = append(in.mustAccept, &intake.Question{Word: "accept_set_aside", File: name, Asks: asks,
+				Answers: []string{"yes"}})
 		}
 		report.Skipped, report.SkippedRows = reader.Skipped()
 		report.Preview = reader.Preview()
@@ -368,7 +369,8 @@ func (l *Loader) SaveStatuses(ctx context.Context, settings []book.StatusSetting
 		if s.Final {
 			final = "yes"
 		}
-		rows[i] = []record.Row{{Fresh: true, Values: []record.Value{text(s.Name), text(step), text(final), text(s.Colour), text(s.SpellingOf)}}}
+		rows[i] = []record.Row{{Fresh: true, Values: []record.Value{text(s.Name), text(step), text(final), text(s.Colour),
+			text(s.SpellingOf)}}}
 	}
 	next := 0
 	saved, err := l.Store.Load(ctx, l.User, time.Now(), func(l *store.Load) error {
@@ -406,7 +408,8 @@ func nextRow(reader *intake.TableReader, file string, aside *asideRows) ([]recor
 		if !errors.As(err, &row) {
 			return rows, err
 		}
-		kept := store.SetAsideRow{File: file, RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason, Raw: row.Raw, Kind: reader.Parts()[0].Kind.Name}
+		kept := store.SetAsideRow{File: file, RowNumber: int64(row.Row), ColumnName: row.Column, Value: row.Value, Reason: row.Reason,
+			Raw: row.Raw, Kind: reader.Parts()[0].Kind.Name}
 		if len(row.Keys) > 0 {
 			kept.RecordKey = row.Keys[0]
 		}

@@ -70,7 +70,8 @@ func (t *TableReader) value(kind record.Type, cell string) (v record.Value, reas
 	case record.Moment:
 		v.Text = cell
 		if _, err = day.ParseMoment(cell); err != nil {
-			err = fmt.Errorf("no day and no instant; want 2026-07-06, 2026-07-06T14:30:00+02:00 or 2026-07-06T14:30, from %v to %v", day.First, day.Last)
+			err = fmt.Errorf("no day and no instant; want 2026-07-06, 2026-07-06T14:30:00+02:00 or 2026-07-06T14:30, from %v to %v",
+				day.First, day.Last)
 		}
 	case record.Source:
 		v.Text = strings.ToLower(cell)

@@ -47,7 +47,8 @@ func (t *TableReader) Columns() []Column {
 	all := make([]Column, len(t.header))
 	for i, heading := range t.header {
 		c := &all[i]
-		*c = Column{Heading: heading, Why: t.why[i], Samples: t.glances[i].samples, Rows: t.rowsSeen, Filled: t.glances[i].filled, NotUnderstood: t.faults[i]}
+		*c = Column{Heading: heading, Why: t.why[i], Samples: t.glances[i].samples, Rows: t.rowsSeen, Filled: t.glances[i].filled,
+			NotUnderstood: t.faults[i]}
 		u, form := t.use[i], t.forms[i]
 		if u.kind == unused {
 			continue
@@ -81,7 +82,8 @@ func (t *TableReader) Columns() []Column {
 func (t *TableReader) TooMany(setAside int) string {
 	for i, faults := range t.faults {
 		if faults > 0 && faults == t.glances[i].filled {
-			return fmt.Sprintf("every cell of column %q, and with them %s of %s,", t.header[i], numfmt.Count(setAside), numfmt.Counted(int(t.rowsSeen), "row"))
+			return fmt.Sprintf("every cell of column %q, and with them %s of %s,", t.header[i], numfmt.Count(setAside),
+				numfmt.Counted(int(t.rowsSeen), "row"))
 		}
 	}
 	const oneInSo = 50

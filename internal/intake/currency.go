@@ -65,12 +65,15 @@ func (t *TableReader) decideCurrencies(known func(*record.Kind) []record.Extra, 
 		}
 	}
 	if len(signs) > 1 && c.said != strings.ToUpper(NoCurrency) {
-		t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("its amounts have the signs %s, which no one currency has; leave their currency open?", strings.Join(signs, " and ")), Answers: []string{NoCurrency}})
+		t.open = append(t.open, &Question{Word: "currency",
+			Asks: fmt.Sprintf("its amounts have the signs %s, which no one currency has; leave their currency open?",
+				strings.Join(signs, " and ")), Answers: []string{NoCurrency}})
 		return nil
 	}
 	for _, sign := range signs {
 		if can := recognise.Having(sign); can != nil && c.said == "" {
-			t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("which currency is %q, which stands in %s?", sign, numfmt.Counted(c.cells[sign], "cell")), Answers: append(can, NoCurrency)})
+			t.open = append(t.open, &Question{Word: "currency", Asks: fmt.Sprintf("which currency is %q, which stands in %s?", sign,
+				numfmt.Counted(c.cells[sign], "cell")), Answers: append(can, NoCurrency)})
 		}
 	}
 	return nil

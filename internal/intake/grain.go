@@ -84,7 +84,8 @@ func (t *TableReader) decideGrain(g *grain, table source.Table, known func(*reco
 	case said == "" && !sure && g.repeats*mostRepeats < g.rows:
 		return nil // the rows that say something else than an earlier one are set aside
 	case said == "" && !sure:
-		t.open = append(t.open, &Question{Word: "rows", Asks: fmt.Sprintf("%s have %s; is a row an order, or a line of one?", numfmt.Counted(int(g.rows), "row"), numfmt.Counted(len(g.contents), "order number")),
+		t.open = append(t.open, &Question{Word: "rows", Asks: fmt.Sprintf("%s have %s; is a row an order, or a line of one?",
+			numfmt.Counted(int(g.rows), "row"), numfmt.Counted(len(g.contents), "order number")),
 			Answers: []string{RowsAreLines, RowsAreOrders}})
 		return nil
 	}
@@ -246,7 +247,8 @@ func (t *TableReader) findLatest(table source.Table) error {
 	})
 }
 
-// Grain says in words what the rows of the table so far were, "120 rows = 60 orders with 120 lines"; it is empty where each row is a record.
+// Grain says in words what the rows of the table so far were, "120 rows = 60 orders with 120 lines"; it is empty where each row is
+// a record.
 func (t *TableReader) Grain() string {
 	if len(t.parts) == 1 && t.repeated == 0 && t.numbering == numbered {
 		return ""
@@ -270,7 +272,8 @@ func (t *TableReader) Grain() string {
 		text += ", numbered as they come"
 	}
 	if t.repeated > 0 {
-		text += fmt.Sprintf("; %s the same as an earlier one", numfmt.Count(t.repeated)+numfmt.Agreeing(t.repeated, " row says", " rows say"))
+		text += fmt.Sprintf("; %s the same as an earlier one", numfmt.Count(t.repeated)+numfmt.Agreeing(t.repeated, " row says",
+			" rows say"))
 	}
 	return text
 }

@@ -18,7 +18,8 @@ const maxParts = 2
 var aliases = map[string]string{"number": record.OrderColumn, "order-number": record.OrderColumn, "line-number": "line"}
 
 // reserved words cannot name a column of the user's own: questions give them another meaning.
-var reserved = []string{"week", "month", "quarter", "year", "number", "length", "state", "first-shipped", "first-delivered", "first-paid", "set-aside-because", "remarks", "highlight"}
+var reserved = []string{"week", "month", "quarter", "year", "number", "length", "state", "first-shipped", "first-delivered", "first-paid",
+	"set-aside-because", "remarks", "highlight"}
 
 // nameOf turns a header into a column's name: "Hive Colour" into hive-colour. One that ends in (plan) is a
 // milestone that is a plan.
@@ -56,17 +57,20 @@ func (t *TableReader) mapHeader(known func(*record.Kind) []record.Extra, reading
 		plans[i] = plans[i] || t.said[i].Plan
 		if said := t.said[i]; said.Means != "" {
 			names[i], own[i], t.why[i] = said.Means, said.Means, said.why
-		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) && !slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0]) {
+		} else if meant := headings[plainHeading(title)]; len(meant) == 1 && (!plans[i] || isPlan(meant[0])) && !ofAnyKind(names[i]) &&
+			!slices.Contains(names[:i], meant[0]) && !t.titledAs(meant[0]) {
 			names[i], t.why[i] = meant[0], usualHeading
 		}
 		if t.said[i].Plan && ofAnyKind(names[i]) && !isPlan(names[i]) {
-			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title, names[i])
+			return fmt.Errorf("column %q is said to hold plans, and %s holds none; say what else it means, such as promised", title,
+				names[i])
 		}
 		if names[i] == LeftOut {
 			names[i], own[i] = "", ""
 		}
 		if first := slices.Index(names[:i], names[i]); first >= 0 && names[i] != "" {
-			return fmt.Errorf("%q and %q both mean %s; want one of them: say what the other means, or that it is left-out", t.header[first], t.header[i], names[i])
+			return fmt.Errorf("%q and %q both mean %s; want one of them: say what the other means, or that it is left-out",
+				t.header[first], t.header[i], names[i])
 		}
 	}
 	t.keepToOrders(names, own)
@@ -125,7 +129,8 @@ func (t *TableReader) assign(kind *record.Kind, names []string, known func(*reco
 		}
 		t.use[i] = t.useOf(name, plans[i], t.said[i].Fact, known)
 		if t.why[i] == "" {
-			t.why[i] = map[use]string{unused: "its heading means nothing here", asColumn: "its heading is its name", asExtra: "a column of your own"}[t.use[i].kind]
+			t.why[i] = map[use]string{unused: "its heading means nothing here", asColumn: "its heading is its name",
+				asExtra: "a column of your own"}[t.use[i].kind]
 		}
 		if t.use[i].kind == unused && t.said[i].Means != LeftOut {
 			t.unused = append(t.unused, t.header[i])
@@ -173,7 +178,8 @@ func (t *TableReader) askMeanings(names, own []string, plans []bool) {
 			names[i], own[i], t.why[i] = left[0], left[0], "the other columns leave no other meaning"
 		default:
 			names[i], own[i] = "", ""
-			t.open = append(t.open, &Question{Word: "map", Column: title, Asks: "it can be " + strings.Join(left[:len(left)-1], ", ") + " or " + left[len(left)-1] + ", and its heading does not tell which", Answers: append(left, LeftOut)})
+			t.open = append(t.open, &Question{Word: "map", Column: title, Asks: "it can be " + strings.Join(left[:len(left)-1], ", ") +
+				" or " + left[len(left)-1] + ", and its heading does not tell which", Answers: append(left, LeftOut)})
 		}
 	}
 }
@@ -229,7 +235,8 @@ func (t *TableReader) lookLikeOrders(names []string) bool {
 		if name == milestone.Ordered {
 			return at != created
 		}
-		return created >= 0 && name != record.OrderColumn && record.Orders.Column(name) >= 0 && record.Shipments.Column(name) < 0 && record.Payments.Column(name) < 0
+		return created >= 0 && name != record.OrderColumn && record.Orders.Column(name) >= 0 && record.Shipments.Column(name) < 0 &&
+			record.Payments.Column(name) < 0
 	})
 }
 
@@ -279,7 +286,8 @@ func (t *TableReader) askNumbers(names []string) *Question {
 const maxAnswers = 20
 
 // createdHeadings are those of the day on which whatever the rows are was made: of an order the order date, of anything else not.
-var createdHeadings = []string{"created", "created at", "created on", "date created", "creation date", "booked", "booked on", "booked at", "booked date", "booking date", "placed"}
+var createdHeadings = []string{"created", "created at", "created on", "date created", "creation date", "booked", "booked on", "booked at",
+	"booked date", "booking date", "placed"}
 
 // created is the column of the day on which the rows were made, by its heading alone; -1 where there is none.
 func (t *TableReader) created(names []string) int {
@@ -301,13 +309,15 @@ func (t *TableReader) askOfLog(names []string) *Question {
 			return nil // the rows are orders
 		}
 	}
-	return &Question{Word: "map", Column: t.header[i], Asks: "is it the day of the status, or that of the order?", Answers: []string{"at", milestone.Ordered, LeftOut}}
+	return &Question{Word: "map", Column: t.header[i], Asks: "is it the day of the status, or that of the order?",
+		Answers: []string{"at", milestone.Ordered, LeftOut}}
 }
 
 // askCreated asks what the day is on which the rows of a file of shipments, payments or status records were made: hardly that of the
 // order.
 func (t *TableReader) askCreated(names []string) {
-	own := map[*record.Kind]string{record.Payments: milestone.Paid, record.Shipments: milestone.Shipped, record.Statuses: "at"}[t.parts[0].Kind]
+	own := map[*record.Kind]string{record.Payments: milestone.Paid, record.Shipments: milestone.Shipped,
+		record.Statuses: "at"}[t.parts[0].Kind]
 	i := t.created(names)
 	if own == "" || i < 0 {
 		return
@@ -317,20 +327,23 @@ func (t *TableReader) askCreated(names []string) {
 		answers = append([]string{own}, answers...)
 	}
 	names[i] = ""
-	t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: "it is the day on which something was made; which one is it here?", Answers: answers})
+	t.open = append(t.open, &Question{Word: "map", Column: t.header[i],
+		Asks: "it is the day on which something was made; which one is it here?", Answers: answers})
 }
 
 // takeAmounts takes a column amount for the value of orders or lines, where the file has no other; it is ours in payments alone. There
 // a heading that is usual for values is that of the amounts.
 func (t *TableReader) takeAmounts(names []string, known func(*record.Kind) []record.Extra) {
 	const amount, value = "amount", "value"
-	if at := slices.Index(names, value); t.parts[0].Kind == record.Payments && at >= 0 && t.why[at] == usualHeading && !slices.Contains(names, amount) {
+	if at := slices.Index(names, value); t.parts[0].Kind == record.Payments && at >= 0 && t.why[at] == usualHeading &&
+		!slices.Contains(names, amount) {
 		names[at] = amount
 		return
 	}
 	i := slices.Index(names, amount)
 	kind := t.parts[0].Kind
-	if i < 0 || kind != record.Orders && kind != record.Lines || t.said[i].Means != "" || slices.Contains(names, value) || slices.Contains(names, "line-value") ||
+	if i < 0 || kind != record.Orders && kind != record.Lines || t.said[i].Means != "" || slices.Contains(names, value) ||
+		slices.Contains(names, "line-value") ||
 		slices.ContainsFunc(known(kind), func(e record.Extra) bool { return e.Name == amount }) {
 		return
 	}
@@ -352,7 +365,9 @@ func (t *TableReader) askTwice(names []string) {
 		if first != i && t.said[i].Means == "" && t.has(names[first]) {
 			own := names[i]
 			names[i] = ""
-			t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: fmt.Sprintf("the heading %q stands twice, and the first of them is taken for %s", t.titles[first], names[first]), Answers: []string{LeftOut, own}})
+			t.open = append(t.open, &Question{Word: "map", Column: t.header[i],
+				Asks:    fmt.Sprintf("the heading %q stands twice, and the first of them is taken for %s", t.titles[first], names[first]),
+				Answers: []string{LeftOut, own}})
 		}
 	}
 }
@@ -387,7 +402,8 @@ func (t *TableReader) useOf(name string, plan, fact bool, known func(*record.Kin
 	// In a file of several kinds, order- and line- say whose a column is.
 	p := 0
 	for i, part := range t.parts {
-		if own, ok := strings.CutPrefix(name, part.Kind.Columns[part.Kind.Keys-1].Name+"-"); ok && len(t.parts) > 1 && part.Kind.Extras && !t.has(own) {
+		if own, ok := strings.CutPrefix(name, part.Kind.Columns[part.Kind.Keys-1].Name+"-"); ok && len(t.parts) > 1 && part.Kind.Extras &&
+			!t.has(own) {
 			p, name = i, own
 		}
 	}
@@ -420,7 +436,8 @@ var planned = strings.Fields(`requested request required req wanted wish promise
 
 // isPlanned says whether the name of a column says that its days are plans.
 func isPlanned(name string) bool {
-	return slices.ContainsFunc(strings.FieldsFunc(name, func(r rune) bool { return r == '-' || r == '.' || r == '_' }), func(word string) bool { return slices.Contains(planned, recognise.Plain(word)) })
+	return slices.ContainsFunc(strings.FieldsFunc(name, func(r rune) bool { return r == '-' || r == '.' || r == '_' }),
+		func(word string) bool { return slices.Contains(planned, recognise.Plain(word)) })
 }
 
 // kindOf tells what the rows of a file are by its columns.
@@ -484,7 +501,8 @@ func askKind(kinds []*record.Kind) *Question {
 			nouns[i] = "an " + k.Noun
 		}
 	}
-	q.Asks = "the rows have the keys of several kinds of records; is a row " + strings.Join(nouns[:len(nouns)-1], ", ") + " or " + nouns[len(nouns)-1] + "?"
+	q.Asks = "the rows have the keys of several kinds of records; is a row " + strings.Join(nouns[:len(nouns)-1], ", ") + " or " +
+		nouns[len(nouns)-1] + "?"
 	return q
 }
 

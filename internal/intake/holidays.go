@@ -25,11 +25,14 @@ type Holiday struct {
 // The headings of tables of holidays, in their plain form and the order in which they are looked for. No other columns than these make
 // a table of holidays one.
 var (
-	holidayDates  = []string{"date", "holiday date", "datum", "fecha", "data", "day", "tag", "dia", "giorno", "dag", "dzien"}
-	holidayNames  = []string{"holiday", "holiday name", "name", "feiertag", "bezeichnung", "nombre", "nome", "nom", "naam", "nazwa", "title", "description", "event", "local name"}
-	holidayPlaces = []string{"calendar", "site", "region", "state", "country", "country name", "country code", "land", "pays", "pais", "paese", "kraj", "location"}
-	holidaySorts  = []string{"type", "kind", "category", "art", "tipo"}
-	besideThem    = []string{"weekday", "day of week", "wochentag", "year", "jahr", "note", "notes", "comment", "fixed", "global", "counties", "observed"}
+	holidayDates = []string{"date", "holiday date", "datum", "fecha", "data", "day", "tag", "dia", "giorno", "dag", "dzien"}
+	holidayNames = []string{"holiday", "holiday name", "name", "feiertag", "bezeichnung", "nombre", "nome", "nom", "naam", "nazwa",
+		"title", "description", "event", "local name"}
+	holidayPlaces = []string{"calendar", "site", "region", "state", "country", "country name", "country code", "land", "pays", "pais",
+		"paese", "kraj", "location"}
+	holidaySorts = []string{"type", "kind", "category", "art", "tipo"}
+	besideThem   = []string{"weekday", "day of week", "wochentag", "year", "jahr", "note", "notes", "comment", "fixed", "global",
+		"counties", "observed"}
 )
 
 // mostHolidays bounds the rows of a table of holidays.
@@ -98,7 +101,8 @@ func ReadHolidays(ctx context.Context, file string, table source.Table, reading 
 		number := row.At.Number()
 		dates.Look(number, strings.Clone(cell(date)))
 		written = append(written, strings.Clone(cell(date)))
-		holidays = append(holidays, Holiday{Row: number, Of: strings.Clone(cell(place)), Name: strings.Clone(cell(name)), IsCalled: strings.Clone(cell(sort))})
+		holidays = append(holidays, Holiday{Row: number, Of: strings.Clone(cell(place)), Name: strings.Clone(cell(name)),
+			IsCalled: strings.Clone(cell(sort))})
 	}
 }
 

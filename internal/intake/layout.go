@@ -191,7 +191,8 @@ func (t *TableReader) Layout() (l Layout, ordinary bool) {
 		if own, _ = nameOf(c.Heading); aliases[own] != "" {
 			own = aliases[own]
 		}
-		column := LayoutColumn{Heading: c.Heading, Means: c.Means, Plan: t.isPlanColumn(i), Fact: t.said[i].Fact, Dates: t.said[i].Dates, Decimals: t.said[i].Decimals}
+		column := LayoutColumn{Heading: c.Heading, Means: c.Means, Plan: t.isPlanColumn(i), Fact: t.said[i].Fact, Dates: t.said[i].Dates,
+			Decimals: t.said[i].Decimals}
 		if u := t.use[i]; u.kind == asExtra && u.part > 0 && t.numbering != numbered {
 			column.Means = record.OrderColumn + "-" + c.Means
 		}
@@ -207,7 +208,8 @@ func (t *TableReader) Layout() (l Layout, ordinary bool) {
 		if c.Heading != "" || c.Means != "" {
 			l.Columns = append(l.Columns, column)
 		}
-		ordinary = ordinary && form.told == "" && t.said[i].Means == "" && (c.Means == own || c.Means == "") && !t.said[i].Plan && !t.said[i].Fact
+		ordinary = ordinary && form.told == "" && t.said[i].Means == "" && (c.Means == own || c.Means == "") && !t.said[i].Plan &&
+			!t.said[i].Fact
 	}
 	l.Name = layoutName(t.file)
 	l.NotKnown, l.AsTheyStand = t.marks.remember()

@@ -15,7 +15,8 @@ var (
 	// anywhereMarks can stand in any column, in small letters.
 	anywhereMarks = set("null", "(null)", "n/a", "#n/a", "#nv", "(blank)", "-", "--", "–", "—")
 	// typedMarks can only mean it where a date or a number stands.
-	typedMarks = set("na", "n.a.", "none", "nil", "nan", "?", "unknown", "tbd", "tba", "k.a.", "n.v.", "unbekannt", "inconnu", "desconocido", "sconosciuto", "desconhecido", "onbekend", "nieznany")
+	typedMarks = set("na", "n.a.", "none", "nil", "nan", "?", "unknown", "tbd", "tba", "k.a.", "n.v.", "unbekannt", "inconnu",
+		"desconocido", "sconosciuto", "desconhecido", "onbekend", "nieznany")
 	// noYears are those of days that stand for none.
 	noYears = set("0000", "0001", "1753", "1899", "1900", "1970", "9999")
 	// noDay is a day that stands for none, in any form.
@@ -152,7 +153,8 @@ func (m *marks) question() *Question {
 	for _, s := range open {
 		all = append(all, s.text)
 	}
-	return &Question{Word: "not_known", Asks: "does " + strings.Join(texts, " or ") + " say that nothing is known?", Answers: []string{strings.Join(all, ","), NoMark}}
+	return &Question{Word: "not_known", Asks: "does " + strings.Join(texts, " or ") + " say that nothing is known?",
+		Answers: []string{strings.Join(all, ","), NoMark}}
 }
 
 // remember gives what a layout is to hold: of the marks that the file has, or that its layout holds already.

@@ -25,9 +25,10 @@ type Reading struct {
 	Ended    func() error          // says why nobody waits for the file any longer; nil where somebody always does
 	Today    day.Day               // facts do not lie after it; zero where nobody knows
 	Rows     string                // RowsAreOrders or RowsAreLines, where a table has order numbers alone; empty where nobody has said
-	Currency string                // of numbers with a sign that several currencies have, or with none; NoCurrency, or empty where nobody has said
-	Saved    []Layout              // of earlier files
-	Layout   string                // name of the one to read by; empty for that of the headings, if any, and NoLayout for none
+	// Currency is that of numbers with a sign that several currencies have, or with none; NoCurrency, or empty where nobody has said.
+	Currency string
+	Saved    []Layout // of earlier files
+	Layout   string   // name of the one to read by; empty for that of the headings, if any, and NoLayout for none
 }
 
 // LeftOut is the meaning of a column that is not to be read.
@@ -286,7 +287,8 @@ func (t *TableReader) askPlan(i int, v recognise.DateVerdict, reading Reading) {
 	case asColumn:
 		name := t.parts[u.part].Kind.Columns[u.column].Name
 		if said.Means == "" && t.why[i] == usualHeading && isFact(name) {
-			t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: asks, Answers: []string{name, milestone.Promised, milestone.Expected, LeftOut}})
+			t.open = append(t.open, &Question{Word: "map", Column: t.header[i], Asks: asks,
+				Answers: []string{name, milestone.Promised, milestone.Expected, LeftOut}})
 		}
 	}
 }
@@ -300,7 +302,8 @@ func (t *TableReader) decideDates(i int, v recognise.DateVerdict, reading Readin
 	if v.Seen == v.Strange {
 		return // each cell says that it is no day, or they are texts
 	}
-	if t.use[i].kind == asExtra && !t.parts[t.use[i].part].Extras[t.use[i].column].Known && (v.Strange > 0 || len(v.Forms) > 0 && v.Forms[0] >= recognise.DayNumbers) {
+	if t.use[i].kind == asExtra && !t.parts[t.use[i].part].Extras[t.use[i].column].Known &&
+		(v.Strange > 0 || len(v.Forms) > 0 && v.Forms[0] >= recognise.DayNumbers) {
 		return // a column of the user's own that holds texts, or numbers
 	}
 	form := &t.forms[i]

@@ -42,7 +42,8 @@ func drawCell(t *rapid.T, kind record.Type) (typed, kept string) {
 	case record.Clock:
 		return pick([2]string{"14:30", "14:30"}, [2]string{"00:00", "00:00"})
 	case record.Moment:
-		return pick([2]string{"2026-07-06", "2026-07-06"}, [2]string{"2026-07-06T10:15:00+02:00", "2026-07-06T10:15:00+02:00"}, [2]string{"2026-07-06 10:15", "2026-07-06 10:15"})
+		return pick([2]string{"2026-07-06", "2026-07-06"}, [2]string{"2026-07-06T10:15:00+02:00", "2026-07-06T10:15:00+02:00"},
+			[2]string{"2026-07-06 10:15", "2026-07-06 10:15"})
 	case record.Source:
 		return pick([2]string{"Event", "event"}, [2]string{"daily", "daily"})
 	case record.YesNo:
@@ -73,7 +74,8 @@ func TestEveryRecordComesBackAsItWasWritten(t *testing.T) {
 		out.UseCRLF = rapid.Bool().Draw(t, "CR LF")
 		header := make([]string, len(columns))
 		for i, c := range columns {
-			header[i] = rapid.SampledFrom([]string{c.Name, strings.ToUpper(c.Name), " " + strings.ReplaceAll(c.Name, "-", " "), strings.ReplaceAll(c.Name, "-", "_")}).Draw(t, "title")
+			header[i] = rapid.SampledFrom([]string{c.Name, strings.ToUpper(c.Name), " " + strings.ReplaceAll(c.Name, "-", " "),
+				strings.ReplaceAll(c.Name, "-", "_")}).Draw(t, "title")
 		}
 		require.NoError(t, out.Write(header))
 		var want []read

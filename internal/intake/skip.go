@@ -155,11 +155,13 @@ func (t *TableReader) isHeader(cells []string) bool {
 }
 
 // totals begin rows that sum a table, in small letters without accents.
-var totals = []string{"total", "totals", "grand total", "subtotal", "sub total", "sum", "summe", "gesamt", "gesamtsumme", "zwischensumme", "total general", "totale", "totale generale", "suma", "razem", "totaal", "somme"}
+var totals = []string{"total", "totals", "grand total", "subtotal", "sub total", "sum", "summe", "gesamt", "gesamtsumme", "zwischensumme",
+	"total general", "totale", "totale generale", "suma", "razem", "totaal", "somme"}
 
 // isTotal says whether a row that begins with a text sums the table.
 func isTotal(text string) bool {
-	return len(text) <= 20 && !strings.ContainsAny(text, "0123456789") && slices.Contains(totals, strings.TrimRight(recognise.Plain(text), " :"))
+	return len(text) <= 20 && !strings.ContainsAny(text, "0123456789") && slices.Contains(totals,
+		strings.TrimRight(recognise.Plain(text), " :"))
 }
 
 // keyColumn is where the first key of the records stands in a row.

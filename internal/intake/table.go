@@ -26,7 +26,8 @@ const (
 	lookAhead = 1000
 )
 
-// A TableReader reads a table, whatever the form of its file. Its header names the columns, in any order, in capitals or not, with spaces, underscores or hyphens; what they are tells what
+// A TableReader reads a table, whatever the form of its file. Its header names the columns, in any order, in capitals or not, with
+// spaces, underscores or hyphens; what they are tells what
 // kinds of records the file brings. Days are YYYY-MM-DD, numbers plain decimals; an empty cell is none. A title may stand
 // in the first cell of a row before the header; in a file that has one, as those that are taken away do, an apostrophe
 // before a text that would be run as a formula is not part of it.
@@ -126,7 +127,9 @@ var seeds = [2]maphash.Seed{maphash.MakeSeed(), maphash.MakeSeed()}
 // NewTableReader reads the header. Known are the extra columns that earlier files have brought, by kind. The
 // error is a *FileError; one of Questions where the file leaves something open.
 func NewTableReader(file string, table source.Table, known func(*record.Kind) []record.Extra, reading Reading) (_ *TableReader, err error) {
-	t := &TableReader{file: file, ended: reading.Ended, form: table.Form, hiddenAt: table.HiddenColumns, decimals: map[string]int{}, variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{}, currencies: currencies{cells: map[string]int{}, part: -1}}
+	t := &TableReader{file: file, ended: reading.Ended, form: table.Form, hiddenAt: table.HiddenColumns, decimals: map[string]int{},
+		variants: map[digest]firstSeen{}, split: map[int]bool{}, lines: map[digest]uint32{},
+		currencies: currencies{cells: map[string]int{}, part: -1}}
 	if err := t.learn(""); err != nil { // a value without a currency
 		return nil, err
 	}
@@ -309,7 +312,8 @@ func (t *TableReader) read() line {
 	case t.split[row]:
 		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %d cells, and is a whole one of %d with the short one beside it: there is a line end in a cell without quotes", has, len(t.use)), Raw: storableText(t.row.Raw())}
 	case len(cells) != len(t.use), t.lone(t.row.Cells):
-		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %s; want %d, as in the header", numfmt.Counted(has, "cell"), len(t.use)), Raw: storableText(t.row.Raw())}
+		err = SetAside{Row: row, Reason: fmt.Sprintf("the row has %s; want %d, as in the header", numfmt.Counted(has, "cell"),
+			len(t.use)), Raw: storableText(t.row.Raw())}
 	case slices.ContainsFunc(cells, func(cell string) bool { return strings.IndexByte(cell, 0) >= 0 }):
 		err = SetAside{Row: row, Reason: "the row holds the character NUL, which no text has", Raw: storableText(t.row.Raw())}
 	}
@@ -532,7 +536,8 @@ func (t *TableReader) first(row int) *SetAside {
 		if seen && earlier.content != mark.seen.content {
 			kind := t.parts[p].Kind
 			return &SetAside{Column: t.titleOf(kind.Columns[0].Name), Value: t.rows[p].Values[0].Text,
-				Reason: fmt.Sprintf("this %s already stands in row %d with other cells; want each %s once", kind.Noun, earlier.row, kind.Noun)}
+				Reason: fmt.Sprintf("this %s already stands in row %d with other cells; want each %s once", kind.Noun, earlier.row,
+					kind.Noun)}
 		}
 		t.rows[p].Fresh = !seen
 	}

@@ -106,7 +106,8 @@ func TestRowsAreReadCellByCell(t *testing.T) {
 	assert.Empty(t, aside)
 	assert.Equal(t, 1, table.Repeated(), "the same record again is no second order")
 	assert.Equal(t, [][]read{{
-		{"order": "A-1", "ordered": "2026-07-06", "shipped": "2026-07-08", "customer": "Clover, Ltd", "value": "1234500", "currency": "OMR"},
+		{"order": "A-1", "ordered": "2026-07-06", "shipped": "2026-07-08", "customer": "Clover, Ltd", "value": "1234500",
+			"currency": "OMR"},
 		{"order": "A-2", "ordered": "2026-07-07", "customer": "two\nlines", "value": "-300"},
 	}}, rows, "the rial has three decimals")
 	assert.Equal(t, []string{"Week"}, table.Unused(), "a reserved word names no column")
@@ -121,13 +122,15 @@ func TestDaysWithATimeOfDay(t *testing.T) {
 		"C,2026-07-06T10:00:00.250+02:00,,2026-07-07,late\n")
 	require.NoError(t, err)
 	assert.Equal(t, [][]read{{
-		{"order": "A", "ordered": "2026-07-06 from 2026-07-06T23:30:00Z", "shipped": "2026-07-08 from 2026-07-08 09:15", "picked": "2026-07-07T08:00", "slot": "2026-07-07"},
+		{"order": "A", "ordered": "2026-07-06 from 2026-07-06T23:30:00Z", "shipped": "2026-07-08 from 2026-07-08 09:15",
+			"picked": "2026-07-07T08:00", "slot": "2026-07-07"},
 		{"order": "C", "ordered": "2026-07-06 from 2026-07-06T10:00:00.250+02:00", "picked": "2026-07-07", "slot": "late"},
 	}}, rows)
 	require.Len(t, aside, 1)
 	assert.Equal(t, []string{"shipped", "2026-07-08T24:15"}, []string{aside[0].Column, aside[0].Value})
 	extras := table.Parts()[0].Extras
-	assert.Equal(t, []bool{true, false}, []bool{extras[0].Milestone, extras[1].Milestone}, "times of day make a milestone, other text does not")
+	assert.Equal(t, []bool{true, false}, []bool{extras[0].Milestone, extras[1].Milestone},
+		"times of day make a milestone, other text does not")
 }
 
 // The columns tell what the rows are.
@@ -137,14 +140,22 @@ func TestEveryKindIsRead(t *testing.T) {
 		kind *record.Kind
 		want read
 	}{
-		{"Order,Line,Product,Units,Cancelled Units,Line value\nA,1,frames,2.5,1,10.25", record.Lines, read{"order": "A", "line": "1", "product": "frames", "units": "2500", "cancelled-units": "1000", "line-value": "102500"}},
-		{"shipment,order,line,shipped,carrier\nS,A,,2026-07-06,Lark", record.Shipments, read{"order": "A", "shipment": "S", "shipped": "2026-07-06", "carrier": "Lark"}},
-		{"receipt,order,paid,amount,currency\nR,A,2026-07-06,-1.5,eur", record.Payments, read{"order": "A", "receipt": "R", "paid": "2026-07-06", "amount": "-15000", "currency": "EUR"}},
-		{"order,status,at,sequence,source\nA,packed,2026-07-06T10:00:00+02:00,007,Daily", record.Statuses, read{"order": "A", "status": "packed", "at": "2026-07-06T10:00:00+02:00", "sequence": "7", "source": "daily"}},
-		{"contact,customer,telephone\nAna,Clover,+351 21 000", record.Customers, read{"customer": "Clover", "contact": "Ana", "telephone": "+351 21 000"}},
-		{"product,product name,category\nF1,Frame,wood", record.Products, read{"product": "F1", "product-name": "Frame", "category": "wood"}},
-		{"site,zone,cut-off,calendar\nGalway,Europe/Dublin,14:30,Galway", record.Sites, read{"site": "Galway", "zone": "Europe/Dublin", "cut-off": "14:30", "calendar": "Galway"}},
-		{"place,country,latitude,longitude\nMuscat,Oman,23.6,58.4", record.Places, read{"place": "Muscat", "country": "Oman", "latitude": "23600000", "longitude": "58400000"}},
+		{"Order,Line,Product,Units,Cancelled Units,Line value\nA,1,frames,2.5,1,10.25", record.Lines,
+			read{"order": "A", "line": "1", "product": "frames", "units": "2500", "cancelled-units": "1000", "line-value": "102500"}},
+		{"shipment,order,line,shipped,carrier\nS,A,,2026-07-06,Lark", record.Shipments,
+			read{"order": "A", "shipment": "S", "shipped": "2026-07-06", "carrier": "Lark"}},
+		{"receipt,order,paid,amount,currency\nR,A,2026-07-06,-1.5,eur", record.Payments,
+			read{"order": "A", "receipt": "R", "paid": "2026-07-06", "amount": "-15000", "currency": "EUR"}},
+		{"order,status,at,sequence,source\nA,packed,2026-07-06T10:00:00+02:00,007,Daily", record.Statuses,
+			read{"order": "A", "status": "packed", "at": "2026-07-06T10:00:00+02:00", "sequence": "7", "source": "daily"}},
+		{"contact,customer,telephone\nAna,Clover,+351 21 000", record.Customers, read{"customer": "Clover", "contact": "Ana",
+			"telephone": "+351 21 000"}},
+		{"product,product name,category\nF1,Frame,wood", record.Products, read{"product": "F1", "product-name": "Frame",
+			"category": "wood"}},
+		{"site,zone,cut-off,calendar\nGalway,Europe/Dublin,14:30,Galway", record.Sites,
+			read{"site": "Galway", "zone": "Europe/Dublin", "cut-off": "14:30", "calendar": "Galway"}},
+		{"place,country,latitude,longitude\nMuscat,Oman,23.6,58.4", record.Places, read{"place": "Muscat", "country": "Oman",
+			"latitude": "23600000", "longitude": "58400000"}},
 	} {
 		rows, aside, table, err := readAll(tt.text)
 		require.NoError(t, err)
@@ -161,8 +172,10 @@ func TestOneFileOfTwoKinds(t *testing.T) {
 	require.NoError(t, err)
 	assert.Same(t, record.Lines, table.Parts()[0].Kind)
 	assert.Same(t, record.Orders, table.Parts()[1].Kind)
-	assert.Equal(t, []read{{"order": "A", "line": "1", "units": "2000", "batch": "x"}, {"order": "A", "line": "2", "units": "5000", "batch": "y"}, {"order": "B", "line": "1", "units": "1000"}}, rows[0])
-	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "customer": "Clover", "rep": "Rui"}, {"order": "B", "ordered": "2026-07-02"}}, rows[1])
+	assert.Equal(t, []read{{"order": "A", "line": "1", "units": "2000", "batch": "x"},
+		{"order": "A", "line": "2", "units": "5000", "batch": "y"}, {"order": "B", "line": "1", "units": "1000"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "customer": "Clover", "rep": "Rui"},
+		{"order": "B", "ordered": "2026-07-02"}}, rows[1])
 	require.Len(t, aside, 1, "an order that says two things")
 	assert.Equal(t, []any{5, "order", "A"}, []any{aside[0].Row, aside[0].Column, aside[0].Value})
 	assert.Contains(t, aside[0].Reason, "already stands in row 2")
@@ -176,9 +189,11 @@ func TestColumnsOfTheUsersOwn(t *testing.T) {
 	require.NoError(t, err)
 	extras := table.Parts()[0].Extras
 	require.Len(t, extras, 4)
-	assert.Equal(t, []record.Extra{{Name: "hive-colour", Known: true}, {Name: "picked", Known: true, Milestone: true}, {Name: "due", Known: true, Milestone: true, Plan: true}, {Name: "late", Known: true, Milestone: true}},
+	assert.Equal(t, []record.Extra{{Name: "hive-colour", Known: true}, {Name: "picked", Known: true, Milestone: true},
+		{Name: "due", Known: true, Milestone: true, Plan: true}, {Name: "late", Known: true, Milestone: true}},
 		[]record.Extra{*extras[0], *extras[1], *extras[2], *extras[3]})
-	assert.Equal(t, []read{{"order": "A", "hive-colour": "white", "picked": "2026-07-01"}, {"order": "B", "hive-colour": "2026-07-01", "due": "2026-08-01"}, {"order": "X"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "hive-colour": "white", "picked": "2026-07-01"},
+		{"order": "B", "hive-colour": "2026-07-01", "due": "2026-08-01"}, {"order": "X"}}, rows[0])
 	require.Len(t, aside, 2)
 	for i, value := range []string{"soon", "later"} {
 		assert.Equal(t, value, aside[i].Value)
@@ -195,7 +210,8 @@ func TestOddFilesThatCanBeUsed(t *testing.T) {
 	rows, aside, _, err = readAll("number,customer\r\nA,Clover\nB,Heather\r\nC,\"two\r\nlines\"\n")
 	require.NoError(t, err)
 	assert.Empty(t, aside)
-	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "B", "customer": "Heather"}, {"order": "C", "customer": "two\nlines"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "B", "customer": "Heather"},
+		{"order": "C", "customer": "two\nlines"}}, rows[0])
 }
 
 // A title may stand before the header. In a file that has one, texts that were made harmless are as they were; rows are
@@ -203,7 +219,8 @@ func TestOddFilesThatCanBeUsed(t *testing.T) {
 func TestTitlesBeforeTheHeader(t *testing.T) {
 	rows, aside, _, err := readAs("\"What was asked, and how many?\",,\r\nnumber,customer,'=note\r\n007,'=cmd(),''-x\r\nB,'tis,+1\r\nC,Clover,\r\nC,Heather,\r\n", Reading{Rows: RowsAreOrders})
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "007", "customer": "=cmd()", "=note": "'-x"}, {"order": "B", "customer": "'tis", "=note": "+1"}, {"order": "C", "customer": "Clover"}}, rows[0])
+	assert.Equal(t, []read{{"order": "007", "customer": "=cmd()", "=note": "'-x"}, {"order": "B", "customer": "'tis", "=note": "+1"},
+		{"order": "C", "customer": "Clover"}}, rows[0])
 	require.Len(t, aside, 1)
 	assert.Equal(t, 6, aside[0].Row)
 	rows, _, _, err = readAll("number,customer\n'-1,'=x\n")
@@ -237,11 +254,13 @@ func TestRowsThatAreSetAside(t *testing.T) {
 		{"a quote inside a cell", `N,2026-07-06,12" frame,1,EUR`, "", "", `bare "`},
 		{"a NUL byte", "N,2026-07-06,Clo\x00ver,1,EUR", "", "", "the character NUL"},
 		{"the number again", "FIRST,2026-07-06,C,2,EUR", "number", "FIRST", "already stands in row 2"},
-		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST", "already stands in row 2"},
+		{"the number again, with a value that is 256 cents more", "FIRST,2026-07-06,C,3.56,EUR", "number", "FIRST",
+			"already stands in row 2"},
 		{"the number again, a day later", "FIRST,2026-07-07,C,1,EUR", "number", "FIRST", "already stands in row 2"},
 		{"the number again, without its value", "FIRST,2026-07-06,C,,EUR", "number", "FIRST", "already stands in row 2"},
 	} {
-		rows, aside, _, err := readAs(header+"FIRST,2026-07-06,C,1,EUR\n"+tt.row+"\nLAST,2026-07-06,C,1,EUR\n", Reading{NotKnown: []string{NoMark}, Rows: RowsAreOrders})
+		rows, aside, _, err := readAs(header+"FIRST,2026-07-06,C,1,EUR\n"+tt.row+"\nLAST,2026-07-06,C,1,EUR\n",
+			Reading{NotKnown: []string{NoMark}, Rows: RowsAreOrders})
 		require.NoError(t, err, tt.name)
 		require.Len(t, rows[0], 2, "%s: the other rows come in", tt.name)
 		require.Len(t, aside, 1, tt.name)
@@ -256,11 +275,14 @@ func TestRowsThatAreSetAside(t *testing.T) {
 // What is just within a limit is taken, whole.
 func TestLimitsAreReached(t *testing.T) {
 	text, name := strings.Repeat("x", maxText), strings.Repeat("n", maxExtraName)
-	rows, aside, table, err := readAll("order,customer,note," + name + "," + name + "n\nA," + text + "," + text + ",1,2\nB,,x" + text + ",,\n")
+	rows, aside, table, err := readAll("order,customer,note," + name + "," + name + "n\nA," + text + "," + text + ",1,2\nB,,x" + text +
+		",,\n")
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "customer": text, "note": text, name: "1"}, {"order": "B", "note": text[:maxText-3] + "…"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "customer": text, "note": text, name: "1"}, {"order": "B", "note": text[:maxText-3] + "…"}},
+		rows[0])
 	assert.Equal(t, []string{name + "n"}, table.Unused())
-	assert.Equal(t, []string{`1 cell of column "note" is longer than 500 bytes, and ends there`}, table.Notes(), "a long note never costs an order")
+	assert.Equal(t, []string{`1 cell of column "note" is longer than 500 bytes, and ends there`}, table.Notes(),
+		"a long note never costs an order")
 	assert.Empty(t, aside)
 	rows, aside, _, err = readAll("Order Number,note\nA,2026-07-01\n" + strings.Repeat("X,\n", lookAhead-2) + "B,soon\n")
 	require.NoError(t, err)
@@ -282,8 +304,10 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, aside)
 	require.Equal(t, []read{
-		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234", "picked-up": "2026-12-31", "requested": "2026-08-31"},
-		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR", "picked-up": "2026-02-01"},
+		{"order": "A", "ordered": "2026-07-13", "shipped": "2026-07-04", "value": "123450", "currency": "EUR", "units-of-it": "1.234",
+			"picked-up": "2026-12-31", "requested": "2026-08-31"},
+		{"order": "B", "ordered": "2026-02-01", "shipped": "2026-07-04 from 2026-07-04T14:30:00", "value": "1200", "currency": "EUR",
+			"picked-up": "2026-02-01"},
 	}, rows[0])
 	for text, says := range map[string]string{
 		"order,ordered,shipped\nA,04/07/2026,13/07/2026\n": `column "ordered": 04/07/2026 is 4 July 2026 or 7 April 2026, and no cell of the column tells which`,
@@ -310,7 +334,8 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 	require.Equal(t, "1234", rows[0][0]["units"], "JSON tells numbers from texts")
 	rows, _, _, err = readAs("order,ordered\nA,2026-07-04T00:00:00Z\nB,2026-07-05T00:00:00Z\n", Reading{})
 	require.NoError(t, err)
-	require.Equal(t, []read{{"order": "A", "ordered": "2026-07-04"}, {"order": "B", "ordered": "2026-07-05"}}, rows[0], "midnights in UTC are days")
+	require.Equal(t, []read{{"order": "A", "ordered": "2026-07-04"}, {"order": "B", "ordered": "2026-07-05"}}, rows[0],
+		"midnights in UTC are days")
 
 	table, err := tableOf("order,Req. Pickup,requested collection,picked\nA,2026-08-01,2026-08-01,2026-08-01\n")
 	require.NoError(t, err)
@@ -327,9 +352,12 @@ func TestColumnsAreReadInTheFormThatFitsThem(t *testing.T) {
 // Headings of the trade are known in eight languages, however they are written; the product's own words come first.
 func TestHeadingsOfTheTrade(t *testing.T) {
 	for _, header := range []string{
-		"Order No.,Customer Name,Order Date,Ship Date,Qty", "orderNumber,client,orderDate,dispatched_at,QTY", "ORDER #,Buyer,Date Placed,Goods Issue,quantity",
-		"Auftragsnr.,Kunde,Bestelldatum,Versanddatum,Menge", "Numéro de commande,Nom du client,Date de commande,Date d'expédition,Qté", "Nº pedido,Cliente,Fecha del pedido,Fecha envío,Cantidad",
-		"Numero ordine,Ragione sociale,Data ordine,Data spedizione,Quantità", "Encomenda,Nome do cliente,Data da encomenda,Data de envio,Quantidade", "Ordernummer,Klant,Besteldatum,Verzonden op,Aantal",
+		"Order No.,Customer Name,Order Date,Ship Date,Qty", "orderNumber,client,orderDate,dispatched_at,QTY",
+		"ORDER #,Buyer,Date Placed,Goods Issue,quantity",
+		"Auftragsnr.,Kunde,Bestelldatum,Versanddatum,Menge", "Numéro de commande,Nom du client,Date de commande,Date d'expédition,Qté",
+		"Nº pedido,Cliente,Fecha del pedido,Fecha envío,Cantidad",
+		"Numero ordine,Ragione sociale,Data ordine,Data spedizione,Quantità",
+		"Encomenda,Nome do cliente,Data da encomenda,Data de envio,Quantidade", "Ordernummer,Klant,Besteldatum,Verzonden op,Aantal",
 		"Nr zamówienia,Klient,Data zamówienia,Data wysyłki,Ilość",
 	} {
 		rows, aside, table, err := readAll(header + "\n00017,Hive,2026-07-04,2026-07-06,3\n")
@@ -367,24 +395,31 @@ func TestMeaningsOfColumnsAreSaidOrAsked(t *testing.T) {
 	var questions Questions
 	require.ErrorAs(t, err, &questions)
 	require.Len(t, questions, 2)
-	require.Equal(t, Question{Word: "map", Column: "Lieferdatum", Asks: "it can be delivered or promised, and its heading does not tell which", Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "requested is there already")
+	require.Equal(t, Question{Word: "map", Column: "Lieferdatum",
+		Asks:    "it can be delivered or promised, and its heading does not tell which",
+		Answers: []string{"delivered", "promised", LeftOut}}, *questions[0], "requested is there already")
 	require.Equal(t, []string{"ordered", "shipped", "delivered", "paid", LeftOut}, questions[1].Answers)
-	said := Reading{Meanings: map[string]string{"lieferdatum": "delivered", "DATUM": "left-out", "Menge": "Hive Count", "AUFTRAG": "number"}, Plans: []string{"req delivery", "Gate Slot"}}
+	said := Reading{Meanings: map[string]string{"lieferdatum": "delivered", "DATUM": "left-out", "Menge": "Hive Count",
+		"AUFTRAG": "number"}, Plans: []string{"req delivery", "Gate Slot"}}
 	rows, _, table, err := readAs(text, said)
 	require.NoError(t, err)
-	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "requested": "2026-07-08", "hive-count": "3", "gate-slot": "2026-07-06"}}, rows[0])
+	require.Equal(t, []read{{"order": "A", "delivered": "2026-07-09", "requested": "2026-07-08", "hive-count": "3",
+		"gate-slot": "2026-07-06"}}, rows[0])
 	require.Empty(t, table.Unused(), "left out, and not unknown")
 	columns := table.Columns()
-	require.Equal(t, Column{Heading: "Auftrag", Kind: "orders", Means: "order", Why: "as said", Samples: []string{"A"}, Rows: 1, Filled: 1}, columns[0])
+	require.Equal(t, Column{Heading: "Auftrag", Kind: "orders", Means: "order", Why: "as said", Samples: []string{"A"}, Rows: 1,
+		Filled: 1}, columns[0])
 	require.Equal(t, Column{Heading: "Datum", Why: "as said", Samples: []string{"04/05/2026"}, Rows: 1, Filled: 1}, columns[2])
-	require.Equal(t, Column{Heading: "Gate Slot", Kind: "orders", Means: "gate-slot", Form: "dates, a plan", Why: "a column of your own", Samples: []string{"2026-07-06"}, Rows: 1, Filled: 1}, columns[5])
+	require.Equal(t, Column{Heading: "Gate Slot", Kind: "orders", Means: "gate-slot", Form: "dates, a plan", Why: "a column of your own",
+		Samples: []string{"2026-07-06"}, Rows: 1, Filled: 1}, columns[5])
 	require.True(t, table.Parts()[0].Extras[1].Plan)
 	// Where the others leave but one meaning, it is that.
 	rows, _, _, err = readAs("order,promised,requested date,delivery date\nA,2026-07-01,2026-07-02,2026-07-03\n", Reading{})
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-03", rows[0][0]["delivered"])
 	// What was said goes before what a heading means, and two columns never mean the same.
-	rows, _, table, err = readAs("order,Ship Date,Left Dock\nA,2026-07-01,2026-07-02\n", Reading{Meanings: map[string]string{"Left Dock": "shipped"}})
+	rows, _, table, err = readAs("order,Ship Date,Left Dock\nA,2026-07-01,2026-07-02\n",
+		Reading{Meanings: map[string]string{"Left Dock": "shipped"}})
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-02", rows[0][0]["shipped"])
 	require.Equal(t, "ship-date", table.Parts()[0].Extras[0].Name)
@@ -402,10 +437,12 @@ func TestFilesThatAreRefused(t *testing.T) {
 		{"empty", "", "an empty file; want one with a header"},
 		{"a header alone, of nothing", "\n,\n", "cannot tell what the rows are"},
 		{"no column that tells what it is", "name,colour\n1,red\n", `cannot tell what the rows are`},
-		{"orders without their numbers", "customer,ordered,shipped\nClover,2026-07-06,\n", "these look like orders, by their column \"ordered\", and no column has their numbers"},
+		{"orders without their numbers", "customer,ordered,shipped\nClover,2026-07-06,\n",
+			"these look like orders, by their column \"ordered\", and no column has their numbers"},
 		{"the two words for an order's number", "number,order\n", `"number" and "order" both mean order`},
 		{"very many columns", strings.Repeat("c,", 10000) + "order\n", "10001 columns; want at most 500"},
-		{"a column twice", "number,ordered,Ordered\n", `column "Ordered 2": the heading "ordered" stands twice, and the first of them is taken for ordered`},
+		{"a column twice", "number,ordered,Ordered\n",
+			`column "Ordered 2": the heading "ordered" stands twice, and the first of them is taken for ordered`},
 		{"a cell of 50 MB", "number,customer\n1," + strings.Repeat("x", 50<<20) + "\n", "longer than 1048576 bytes"},
 		{"a NUL byte in the header", "number,colour of the hive,\x00\n", "not UTF-8"},
 		{"a quote that never ends", "number,customer\n1,\"" + strings.Repeat("x", 2<<20), "missing its end"},
@@ -433,7 +470,8 @@ func TestCellsThatSayThatNothingIsKnown(t *testing.T) {
 	agreed := Reading{NotKnown: strings.Split("NULL,9999-12-31 00:00:00,-,n/a,na,none", ",")}
 	rows, aside, table, err := readAs(text, agreed)
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "currency": "EUR"}, {"order": "C", "customer": "Clover", "ordered": "2026-07-03", "shipped": "2026-07-04", "value": "500", "currency": "EUR"}}, rows[0],
+	assert.Equal(t, []read{{"order": "A", "ordered": "2026-07-01", "currency": "EUR"},
+		{"order": "C", "customer": "Clover", "ordered": "2026-07-03", "shipped": "2026-07-04", "value": "500", "currency": "EUR"}}, rows[0],
 		"what was agreed holds in every column")
 	require.Len(t, aside, 1, "a zero was not agreed on")
 	assert.Equal(t, []any{"shipped", "0"}, []any{aside[0].Column, aside[0].Value})
@@ -449,7 +487,8 @@ func TestCellsThatSayThatNothingIsKnown(t *testing.T) {
 	rows, _, _, err = readAs("customer,contact\nNULL,0\n", Reading{NotKnown: []string{NoMark}})
 	require.NoError(t, err)
 	assert.Equal(t, []read{{"customer": "NULL", "contact": "0"}}, rows[0])
-	for _, cell := range []string{"0000-00-00", "01.01.1900", "1/1/1900", "1900-01-01T00:00:00Z", "1899-12-30", "31.12.9999", "12/31/9999", "1970-01-01", "00.00.0000", "0001-01-01 00:00:00.0000000", "#N/A", "—"} {
+	for _, cell := range []string{"0000-00-00", "01.01.1900", "1/1/1900", "1900-01-01T00:00:00Z", "1899-12-30", "31.12.9999",
+		"12/31/9999", "1970-01-01", "00.00.0000", "0001-01-01 00:00:00.0000000", "#N/A", "—"} {
 		_, _, _, err := readAs("order,ordered\nA,2026-07-01\nB,"+cell+"\n", Reading{})
 		require.ErrorAs(t, err, &questions, cell)
 		assert.Equal(t, []string{cell, "none"}, questions[0].Answers)
@@ -477,8 +516,10 @@ func TestFactsThatAreStillToCome(t *testing.T) {
 	_, _, _, err = readAs(text, Reading{Today: today})
 	require.ErrorAs(t, err, &questions)
 	require.Len(t, questions, 2, "the last day of Left is today")
-	assert.Equal(t, Question{"plan", "", "Gate", "its last day, 2026-07-13, is still to come, and facts are of the past", []string{"plan", "fact"}}, *questions[0])
-	assert.Equal(t, []any{"map", "Ship Date", []string{"shipped", "promised", "expected", "left-out"}}, []any{questions[1].Word, questions[1].Column, questions[1].Answers})
+	assert.Equal(t, Question{"plan", "", "Gate", "its last day, 2026-07-13, is still to come, and facts are of the past",
+		[]string{"plan", "fact"}}, *questions[0])
+	assert.Equal(t, []any{"map", "Ship Date", []string{"shipped", "promised", "expected", "left-out"}},
+		[]any{questions[1].Word, questions[1].Column, questions[1].Answers})
 	for _, said := range []Reading{{Plans: []string{"gate"}}, {Facts: []string{"GATE"}}} {
 		said.Today, said.Meanings = today, map[string]string{"Ship Date": "promised"}
 		rows, _, table, err := readAs(text, said)
@@ -503,8 +544,10 @@ func TestWhatARowIs(t *testing.T) {
 	assert.Empty(t, aside)
 	assert.Equal(t, "4 rows = 2 orders with 4 lines, which their products tell apart", table.Grain())
 	assert.Equal(t, []*record.Kind{record.Lines, record.Orders}, []*record.Kind{table.Parts()[0].Kind, table.Parts()[1].Kind})
-	assert.Equal(t, read{"order": "A", "line": "VEIL", "product": "VEIL", "units": "1000", "line-value": "75000", "line-shipped": "2026-07-09", "slot": "2"}, rows[0][1])
-	assert.Equal(t, []read{{"order": "A", "customer": "Clover", "colour": "red"}, {"order": "B", "customer": "Sage", "colour": "blue"}}, rows[1])
+	assert.Equal(t, read{"order": "A", "line": "VEIL", "product": "VEIL", "units": "1000", "line-value": "75000",
+		"line-shipped": "2026-07-09", "slot": "2"}, rows[0][1])
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover", "colour": "red"}, {"order": "B", "customer": "Sage", "colour": "blue"}},
+		rows[1])
 	layout, ordinary := table.Layout()
 	require.False(t, ordinary)
 	require.NoError(t, layout.Check())
@@ -512,14 +555,16 @@ func TestWhatARowIs(t *testing.T) {
 	rows, _, table, err = readAs(header+"C,Sage,HIVE,1,10.00,2026-08-06,1,blue\n", Reading{Saved: []Layout{layout}})
 	require.NoError(t, err)
 	assert.Equal(t, "1 row = 1 order with 1 line, which their products tell apart", table.Grain())
-	assert.Equal(t, read{"order": "C", "line": "HIVE", "product": "HIVE", "units": "1000", "line-value": "100000", "line-shipped": "2026-08-06", "slot": "1"}, rows[0][0])
+	assert.Equal(t, read{"order": "C", "line": "HIVE", "product": "HIVE", "units": "1000", "line-value": "100000",
+		"line-shipped": "2026-08-06", "slot": "1"}, rows[0][0])
 	assert.Equal(t, []read{{"order": "C", "customer": "Sage", "colour": "blue"}}, rows[1])
 
 	// A product twice in an order: the lines are numbered as they come, and what is set aside keeps its number.
 	rows, aside, table, err = readAll(text + "A,Clover,HIVE,2,20.00,2026-07-05,1,red\nB,Sage,HIVE,x,1.00,,,\nB,Moor,HIVE,1,1.00,,,\n")
 	require.NoError(t, err)
 	assert.Equal(t, "5 rows = 2 orders with 5 lines, numbered as they come", table.Grain())
-	assert.Equal(t, []string{"1", "2", "1", "3", "4"}, []string{rows[0][0]["line"], rows[0][1]["line"], rows[0][2]["line"], rows[0][3]["line"], rows[0][4]["line"]})
+	assert.Equal(t, []string{"1", "2", "1", "3", "4"}, []string{rows[0][0]["line"], rows[0][1]["line"], rows[0][2]["line"],
+		rows[0][3]["line"], rows[0][4]["line"]})
 	require.Len(t, aside, 2, "a line of another customer is none of the order's")
 	assert.Equal(t, "B,Sage,HIVE,x,1.00,,,,2", aside[0].Raw)
 	assert.Equal(t, "line", table.Header()[len(table.Header())-1])
@@ -527,12 +572,16 @@ func TestWhatARowIs(t *testing.T) {
 	// An amount that is the same in all rows of an order is that of the order; plans that differ are the lines' own.
 	rows, _, _, err = readAll("order,value,currency,product,promised\nA,30.00,EUR,HIVE,2026-07-01\nA,30.00,EUR,VEIL,2026-07-02\n")
 	require.NoError(t, err)
-	assert.Equal(t, [][]read{{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}},
+	assert.Equal(t, [][]read{{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"},
+		{"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}},
 		{{"order": "A", "value": "3000", "currency": "EUR"}}}, rows)
 
-	rows, _, _, err = readAs("order,Delivery Date,product,Menge\nA,2026-07-01,HIVE,1\nA,2026-07-02,VEIL,1\n", Reading{Meanings: map[string]string{"Delivery Date": "promised", "Menge": "parcels"}})
+	rows, _, _, err = readAs("order,Delivery Date,product,Menge\nA,2026-07-01,HIVE,1\nA,2026-07-02,VEIL,1\n",
+		Reading{Meanings: map[string]string{"Delivery Date": "promised", "Menge": "parcels"}})
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"}, {"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}}, rows[0], "what was said holds on the lines as well")
+	assert.Equal(t, []read{{"order": "A", "line": "HIVE", "product": "HIVE", "line-promised": "2026-07-01"},
+		{"order": "A", "line": "VEIL", "product": "VEIL", "line-promised": "2026-07-02"}}, rows[0],
+		"what was said holds on the lines as well")
 	assert.Equal(t, []read{{"order": "A", "parcels": "1"}}, rows[1])
 
 	// Where no column is of lines alone, it is asked, if repeated numbers are no slips.
@@ -540,10 +589,12 @@ func TestWhatARowIs(t *testing.T) {
 	var questions Questions
 	_, _, _, err = readAll(bare)
 	require.ErrorAs(t, err, &questions)
-	assert.Equal(t, Question{"rows", "", "", "3 rows have 2 order numbers; is a row an order, or a line of one?", []string{"lines", "orders"}}, *questions[0])
+	assert.Equal(t, Question{"rows", "", "", "3 rows have 2 order numbers; is a row an order, or a line of one?",
+		[]string{"lines", "orders"}}, *questions[0])
 	rows, _, _, err = readAs(bare, Reading{Rows: RowsAreLines})
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "line": "1", "slot": "1"}, {"order": "A", "line": "2", "slot": "2"}, {"order": "B", "line": "1", "slot": "1"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "line": "1", "slot": "1"}, {"order": "A", "line": "2", "slot": "2"},
+		{"order": "B", "line": "1", "slot": "1"}}, rows[0])
 	_, aside, table, err = readAs(bare, Reading{Rows: RowsAreOrders})
 	require.NoError(t, err)
 	assert.Len(t, aside, 1)
@@ -561,7 +612,8 @@ func TestWhatARowIs(t *testing.T) {
 	require.ErrorAs(t, err, &questions, "1 in 10 is asked about")
 	rows, _, table, err = readAll("order,product\nA,HIVE\nB,VEIL\n")
 	require.NoError(t, err)
-	assert.Equal(t, []any{record.Orders, ""}, []any{table.Parts()[0].Kind, table.Grain()}, "one product to an order is a field of the order")
+	assert.Equal(t, []any{record.Orders, ""}, []any{table.Parts()[0].Kind, table.Grain()},
+		"one product to an order is a field of the order")
 	assert.Equal(t, read{"order": "A", "product": "HIVE"}, rows[0][0])
 }
 
@@ -622,7 +674,8 @@ func TestAListOfEveryDay(t *testing.T) {
 	assert.Equal(t, []read{{"order": "A", "customer": "Clover", "shipped": "2026-07-13"}, {"order": "B", "customer": "Sage"}}, rows[1])
 	rows, _, table, err = readAll("Order #,Event,Event Time,Tracking Number\nA,packed,2026-07-01T10:00:00Z,T1\nA,sent,2026-07-02T10:00:00Z,T1\n")
 	require.NoError(t, err)
-	assert.Equal(t, []any{record.Statuses, read{"order": "A", "status": "packed", "at": "2026-07-01T10:00:00Z"}}, []any{table.Parts()[0].Kind, rows[0][0]}, "a log of events is none")
+	assert.Equal(t, []any{record.Statuses, read{"order": "A", "status": "packed", "at": "2026-07-01T10:00:00Z"}},
+		[]any{table.Parts()[0].Kind, rows[0][0]}, "a log of events is none")
 	_, _, table, err = readAll("Order #,Order Date,Ship Date,Tracking Number\nA,2026-07-01,2026-07-02,T1\nB,2026-07-01,,\n")
 	require.NoError(t, err)
 	assert.Equal(t, []*record.Kind{record.Orders}, kindsOf(table), "orders have a tracking number each, or none as yet")
@@ -655,14 +708,16 @@ func TestTheDayOnWhichARowWasMade(t *testing.T) {
 			for _, c := range table.Columns() {
 				means += " " + c.Means
 			}
-			assert.Contains(t, []string{" order ordered status value", " order sku qty ordered", " order receipt paid amount", " order ordered customer tracking-number"}, means, tt.header)
+			assert.Contains(t, []string{" order ordered status value", " order sku qty ordered", " order receipt paid amount",
+				" order ordered customer tracking-number"}, means, tt.header)
 			continue
 		}
 		require.ErrorAs(t, err, &questions, tt.header)
 		require.Len(t, questions, 1, tt.header)
 		assert.Equal(t, tt.answers, questions[0].Answers, tt.header)
 	}
-	rows, _, _, err := readAs("Order ID,Payment ID,Created,Amount\nA,1,2026-07-01,3\n", Reading{Meanings: map[string]string{"Created": "paid"}})
+	rows, _, _, err := readAs("Order ID,Payment ID,Created,Amount\nA,1,2026-07-01,3\n",
+		Reading{Meanings: map[string]string{"Created": "paid"}})
 	require.NoError(t, err)
 	assert.Equal(t, read{"order": "A", "receipt": "1", "paid": "2026-07-01", "amount": "30000"}, rows[0][0])
 }
@@ -676,7 +731,8 @@ func TestTheColumnOfOrderNumbersIsFoundOrAsked(t *testing.T) {
 	var questions Questions
 	_, _, _, err = readAll("id,ref,ship date,customer,note\n7,8,2026-07-02,Clover,red\n")
 	require.ErrorAs(t, err, &questions)
-	assert.Equal(t, Question{Word: "map", Asks: "the rows look like orders; which column has their numbers?", Answers: []string{"id=order", "ref=order", "note=order"}}, *questions[0])
+	assert.Equal(t, Question{Word: "map", Asks: "the rows look like orders; which column has their numbers?",
+		Answers: []string{"id=order", "ref=order", "note=order"}}, *questions[0])
 	_, _, table, err = readAll("id,customer\n7,Clover\n")
 	require.NoError(t, err)
 	assert.Equal(t, []*record.Kind{record.Customers}, kindsOf(table), "a list of customers has numbers too")
@@ -688,13 +744,16 @@ func TestTheColumnOfOrderNumbersIsFoundOrAsked(t *testing.T) {
 func TestCurrenciesBesideNumbers(t *testing.T) {
 	rows, _, _, err := readAll("order,value\nA,€ 1.50\nB,£2\nC,3 CHF\nD,4\nE,JPY 500\n")
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "value": "150", "currency": "EUR"}, {"order": "B", "value": "200", "currency": "GBP"}, {"order": "C", "value": "300", "currency": "CHF"},
+	assert.Equal(t, []read{{"order": "A", "value": "150", "currency": "EUR"}, {"order": "B", "value": "200", "currency": "GBP"},
+		{"order": "C", "value": "300", "currency": "CHF"},
 		{"order": "D", "value": "400"}, {"order": "E", "value": "500", "currency": "JPY"}}, rows[0])
 	rows, aside, _, err := readAll("order,value,currency\nA,€1,GBP\nB,$2,CAD\nC,$3,\nD,€4,\n")
 	require.NoError(t, err, "a column of currencies tells")
-	assert.Equal(t, []read{{"order": "B", "value": "200", "currency": "CAD"}, {"order": "C", "value": "300"}, {"order": "D", "value": "400"}}, rows[0])
+	assert.Equal(t, []read{{"order": "B", "value": "200", "currency": "CAD"}, {"order": "C", "value": "300"},
+		{"order": "D", "value": "400"}}, rows[0])
 	require.Len(t, aside, 1)
-	assert.Equal(t, []any{"value", "€1", "its currency is EUR, and that of the order is GBP"}, []any{aside[0].Column, aside[0].Value, aside[0].Reason})
+	assert.Equal(t, []any{"value", "€1", "its currency is EUR, and that of the order is GBP"},
+		[]any{aside[0].Column, aside[0].Value, aside[0].Reason})
 	const dollars = "Order,Item,Amount\nA,HIVE,$5\nA,VEIL,$6\n"
 	var questions Questions
 	_, _, _, err = readAll(dollars)
@@ -717,7 +776,8 @@ func TestCurrenciesBesideNumbers(t *testing.T) {
 	require.ErrorAs(t, err, &questions, "one answer cannot hold for two signs")
 	rows, _, _, err = readAs("order,value\nA,$5\nB,€6\nC,7\n", Reading{Currency: "USD"})
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "value": "500", "currency": "USD"}, {"order": "B", "value": "600", "currency": "EUR"}, {"order": "C", "value": "700"}}, rows[0], "among several currencies a number alone is of none")
+	assert.Equal(t, []read{{"order": "A", "value": "500", "currency": "USD"}, {"order": "B", "value": "600", "currency": "EUR"},
+		{"order": "C", "value": "700"}}, rows[0], "among several currencies a number alone is of none")
 	_, aside, _, err = readAs("order,line,line-value,value\nA,1,€5,£5\n", Reading{})
 	require.NoError(t, err)
 	assert.Len(t, aside, 1, "a row in two currencies")
@@ -727,24 +787,30 @@ func TestCurrenciesBesideNumbers(t *testing.T) {
 func TestKeysAreTexts(t *testing.T) {
 	rows, aside, table, err := readAs("order,customer,colour\n007,Clo\u200bver,\u00a0red\u00a0bee\n\ufeff7\u00ad,Clover,\n1.02E+05,C,\n1E5,C,\nSo-1,C,\nsO-1,D,\nSO-1,C,\nSO-1,E,\nSo-1,F,\n", Reading{Rows: RowsAreOrders})
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "007", "customer": "Clover", "colour": "red bee"}, {"order": "7", "customer": "Clover"}, {"order": "1E5", "customer": "C"},
+	assert.Equal(t, []read{{"order": "007", "customer": "Clover", "colour": "red bee"}, {"order": "7", "customer": "Clover"},
+		{"order": "1E5", "customer": "C"},
 		{"order": "So-1", "customer": "C"}, {"order": "sO-1", "customer": "D"}, {"order": "SO-1", "customer": "C"}}, rows[0])
 	require.Len(t, aside, 3)
-	assert.Equal(t, []any{4, "order", "1.02E+05", "a number of which a spreadsheet has lost digits; want it as text, with all of them"}, []any{aside[0].Row, aside[0].Column, aside[0].Value, aside[0].Reason})
+	assert.Equal(t, []any{4, "order", "1.02E+05", "a number of which a spreadsheet has lost digits; want it as text, with all of them"},
+		[]any{aside[0].Row, aside[0].Column, aside[0].Value, aside[0].Reason})
 	assert.Contains(t, aside[1].Reason, "already stands in row 8")
 	assert.Contains(t, aside[2].Reason, "already stands in row 6")
 	assert.Equal(t, []string{`characters that nobody sees were left out of 3 cells, the first "Clover"`,
-		`3 orders differ from another by the case of letters alone, such as "sO-1" of row 7 from that of row 6; they are kept apart`}, table.Notes())
+		`3 orders differ from another by the case of letters alone, such as "sO-1" of row 7 from that of row 6; they are kept apart`},
+		table.Notes())
 }
 
 // A row that lacks cells at its end has empty ones there; pieces of a row that a line end cut are none.
 func TestRowsThatLackCells(t *testing.T) {
 	rows, aside, _, err := readAll("order,customer,ordered,note,site\nA,Clover\nF,Hive,2026-07-02,,\nB,Sage,2026-07-01,a note\nwith a line end,Galway\nC,Hive,2026-07-02\nG,Hive,2026-07-02,,\nH,Hive\nI,Sage,2026-07-01,a note\nwith a line end,Galway\nD,Hive,2026-07-03,x,Galway,,\nfoot\nE,Hive,2026-07-04,,\n")
 	require.NoError(t, err)
-	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "F", "customer": "Hive", "ordered": "2026-07-02"}, {"order": "C", "customer": "Hive", "ordered": "2026-07-02"},
-		{"order": "G", "customer": "Hive", "ordered": "2026-07-02"}, {"order": "D", "customer": "Hive", "ordered": "2026-07-03", "note": "x", "site": "Galway"}, {"order": "E", "customer": "Hive", "ordered": "2026-07-04"}}, rows[0])
+	assert.Equal(t, []read{{"order": "A", "customer": "Clover"}, {"order": "F", "customer": "Hive", "ordered": "2026-07-02"},
+		{"order": "C", "customer": "Hive", "ordered": "2026-07-02"},
+		{"order": "G", "customer": "Hive", "ordered": "2026-07-02"}, {"order": "D", "customer": "Hive", "ordered": "2026-07-03",
+			"note": "x", "site": "Galway"}, {"order": "E", "customer": "Hive", "ordered": "2026-07-04"}}, rows[0])
 	require.Len(t, aside, 6, "of short rows that stand together nobody can tell which make one")
-	for i, want := range []string{"has 4 cells, and is a whole one of 5 with the short one beside it", "has 2 cells, and is a whole one of 5", "has 2 cells, and is a whole one", "has 4 cells", "has 2 cells", "has 1 cell; want 5"} {
+	for i, want := range []string{"has 4 cells, and is a whole one of 5 with the short one beside it",
+		"has 2 cells, and is a whole one of 5", "has 2 cells, and is a whole one", "has 4 cells", "has 2 cells", "has 1 cell; want 5"} {
 		assert.Contains(t, aside[i].Reason, want)
 	}
 }
@@ -765,7 +831,8 @@ func TestWhatIsSaidOfAFile(t *testing.T) {
 	rows, _, table, err := readAll(content.String())
 	require.NoError(t, err)
 	assert.Len(t, rows[0], 2)
-	assert.Equal(t, []string{"1 row is hidden in the workbook, and is read like all others", `hidden in the workbook, and read like all others: "ordered", "note"`}, table.Notes())
+	assert.Equal(t, []string{"1 row is hidden in the workbook, and is read like all others",
+		`hidden in the workbook, and read like all others: "ordered", "note"`}, table.Notes())
 }
 
 // Looking at a file ends when nobody waits for it any longer.
@@ -782,7 +849,8 @@ func TestHeadingsThatStandTwice(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"order", "Qty", "qty 3", "Qty 2"}, table.Header())
 	assert.Equal(t, []read{{"order": "A", "qty": "1", "qty-3": "2", "qty-2": "3"}}, rows[0])
-	rows, _, _, err = readAs("order,Ship Date,Ship Date\nA,2026-07-01,2026-07-02\n", Reading{Meanings: map[string]string{"Ship Date": "left-out", "Ship Date 2": "shipped"}})
+	rows, _, _, err = readAs("order,Ship Date,Ship Date\nA,2026-07-01,2026-07-02\n",
+		Reading{Meanings: map[string]string{"Ship Date": "left-out", "Ship Date 2": "shipped"}})
 	require.NoError(t, err)
 	assert.Equal(t, []read{{"order": "A", "shipped": "2026-07-02"}}, rows[0])
 	var questions Questions
@@ -878,7 +946,8 @@ func TestRowsThatAreNoRecordsAreSkipped(t *testing.T) {
 func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 	const header, row = "Auftrag,Kunde,Bestelldatum,Lieferdatum,Betrag,Slot,Note\n", "A,Hive,04/07/2026,05/07/2026,\"1.234\",2026-07-06,x\n"
 	day, comma := recognise.DayFirst, recognise.Comma
-	first := Reading{Dates: &day, Decimals: &comma, Meanings: map[string]string{"Lieferdatum": "promised", "Note": "left-out"}, Plans: []string{"Slot"}}
+	first := Reading{Dates: &day, Decimals: &comma, Meanings: map[string]string{"Lieferdatum": "promised", "Note": "left-out"},
+		Plans: []string{"Slot"}}
 	want, _, table, err := readAs(header+row, first)
 	require.NoError(t, err)
 	layout, ordinary := table.Layout()
@@ -905,9 +974,11 @@ func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "2026-07-13", rows[0][0]["ordered"])
 	month := recognise.MonthFirst
-	rows, _, _, err = readAs(header+row, Reading{Saved: saved, Meanings: map[string]string{"Slot": "promised", "kunde": "left-out", "Lieferdatum": "requested"}, Dates: &month})
+	rows, _, _, err = readAs(header+row, Reading{Saved: saved, Meanings: map[string]string{"Slot": "promised", "kunde": "left-out",
+		"Lieferdatum": "requested"}, Dates: &month})
 	require.NoError(t, err)
-	require.Equal(t, read{"order": "A", "ordered": "2026-04-07", "requested": "2026-05-07", "promised": "2026-07-06", "value": "123400"}, rows[0][0])
+	require.Equal(t, read{"order": "A", "ordered": "2026-04-07", "requested": "2026-05-07", "promised": "2026-07-06", "value": "123400"},
+		rows[0][0])
 	// One heading more or one less: only the new is asked about.
 	_, _, _, err = readAs("Datum,"+header+"2026-07-01,"+row, Reading{Saved: saved})
 	var questions Questions
@@ -918,7 +989,8 @@ func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, Remembered{Name: "file", Missing: []string{"Note"}}, table.Remembered())
 	// Two more are another kind of file, and so is one that is asked to be read by no layout.
-	for text, reading := range map[string]Reading{"X,Y," + header + "1,2," + row: {Saved: saved}, header + row: {Saved: saved, Layout: NoLayout}} {
+	for text, reading := range map[string]Reading{"X,Y," + header + "1,2," + row: {Saved: saved},
+		header + row: {Saved: saved, Layout: NoLayout}} {
 		_, _, _, err = readAs(text, reading)
 		require.ErrorAs(t, err, &questions, text)
 		require.Equal(t, "Lieferdatum", questions[0].Column)
@@ -931,7 +1003,8 @@ func TestALayoutIsFoundAgainByItsHeadings(t *testing.T) {
 		return table.Layout()
 	}()
 	require.True(t, ordinary, "there is nothing to remember of a file of ours")
-	for _, wrong := range []Layout{{}, {Columns: []LayoutColumn{{Heading: "a", Means: "shipped"}, {Heading: "b", Means: "Shipped"}}}, {Columns: []LayoutColumn{{Heading: "a", Dates: "any"}}}, {Columns: []LayoutColumn{{Heading: "a", Decimals: "any"}}}} {
+	for _, wrong := range []Layout{{}, {Columns: []LayoutColumn{{Heading: "a", Means: "shipped"}, {Heading: "b", Means: "Shipped"}}},
+		{Columns: []LayoutColumn{{Heading: "a", Dates: "any"}}}, {Columns: []LayoutColumn{{Heading: "a", Decimals: "any"}}}} {
 		require.Error(t, wrong.Check())
 	}
 }

@@ -31,7 +31,8 @@ func (t *TableReader) tidy(text string, key bool) string {
 	return tidy
 }
 
-// withoutUnseen is a text without the characters that nobody sees, of which two texts that look equal can differ; spaces of any width are one
+// withoutUnseen is a text without the characters that nobody sees, of which two texts that look equal can differ; spaces of any
+// width are one
 // kind of space. Joiners, which scripts and pictures need, stay in texts that are no keys.
 func withoutUnseen(text string, key bool) string {
 	ascii := true
@@ -78,21 +79,24 @@ func spoiled(key string) bool {
 
 func (t *TableReader) differByCase(keys string, row, earlier int) {
 	if t.tidied.byCase++; t.tidied.byCase == 1 {
-		t.tidied.byCaseLike = fmt.Sprintf("%q of row %d", strings.Join(strings.Split(keys, record.KeySeparator), " "), row) + fmt.Sprintf(" from that of row %d", earlier)
+		t.tidied.byCaseLike = fmt.Sprintf("%q of row %d", strings.Join(strings.Split(keys, record.KeySeparator), " "), row) +
+			fmt.Sprintf(" from that of row %d", earlier)
 	}
 }
 
 // plainForms are those of which nothing had to be told: of CSV, neither separators nor an encoding of its own.
 var plainForms = []string{"", "CSV", "XLSX", "JSON", "NDJSON", "Parquet"}
 
-// Notes say what the file was found to be, what of it nobody sees, what was not kept of the cells of the file as they stand, and what looks like a slip and was left alone, when all of it has
+// Notes say what the file was found to be, what of it nobody sees, what was not kept of the cells of the file as they stand, and
+// what looks like a slip and was left alone, when all of it has
 // been read.
 func (t *TableReader) Notes() (notes []string) {
 	if !slices.Contains(plainForms, t.form) {
 		notes = append(notes, "read as "+t.form)
 	}
 	if t.hidden > 0 {
-		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others", numfmt.Count(t.hidden)+numfmt.Agreeing(t.hidden, " row is", " rows are"), numfmt.Agreeing(t.hidden, "is", "are")))
+		notes = append(notes, fmt.Sprintf("%s hidden in the workbook, and %s read like all others",
+			numfmt.Count(t.hidden)+numfmt.Agreeing(t.hidden, " row is", " rows are"), numfmt.Agreeing(t.hidden, "is", "are")))
 	}
 	var columns []string
 	for _, i := range t.hiddenAt {
@@ -104,15 +108,18 @@ func (t *TableReader) Notes() (notes []string) {
 		notes = append(notes, fmt.Sprintf("hidden in the workbook, and read like all others: %s", quoteAll(columns)))
 	}
 	if n := t.tidied.unseen; n > 0 {
-		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", numfmt.Counted(n, "cell"), t.tidied.unseenAt))
+		notes = append(notes, fmt.Sprintf("characters that nobody sees were left out of %s, the first %q", numfmt.Counted(n, "cell"),
+			t.tidied.unseenAt))
 	}
 	for i, n := range t.tidied.cut {
 		if n > 0 {
-			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", numfmt.Counted(n, "cell"), t.header[i], numfmt.Agreeing(n, "is", "are"), maxText, numfmt.Agreeing(n, "ends", "end")))
+			notes = append(notes, fmt.Sprintf("%s of column %q %s longer than %d bytes, and %s there", numfmt.Counted(n, "cell"),
+				t.header[i], numfmt.Agreeing(n, "is", "are"), maxText, numfmt.Agreeing(n, "ends", "end")))
 		}
 	}
 	if n := t.tidied.byCase; n > 0 {
-		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart", numfmt.Counted(n, t.parts[0].Kind.Noun), numfmt.Agreeing(n, "differs", "differ"), t.tidied.byCaseLike))
+		notes = append(notes, fmt.Sprintf("%s %s from another by the case of letters alone, such as %s; they are kept apart",
+			numfmt.Counted(n, t.parts[0].Kind.Noun), numfmt.Agreeing(n, "differs", "differ"), t.tidied.byCaseLike))
 	}
 	return notes
 }

@@ -56,7 +56,8 @@ const (
 var (
 	named = regexp.MustCompile(`^[a-z][a-z0-9-]{0,59}$`)
 	// reserved words mean something else in a list or a question.
-	reserved = []string{"number", "value", "length", "state", "week", "month", "quarter", "year", "lines", "shipments", "payments", "data-date", "first-day"}
+	reserved = []string{"number", "value", "length", "state", "week", "month", "quarter", "year", "lines", "shipments", "payments",
+		"data-date", "first-day"}
 )
 
 // Name is the name of a label as fields have them: "Payment state" is payment-state.

@@ -27,7 +27,8 @@ func someBook(t *testing.T) *book.Book {
 		if id == 1 {
 			o.Findings = parts.PartPaid
 		}
-		o.Extra = []string{fmt.Sprintf("%057d", 0) + []string{"é1", "e\u0301" + "12", "e\u0301" + "123"}[id]} // é as one code point, or as two that are one
+		o.Extra = []string{fmt.Sprintf("%057d", 0) + []string{"é1", "e\u0301" + "12",
+			"e\u0301" + "123"}[id]} // é as one code point, or as two that are one
 		builder.Put(o)
 	}
 	calendars, err := book.NewCalendars(nil)
@@ -39,7 +40,8 @@ func rule(where, text string) Rule { return Rule{where, text} }
 
 var (
 	payment = Definition{Name: "payment", Rules: []Rule{rule("paid != null", "paid"), rule("part_paid", "part paid")}, Rest: "not paid"}
-	owing   = Definition{Name: "owing", Rules: []Rule{rule(`payment == "paid"`, "nothing"), rule(`payment in ["part paid", "not paid"]`, "something")}, Rest: "cannot be"}
+	owing   = Definition{Name: "owing", Rules: []Rule{rule(`payment == "paid"`, "nothing"),
+		rule(`payment in ["part paid", "not paid"]`, "something")}, Rest: "cannot be"}
 )
 
 func TestLabelsBuildOnEachOtherInAnyOrder(t *testing.T) {
@@ -57,10 +59,12 @@ func TestLabelsBuildOnEachOtherInAnyOrder(t *testing.T) {
 	}
 	assert.Equal(t, []string{"paid", "part paid", "not paid"}, texts("payment"))
 	assert.Equal(t, []string{"nothing", "something", "something"}, texts("owing"))
-	assert.Equal(t, []string{"", "", "second label line"}, texts("second-line"), "characters are code points after NFC, and 60 are not over 60")
+	assert.Equal(t, []string{"", "", "second label line"}, texts("second-line"),
+		"characters are code points after NFC, and 60 are not over 60")
 	l, err := Parse(labelled, Definition{Name: "again", Rules: owing.Rules, Rest: owing.Rest})
 	require.NoError(t, err)
-	assert.Equal(t, []label.Count{{Text: "nothing", Orders: 1}, {Text: "something", Orders: 2}, {Text: "cannot be", Orders: 0}, {Text: "", Orders: 0}}, label.Counts(label.Apply(labelled, l, decimals), l))
+	assert.Equal(t, []label.Count{{Text: "nothing", Orders: 1}, {Text: "something", Orders: 2}, {Text: "cannot be", Orders: 0},
+		{Text: "", Orders: 0}}, label.Counts(label.Apply(labelled, l, decimals), l))
 	assert.Equal(t, []string{"owing"}, Users("payment", []Definition{payment, owing, second}))
 }
 
@@ -73,8 +77,11 @@ func TestLabelsThatCannotBe(t *testing.T) {
 	}{
 		{[]Definition{one("overdue", `overdue == "yes"`)}, []string{`label "overdue": it refers to itself`}},
 		{[]Definition{one("overdue", `field("overdue") == "yes"`)}, []string{`label "overdue": it refers to itself`}},
-		{[]Definition{one("a", `b == "yes"`), one("b", `a == "yes"`)}, []string{`label "a": it refers to the label "b"`, `label "b": it refers to the label "a"`}},
-		{[]Definition{one("pale", `hive_colour == "white"`), one("on-it", `pale == "yes"`)}, []string{`label "pale": condition 1, line 1, column 1: there is no "hive_colour" here`, `label "on-it": condition 1, line 1, column 1: there is no "pale" here`}},
+		{[]Definition{one("a", `b == "yes"`), one("b", `a == "yes"`)}, []string{`label "a": it refers to the label "b"`,
+			`label "b": it refers to the label "a"`}},
+		{[]Definition{one("pale", `hive_colour == "white"`), one("on-it", `pale == "yes"`)},
+			[]string{`label "pale": condition 1, line 1, column 1: there is no "hive_colour" here`,
+				`label "on-it": condition 1, line 1, column 1: there is no "pale" here`}},
 		{[]Definition{one("site", "paid == null")}, []string{"have a field or milestone of this name already"}},
 		{[]Definition{one("length", "paid == null")}, []string{"this word means something else"}},
 		{[]Definition{one("Überfällig", "paid == null")}, []string{"want a name of small letters"}},

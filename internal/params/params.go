@@ -49,7 +49,8 @@ func walk(v reflect.Value, yield func(Field) bool) bool {
 				return false
 			}
 		case name != "":
-			p := Field{name, cmp.Or(f.Tag.Get("flag"), strings.ReplaceAll(name, "_", "-")), f.Tag.Get("doc"), f.Tag.Get("default"), f.Tag.Get("arg"), f.Tag.Get("complete"), nil, rest == "explode", v.Field(i)}
+			p := Field{name, cmp.Or(f.Tag.Get("flag"), strings.ReplaceAll(name, "_", "-")), f.Tag.Get("doc"), f.Tag.Get("default"),
+				f.Tag.Get("arg"), f.Tag.Get("complete"), nil, rest == "explode", v.Field(i)}
 			if enum := f.Tag.Get("enum"); enum != "" {
 				p.Enum = strings.Split(enum, ",")
 			}

@@ -15,8 +15,10 @@ import (
 // Every parameter of every question goes into an address and comes back, and can be said on the command line; what is as by
 // default is in no address.
 func TestParametersGoAndComeBack(t *testing.T) {
-	for _, question := range []any{&api.TookQuestion{}, &api.OpenQuestion{}, &api.DueQuestion{}, &api.ImmediateQuestion{}, &api.ImmediateCustomersQuestion{}, &api.QualityQuestion{}, &api.OrdersQuestion{},
-		&api.StatusLatestQuestion{}, &api.StatusTimesQuestion{}, &api.StatusTransitionsQuestion{}, &api.StatusPeriodsQuestion{}, &api.CrosstabQuestion{}, &api.CompareQuestion{}} {
+	for _, question := range []any{&api.TookQuestion{}, &api.OpenQuestion{}, &api.DueQuestion{}, &api.ImmediateQuestion{},
+		&api.ImmediateCustomersQuestion{}, &api.QualityQuestion{}, &api.OrdersQuestion{},
+		&api.StatusLatestQuestion{}, &api.StatusTimesQuestion{}, &api.StatusTransitionsQuestion{}, &api.StatusPeriodsQuestion{},
+		&api.CrosstabQuestion{}, &api.CompareQuestion{}} {
 		name := reflect.TypeOf(question).Elem().Name()
 		fresh := func() any { return reflect.New(reflect.TypeOf(question).Elem()).Interface() }
 		flags, byDefault := pflag.NewFlagSet("", pflag.ContinueOnError), fresh()

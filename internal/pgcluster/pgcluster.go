@@ -346,7 +346,8 @@ func (c *Cluster) ours(pid int) bool {
 func (c *Cluster) forget(note string) error {
 	for until := time.Now().Add(helpersTimeout); c.helpersLive(); time.Sleep(50 * time.Millisecond) {
 		if time.Now().After(until) {
-			return fmt.Errorf("processes of a PostgreSQL server that was killed still work in %s; end them, or restart the machine", c.data())
+			return fmt.Errorf("processes of a PostgreSQL server that was killed still work in %s; end them, or restart the machine",
+				c.data())
 		}
 	}
 	if err := os.Remove(note); err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -446,9 +447,11 @@ func (c *Cluster) waitUntilReady(ctx context.Context) error {
 		}
 		select {
 		case <-c.exited:
-			return fmt.Errorf("PostgreSQL ended while starting; its last words in %s:\n%s", filepath.Join(c.folder, "server.log"), c.lastWords())
+			return fmt.Errorf("PostgreSQL ended while starting; its last words in %s:\n%s", filepath.Join(c.folder, "server.log"),
+				c.lastWords())
 		case <-ctx.Done():
-			return fmt.Errorf("PostgreSQL did not answer: %w; its last words in %s:\n%s", ctx.Err(), filepath.Join(c.folder, "server.log"), c.lastWords())
+			return fmt.Errorf("PostgreSQL did not answer: %w; its last words in %s:\n%s", ctx.Err(),
+				filepath.Join(c.folder, "server.log"), c.lastWords())
 		case <-time.After(50 * time.Millisecond):
 		}
 	}

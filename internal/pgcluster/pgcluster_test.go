@@ -44,7 +44,8 @@ func TestClusterLifetime(t *testing.T) {
 	require.NoError(t, err)
 	_, err = connection.Exec(t.Context(), "CREATE TABLE kept AS SELECT 'here' AS word; CREATE SCHEMA aside")
 	require.NoError(t, err)
-	for _, forbidden := range []string{"CREATE ROLE other", "CREATE DATABASE other", "COPY kept TO PROGRAM 'true'", "SELECT pg_read_file('postgresql.conf')", "ALTER ROLE prairie_dusk_service SUPERUSER"} {
+	for _, forbidden := range []string{"CREATE ROLE other", "CREATE DATABASE other", "COPY kept TO PROGRAM 'true'",
+		"SELECT pg_read_file('postgresql.conf')", "ALTER ROLE prairie_dusk_service SUPERUSER"} {
 		_, err = connection.Exec(t.Context(), forbidden)
 		require.ErrorContains(t, err, "SQLSTATE 42501", forbidden)
 	}
@@ -85,7 +86,8 @@ func TestClusterLifetime(t *testing.T) {
 	stranger := exec.Command("sleep", "60")
 	require.NoError(t, stranger.Start())
 	note := filepath.Join(folder, "cluster", "postmaster.pid")
-	for _, text := range []string{strconv.Itoa(stranger.Process.Pid) + "\n" + filepath.Join(folder, "cluster") + "\n", "1\n", "none\n", ""} {
+	for _, text := range []string{strconv.Itoa(stranger.Process.Pid) + "\n" + filepath.Join(folder, "cluster") + "\n", "1\n", "none\n",
+		""} {
 		require.NoError(t, os.WriteFile(note, []byte(text), 0o600))
 		c = start(t, folder)
 		require.NoError(t, c.Stop())

@@ -121,7 +121,8 @@ type countingLooks struct {
 }
 
 // counted makes the document of some figures.
-func counted(b *book.Book, analysis string, questions []crosstab.Question, to func(show string) behind, looks countingLooks, size Size) (*answer.Document, error) {
+func counted(b *book.Book, analysis string, questions []crosstab.Question, to func(show string) behind, looks countingLooks,
+	size Size) (*answer.Document, error) {
 	d := newDocument(b, analysis, questions[0].Sentence())
 	answers, numbers := make([]crosstab.Answer, len(questions)), 0
 	for i, q := range questions {
@@ -159,8 +160,10 @@ func counted(b *book.Book, analysis string, questions []crosstab.Question, to fu
 	}
 	first, last := answers[0], &d.Parts[len(d.Parts)-1]
 	population, whole := first.Population, to(questions[0].Show.String())
-	last.Lines = append(last.Lines, answer.NewLine(numfmt.Counted(population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: population.InBook},
-		append([]answer.Term{{Label: "asked about", Orders: population.Asked, Behind: whole.of("placed", "")}}, leftOut(population, first.Question.Question, whole)...)...))
+	last.Lines = append(last.Lines, answer.NewLine(numfmt.Counted(population.InBook, "order")+" in the book",
+		answer.Term{Label: "in the book", Orders: population.InBook},
+		append([]answer.Term{{Label: "asked about", Orders: population.Asked, Behind: whole.of("placed", "")}},
+			leftOut(population, first.Question.Question, whole)...)...))
 	return d, nil
 }
 
@@ -273,7 +276,8 @@ func (p *countingPresenter) cells(c crosstab.Cell, to behind) []answer.Cell {
 			return none(2)
 		}
 		some, all := int(c.Amount), int(c.Of)
-		cell := answer.Written(fmt.Sprintf("%s%% (%s of %s)", numfmt.Percent(some, all), numfmt.Count(some), numfmt.Count(all)), 100*float64(some)/float64(all))
+		cell := answer.Written(fmt.Sprintf("%s%% (%s of %s)", numfmt.Percent(some, all), numfmt.Count(some), numfmt.Count(all)),
+			100*float64(some)/float64(all))
 		cell.Behind = to.of()
 		return []answer.Cell{cell, answer.Whole(some), answer.Whole(all)}
 	}
@@ -418,10 +422,12 @@ func (p *countingPresenter) datesTable() answer.Table {
 	}
 	for _, i := range p.shown(first) {
 		head := first.Rows[i].Head
-		t.Rows = append(t.Rows, line(p.row(head), func(table crosstab.Table) crosstab.Cell { return table.Rows[i].Total }, func(to behind) behind { return p.ofRow(to, head) }, p.why[head.Key]))
+		t.Rows = append(t.Rows, line(p.row(head), func(table crosstab.Table) crosstab.Cell { return table.Rows[i].Total },
+			func(to behind) behind { return p.ofRow(to, head) }, p.why[head.Key]))
 	}
 	t.All = max(len(t.Rows), t.All*min(1, len(t.Rows)))
-	t.Totals = append(t.Totals, line(answer.Row{Cells: []answer.Cell{answer.Words("all")}}, func(table crosstab.Table) crosstab.Cell { return table.Total.Total }, func(to behind) behind { return to }, ""))
+	t.Totals = append(t.Totals, line(answer.Row{Cells: []answer.Cell{answer.Words("all")}},
+		func(table crosstab.Table) crosstab.Cell { return table.Total.Total }, func(to behind) behind { return to }, ""))
 	return t
 }
 
@@ -524,10 +530,13 @@ func (p *countingPresenter) coveredTable() *answer.Table {
 	if q.Columns == nil || !slices.ContainsFunc(p.part.Columns, func(h crosstab.Head) bool { return covered(h) != "" }) {
 		return nil
 	}
-	t := &answer.Table{Code: "covered", Title: "What each column covers", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.part.Columns), Columns: []answer.Column{
-		{Code: "column", Heading: q.Columns.String(), Kind: answer.Text}, {Code: "covered", Heading: numfmt.Either(q.Columns.Cut == query.MonthOfYear, "years", "days"), Kind: answer.Text}}}
+	t := &answer.Table{Code: "covered", Title: "What each column covers", Rows: []answer.Row{}, Totals: []answer.Row{},
+		All: len(p.part.Columns), Columns: []answer.Column{
+			{Code: "column", Heading: q.Columns.String(), Kind: answer.Text}, {Code: "covered",
+				Heading: numfmt.Either(q.Columns.Cut == query.MonthOfYear, "years", "days"), Kind: answer.Text}}}
 	if q.Show.Kind.AddsUp() {
-		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: "mean of each", Shared: q.Words(table.Basis), Kind: answer.Number, Unit: p.unit()})
+		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: "mean of each", Shared: q.Words(table.Basis),
+			Kind: answer.Number, Unit: p.unit()})
 	}
 	for i, h := range first(p.part.Columns, p.size) {
 		name, remarks := p.headName(h)
@@ -546,7 +555,8 @@ func (p *countingPresenter) coveredTable() *answer.Table {
 
 // bridgeTable leads from what one date places in the period to what another does.
 func (p *countingPresenter) bridgeTable(b crosstab.Bridge) answer.Table {
-	t := answer.Table{Code: "bridge-" + b.To.Name, Title: fmt.Sprintf("From what was %s in the period to what was %s in it", b.From.Words(), b.To.Words()), Rows: []answer.Row{}, Totals: []answer.Row{},
+	t := answer.Table{Code: "bridge-" + b.To.Name, Title: fmt.Sprintf("From what was %s in the period to what was %s in it",
+		b.From.Words(), b.To.Words()), Rows: []answer.Row{}, Totals: []answer.Row{},
 		Columns: append([]answer.Column{{Code: "step", Heading: "step", Kind: answer.Text}}, p.columns("amount", p.unit(), "")...)}
 	where := map[string]string{"before": "before it", "after": "after it", "none": "on no day that is known"}
 	var from, end int64
@@ -613,7 +623,8 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	if adds {
 		amount := p.amount(float64(all)).Text
 		of := numfmt.Either(q.Lines.Condition == nil, " of the orders asked about", " of the lines counted")
-		what := map[crosstab.Kind]string{crosstab.Orders: "orders asked about", crosstab.Value: cmp.Or(p.part.Currency, "without a currency") + of}[q.Show.Kind]
+		what := map[crosstab.Kind]string{crosstab.Orders: "orders asked about", crosstab.Value: cmp.Or(p.part.Currency,
+			"without a currency") + of}[q.Show.Kind]
 		words = amount + " " + cmp.Or(what, q.Show.String()+of)
 		if q.Show.Kind == crosstab.Lines && q.Lines.Condition != nil {
 			words = amount + " lines counted"
@@ -646,7 +657,8 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 	q := p.Question
 	for _, table := range p.part.Tables {
 		if table.Uncounted > 0 {
-			note("without-"+table.Basis.Name, table.Uncounted, p.by(table).of("without", "true"), "of the orders %s in the period %s no such figure", table.Basis.Words(), numfmt.Has(table.Uncounted, "order"))
+			note("without-"+table.Basis.Name, table.Uncounted, p.by(table).of("without", "true"),
+				"of the orders %s in the period %s no such figure", table.Basis.Words(), numfmt.Has(table.Uncounted, "order"))
 		}
 	}
 	for _, table := range p.part.Tables {
@@ -657,7 +669,8 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 	for _, b := range p.part.Bridges {
 		for _, step := range b.Steps {
 			if step.From == "inside" && step.To == "inside" {
-				note("both-"+b.To.Name, 0, "", "%s in both: %s and %s in %s", p.amount(float64(step.Amount)).Text, b.From.Words(), b.To.Words(), cmp.Or(q.Period.Text, q.Period.Days()))
+				note("both-"+b.To.Name, 0, "", "%s in both: %s and %s in %s", p.amount(float64(step.Amount)).Text, b.From.Words(),
+					b.To.Words(), cmp.Or(q.Period.Text, q.Period.Days()))
 			}
 		}
 	}
@@ -677,10 +690,12 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 		note("several", p.Several, "", "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", numfmt.Agreeing(p.Several, "1 order lies", numfmt.Count(p.Several)+" orders lie"))
 	}
 	if n := p.Decided.MetByMissing; n > 0 {
-		note("lines-unequal-missing", 0, "", "%s without one of the two values that the condition on lines compares with !=", numfmt.Counted(n, "counted line"))
+		note("lines-unequal-missing", 0, "", "%s without one of the two values that the condition on lines compares with !=",
+			numfmt.Counted(n, "counted line"))
 	}
 	if p.WithoutUnits > 0 {
-		note("without-units", 0, "", "the units of %s are not known: they count in no number of units", numfmt.Counted(p.WithoutUnits, "line"))
+		note("without-units", 0, "", "the units of %s are not known: they count in no number of units",
+			numfmt.Counted(p.WithoutUnits, "line"))
 	}
 	if p.WithoutLines > 0 && q.Show.Kind != crosstab.Value {
 		note("without-lines", p.WithoutLines, "", "%s no line", numfmt.Has(p.WithoutLines, "order"))
@@ -689,7 +704,8 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 		note("difference", p.Differing, "", "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", numfmt.Counted(p.Differing, "order"))
 	}
 	if p.WithoutValue > 0 {
-		note("without-value", p.WithoutValue, "", "the value of %s is not known: they count in no value", numfmt.Counted(p.WithoutValue, "order"))
+		note("without-value", p.WithoutValue, "", "the value of %s is not known: they count in no value",
+			numfmt.Counted(p.WithoutValue, "order"))
 	}
 	to := p.to
 	if q.Show.Kind == crosstab.Meeting {
@@ -707,7 +723,8 @@ func (p *countingPresenter) means(t crosstab.Table) string {
 		return p.mean(float64(t.Total.Total.Amount) / float64(days)).Text
 	}
 	return fmt.Sprintf("%s per calendar day (%s): %s; per working day (%s): %s; per day with any (%s): %s", p.Question.Words(t.Basis),
-		numfmt.Count(t.CalendarDays), mean(t.CalendarDays), numfmt.Count(t.WorkingDays), mean(t.WorkingDays), numfmt.Count(t.With), mean(t.With))
+		numfmt.Count(t.CalendarDays), mean(t.CalendarDays), numfmt.Count(t.WorkingDays), mean(t.WorkingDays), numfmt.Count(t.With),
+		mean(t.With))
 }
 
 // reasons say how many steps hold nothing, and why; empty where rows are no steps, or all hold something.
@@ -731,7 +748,8 @@ func (p *countingPresenter) reasons() string {
 }
 
 // countedOrders makes the orders behind the numbers of a question that counts from how its words are understood.
-func countedOrders[Q any](analysis string, questions func(*book.Book, *Q) ([]crosstab.Question, *book.Book, error)) func(*book.Book, url.Values) (*Orders, picks, error) {
+func countedOrders[Q any](analysis string, questions func(*book.Book, *Q) ([]crosstab.Question, *book.Book, error)) func(*book.Book,
+	url.Values) (*Orders, picks, error) {
 	return func(b *book.Book, words url.Values) (*Orders, picks, error) {
 		in := new(Q)
 		pick, err := read(analysis, in, words)
@@ -752,7 +770,8 @@ func countedOrders[Q any](analysis string, questions func(*book.Book, *Q) ([]cro
 			o.Selection.Placed, err = pick.placement()
 			return o, pick, err
 		}
-		of := crosstab.Pick{Basis: pick.take("date"), Place: pick.take("place"), Other: pick.take("other_place"), Others: pick.take("others") == "true", Uncounted: pick.take("without") == "true"}
+		of := crosstab.Pick{Basis: pick.take("date"), Place: pick.take("place"), Other: pick.take("other_place"),
+			Others: pick.take("others") == "true", Uncounted: pick.take("without") == "true"}
 		for word, key := range map[string]**string{"row": &of.Row, "column": &of.Column, "currency": &of.Currency} {
 			if pick.Has(word) {
 				value := pick.take(word)

@@ -21,7 +21,8 @@ import (
 const everyStanding = "all"
 
 func dueQuestion(b *book.Book, in *api.DueQuestion) (q due.Question, standings []due.Standing, err error) {
-	if q, err = due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, CutOff: in.CutOff, Within: in.Within, Period: in.Period}); err != nil {
+	if q, err = due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, CutOff: in.CutOff, Within: in.Within,
+		Period: in.Period}); err != nil {
 		return q, nil, err
 	}
 	if q.Where, err = Condition(b, "where", in.Where.Where); err != nil {
@@ -55,12 +56,15 @@ func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error)
 	if err != nil {
 		return nil, err
 	}
-	tally := answer.Table{Code: "standings", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, All: int(due.Standings), Columns: []answer.Column{
-		{Code: "standing", Heading: "standing", Kind: answer.Text}, {Code: "label", Heading: "in words", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count}}}
+	tally := answer.Table{Code: "standings", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, All: int(due.Standings),
+		Columns: []answer.Column{
+			{Code: "standing", Heading: "standing", Kind: answer.Text}, {Code: "label", Heading: "in words", Kind: answer.Text},
+			{Code: "orders", Heading: "orders", Kind: answer.Count}}}
 	var terms []answer.Term
 	for _, s := range due.InOrder() {
 		n, behind := a.Counts[s], to.of("standing", s.String())
-		tally.Rows = append(tally.Rows, answer.Row{Cells: []answer.Cell{answer.Words(s.String()), answer.Words(q.Label(s)), answer.Orders(n, behind)}})
+		tally.Rows = append(tally.Rows, answer.Row{Cells: []answer.Cell{answer.Words(s.String()), answer.Words(q.Label(s)),
+			answer.Orders(n, behind)}})
 		if n > 0 {
 			terms = append(terms, answer.Term{Label: q.Label(s), Orders: n, Behind: behind})
 		}
@@ -72,7 +76,8 @@ func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error)
 	sum := answer.Term{Label: "asked about", Orders: a.Asked, Behind: to.of("standing", everyStanding)}
 	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Asked, "order")+" asked about", sum, terms...))
 	if placed := duePlacement(q, a, sum); len(placed) > 1 {
-		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: a.Population.InBook}, placed...))
+		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book",
+			answer.Term{Label: "in the book", Orders: a.Population.InBook}, placed...))
 	}
 	part.Notes = append(part.Notes, dueNotes(b, q, a, standings)...)
 	d.Parts = append(d.Parts, part)
@@ -124,7 +129,8 @@ func dueTable(b *book.Book, q due.Question, a due.Answer, in *api.DueQuestion, s
 		}
 		row := answer.Row{Cells: []answer.Cell{
 			answer.Words(block.Numbers[at]), answer.Words(b.Text(book.Customer, e.Row)), answer.Words(b.Text(book.Site, e.Row)),
-			answer.Words(known[ordered].String()), answer.Words(e.Due.String()), answer.Words(known[reached].String()), over, answer.Words(q.Label(e.Standing)), answer.Words(e.Standing.String())}}
+			answer.Words(known[ordered].String()), answer.Words(e.Due.String()), answer.Words(known[reached].String()), over,
+			answer.Words(q.Label(e.Standing)), answer.Words(e.Standing.String())}}
 		if e.HolidaysUnknown {
 			row.Remarks = []string{"holidays unknown"}
 		}
@@ -169,7 +175,8 @@ func dueOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 	if err != nil {
 		return nil, pick, err
 	}
-	o := &Orders{Book: b, Question: duration.Question{Question: query.Question{Leg: q.Leg(b), Basis: q.Leg(b).From, Periods: []period.Period{period.All(b.Bounds())}, Where: q.Where}}}
+	o := &Orders{Book: b, Question: duration.Question{Question: query.Question{Leg: q.Leg(b), Basis: q.Leg(b).From,
+		Periods: []period.Period{period.All(b.Bounds())}, Where: q.Where}}}
 	o.Selection.Only = append(o.Selection.Only, due.Test(b, q, standings))
 	labels := make([]string, len(standings))
 	for i, s := range standings {

@@ -18,7 +18,8 @@ import (
 )
 
 func immediateQuestion(b *book.Book, in *api.ImmediateQuestion) (immediate.Question, error) {
-	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Achieved: in.Achieved, NoRequestedDate: in.NoRequestedDate, Cancelled: in.Cancelled})
+	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Achieved: in.Achieved,
+		NoRequestedDate: in.NoRequestedDate, Cancelled: in.Cancelled})
 	if err != nil {
 		return q, err
 	}
@@ -58,7 +59,8 @@ const (
 
 func immediatePart(q immediate.Question, part immediate.Part, size Size, to behind) answer.Part {
 	made := newPart("")
-	groups := answer.Table{Code: "groups", Columns: keyColumns(q.By, "group"), Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(part.Groups)}
+	groups := answer.Table{Code: "groups", Columns: keyColumns(q.By, "group"), Rows: []answer.Row{}, Totals: []answer.Row{},
+		All: len(part.Groups)}
 	achieved := achievedShared + q.Leg.To.Words()
 	groups.Columns = append(groups.Columns,
 		answer.Column{Code: "orders", Heading: "orders", Kind: answer.Count},
@@ -70,7 +72,8 @@ func immediatePart(q immediate.Question, part immediate.Part, size Size, to behi
 		answer.Column{Code: "asked_interval", Heading: "95% interval", Shared: askedShared, Kind: answer.Text},
 		answer.Column{Code: "booked_ahead", Heading: "booked ahead", Shared: askedShared, Kind: answer.Count, Folded: true},
 		answer.Column{Code: "no_requested_date", Heading: "no requested date", Shared: askedShared, Kind: answer.Count},
-		answer.Column{Code: "requested_before", Heading: "requested before ordered", Shared: askedShared, Kind: answer.Count, Folded: part.Total.Asked(immediate.RequestedBefore) == 0},
+		answer.Column{Code: "requested_before", Heading: "requested before ordered", Shared: askedShared, Kind: answer.Count,
+			Folded: part.Total.Asked(immediate.RequestedBefore) == 0},
 		answer.Column{Code: "achieved", Heading: "on the day", Shared: achieved, Kind: answer.Count},
 		answer.Column{Code: "achieved_all", Heading: "of", Shared: achieved, Kind: answer.Count},
 		answer.Column{Code: "achieved_rate", Heading: "rate %", Shared: achieved, Kind: answer.Percent},
@@ -78,8 +81,10 @@ func immediatePart(q immediate.Question, part immediate.Part, size Size, to behi
 		answer.Column{Code: "achieved_high", Heading: "to %", Shared: achieved, Kind: answer.Percent, Folded: true},
 		answer.Column{Code: "ahead_median_days", Heading: "median days", Shared: aheadShared, Kind: answer.Number, Unit: "days"},
 		answer.Column{Code: "ahead_p90_days", Heading: "p90 days", Shared: aheadShared, Kind: answer.Number, Unit: "days", Folded: true},
-		answer.Column{Code: "ahead_median_working_days", Heading: "median working days", Shared: aheadShared, Kind: answer.Number, Unit: "working days"},
-		answer.Column{Code: "ahead_p90_working_days", Heading: "p90 working days", Shared: aheadShared, Kind: answer.Number, Unit: "working days", Folded: true},
+		answer.Column{Code: "ahead_median_working_days", Heading: "median working days", Shared: aheadShared, Kind: answer.Number,
+			Unit: "working days"},
+		answer.Column{Code: "ahead_p90_working_days", Heading: "p90 working days", Shared: aheadShared, Kind: answer.Number,
+			Unit: "working days", Folded: true},
 	)
 	row := func(keys []answer.Cell, g *immediate.Group, to behind) answer.Row {
 		asked, got := g.AskedShare(q), g.GotShare()
@@ -88,9 +93,12 @@ func immediatePart(q immediate.Question, part immediate.Part, size Size, to behi
 		of := func(a immediate.Asked) answer.Cell { return answer.Orders(g.Asked(a), to.of("asked", a.String())) }
 		return answer.Row{Cells: append(keys,
 			answer.Orders(g.Orders(), to.of()),
-			of(immediate.Immediate), answer.Whole(asked.All), rate(asked), answer.Measured(low, 2), answer.Measured(high, 2), interval(low, high), of(immediate.BookedAhead), of(immediate.NoRequestedDate), of(immediate.RequestedBefore),
-			answer.Orders(got.Some, to.of("achieved_as", immediate.OnTheDay.String())), answer.Whole(got.All), rate(got), answer.Measured(gotLow, 2), answer.Measured(gotHigh, 2),
-			answer.Measured(g.Days.Quantile(0.5), 1), answer.Measured(g.Days.Quantile(0.9), 1), answer.Measured(g.WorkingDays.Quantile(0.5), 1), answer.Measured(g.WorkingDays.Quantile(0.9), 1))}
+			of(immediate.Immediate), answer.Whole(asked.All), rate(asked), answer.Measured(low, 2), answer.Measured(high, 2),
+			interval(low, high), of(immediate.BookedAhead), of(immediate.NoRequestedDate), of(immediate.RequestedBefore),
+			answer.Orders(got.Some, to.of("achieved_as", immediate.OnTheDay.String())), answer.Whole(got.All), rate(got),
+			answer.Measured(gotLow, 2), answer.Measured(gotHigh, 2),
+			answer.Measured(g.Days.Quantile(0.5), 1), answer.Measured(g.Days.Quantile(0.9), 1),
+			answer.Measured(g.WorkingDays.Quantile(0.5), 1), answer.Measured(g.WorkingDays.Quantile(0.9), 1))}
 	}
 	for _, g := range first(part.Groups, size) {
 		r := row(named(g.Keys), &g, to.group(g.Keys))
@@ -118,7 +126,9 @@ func interval(low, high float64) answer.Cell {
 
 // crossedTable is what was asked beside what was achieved.
 func crossedTable(q immediate.Question, g *immediate.Group, to behind) answer.Table {
-	t := answer.Table{Code: "cross", Title: "Asked for, and achieved", Columns: []answer.Column{{Code: "asked", Heading: "asked for", Kind: answer.Text}}, Rows: []answer.Row{}, Totals: []answer.Row{}, All: int(immediate.AskedKinds)}
+	t := answer.Table{Code: "cross", Title: "Asked for, and achieved",
+		Columns: []answer.Column{{Code: "asked", Heading: "asked for", Kind: answer.Text}}, Rows: []answer.Row{}, Totals: []answer.Row{},
+		All: int(immediate.AskedKinds)}
 	total := answer.Row{Cells: []answer.Cell{answer.Words("all")}}
 	for got := range immediate.GotKinds {
 		t.Columns = append(t.Columns, answer.Column{Code: got.String(), Heading: got.Label(q.Leg.To), Kind: answer.Count})
@@ -160,13 +170,15 @@ func immediateLines(q immediate.Question, part immediate.Part, to behind) []answ
 		{"no-ordered-day", "no `" + milestone.Ordered + "` day known", part.NoOrdered},
 		{"no-customer", "without a customer", part.NoCustomer},
 		{"not-first", "later than the customer's first", part.NotFirst},
-		{"cancelled", numfmt.Either(q.Which == immediate.AllOrders, "cancelled", "cancelled first orders, whose customers are lost so"), part.CancelledLeft},
+		{"cancelled", numfmt.Either(q.Which == immediate.AllOrders, "cancelled", "cancelled first orders, whose customers are lost so"),
+			part.CancelledLeft},
 	} {
 		if left.orders > 0 {
 			placed = append(placed, answer.Term{Label: left.label, Orders: left.orders, Behind: to.of("left", left.code)})
 		}
 	}
-	return append(lines, answer.NewLine(numfmt.Counted(part.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: part.Population.InBook}, placed...))
+	return append(lines, answer.NewLine(numfmt.Counted(part.Population.InBook, "order")+" in the book",
+		answer.Term{Label: "in the book", Orders: part.Population.InBook}, placed...))
 }
 
 func immediateNotes(part immediate.Part, to behind) (notes []answer.Note) {
@@ -176,9 +188,12 @@ func immediateNotes(part immediate.Part, to behind) (notes []answer.Note) {
 			notes = append(notes, answer.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 		}
 	}
-	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number", numfmt.Counted(part.Tied, "first order"))
-	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones", numfmt.Counted(part.NearBeginning, "first order"), immediate.Beginning)
-	note("elsewhere", part.Elsewhere, "%s within the selection: the customer ordered before, outside the period or the condition", strings.Replace(numfmt.Counted(part.Elsewhere, "order"), " order", " first order", 1)+" are first only")
+	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number",
+		numfmt.Counted(part.Tied, "first order"))
+	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones",
+		numfmt.Counted(part.NearBeginning, "first order"), immediate.Beginning)
+	note("elsewhere", part.Elsewhere, "%s within the selection: the customer ordered before, outside the period or the condition",
+		strings.Replace(numfmt.Counted(part.Elsewhere, "order"), " order", " first order", 1)+" are first only")
 	return append(notes, metByMissing(part.Population.MetByMissing, to)...)
 }
 
@@ -229,20 +244,24 @@ func immediateWords(q immediate.Question, pick immediate.Pick) string {
 		words = append(words, "left out: "+strings.ReplaceAll(pick.Left, "-", " "))
 	}
 	if q.Which != immediate.AllOrders {
-		words = append(words, [...]string{immediate.FirstOrders: "customers' first ones", immediate.FirstWithin: "the first ones within the selection"}[q.Which])
+		words = append(words, [...]string{immediate.FirstOrders: "customers' first ones",
+			immediate.FirstWithin: "the first ones within the selection"}[q.Which])
 	}
 	return strings.Join(words, ", ")
 }
 
 // ImmediateCustomers says how customers asked in their first order, and in all later ones.
 func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size Size) (*answer.Document, error) {
-	q, err := immediateQuestion(b, &api.ImmediateQuestion{Orders: immediate.FirstOrders.String(), Basis: in.Basis, Period: in.Period, Cancelled: in.Cancelled, Where: in.Where})
+	q, err := immediateQuestion(b, &api.ImmediateQuestion{Orders: immediate.FirstOrders.String(), Basis: in.Basis, Period: in.Period,
+		Cancelled: in.Cancelled, Where: in.Where})
 	if err != nil {
 		return nil, err
 	}
 	all := immediate.Customers(b, q, q.Periods[0])
 	d, part := newDocument(b, "immediate-customers", q.Sentence()), newPart("")
-	labels := [...]string{immediate.NoChange: "without a change both ways, or with nothing to tell by", immediate.AheadThenNow: "first booked ahead, all later immediate", immediate.NowThenAhead: "first immediate, all later booked ahead"}
+	labels := [...]string{immediate.NoChange: "without a change both ways, or with nothing to tell by",
+		immediate.AheadThenNow: "first booked ahead, all later immediate",
+		immediate.NowThenAhead: "first immediate, all later booked ahead"}
 	terms := make([]answer.Term, len(labels))
 	for i, label := range labels {
 		terms[i].Label = label
@@ -250,7 +269,8 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 	for _, c := range all {
 		terms[c.Changed].Orders++
 	}
-	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(len(all), "customer"), answer.Term{Label: "customers", Orders: len(all)}, terms...))
+	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(len(all), "customer"),
+		answer.Term{Label: "customers", Orders: len(all)}, terms...))
 	if in.Change != "" {
 		names := make([]string, immediate.Changes)
 		for c := range immediate.Changes {
@@ -286,8 +306,10 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 		if c.Changed != immediate.NoChange {
 			remarks = append(remarks, strings.ReplaceAll(c.Changed.String(), "-", " "))
 		}
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(c.Name), answer.Words(block.Numbers[at]), answer.Words(c.First.String()), answer.Words(c.Asked.Label()),
-			answer.Whole(c.Orders), answer.Whole(c.Later.Some), answer.Whole(c.Later.All), rate(c.Later), answer.Words(strings.Join(remarks, "; "))}})
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(c.Name), answer.Words(block.Numbers[at]),
+			answer.Words(c.First.String()), answer.Words(c.Asked.Label()),
+			answer.Whole(c.Orders), answer.Whole(c.Later.Some), answer.Whole(c.Later.All), rate(c.Later),
+			answer.Words(strings.Join(remarks, "; "))}})
 	}
 	part.Tables = append(part.Tables, t)
 	d.Parts = append(d.Parts, part)

@@ -57,7 +57,8 @@ func ListOf(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
 		}
 		a.Apart = running == q.Leg
 	}
-	a.Request = list.Request{Question: q, Selection: duration.Selection{Placed: query.Placement(in.Placed), State: in.State, Keys: in.Group}, Apart: a.Apart, Decimals: Decimals}
+	a.Request = list.Request{Question: q, Selection: duration.Selection{Placed: query.Placement(in.Placed), State: in.State,
+		Keys: in.Group}, Apart: a.Apart, Decimals: Decimals}
 	return a, a.lay(in)
 }
 
@@ -88,7 +89,8 @@ func asksElse(in *api.OrdersQuestion) bool {
 // behindList is the list of the orders behind a number of an answer.
 func behindList(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
 	if asksElse(in) {
-		return a, request.Invalid("behind", in.Behind, "the address says what is asked; besides it a list takes a condition, columns, rows, an order and highlights")
+		return a, request.Invalid("behind", in.Behind,
+			"the address says what is asked; besides it a list takes a condition, columns, rows, an order and highlights")
 	}
 	of, err := Behind(b, answer.Address(in.Behind))
 	if err != nil {

@@ -100,7 +100,8 @@ func (m *Backlog) flows(d *answer.Document, b *book.Book, q backlog.Question, in
 		if len(q.Periods) > 1 {
 			one.Period = of.Text
 		}
-		made := flowPresenter{Answer: a, book: b, of: of, to: size.behindOf("open", &one), each: each, out: in.ClosingDay == backlog.ClosingDayOut, size: size}
+		made := flowPresenter{Answer: a, book: b, of: of, to: size.behindOf("open", &one), each: each,
+			out: in.ClosingDay == backlog.ClosingDayOut, size: size}
 		part := made.present()
 		if len(q.Periods) > 1 {
 			part.Title = of.Text
@@ -118,7 +119,8 @@ func (m *Backlog) flows(d *answer.Document, b *book.Book, q backlog.Question, in
 			line += fmt.Sprintf("; the periods' own numbers add up to %s, since some were open in more than one", numfmt.Count(sum))
 		}
 		last := &d.Parts[len(d.Parts)-1]
-		last.Notes = append(last.Notes, answer.Note{Code: "together", Text: line, Orders: orders, Behind: size.behindOf("open", in).of("list", backlog.SomeTime)})
+		last.Notes = append(last.Notes, answer.Note{Code: "together", Text: line, Orders: orders,
+			Behind: size.behindOf("open", in).of("list", backlog.SomeTime)})
 	}
 	return nil
 }
@@ -179,7 +181,8 @@ func (p *flowPresenter) stepColumns() []answer.Column {
 	if len(p.Question.By) > 0 {
 		columns = keyColumns(p.Question.By, "")
 	}
-	return append(columns, answer.Column{Code: "step", Heading: numfmt.Either(p.each == query.NoCut, "period", p.each.String()), Kind: answer.Text})
+	return append(columns, answer.Column{Code: "step", Heading: numfmt.Either(p.each == query.NoCut, "period", p.each.String()),
+		Kind: answer.Text})
 }
 
 // step is the name of a row's days.
@@ -209,16 +212,23 @@ func (p *flowPresenter) eachRow(visit func(keys []answer.Cell, to behind, i int,
 }
 
 func (p *flowPresenter) rowsTable() answer.Table {
-	t := answer.Table{Code: "rows", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.Groups) * len(p.Spans), Columns: append(p.stepColumns(),
-		answer.Column{Code: "at_start", Heading: "open at start", Kind: answer.Count}, answer.Column{Code: "opened", Heading: "+ opened", Kind: answer.Count}, answer.Column{Code: "closed", Heading: "− closed", Kind: answer.Count},
-		answer.Column{Code: "at_end", Heading: "= open at end", Kind: answer.Count}, answer.Column{Code: "some_time", Heading: "open at some time", Kind: answer.Count}, answer.Column{Code: "not_open", Heading: "not open on closing day", Kind: answer.Count, Folded: !p.out})}
+	t := answer.Table{Code: "rows", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.Groups) * len(p.Spans),
+		Columns: append(p.stepColumns(),
+			answer.Column{Code: "at_start", Heading: "open at start", Kind: answer.Count},
+			answer.Column{Code: "opened", Heading: "+ opened", Kind: answer.Count}, answer.Column{Code: "closed", Heading: "− closed",
+				Kind: answer.Count},
+			answer.Column{Code: "at_end", Heading: "= open at end", Kind: answer.Count}, answer.Column{Code: "some_time",
+				Heading: "open at some time", Kind: answer.Count}, answer.Column{Code: "not_open", Heading: "not open on closing day",
+				Kind: answer.Count, Folded: !p.out})}
 	steps := p.each != query.NoCut && len(p.Question.By) == 0
 	p.eachRow(func(keys []answer.Cell, to behind, i int, r backlog.Row, all bool) {
-		row := answer.Row{Cells: append(slices.Clone(keys), answer.Words(p.step(i))), From: r.Days.From.String(), To: r.Days.LastDay().String()}
+		row := answer.Row{Cells: append(slices.Clone(keys), answer.Words(p.step(i))), From: r.Days.From.String(),
+			To: r.Days.LastDay().String()}
 		for _, c := range []struct {
 			of   backlog.Amount
 			list string
-		}{{r.AtStart, backlog.AtStart}, {r.Opened, backlog.OpenedIn}, {r.Closed, backlog.ClosedIn}, {r.AtEnd, backlog.AtEnd}, {r.SomeTime, backlog.SomeTime}, {r.NotOpen, backlog.NotOpen}} {
+		}{{r.AtStart, backlog.AtStart}, {r.Opened, backlog.OpenedIn}, {r.Closed, backlog.ClosedIn}, {r.AtEnd, backlog.AtEnd},
+			{r.SomeTime, backlog.SomeTime}, {r.NotOpen, backlog.NotOpen}} {
 			row.Cells = append(row.Cells, answer.Orders(c.of.Orders, to.of("list", c.list)))
 		}
 		if all && !steps {
@@ -235,20 +245,26 @@ func (p *flowPresenter) rowsTable() answer.Table {
 
 // stepsTable has a row for each step and a column for each group.
 func (p *flowPresenter) stepsTable() answer.Table {
-	t := answer.Table{Code: "steps", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.Spans), Columns: p.stepColumns()[len(p.Question.By):]}
+	t := answer.Table{Code: "steps", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.Spans),
+		Columns: p.stepColumns()[len(p.Question.By):]}
 	const shared = "open at the end"
 	groups := first(p.Groups, p.size)
 	for _, g := range groups {
-		t.Columns = append(t.Columns, answer.Column{Code: strings.Join(g.Keys, "|"), Heading: textsOf(named(g.Keys)), Shared: shared, Kind: answer.Count})
+		t.Columns = append(t.Columns, answer.Column{Code: strings.Join(g.Keys, "|"), Heading: textsOf(named(g.Keys)), Shared: shared,
+			Kind: answer.Count})
 	}
-	t.Columns = append(t.Columns, answer.Column{Code: "all", Heading: "all", Shared: shared, Kind: answer.Count}, answer.Column{Code: "opened", Heading: "opened", Kind: answer.Count}, answer.Column{Code: "closed", Heading: "closed", Kind: answer.Count})
+	t.Columns = append(t.Columns, answer.Column{Code: "all", Heading: "all", Shared: shared, Kind: answer.Count},
+		answer.Column{Code: "opened", Heading: "opened", Kind: answer.Count}, answer.Column{Code: "closed", Heading: "closed",
+			Kind: answer.Count})
 	for i, r := range p.Total.Rows {
 		to := p.within(r)
 		row := answer.Row{Cells: []answer.Cell{answer.Words(p.step(i))}, From: r.Days.From.String(), To: r.Days.LastDay().String()}
 		for _, g := range groups {
 			row.Cells = append(row.Cells, answer.Orders(g.Rows[i].AtEnd.Orders, to.group(g.Keys).of("list", backlog.AtEnd)))
 		}
-		row.Cells = append(row.Cells, answer.Orders(r.AtEnd.Orders, to.of("list", backlog.AtEnd)), answer.Orders(r.Opened.Orders, to.of("list", backlog.OpenedIn)), answer.Orders(r.Closed.Orders, to.of("list", backlog.ClosedIn)))
+		row.Cells = append(row.Cells, answer.Orders(r.AtEnd.Orders, to.of("list", backlog.AtEnd)),
+			answer.Orders(r.Opened.Orders, to.of("list", backlog.OpenedIn)), answer.Orders(r.Closed.Orders,
+				to.of("list", backlog.ClosedIn)))
 		t.Rows = append(t.Rows, row)
 	}
 	return t
@@ -265,8 +281,11 @@ func textsOf(cells []answer.Cell) string {
 
 // holdingsTable says what the orders hold, in units and in each currency by itself.
 func (p *flowPresenter) holdingsTable() answer.Table {
-	t := answer.Table{Code: "holdings", Title: "And what they hold", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append(p.stepColumns(), answer.Column{Code: "in", Heading: "in", Kind: answer.Text},
-		answer.Column{Code: "at_start", Heading: "at start", Kind: answer.Number}, answer.Column{Code: "opened", Heading: "opened", Kind: answer.Number}, answer.Column{Code: "closed", Heading: "closed", Kind: answer.Number}, answer.Column{Code: "at_end", Heading: "open at end", Kind: answer.Number})}
+	t := answer.Table{Code: "holdings", Title: "And what they hold", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: append(p.stepColumns(), answer.Column{Code: "in", Heading: "in", Kind: answer.Text},
+			answer.Column{Code: "at_start", Heading: "at start", Kind: answer.Number}, answer.Column{Code: "opened", Heading: "opened",
+				Kind: answer.Number}, answer.Column{Code: "closed", Heading: "closed", Kind: answer.Number},
+			answer.Column{Code: "at_end", Heading: "open at end", Kind: answer.Number})}
 	currencies := p.book.Values(book.Currency)
 	p.eachRow(func(keys []answer.Cell, _ behind, i int, r backlog.Row, all bool) {
 		amounts := []backlog.Amount{r.AtStart, r.Opened, r.Closed, r.AtEnd}
@@ -304,7 +323,8 @@ func (p *flowPresenter) holdingsTable() answer.Table {
 		}) {
 			code := held[currency]
 			add(cmp.Or(currency, "(none)"), func(a backlog.Amount) answer.Cell {
-				return answer.Written(numfmt.Grouped(money.Format(a.Values[code], currency)), float64(a.Values[code])/math.Pow10(Decimals(currency)))
+				return answer.Written(numfmt.Grouped(money.Format(a.Values[code], currency)),
+					float64(a.Values[code])/math.Pow10(Decimals(currency)))
 			})
 		}
 	})
@@ -321,7 +341,8 @@ func (p *flowPresenter) line() answer.Line {
 		}
 	}
 	terms = append(terms, leftOut(p.Population, p.Question.Question, p.to)...)
-	return answer.NewLine(numfmt.Counted(p.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: p.Population.InBook}, terms...)
+	return answer.NewLine(numfmt.Counted(p.Population.InBook, "order")+" in the book",
+		answer.Term{Label: "in the book", Orders: p.Population.InBook}, terms...)
 }
 
 func (p *flowPresenter) notes(held bool) (notes []answer.Note) {
@@ -329,7 +350,8 @@ func (p *flowPresenter) notes(held bool) (notes []answer.Note) {
 		notes = append(notes, answer.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 	}
 	if r := p.Total.Rows[0]; p.each == query.NoCut {
-		note("bridge", 0, "at its start %s + opened %s − closed %s = at its end %s", numfmt.Count(r.AtStart.Orders), numfmt.Count(r.Opened.Orders), numfmt.Count(r.Closed.Orders), numfmt.Count(r.AtEnd.Orders))
+		note("bridge", 0, "at its start %s + opened %s − closed %s = at its end %s", numfmt.Count(r.AtStart.Orders),
+			numfmt.Count(r.Opened.Orders), numfmt.Count(r.Closed.Orders), numfmt.Count(r.AtEnd.Orders))
 	} else {
 		note("some-time", 0, "open at some time overlaps between steps and is never added up")
 	}
@@ -343,7 +365,8 @@ func (p *flowPresenter) notes(held bool) (notes []answer.Note) {
 		note("without-units", p.WithoutUnits, "%s with lines whose units are not known, or without lines: these count in no number of units", numfmt.Counted(p.WithoutUnits, "order"))
 	}
 	if p.WithoutValue > 0 {
-		note("without-value", p.WithoutValue, "the value of %s is not known: they count in no value", numfmt.Counted(p.WithoutValue, "order"))
+		note("without-value", p.WithoutValue, "the value of %s is not known: they count in no value",
+			numfmt.Counted(p.WithoutValue, "order"))
 	}
 	if held {
 		note("holdings", 0, "units and values are those that have not left, where lines and shipments say; else those of whole orders; closed includes what left before its order closed; currencies are never added")
@@ -362,7 +385,8 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		return err
 	}
 	if len(q.Periods) > 1 && in.At == "" {
-		return request.Invalid("period", in.Period, "ages are those at the end of one day; want one period, whose last day counts, or the day itself with at")
+		return request.Invalid("period", in.Period,
+			"ages are those at the end of one day; want one period, whose last day counts, or the day itself with at")
 	}
 	days, _ := backlog.Cut(q.Periods[0], b.Bounds()) // Parse has refused what cannot be cut
 	at := days.LastDay()
@@ -397,7 +421,8 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		return cells
 	}
 	groups, total := backlog.At(b, q, at)
-	t := answer.Table{Code: "ages", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(groups), Columns: append(append(keyColumns(q.By, "orders"), answer.Column{Code: "open", Heading: "open", Kind: answer.Count}), buckets...)}
+	t := answer.Table{Code: "ages", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(groups),
+		Columns: append(append(keyColumns(q.By, "orders"), answer.Column{Code: "open", Heading: "open", Kind: answer.Count}), buckets...)}
 	for _, code := range []string{"median", "p90", "oldest"} {
 		t.Columns = append(t.Columns, answer.Column{Code: code, Heading: code, Kind: answer.Number, Unit: q.UnitWords()})
 	}
@@ -407,7 +432,8 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		if len(g.Ages) > 0 {
 			oldest = lengthCell(float64(g.Ages.Max()), unit)
 		}
-		return answer.Row{Cells: append(append(keys, aged(g.Ages.Orders(), g.Buckets(limits), to, at)...), answer.Measured(g.Ages.Quantile(0.5)/ticks, 1), answer.Measured(g.Ages.Quantile(0.9)/ticks, 1), oldest)}
+		return answer.Row{Cells: append(append(keys, aged(g.Ages.Orders(), g.Buckets(limits), to, at)...),
+			answer.Measured(g.Ages.Quantile(0.5)/ticks, 1), answer.Measured(g.Ages.Quantile(0.9)/ticks, 1), oldest)}
 	}
 	for _, g := range first(groups, size) {
 		t.Rows = append(t.Rows, row(named(g.Keys), g, to.group(g.Keys)))
@@ -419,20 +445,24 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		if err != nil {
 			return err
 		}
-		mix := answer.Table{Code: "mix", Title: "How the mix of ages developed: open at the end of each step", Rows: []answer.Row{}, Totals: []answer.Row{},
-			Columns: append([]answer.Column{{Code: "from", Heading: "from", Kind: answer.Day}, {Code: "to", Heading: "to", Kind: answer.Day}, {Code: "open", Heading: "open", Kind: answer.Count}}, buckets...)}
+		mix := answer.Table{Code: "mix", Title: "How the mix of ages developed: open at the end of each step", Rows: []answer.Row{},
+			Totals: []answer.Row{},
+			Columns: append([]answer.Column{{Code: "from", Heading: "from", Kind: answer.Day},
+				{Code: "to", Heading: "to", Kind: answer.Day}, {Code: "open", Heading: "open", Kind: answer.Count}}, buckets...)}
 		for _, step := range backlog.AgesOverTime(b, q, q.Periods[0], each, limits) {
 			open := 0
 			for _, n := range step.Buckets {
 				open += n
 			}
 			from, last := step.Days.From.String(), step.Days.LastDay().String()
-			mix.Rows = append(mix.Rows, answer.Row{From: from, To: last, Cells: append([]answer.Cell{answer.Words(from), answer.Words(last)}, aged(open, step.Buckets, to, step.Days.LastDay())...)})
+			mix.Rows = append(mix.Rows, answer.Row{From: from, To: last,
+				Cells: append([]answer.Cell{answer.Words(from), answer.Words(last)}, aged(open, step.Buckets, to, step.Days.LastDay())...)})
 		}
 		mix.All = len(mix.Rows)
 		part.Tables = append(part.Tables, mix)
 	}
-	part.Notes = append(part.Notes, answer.Note{Code: "age", Text: "an age runs from the start to the day asked about: " + d.Heading}, answer.Note{Code: "percentile", Text: "p90 is the 90th percentile"})
+	part.Notes = append(part.Notes, answer.Note{Code: "age", Text: "an age runs from the start to the day asked about: " + d.Heading},
+		answer.Note{Code: "percentile", Text: "p90 is the 90th percentile"})
 	d.Parts = append(d.Parts, part)
 	return nil
 }
@@ -461,16 +491,22 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 	rows := m.rowsOf(b, q, in)
 	days, _ := backlog.Cut(q.Periods[0], b.Bounds())
 	t := answer.Table{Code: "timeline", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(rows), Columns: []answer.Column{
-		{Code: "number", Heading: "number", Kind: answer.Order}, {Code: "start", Heading: q.Leg.From.Name, Kind: answer.Day}, {Code: "close", Heading: "closed", Kind: answer.Day},
-		{Code: "age", Heading: "open for", Shared: d.Heading, Kind: answer.Number, Unit: q.UnitWords()}, {Code: "reason", Heading: "why it counts", Kind: answer.Text},
-		{Code: "cancelled", Heading: "closed by being cancelled", Kind: answer.Text, Folded: true}, {Code: "state", Heading: "state in the period", Kind: answer.Text, Folded: true}, {Code: "calendar", Heading: "calendar", Kind: answer.Text, Folded: true}}}
+		{Code: "number", Heading: "number", Kind: answer.Order}, {Code: "start", Heading: q.Leg.From.Name, Kind: answer.Day},
+		{Code: "close", Heading: "closed", Kind: answer.Day},
+		{Code: "age", Heading: "open for", Shared: d.Heading, Kind: answer.Number, Unit: q.UnitWords()},
+		{Code: "reason", Heading: "why it counts", Kind: answer.Text},
+		{Code: "cancelled", Heading: "closed by being cancelled", Kind: answer.Text, Folded: true},
+		{Code: "state", Heading: "state in the period", Kind: answer.Text, Folded: true},
+		{Code: "calendar", Heading: "calendar", Kind: answer.Text, Folded: true}}}
 	shown, offset, err := page(rows, in.Page, len(t.Columns), size, "period", in.Period)
 	if err != nil {
 		return err
 	}
 	t.Offset = offset
 	from, to := shownDays(rows, days, b.Bounds().DataDate)
-	off := answer.Table{Code: "off", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "calendar", Heading: "calendar", Kind: answer.Text}, {Code: "day", Heading: "not worked on", Kind: answer.Day}}}
+	off := answer.Table{Code: "off", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "calendar", Heading: "calendar", Kind: answer.Text},
+			{Code: "day", Heading: "not worked on", Kind: answer.Day}}}
 	known := map[*calendar.Calendar]bool{}
 	for _, r := range shown {
 		own := b.SiteCalendarAt(q.Calendar, r.Row).Calendar
@@ -490,20 +526,24 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 		if r.Life.Close != 0 {
 			closed = r.Life.Close.String()
 		}
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(block.Numbers[i]), answer.Words(r.Life.Start.String()), answer.Words(closed), age, answer.Words(r.Fate.Reason(q.Leg, r.Life)),
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(block.Numbers[i]), answer.Words(r.Life.Start.String()),
+			answer.Words(closed), age, answer.Words(r.Fate.Reason(q.Leg, r.Life)),
 			answer.Words(numfmt.Either(r.Life.Cancelled, "yes", "no")), answer.Words(r.Fate.String()), answer.Words(own.Name())}})
 	}
 	off.All = len(off.Rows)
 	stretch := func(what string, from, to day.Day) answer.Row {
 		return answer.Row{Cells: []answer.Cell{answer.Words(what), answer.Words(from.String()), answer.Words(to.String())}}
 	}
-	drawn := answer.Table{Code: "days", Picture: true, All: 2, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "what", Heading: "what", Kind: answer.Text}, {Code: "from", Heading: "from", Kind: answer.Day}, {Code: "to", Heading: "to", Kind: answer.Day}},
+	drawn := answer.Table{Code: "days", Picture: true, All: 2, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "what", Heading: "what", Kind: answer.Text}, {Code: "from", Heading: "from", Kind: answer.Day},
+			{Code: "to", Heading: "to", Kind: answer.Day}},
 		Rows: []answer.Row{stretch("period", days.From, days.LastDay()), stretch("shown", from, to)}}
 	part := newPart("")
 	part.Tables = append(part.Tables, t, off, drawn)
 	one := *in
 	one.Timeline, one.Sort, one.Page = false, backlog.ByStart, api.Page{}
-	part.Notes = append(part.Notes, answer.Note{Code: "some-time", Text: numfmt.Counted(len(rows), "order") + " open at some time", Orders: len(rows), Behind: size.behindOf("open", &one).of("list", backlog.SomeTime)})
+	part.Notes = append(part.Notes, answer.Note{Code: "some-time", Text: numfmt.Counted(len(rows), "order") + " open at some time",
+		Orders: len(rows), Behind: size.behindOf("open", &one).of("list", backlog.SomeTime)})
 	d.Parts = append(d.Parts, part)
 	return nil
 }
@@ -592,8 +632,9 @@ func openWords(bounds period.Bounds, q backlog.Question, asked string, of backlo
 	days, _ := backlog.Cut(q.Periods[0], bounds)
 	stretch := cmp.Or(asked, q.Periods[0].Days())
 	words := map[string]string{
-		backlog.AtStart: "open at the start of " + stretch, backlog.OpenedIn: "opened in " + stretch, backlog.ClosedIn: "closed in " + stretch,
-		backlog.AtEnd: "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
+		backlog.AtStart: "open at the start of " + stretch, backlog.OpenedIn: "opened in " + stretch,
+		backlog.ClosedIn: "closed in " + stretch,
+		backlog.AtEnd:    "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
 		backlog.NotOpen:  "closed on the first day of " + stretch + ", or on the day on which they started",
 		backlog.EverOpen: "with a day on which they were opened",
 	}[of.What]

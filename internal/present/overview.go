@@ -21,7 +21,8 @@ import (
 func Overview(b *book.Book, backlog *Backlog, quality *answer.Document) (*api.Overview, error) {
 	bounds := b.Bounds()
 	if b.Orders() == 0 {
-		return &api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(), Version: b.Version(), Figures: []api.OverviewFigure{}}, nil
+		return &api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(),
+			Version: b.Version(), Figures: []api.OverviewFigure{}}, nil
 	}
 	month, days := monthOf(bounds.DataDate)
 	if days.LastDay() != bounds.DataDate {
@@ -29,7 +30,8 @@ func Overview(b *book.Book, backlog *Backlog, quality *answer.Document) (*api.Ov
 	}
 	before, _ := monthOf(days.From - 1)
 	o := overview{b, backlog, [2]string{month, before}}
-	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before, DataDate: bounds.DataDate.String(), Version: b.Version()}
+	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before,
+		DataDate: bounds.DataDate.String(), Version: b.Version()}
 	for _, ask := range []func() ([]api.OverviewFigure, error){o.orders, o.open, o.took, o.immediate} {
 		figures, err := ask()
 		if err != nil {
@@ -75,7 +77,8 @@ func consoleAddress(page string, words map[string]string) string {
 }
 
 func (o overview) orders() ([]api.OverviewFigure, error) {
-	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: consoleAddress("/compare", map[string]string{"each": "day", "basis": milestone.Ordered, "period": o.months[0]})}
+	f := api.OverviewFigure{Code: "orders", Label: "Orders", Address: consoleAddress("/compare",
+		map[string]string{"each": "day", "basis": milestone.Ordered, "period": o.months[0]})}
 	for i, of := range o.months {
 		d, err := Crosstab(o.book, &api.CrosstabQuestion{Counting: api.Counting{Period: of}}, ToRead)
 		if err != nil {
@@ -94,7 +97,8 @@ func (o overview) orders() ([]api.OverviewFigure, error) {
 }
 
 func (o overview) open() ([]api.OverviewFigure, error) {
-	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: consoleAddress("/open", map[string]string{"period": o.months[0]}), Behind: "ordered and not yet shipped"}
+	f := api.OverviewFigure{Code: "open", Label: "Open at the end", Address: consoleAddress("/open",
+		map[string]string{"period": o.months[0]}), Behind: "ordered and not yet shipped"}
 	for i, of := range o.months {
 		in := &api.OpenQuestion{Period: of}
 		d, err := o.backlog.Open(o.book, in, ToRead)
@@ -115,10 +119,13 @@ func (o overview) open() ([]api.OverviewFigure, error) {
 
 // took is the median, and the late share by the promise.
 func (o overview) took() ([]api.OverviewFigure, error) {
-	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped", Address: consoleAddress("/how-long", map[string]string{"period": o.months[0]})}
-	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: consoleAddress("/how-long", map[string]string{"period": o.months[0], "promise": milestone.Promised})}
+	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped",
+		Address: consoleAddress("/how-long", map[string]string{"period": o.months[0]})}
+	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: consoleAddress("/how-long",
+		map[string]string{"period": o.months[0], "promise": milestone.Promised})}
 	for i, of := range o.months {
-		d, err := Took(o.book, &api.TookQuestion{Placing: api.Placing{Period: of}, Promise: milestone.Promised, Show: []string{"median"}}, ToRead)
+		d, err := Took(o.book, &api.TookQuestion{Placing: api.Placing{Period: of}, Promise: milestone.Promised, Show: []string{"median"}},
+			ToRead)
 		if err != nil {
 			return nil, err
 		}
@@ -127,7 +134,8 @@ func (o overview) took() ([]api.OverviewFigure, error) {
 		kept := func(code string) answer.Cell { return promise.Totals[0].Cells[promise.At(code)] }
 		half, counted := total("median"), total("n")
 		share := kept("late_share")
-		behind, told, text := "of "+numfmt.Counted(int(*counted.Number), "order"), kept("late").Text+" of "+kept("late_of").Text+" whose outcome is known", numfmt.Either(share.Number != nil, share.Text+"%", "")
+		behind, told, text := "of "+numfmt.Counted(int(*counted.Number), "order"),
+			kept("late").Text+" of "+kept("late_of").Text+" whose outcome is known", numfmt.Either(share.Number != nil, share.Text+"%", "")
 		if i > 0 {
 			median.Before, median.BeforeValue, median.BeforeBehind = half.Text, half.Number, behind
 			late.Before, late.BeforeValue, late.BeforeBehind = text, share.Number, told
@@ -150,7 +158,8 @@ func (o overview) took() ([]api.OverviewFigure, error) {
 }
 
 func (o overview) immediate() ([]api.OverviewFigure, error) {
-	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order", Address: consoleAddress("/immediate", map[string]string{"period": o.months[0]})}
+	f := api.OverviewFigure{Code: "immediate", Label: "Immediate: requested for the day of the order",
+		Address: consoleAddress("/immediate", map[string]string{"period": o.months[0]})}
 	for i, of := range o.months {
 		d, err := Immediate(o.book, &api.ImmediateQuestion{Period: of}, ToRead)
 		if err != nil {
@@ -174,7 +183,8 @@ func qualityFigure(d *answer.Document) api.OverviewFigure {
 	issues := d.Parts[0].Table("issues")
 	value := float64(len(issues.Rows))
 	text := numfmt.Count(len(issues.Rows))
-	f := api.OverviewFigure{Code: "quality", Label: "Kinds of issues in the records", Sentence: d.Asked(), Address: "/quality", Text: text, Value: &value, Behind: "in all records"}
+	f := api.OverviewFigure{Code: "quality", Label: "Kinds of issues in the records", Sentence: d.Asked(), Address: "/quality",
+		Text: text, Value: &value, Behind: "in all records"}
 	most := 0.0
 	for _, r := range issues.Rows {
 		if title, ofOrders := strings.CutPrefix(r.Cells[issues.At("what")].Text, "orders: "); ofOrders && *r.Cells[0].Number > most {

@@ -44,7 +44,8 @@ func (s Size) keeps() bool { return s == ToKeep }
 
 // newDocument begins a document.
 func newDocument(b *book.Book, analysis string, sentence query.Sentence) *answer.Document {
-	d := &answer.Document{Analysis: analysis, Version: b.Version(), FirstDay: b.Bounds().FirstDay.String(), DataDate: b.Bounds().DataDate.String(), Parts: []answer.Part{}}
+	d := &answer.Document{Analysis: analysis, Version: b.Version(), FirstDay: b.Bounds().FirstDay.String(),
+		DataDate: b.Bounds().DataDate.String(), Parts: []answer.Part{}}
 	say(d, sentence)
 	return d
 }
@@ -150,7 +151,8 @@ func metByMissing(n int, to behind) []answer.Note {
 	if n == 0 {
 		return nil
 	}
-	return []answer.Note{{Code: "unequal-missing", Orders: n, Text: fmt.Sprintf(query.MetByMissingText, numfmt.Counted(n, "selected order")), Behind: to.of("note", "unequal-missing")}}
+	return []answer.Note{{Code: "unequal-missing", Orders: n, Text: fmt.Sprintf(query.MetByMissingText,
+		numfmt.Counted(n, "selected order")), Behind: to.of("note", "unequal-missing")}}
 }
 
 // Condition understands a condition, which stands under a word of the request; an empty one picks all orders. The error is a

@@ -24,34 +24,45 @@ type RecordIssue struct {
 
 // recordWords are the titles and advice of issues with other records than orders, by code.
 var recordWords = map[string]struct{ title, advice string }{
-	"customer-without-orders":   {"customers without orders", "Listed, and in no order. Nothing is wrong where they are new."},
-	"customer-not-listed":       {"customers of orders that are not in the list of customers", "Contact and telephone are missing. Load the newer list, or mend the spelling."},
-	"product-not-listed":        {"products of lines that are not in the list of products", "Load the newer list, or mend the spelling."},
-	"line-without-order":        {"lines of orders that have not come", "They wait, and count when their order comes."},
-	"shipment-without-order":    {"shipments of orders that have not come", "They wait, and count when their order comes."},
-	"payment-without-order":     {"payments for orders that have not come", "They wait, and count when their order comes."},
-	"status-without-order":      {"orders with status records that have not come", "The records wait, and count when the order comes."},
-	"receipt-twice":             {"receipts that stand with several orders", "One payment for several orders, or one typed twice? Each counts for its order."},
-	"site-without-zone":         {"sites with times of day and without a zone", "A local time has no instant there: no hours, no cut-off. Load the zones of sites."},
+	"customer-without-orders": {"customers without orders", "Listed, and in no order. Nothing is wrong where they are new."},
+	"customer-not-listed": {"customers of orders that are not in the list of customers",
+		"Contact and telephone are missing. Load the newer list, or mend the spelling."},
+	"product-not-listed":     {"products of lines that are not in the list of products", "Load the newer list, or mend the spelling."},
+	"line-without-order":     {"lines of orders that have not come", "They wait, and count when their order comes."},
+	"shipment-without-order": {"shipments of orders that have not come", "They wait, and count when their order comes."},
+	"payment-without-order":  {"payments for orders that have not come", "They wait, and count when their order comes."},
+	"status-without-order":   {"orders with status records that have not come", "The records wait, and count when the order comes."},
+	"receipt-twice": {"receipts that stand with several orders",
+		"One payment for several orders, or one typed twice? Each counts for its order."},
+	"site-without-zone": {"sites with times of day and without a zone",
+		"A local time has no instant there: no hours, no cut-off. Load the zones of sites."},
 	"place-without-coordinates": {"places without co-ordinates", "They cannot be drawn on a map."},
-	"status-new":                {"status names that came with the last load for the first time", "Nothing is wrong where the way of working has changed; otherwise mend the spelling."},
-	"status-not-listed":         {"statuses that are not in the list of statuses", "They have no place, no colour and are not final. Give them a place, or say of which status they are a spelling."},
-	"status-without-time":       {"status records without a time of day, where others of their source have one", "On their day they count after those with a time."},
-	"status-alike":              {"status names that are nearly equal", "Two spellings of one status are two statuses. Mend one."},
+	"status-new": {"status names that came with the last load for the first time",
+		"Nothing is wrong where the way of working has changed; otherwise mend the spelling."},
+	"status-not-listed": {"statuses that are not in the list of statuses",
+		"They have no place, no colour and are not final. Give them a place, or say of which status they are a spelling."},
+	"status-without-time": {"status records without a time of day, where others of their source have one",
+		"On their day they count after those with a time."},
+	"status-alike": {"status names that are nearly equal", "Two spellings of one status are two statuses. Mend one."},
 }
 
 // Quality says what looks wrong in the records, and how far each date is recorded.
 func Quality(b *book.Book, records []RecordIssue) *answer.Document {
-	d, part := newDocument(b, "quality", query.Sentence{query.Part("", fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", numfmt.Counted(b.Orders(), "order"), b.Bounds().FirstDay, b.Bounds().DataDate))}), newPart("")
+	d, part := newDocument(b, "quality", query.Sentence{query.Part("",
+		fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", numfmt.Counted(b.Orders(), "order"), b.Bounds().FirstDay,
+			b.Bounds().DataDate))}), newPart("")
 	issues := answer.Table{Code: "issues", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "count", Heading: "count", Kind: answer.Count}, {Code: "what", Heading: "what", Kind: answer.Text}, {Code: "code", Heading: "code", Kind: answer.Text},
-		{Code: "advice", Heading: "what follows, and what to do", Kind: answer.Text}, {Code: "examples", Heading: "examples", Kind: answer.Text}}}
+		{Code: "count", Heading: "count", Kind: answer.Count}, {Code: "what", Heading: "what", Kind: answer.Text},
+		{Code: "code", Heading: "code", Kind: answer.Text},
+		{Code: "advice", Heading: "what follows, and what to do", Kind: answer.Text},
+		{Code: "examples", Heading: "examples", Kind: answer.Text}}}
 	add := func(count answer.Cell, code, title, advice string, examples []string, all int) {
 		words := strings.Join(examples, "; ")
 		if all > len(examples) && len(examples) > 0 {
 			words += "; …"
 		}
-		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{count, answer.Words(title), answer.Words(code), answer.Words(advice), answer.Words(words)}})
+		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{count, answer.Words(title), answer.Words(code),
+			answer.Words(advice), answer.Words(words)}})
 	}
 	to := ToRead.behindOf("quality", &struct{}{})
 	for i, orders := range quality.Count(b) {
@@ -77,13 +88,17 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 
 // datesTable says how far each date is recorded.
 func datesTable(b *book.Book) answer.Table {
-	t := answer.Table{Code: "dates", Title: "How far each date is recorded", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "date", Heading: "date", Kind: answer.Text}, {Code: "kind", Heading: "is a", Kind: answer.Text},
-		{Code: "present", Heading: "orders with it", Kind: answer.Count}, {Code: "missing", Heading: "without", Kind: answer.Count}, {Code: "ahead", Heading: "after the data date", Kind: answer.Count},
-		{Code: "earliest", Heading: "earliest", Kind: answer.Day}, {Code: "latest", Heading: "latest", Kind: answer.Day}}}
+	t := answer.Table{Code: "dates", Title: "How far each date is recorded", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{
+			{Code: "date", Heading: "date", Kind: answer.Text}, {Code: "kind", Heading: "is a", Kind: answer.Text},
+			{Code: "present", Heading: "orders with it", Kind: answer.Count}, {Code: "missing", Heading: "without", Kind: answer.Count},
+			{Code: "ahead", Heading: "after the data date", Kind: answer.Count},
+			{Code: "earliest", Heading: "earliest", Kind: answer.Day}, {Code: "latest", Heading: "latest", Kind: answer.Day}}}
 	for _, k := range quality.Milestones(b) {
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(k.Milestone.Name), answer.Words(numfmt.Either(k.Milestone.Plan, "plan", "fact")),
-			answer.Whole(k.Present), answer.Whole(k.Missing), answer.Whole(k.Ahead), answer.Words(k.Earliest.String()), answer.Words(k.Latest.String())}})
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(k.Milestone.Name),
+			answer.Words(numfmt.Either(k.Milestone.Plan, "plan", "fact")),
+			answer.Whole(k.Present), answer.Whole(k.Missing), answer.Whole(k.Ahead), answer.Words(k.Earliest.String()),
+			answer.Words(k.Latest.String())}})
 	}
 	t.All = len(t.Rows)
 	return t
@@ -93,8 +108,10 @@ func datesTable(b *book.Book) answer.Table {
 const shownExamples = 5
 
 var calendarWords = map[string]struct{ title, advice string }{
-	"calendar-ends":         {"calendars whose holidays are not known up to the data date", "Lengths beyond follow the weekly pattern and say so. Load the newer calendar."},
-	"site-without-calendar": {"sites without a calendar of their own", "Their orders are counted by the default calendar. Load a calendar of the name of the site, its region or its country."},
+	"calendar-ends": {"calendars whose holidays are not known up to the data date",
+		"Lengths beyond follow the weekly pattern and say so. Load the newer calendar."},
+	"site-without-calendar": {"sites without a calendar of their own",
+		"Their orders are counted by the default calendar. Load a calendar of the name of the site, its region or its country."},
 }
 
 // calendarIssues are the calendars that end before the data, and the sites that have none.

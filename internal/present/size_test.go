@@ -27,8 +27,10 @@ func TestListsHaveBounds(t *testing.T) {
 	require.NoError(t, err)
 	_, _, err = page(all, api.Page{}, ToKeep.Cells/11+1, file, "period", "2026")
 	assert.ErrorContains(t, err, "one holds at most 4,000,000")
-	assert.Empty(t, file.behindOf("took", &api.TookQuestion{}).within("2026").group([]string{"x"}).of("state", "running"), "a file has no addresses")
-	assert.Equal(t, answer.Address("took?group=x&state=running"), ToRead.behindOf("took", &api.TookQuestion{}).group([]string{"x"}).of("state", "running"))
+	assert.Empty(t, file.behindOf("took", &api.TookQuestion{}).within("2026").group([]string{"x"}).of("state", "running"),
+		"a file has no addresses")
+	assert.Equal(t, answer.Address("took?group=x&state=running"), ToRead.behindOf("took",
+		&api.TookQuestion{}).group([]string{"x"}).of("state", "running"))
 }
 
 // Two groupings of very many keys are a list of the pairs that occur, and no table of mostly nothing.

@@ -70,7 +70,8 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 	d := newDocument(b, analysis, q.Sentence(asked))
 	d.Heading = p.heading()
 	if left := leftOut(a.Population, q.Question, p.to); left != nil {
-		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book", answer.Term{Label: "in the book", Orders: a.Population.InBook},
+		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book",
+			answer.Term{Label: "in the book", Orders: a.Population.InBook},
 			append([]answer.Term{{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
 	}
 	part.Notes = slices.Concat([]answer.Note{}, p.notes(a), part.Notes)
@@ -102,7 +103,8 @@ func (p *statusPresenter) shown(total status.Group) (codes []int) {
 // lengthColumns are those of statistics of lengths, under a head that they share.
 func (p *statusPresenter) lengthColumns(of string) (columns []answer.Column) {
 	for _, c := range [][2]string{{"mean", "mean"}, {"median", "median"}, {"p90", "p90"}, {"longest", "longest"}} {
-		columns = append(columns, answer.Column{Code: c[0], Heading: c[1], Shared: of + ", " + p.heading(), Kind: answer.Number, Unit: p.question.UnitWords()})
+		columns = append(columns, answer.Column{Code: c[0], Heading: c[1], Shared: of + ", " + p.heading(), Kind: answer.Number,
+			Unit: p.question.UnitWords()})
 	}
 	return columns
 }
@@ -114,7 +116,8 @@ func (p *statusPresenter) lengths(d distribution.Distribution) []answer.Cell {
 		return make([]answer.Cell, 4)
 	}
 	ticks := float64(unit.Ticks())
-	return []answer.Cell{answer.Measured(d.Mean()/ticks, 2), answer.Measured(d.Quantile(0.5)/ticks, 1), answer.Measured(d.Quantile(0.9)/ticks, 1), lengthCell(float64(d.Max()), unit)}
+	return []answer.Cell{answer.Measured(d.Mean()/ticks, 2), answer.Measured(d.Quantile(0.5)/ticks, 1),
+		answer.Measured(d.Quantile(0.9)/ticks, 1), lengthCell(float64(d.Max()), unit)}
 }
 
 // orderDays is a cell of all lengths together.
@@ -154,7 +157,8 @@ func StatusLatest(b *book.Book, in *api.StatusLatestQuestion, size Size) (*answe
 		}
 	}
 	if a.Total.NoStatus > 0 || terms == nil {
-		terms = append(terms, answer.Term{Label: "without a status record by then", Orders: a.Total.NoStatus, Behind: p.to.of("list", status.PickNone)})
+		terms = append(terms, answer.Term{Label: "without a status record by then", Orders: a.Total.NoStatus,
+			Behind: p.to.of("list", status.PickNone)})
 	}
 	part.Lines = append(part.Lines, p.asked(a, terms))
 	return p.present(statusLatest, status.AskLatest, part, a), nil
@@ -162,25 +166,32 @@ func StatusLatest(b *book.Book, in *api.StatusLatestQuestion, size Size) (*answe
 
 // asked is the line of the orders that a question is about.
 func (p *statusPresenter) asked(a status.Answer, terms []answer.Term) answer.Line {
-	return answer.NewLine(numfmt.Counted(a.Population.Asked, "order")+" asked about", answer.Term{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}, terms...)
+	return answer.NewLine(numfmt.Counted(a.Population.Asked, "order")+" asked about",
+		answer.Term{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}, terms...)
 }
 
 // latestTable has a row for each status.
 func (p *statusPresenter) latestTable(a status.Answer) answer.Table {
-	t := answer.Table{Code: "statuses", Rows: []answer.Row{}, Columns: append([]answer.Column{{Code: "status", Heading: "status", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count}, {Code: "share", Heading: "%", Kind: answer.Percent}},
-		append(p.lengthColumns("time in status"), answer.Column{Code: "running", Heading: "not at their end", Kind: answer.Count, Folded: true})...)}
+	t := answer.Table{Code: "statuses", Rows: []answer.Row{},
+		Columns: append([]answer.Column{{Code: "status", Heading: "status", Kind: answer.Text},
+			{Code: "orders", Heading: "orders", Kind: answer.Count}, {Code: "share", Heading: "%", Kind: answer.Percent}},
+			append(p.lengthColumns("time in status"), answer.Column{Code: "running", Heading: "not at their end", Kind: answer.Count,
+				Folded: true})...)}
 	if len(p.question.By) > 0 {
 		t.Folded, t.Title = true, "All groups together, with the time in status"
 	}
 	for _, code := range p.shown(a.Total) {
 		c := a.Total.Cells[code]
-		row := append([]answer.Cell{answer.Words(p.name(code)), p.orders(c.Count, p.to, status.PickLatest+":"+p.name(code)), percent(c.Count, a.Total.Orders)}, p.lengths(c.Lengths)...)
+		row := append([]answer.Cell{answer.Words(p.name(code)), p.orders(c.Count, p.to, status.PickLatest+":"+p.name(code)),
+			percent(c.Count, a.Total.Orders)}, p.lengths(c.Lengths)...)
 		t.Rows = append(t.Rows, answer.Row{Cells: append(row, answer.Whole(c.Running))})
 	}
 	without := func(name string, n int, pick string) answer.Row {
-		return answer.Row{Cells: append([]answer.Cell{answer.Words(name), p.orders(n, p.to, pick), percent(n, a.Total.Orders)}, make([]answer.Cell, 5)...)}
+		return answer.Row{Cells: append([]answer.Cell{answer.Words(name), p.orders(n, p.to, pick), percent(n, a.Total.Orders)},
+			make([]answer.Cell, 5)...)}
 	}
-	t.Rows, t.Totals = append(t.Rows, without("no status", a.Total.NoStatus, status.PickNone)), []answer.Row{without("all", a.Total.Orders, status.PickAll)}
+	t.Rows, t.Totals = append(t.Rows, without("no status", a.Total.NoStatus, status.PickNone)),
+		[]answer.Row{without("all", a.Total.Orders, status.PickAll)}
 	t.All = len(t.Rows)
 	return t
 }
@@ -192,7 +203,8 @@ func (p *statusPresenter) groupsTable(a status.Answer) answer.Table {
 	for _, code := range shown {
 		t.Columns = append(t.Columns, answer.Column{Code: p.name(code), Heading: p.name(code), Shared: "orders", Kind: answer.Count})
 	}
-	t.Columns = append(t.Columns, answer.Column{Code: "none", Heading: "no status", Shared: "orders", Kind: answer.Count}, answer.Column{Code: "all", Heading: "all", Shared: "orders", Kind: answer.Count})
+	t.Columns = append(t.Columns, answer.Column{Code: "none", Heading: "no status", Shared: "orders", Kind: answer.Count},
+		answer.Column{Code: "all", Heading: "all", Shared: "orders", Kind: answer.Count})
 	row := func(name answer.Cell, g status.Group, to behind) answer.Row {
 		cells := []answer.Cell{name}
 		for _, code := range shown {
@@ -235,8 +247,10 @@ func StatusTimes(b *book.Book, in *api.StatusTimesQuestion, size Size) (*answer.
 		terms = append(terms, answer.Term{Label: "without one (at the order's end, or without a time of day)", Orders: unmeasured})
 	}
 	part.Lines = append(part.Lines, answer.NewLine(words, answer.Term{Label: "status periods", Orders: all}, terms...))
-	part.Notes = append(part.Notes, answer.Note{Code: "lengths", Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; those that still last, %s, run to %v", numfmt.Count(running), q.At)},
-		answer.Note{Code: "order-days", Text: "order-days are all lengths together, in " + q.UnitWords() + ": never the length of one order"})
+	part.Notes = append(part.Notes, answer.Note{Code: "lengths",
+		Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; those that still last, %s, run to %v", numfmt.Count(running), q.At)},
+		answer.Note{Code: "order-days", Text: "order-days are all lengths together, in " + q.UnitWords() +
+			": never the length of one order"})
 	return p.present(statusTimes, status.AskTimes, part, a), nil
 }
 
@@ -293,10 +307,14 @@ func partOf(bounds period.Bounds, p period.Period, step day.Span) bool {
 // timesTable has a row for each group and status.
 func (p *statusPresenter) timesTable(a status.Answer) answer.Table {
 	key := p.timesKey()
-	t := answer.Table{Code: "times", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append(slices.Clone(key), answer.Column{Code: "status", Heading: "status", Kind: answer.Text},
-		answer.Column{Code: "periods", Heading: "status periods", Kind: answer.Count, Unit: "status periods"}, answer.Column{Code: "orders", Heading: "orders", Kind: answer.Count}, answer.Column{Code: "running", Heading: "still in it", Kind: answer.Count})}
+	t := answer.Table{Code: "times", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append(slices.Clone(key),
+		answer.Column{Code: "status", Heading: "status", Kind: answer.Text},
+		answer.Column{Code: "periods", Heading: "status periods", Kind: answer.Count, Unit: "status periods"},
+		answer.Column{Code: "orders", Heading: "orders", Kind: answer.Count}, answer.Column{Code: "running", Heading: "still in it",
+			Kind: answer.Count})}
 	t.Columns = append(t.Columns, p.lengthColumns("time in status")...)
-	t.Columns = append(t.Columns, answer.Column{Code: "share", Heading: "% of all time", Kind: answer.Percent}, answer.Column{Code: "order_days", Heading: "order-days", Kind: answer.Number, Unit: p.question.UnitWords()})
+	t.Columns = append(t.Columns, answer.Column{Code: "share", Heading: "% of all time", Kind: answer.Percent},
+		answer.Column{Code: "order_days", Heading: "order-days", Kind: answer.Number, Unit: p.question.UnitWords()})
 	shown := p.shown(a.Total)
 	rows := func(g status.Group, name []answer.Cell, to behind, empty bool) (rows []answer.Row) {
 		all := 0
@@ -313,7 +331,8 @@ func (p *statusPresenter) timesTable(a status.Answer) answer.Table {
 				share = answer.Measured(100*float64(c.Ticks)/float64(all), 1)
 			}
 			visited := status.PickVisited + ":" + p.name(code)
-			cells := append(slices.Clone(name), answer.Words(p.name(code)), p.orders(c.Count, to, visited), p.orders(c.Orders, to, visited), p.orders(c.Running, to, status.PickRunning+":"+p.name(code)))
+			cells := append(slices.Clone(name), answer.Words(p.name(code)), p.orders(c.Count, to, visited),
+				p.orders(c.Orders, to, visited), p.orders(c.Running, to, status.PickRunning+":"+p.name(code)))
 			days := p.question.Measure.Unit.Number(c.Ticks)
 			rows = append(rows, p.row(g, append(append(cells, p.lengths(c.Lengths)...), share, orderDays(days))))
 		}
@@ -344,14 +363,17 @@ func (p *statusPresenter) meansTable(a status.Answer) answer.Table {
 	shown := slices.DeleteFunc(p.shown(a.Total), func(code int) bool { return len(a.Total.Cells[code].Lengths) == 0 })
 	for _, code := range shown {
 		name := p.name(code)
-		t.Columns = append(t.Columns, answer.Column{Code: name, Heading: "mean", Shared: name, Kind: answer.Number, Unit: p.question.UnitWords()},
-			answer.Column{Code: name + " periods", Heading: "status periods", Shared: name, Kind: answer.Count, Unit: "status periods"}, answer.Column{Code: name + " running", Heading: "still in it", Shared: name, Kind: answer.Count})
+		t.Columns = append(t.Columns, answer.Column{Code: name, Heading: "mean", Shared: name, Kind: answer.Number,
+			Unit: p.question.UnitWords()},
+			answer.Column{Code: name + " periods", Heading: "status periods", Shared: name, Kind: answer.Count, Unit: "status periods"},
+			answer.Column{Code: name + " running", Heading: "still in it", Shared: name, Kind: answer.Count})
 	}
 	for _, g := range first(a.Groups, p.size) {
 		cells, to := named(g.Keys[:1]), p.within(g)
 		for _, code := range shown {
 			c := g.Cells[code]
-			cells = append(cells, answer.Measured(c.Lengths.Mean()/float64(p.question.Measure.Unit.Ticks()), 2), p.orders(c.Count, to, status.PickVisited+":"+p.name(code)), answer.Whole(c.Running))
+			cells = append(cells, answer.Measured(c.Lengths.Mean()/float64(p.question.Measure.Unit.Ticks()), 2),
+				p.orders(c.Count, to, status.PickVisited+":"+p.name(code)), answer.Whole(c.Running))
 		}
 		t.Rows = append(t.Rows, p.row(g, cells))
 	}
@@ -372,8 +394,11 @@ func StatusTransitions(b *book.Book, in *api.StatusTransitionsQuestion, size Siz
 	part := newPart("")
 	recorded := m.Population.Asked - m.Total.NoStatus
 	part.Tables = append(part.Tables, p.transitionsTable(m), p.matrixTable(m), p.returnsTable(m), p.pathsTable(m, recorded), p.endsTable(m))
-	part.Lines = append(part.Lines, p.asked(m.Answer, []answer.Term{{Label: "on " + numfmt.Counted(len(m.Paths), "path"), Orders: recorded, Behind: p.to.of("list", status.PickRecorded)}, {Label: "without a status record", Orders: m.Total.NoStatus, Behind: p.to.of("list", status.PickUnrecorded)}}))
-	part.Notes = append(part.Notes, answer.Note{Code: "transitions", Text: "an order can make a transition more than once, so that there can be more transitions than orders; the time before one is that in the status it leaves"})
+	part.Lines = append(part.Lines, p.asked(m.Answer, []answer.Term{{Label: "on " + numfmt.Counted(len(m.Paths), "path"),
+		Orders: recorded, Behind: p.to.of("list", status.PickRecorded)}, {Label: "without a status record", Orders: m.Total.NoStatus,
+		Behind: p.to.of("list", status.PickUnrecorded)}}))
+	part.Notes = append(part.Notes, answer.Note{Code: "transitions",
+		Text: "an order can make a transition more than once, so that there can be more transitions than orders; the time before one is that in the status it leaves"})
 	return p.present(statusTransitions, status.AskTransitions, part, m.Answer), nil
 }
 
@@ -384,13 +409,16 @@ func (p *statusPresenter) transition(from, to int) string {
 
 // transitionsTable has a row for each transition.
 func (p *statusPresenter) transitionsTable(m status.Transitions) answer.Table {
-	t := answer.Table{Code: "transitions", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append([]answer.Column{{Code: "from", Heading: "from", Kind: answer.Text}, {Code: "to", Heading: "to", Kind: answer.Text},
-		{Code: "transitions", Heading: "transitions", Kind: answer.Count, Unit: "transitions"}, {Code: "orders", Heading: "orders", Kind: answer.Count}}, p.lengthColumns("time before")...)}
+	t := answer.Table{Code: "transitions", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: append([]answer.Column{{Code: "from", Heading: "from", Kind: answer.Text}, {Code: "to", Heading: "to", Kind: answer.Text},
+			{Code: "transitions", Heading: "transitions", Kind: answer.Count, Unit: "transitions"},
+			{Code: "orders", Heading: "orders", Kind: answer.Count}}, p.lengthColumns("time before")...)}
 	for from, row := range m.Matrix {
 		for to, c := range row {
 			if c.Count > 0 {
 				pick := p.transition(from, to)
-				t.Rows = append(t.Rows, answer.Row{Cells: append([]answer.Cell{answer.Words(p.name(from)), answer.Words(p.name(to)), p.orders(c.Count, p.to, pick), p.orders(c.Orders, p.to, pick)}, p.lengths(c.Lengths)...)})
+				t.Rows = append(t.Rows, answer.Row{Cells: append([]answer.Cell{answer.Words(p.name(from)), answer.Words(p.name(to)),
+					p.orders(c.Count, p.to, pick), p.orders(c.Orders, p.to, pick)}, p.lengths(c.Lengths)...)})
 			}
 		}
 	}
@@ -400,15 +428,18 @@ func (p *statusPresenter) transitionsTable(m status.Transitions) answer.Table {
 
 // matrixTable has a row for each status that orders left, and a column for each that they went to.
 func (p *statusPresenter) matrixTable(m status.Transitions) answer.Table {
-	t := answer.Table{Code: "matrix", Title: "From which to which, as a matrix", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "from", Heading: "from", Kind: answer.Text}}}
+	t := answer.Table{Code: "matrix", Title: "From which to which, as a matrix", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "from", Heading: "from", Kind: answer.Text}}}
 	var entered []int
 	for to := range m.Matrix {
 		if slices.ContainsFunc(m.Matrix, func(row []status.Cell) bool { return row[to].Count > 0 }) {
 			entered = append(entered, to)
-			t.Columns = append(t.Columns, answer.Column{Code: p.name(to), Heading: p.name(to), Shared: "transitions to", Kind: answer.Count, Unit: "transitions"})
+			t.Columns = append(t.Columns, answer.Column{Code: p.name(to), Heading: p.name(to), Shared: "transitions to",
+				Kind: answer.Count, Unit: "transitions"})
 		}
 	}
-	t.Columns = append(t.Columns, answer.Column{Code: "all", Heading: "all", Shared: "transitions to", Kind: answer.Count, Unit: "transitions"})
+	t.Columns = append(t.Columns, answer.Column{Code: "all", Heading: "all", Shared: "transitions to", Kind: answer.Count,
+		Unit: "transitions"})
 	for from, row := range m.Matrix {
 		cells, all := []answer.Cell{answer.Words(p.name(from))}, 0
 		for _, to := range entered {
@@ -425,13 +456,16 @@ func (p *statusPresenter) matrixTable(m status.Transitions) answer.Table {
 
 // returnsTable has a row for each status that orders came back to.
 func (p *statusPresenter) returnsTable(m status.Transitions) answer.Table {
-	t := answer.Table{Code: "returns", Title: "Returns to a status, and the time away", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: append(append([]answer.Column{{Code: "to", Heading: "back to", Kind: answer.Text},
-		{Code: "returns", Heading: "returns", Kind: answer.Count, Unit: "returns"}, {Code: "orders", Heading: "orders", Kind: answer.Count}}, p.lengthColumns("time away")...),
-		answer.Column{Code: "order_days", Heading: "order-days away", Kind: answer.Number, Unit: p.question.UnitWords()})}
+	t := answer.Table{Code: "returns", Title: "Returns to a status, and the time away", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: append(append([]answer.Column{{Code: "to", Heading: "back to", Kind: answer.Text},
+			{Code: "returns", Heading: "returns", Kind: answer.Count, Unit: "returns"}, {Code: "orders", Heading: "orders",
+				Kind: answer.Count}}, p.lengthColumns("time away")...),
+			answer.Column{Code: "order_days", Heading: "order-days away", Kind: answer.Number, Unit: p.question.UnitWords()})}
 	for code, c := range m.Returns {
 		if c.Count > 0 {
 			pick, days := status.PickReturned+":"+p.name(code), p.question.Measure.Unit.Number(c.Ticks)
-			cells := append([]answer.Cell{answer.Words(p.name(code)), p.orders(c.Count, p.to, pick), p.orders(c.Orders, p.to, pick)}, p.lengths(c.Lengths)...)
+			cells := append([]answer.Cell{answer.Words(p.name(code)), p.orders(c.Count, p.to, pick), p.orders(c.Orders, p.to, pick)},
+				p.lengths(c.Lengths)...)
 			t.Rows = append(t.Rows, answer.Row{Cells: append(cells, orderDays(days))})
 		}
 	}
@@ -441,25 +475,32 @@ func (p *statusPresenter) returnsTable(m status.Transitions) answer.Table {
 
 // pathsTable has a row for each way that orders took, the most frequent first.
 func (p *statusPresenter) pathsTable(m status.Transitions, recorded int) answer.Table {
-	t := answer.Table{Code: "paths", Title: "Paths, the most frequent first", Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(m.Paths), Columns: []answer.Column{{Code: "orders", Heading: "orders", Kind: answer.Count}, {Code: "share", Heading: "%", Kind: answer.Percent}, {Code: "ended", Heading: "ended", Kind: answer.Count},
-		{Code: "median", Heading: "median to the end, or to the data date", Shared: p.heading(), Kind: answer.Number, Unit: p.question.UnitWords()}, {Code: "path", Heading: "path", Kind: answer.Text}}}
+	t := answer.Table{Code: "paths", Title: "Paths, the most frequent first", Rows: []answer.Row{}, Totals: []answer.Row{},
+		All: len(m.Paths), Columns: []answer.Column{{Code: "orders", Heading: "orders", Kind: answer.Count},
+			{Code: "share", Heading: "%", Kind: answer.Percent}, {Code: "ended", Heading: "ended", Kind: answer.Count},
+			{Code: "median", Heading: "median to the end, or to the data date", Shared: p.heading(), Kind: answer.Number,
+				Unit: p.question.UnitWords()}, {Code: "path", Heading: "path", Kind: answer.Text}}}
 	paths := m.Paths
 	if !p.size.keeps() {
 		paths = paths[:min(len(paths), mostPaths)]
 	}
 	for _, way := range paths {
 		text := status.PathText(p.history, way.Statuses)
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{p.orders(way.Orders, p.to, status.PickPath+":"+text), percent(way.Orders, recorded), answer.Whole(way.Ended), p.lengths(way.Lengths)[1], answer.Words(text)}})
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{p.orders(way.Orders, p.to, status.PickPath+":"+text),
+			percent(way.Orders, recorded), answer.Whole(way.Ended), p.lengths(way.Lengths)[1], answer.Words(text)}})
 	}
 	return t
 }
 
 // endsTable says in which status orders begin, and in which they stand last.
 func (p *statusPresenter) endsTable(m status.Transitions) answer.Table {
-	t := answer.Table{Code: "ends", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "status", Heading: "status", Kind: answer.Text}, {Code: "first", Heading: "begin here", Kind: answer.Count}, {Code: "last", Heading: "stand here last", Kind: answer.Count}}}
+	t := answer.Table{Code: "ends", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "status", Heading: "status", Kind: answer.Text},
+			{Code: "first", Heading: "begin here", Kind: answer.Count}, {Code: "last", Heading: "stand here last", Kind: answer.Count}}}
 	for code := range p.history.Statuses {
 		if m.First[code]+m.Last[code] > 0 {
-			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(p.name(code)), answer.Whole(m.First[code]), answer.Whole(m.Last[code])}})
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(p.name(code)), answer.Whole(m.First[code]),
+				answer.Whole(m.Last[code])}})
 		}
 	}
 	t.All = len(t.Rows)
@@ -479,8 +520,13 @@ func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*ans
 	if err != nil {
 		return nil, err
 	}
-	t := answer.Table{Code: "periods", All: len(places), Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{{Code: "number", Heading: "number", Kind: answer.Order}, {Code: "sequence", Heading: "sequence", Kind: answer.Count, Unit: "status periods"}, {Code: "status", Heading: "status", Kind: answer.Text},
-		{Code: "from", Heading: "from", Kind: answer.Day}, {Code: "last_seen", Heading: "last seen", Kind: answer.Day}, {Code: "until", Heading: "until", Kind: answer.Day}, {Code: "length", Heading: p.heading(), Kind: answer.Number, Unit: q.UnitWords()}, {Code: "remarks", Heading: "remarks", Kind: answer.Text}}}
+	t := answer.Table{Code: "periods", All: len(places), Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "number", Heading: "number", Kind: answer.Order},
+			{Code: "sequence", Heading: "sequence", Kind: answer.Count, Unit: "status periods"},
+			{Code: "status", Heading: "status", Kind: answer.Text},
+			{Code: "from", Heading: "from", Kind: answer.Day}, {Code: "last_seen", Heading: "last seen", Kind: answer.Day},
+			{Code: "until", Heading: "until", Kind: answer.Day}, {Code: "length", Heading: p.heading(), Kind: answer.Number,
+				Unit: q.UnitWords()}, {Code: "remarks", Heading: "remarks", Kind: answer.Text}}}
 	shown, offset, err := page(places, in.Page, len(t.Columns), size, "period", in.Period)
 	if err != nil {
 		return nil, err
@@ -510,8 +556,10 @@ func (p *statusPresenter) periodCells(place status.Place) []answer.Cell {
 	if place.Flags&statuses.Ambiguous != 0 {
 		remarks = append(remarks, "two records at one moment")
 	}
-	return []answer.Cell{answer.Words(block.Numbers[row]), answer.Written(strconv.Itoa(place.Sequence), float64(place.Sequence)), answer.Words(p.name(int(place.Status))),
-		answer.Words(place.From.String()), answer.Words(place.LastSeen.String()), answer.Words(place.Until.String()), length, answer.Words(strings.Join(remarks, "; "))}
+	return []answer.Cell{answer.Words(block.Numbers[row]), answer.Written(strconv.Itoa(place.Sequence), float64(place.Sequence)),
+		answer.Words(p.name(int(place.Status))),
+		answer.Words(place.From.String()), answer.Words(place.LastSeen.String()), answer.Words(place.Until.String()), length,
+		answer.Words(strings.Join(remarks, "; "))}
 }
 
 func (p *statusPresenter) notes(a status.Answer) (notes []answer.Note) {
@@ -524,13 +572,17 @@ func (p *statusPresenter) notes(a status.Answer) (notes []answer.Note) {
 		note("part-period", 0, "", "%s is %s", q.Periods[0].Text, cut)
 	}
 	if a.Ambiguous > 0 {
-		note(status.PickAmbiguous, a.Ambiguous, p.to.of("list", status.PickAmbiguous), "%s two records at one moment that name different statuses, and nothing tells which came first: the later row counts", numfmt.Has(a.Ambiguous, "order"))
+		note(status.PickAmbiguous, a.Ambiguous, p.to.of("list", status.PickAmbiguous),
+			"%s two records at one moment that name different statuses, and nothing tells which came first: the later row counts",
+			numfmt.Has(a.Ambiguous, "order"))
 	}
 	if a.Disagreeing > 0 {
-		note(status.PickDisagreeing, a.Disagreeing, p.to.of("list", status.PickDisagreeing), "for %s the daily list names on some day another status than the events do; one source counts for an order, and they are never mixed", numfmt.Counted(a.Disagreeing, "order"))
+		note(status.PickDisagreeing, a.Disagreeing, p.to.of("list", status.PickDisagreeing),
+			"for %s the daily list names on some day another status than the events do; one source counts for an order, and they are never mixed", numfmt.Counted(a.Disagreeing, "order"))
 	}
 	if a.ByDaily > 0 {
-		note(status.PickDaily, a.ByDaily, p.to.of("list", status.PickDaily), "%s only a daily list: a status that came and went between two days is not in it", numfmt.Has(a.ByDaily, "order"))
+		note(status.PickDaily, a.ByDaily, p.to.of("list", status.PickDaily),
+			"%s only a daily list: a status that came and went between two days is not in it", numfmt.Has(a.ByDaily, "order"))
 	}
 	if !slices.Contains(p.history.Rules.Final, true) {
 		note("no-final", 0, "", "no status is marked final, so every last status still counts as running; mark in the list of statuses those that end an order")
@@ -551,7 +603,8 @@ func (p *statusPresenter) notes(a status.Answer) (notes []answer.Note) {
 }
 
 // statusOrders makes the orders behind the numbers of a question about statuses from how its words are understood.
-func statusOrders[Q any](analysis string, question func(*book.Book, *Q) (status.Question, error)) func(*book.Book, url.Values) (*Orders, picks, error) {
+func statusOrders[Q any](analysis string, question func(*book.Book, *Q) (status.Question, error)) func(*book.Book, url.Values) (*Orders,
+	picks, error) {
 	return func(b *book.Book, words url.Values) (*Orders, picks, error) {
 		in := new(Q)
 		pick, err := read(analysis, in, words)
@@ -588,9 +641,13 @@ func statusWords(q status.Question, list string) string {
 		begun = ", begun in " + asked.Text
 	}
 	return map[string]string{
-		status.PickLatest: fmt.Sprintf("that stood in “%s” at the end of %v", of, q.At), status.PickNone: fmt.Sprintf("without a status record by %v", q.At),
-		status.PickVisited: "with a status period of “" + of + "”" + begun, status.PickRunning: "still in “" + of + "”" + begun, status.PickReturned: "that came back to “" + of + "”" + begun,
-		status.PickWent: "that went " + of + begun, status.PickPath: "on the path " + of, status.PickRecorded: "with a status record", status.PickUnrecorded: "without a status record",
-		status.PickAmbiguous: "with two statuses at one moment", status.PickDisagreeing: "whose two sources of statuses differ", status.PickDaily: "with only a daily list of statuses",
+		status.PickLatest:  fmt.Sprintf("that stood in “%s” at the end of %v", of, q.At),
+		status.PickNone:    fmt.Sprintf("without a status record by %v", q.At),
+		status.PickVisited: "with a status period of “" + of + "”" + begun, status.PickRunning: "still in “" + of + "”" + begun,
+		status.PickReturned: "that came back to “" + of + "”" + begun,
+		status.PickWent:     "that went " + of + begun, status.PickPath: "on the path " + of, status.PickRecorded: "with a status record",
+		status.PickUnrecorded: "without a status record",
+		status.PickAmbiguous:  "with two statuses at one moment", status.PickDisagreeing: "whose two sources of statuses differ",
+		status.PickDaily: "with only a daily list of statuses",
 	}[what]
 }

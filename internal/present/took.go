@@ -43,7 +43,8 @@ func TookQuestion(b *book.Book, in *api.TookQuestion) (duration.Question, *book.
 	if b, err = b.WithStandIns(in.Through...); err != nil {
 		return duration.Question{}, b, request.Invalid("through", strings.Join(in.Through, ","), err.Error())
 	}
-	q, err := duration.Parse(b, duration.Request{Request: placed(in.Leg, in.Placing), Through: in.Through, Promise: in.Promise, Show: in.Show})
+	q, err := duration.Parse(b, duration.Request{Request: placed(in.Leg, in.Placing), Through: in.Through, Promise: in.Promise,
+		Show: in.Show})
 	if err != nil {
 		return q, b, err
 	}
@@ -118,13 +119,16 @@ func (p *tookPresenter) present() answer.Part {
 		made.Tables[1].Picture = len(q.Show) > 1
 	}
 	if q.Limit != nil {
-		made.Tables = append(made.Tables, p.keyedTable("limit", fmt.Sprintf("How many took %s, finished or still waiting?", q.Limit.Words(q.Measure.Unit)), p.limitColumns(), p.limitCells))
+		made.Tables = append(made.Tables, p.keyedTable("limit", fmt.Sprintf("How many took %s, finished or still waiting?",
+			q.Limit.Words(q.Measure.Unit)), p.limitColumns(), p.limitCells))
 	}
 	if q.Promise != nil {
-		made.Tables = append(made.Tables, p.keyedTable("promise", "And was the promise kept, by the days themselves?", p.promiseColumns(), p.promiseCells))
+		made.Tables = append(made.Tables, p.keyedTable("promise", "And was the promise kept, by the days themselves?", p.promiseColumns(),
+			p.promiseCells))
 	}
 	if p.estimates {
-		made.Tables = append(made.Tables, p.keyedTable("estimate", "And with the orders that still run?", p.estimateColumns(), p.estimateCells))
+		made.Tables = append(made.Tables, p.keyedTable("estimate", "And with the orders that still run?", p.estimateColumns(),
+			p.estimateCells))
 	}
 	made.Tables = append(made.Tables, p.workingTable())
 	if !p.size.keeps() {
@@ -209,21 +213,25 @@ func (p *tookPresenter) heading() string {
 // legAddress is the address of one leg of the chain alone, its orders placed as the whole's are.
 func (p *tookPresenter) legAddress(l leg.Leg) behind {
 	one := p.in
-	one.From, one.To, one.Through, one.Promise, one.Over, one.AtLeast, one.Basis = l.From.Name, l.To.Name, nil, "", api.Number{}, api.Number{}, p.Question.Basis.Name
+	one.From, one.To, one.Through, one.Promise, one.Over, one.AtLeast, one.Basis = l.From.Name, l.To.Name, nil, "", api.Number{},
+		api.Number{}, p.Question.Basis.Name
 	return p.size.behindOf("took", &one)
 }
 
 // groupsTable has a row for each group, and of a chain one for each of its legs.
 func (p *tookPresenter) groupsTable() answer.Table {
 	q, chain := p.Question, len(p.Question.Through) > 0
-	t := answer.Table{Code: "groups", Columns: keyColumns(q.By, "group"), Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.part.Groups)}
+	t := answer.Table{Code: "groups", Columns: keyColumns(q.By, "group"), Rows: []answer.Row{}, Totals: []answer.Row{},
+		All: len(p.part.Groups)}
 	if chain {
 		t.Columns = append(t.Columns, answer.Column{Code: "leg", Heading: "leg", Kind: answer.Text})
 		t.All *= 1 + len(p.part.Legs)
 	}
-	t.Columns = append(t.Columns, answer.Column{Code: "asked", Heading: "asked", Kind: answer.Count}, answer.Column{Code: "n", Heading: "n", Kind: answer.Count})
+	t.Columns = append(t.Columns, answer.Column{Code: "asked", Heading: "asked", Kind: answer.Count},
+		answer.Column{Code: "n", Heading: "n", Kind: answer.Count})
 	for _, s := range q.Show {
-		t.Columns = append(t.Columns, answer.Column{Code: s.String(), Heading: s.String(), Shared: p.heading(), Kind: answer.Number, Unit: q.UnitWords()})
+		t.Columns = append(t.Columns, answer.Column{Code: s.String(), Heading: s.String(), Shared: p.heading(), Kind: answer.Number,
+			Unit: q.UnitWords()})
 	}
 	left := p.part.Total.Reconciliation(q.Leg)[1:]
 	for _, r := range left {
@@ -231,13 +239,18 @@ func (p *tookPresenter) groupsTable() answer.Table {
 		if chain {
 			heading = strings.ReplaceAll(r.Code, "-", " ")
 		}
-		t.Columns = append(t.Columns, answer.Column{Code: r.Code, Heading: heading, Kind: answer.Count, Folded: r.Orders == 0 && !(chain && (r.Code == leg.Running.String() || r.Code == leg.Cancelled.String()))})
+		t.Columns = append(t.Columns, answer.Column{Code: r.Code, Heading: heading, Kind: answer.Count, Folded: r.Orders == 0 &&
+			!(chain && (r.Code == leg.Running.String() || r.Code == leg.Cancelled.String()))})
 	}
-	inTime := slices.ContainsFunc(p.part.Groups, func(g duration.Group) bool { return g.Step.From != 0 && runningShare(g) != runningShare(p.part.Total) })
+	inTime := slices.ContainsFunc(p.part.Groups, func(g duration.Group) bool {
+		return g.Step.From != 0 &&
+			runningShare(g) != runningShare(p.part.Total)
+	})
 	t.Columns = append(t.Columns, answer.Column{Code: "running_share", Heading: "still running %", Kind: answer.Percent, Folded: !inTime},
 		answer.Column{Code: "holidays_unknown", Heading: "holidays unknown", Kind: answer.Count, Folded: p.part.Total.HolidaysUnknown == 0})
 	if chain {
-		t.Columns = append(t.Columns, answer.Column{Code: "every_leg", Heading: "n, every leg complete", Kind: answer.Count}, answer.Column{Code: "every_leg_mean", Heading: "mean, every leg complete", Kind: answer.Number, Unit: q.UnitWords()})
+		t.Columns = append(t.Columns, answer.Column{Code: "every_leg", Heading: "n, every leg complete", Kind: answer.Count},
+			answer.Column{Code: "every_leg_mean", Heading: "mean, every leg complete", Kind: answer.Number, Unit: q.UnitWords()})
 	}
 	var more []func(g duration.Group, to behind) []answer.Cell
 	fold := func(code, shared string, columns []answer.Column, cells func(g duration.Group, to behind) []answer.Cell) {
@@ -255,10 +268,16 @@ func (p *tookPresenter) groupsTable() answer.Table {
 		fold("limit", q.Limit.Words(q.Measure.Unit), p.limitColumns(), p.limitCells)
 	}
 	if q.Promise != nil {
-		fold("promise", "promise", p.promiseColumns()[1:], func(g duration.Group, to behind) []answer.Cell { return p.promiseCells(g, to)[1:] })
+		fold("promise", "promise", p.promiseColumns()[1:], func(g duration.Group, to behind) []answer.Cell {
+			return p.promiseCells(g,
+				to)[1:]
+		})
 	}
 	if p.estimates {
-		fold("estimate", "estimate", p.estimateColumns()[1:], func(g duration.Group, to behind) []answer.Cell { return p.estimateCells(g, to)[1:] })
+		fold("estimate", "estimate", p.estimateColumns()[1:], func(g duration.Group,
+			to behind) []answer.Cell {
+			return p.estimateCells(g, to)[1:]
+		})
 	}
 	row := func(g, whole duration.Group, keys []string, l *leg.Leg) answer.Row {
 		to := p.to
@@ -278,7 +297,8 @@ func (p *tookPresenter) groupsTable() answer.Table {
 		for _, term := range g.Reconciliation(q.Leg)[1:] {
 			r.Cells = append(r.Cells, p.state(term.Orders, to, term.Code))
 		}
-		r.Cells = append(r.Cells, percent(int(g.States[leg.Running]), g.Orders), answer.Orders(g.HolidaysUnknown, to.of("note", duration.NoteHolidaysUnknown)))
+		r.Cells = append(r.Cells, percent(int(g.States[leg.Running]), g.Orders), answer.Orders(g.HolidaysUnknown,
+			to.of("note", duration.NoteHolidaysUnknown)))
 		if chain {
 			every := p.to.group(keys)
 			r.Cells = append(r.Cells, answer.Orders(g.Every.Orders, every.of("state", duration.EveryLeg)), p.length(g.Every.Mean(), 2))
@@ -318,8 +338,10 @@ func percent(some, all int) answer.Cell {
 }
 
 // keyedTable has a row for each group, with cells of its own.
-func (p *tookPresenter) keyedTable(code, title string, columns []answer.Column, cells func(g duration.Group, to behind) []answer.Cell) answer.Table {
-	t := answer.Table{Code: code, Title: title, Columns: append(keyColumns(p.Question.By, "group"), columns...), Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.part.Groups)}
+func (p *tookPresenter) keyedTable(code, title string, columns []answer.Column, cells func(g duration.Group,
+	to behind) []answer.Cell) answer.Table {
+	t := answer.Table{Code: code, Title: title, Columns: append(keyColumns(p.Question.By, "group"), columns...), Rows: []answer.Row{},
+		Totals: []answer.Row{}, All: len(p.part.Groups)}
 	for _, g := range first(p.part.Groups, p.size) {
 		t.Rows = append(t.Rows, p.remarked(answer.Row{Cells: append(p.keys(g.Keys), cells(g, p.to.group(g.Keys))...)}, duration.Group{}, g))
 	}
@@ -330,9 +352,11 @@ func (p *tookPresenter) keyedTable(code, title string, columns []answer.Column, 
 func (p *tookPresenter) limitColumns() []answer.Column {
 	shared := p.Question.Limit.Words(p.Question.Measure.Unit)
 	return []answer.Column{
-		{Code: "finished", Heading: "finished", Shared: shared, Kind: answer.Count}, {Code: "waiting", Heading: "still waiting", Shared: shared, Kind: answer.Count},
+		{Code: "finished", Heading: "finished", Shared: shared, Kind: answer.Count}, {Code: "waiting", Heading: "still waiting",
+			Shared: shared, Kind: answer.Count},
 		{Code: "within", Heading: "finished within", Kind: answer.Count}, {Code: "undecided", Heading: "undecided", Kind: answer.Count},
-		{Code: "share", Heading: "share %", Kind: answer.Percent}, {Code: "low", Heading: "at least %", Kind: answer.Percent}, {Code: "high", Heading: "at most %", Kind: answer.Percent},
+		{Code: "share", Heading: "share %", Kind: answer.Percent}, {Code: "low", Heading: "at least %", Kind: answer.Percent},
+		{Code: "high", Heading: "at most %", Kind: answer.Percent},
 		{Code: "cancelled", Heading: "cancelled over it", Kind: answer.Count}}
 }
 
@@ -341,7 +365,8 @@ func (p *tookPresenter) limitCells(g duration.Group, to behind) []answer.Cell {
 	o := g.Over(*p.Question.Limit)
 	share, low, high := o.Share()
 	of := func(n int, outcome string) answer.Cell { return answer.Orders(n, to.of("beyond", outcome)) }
-	return []answer.Cell{of(o.Finished, duration.Finished), of(o.Waiting, duration.StillWaiting), of(o.Within, duration.Within), of(o.Undecided, duration.NotOver),
+	return []answer.Cell{of(o.Finished, duration.Finished), of(o.Waiting, duration.StillWaiting), of(o.Within, duration.Within),
+		of(o.Undecided, duration.NotOver),
 		percent(share[0], share[1]), percent(low[0], low[1]), percent(high[0], high[1]), of(o.Cancelled, duration.CancelledOver)}
 }
 
@@ -361,8 +386,12 @@ func (p *tookPresenter) promiseColumns() (columns []answer.Column) {
 		columns = append(columns, answer.Column{Code: o.String(), Heading: o.Label(p.Question.Leg.To), Kind: answer.Count})
 	}
 	const shared = "working days late"
-	return append(columns, answer.Column{Code: "late", Heading: "late", Kind: answer.Count, Folded: true}, answer.Column{Code: "late_of", Heading: "of", Kind: answer.Count, Folded: true}, answer.Column{Code: "late_share", Heading: "late %", Kind: answer.Percent},
-		answer.Column{Code: "late_median", Heading: "median", Shared: shared, Kind: answer.Number, Unit: "working days"}, answer.Column{Code: "late_p90", Heading: "p90", Shared: shared, Kind: answer.Number, Unit: "working days"}, answer.Column{Code: "late_max", Heading: "max", Shared: shared, Kind: answer.Number, Unit: "working days"})
+	return append(columns, answer.Column{Code: "late", Heading: "late", Kind: answer.Count, Folded: true},
+		answer.Column{Code: "late_of", Heading: "of", Kind: answer.Count, Folded: true},
+		answer.Column{Code: "late_share", Heading: "late %", Kind: answer.Percent},
+		answer.Column{Code: "late_median", Heading: "median", Shared: shared, Kind: answer.Number, Unit: "working days"},
+		answer.Column{Code: "late_p90", Heading: "p90", Shared: shared, Kind: answer.Number, Unit: "working days"},
+		answer.Column{Code: "late_max", Heading: "max", Shared: shared, Kind: answer.Number, Unit: "working days"})
 }
 
 // promiseCells say how many of a group came early, on the day or late.
@@ -377,12 +406,15 @@ func (p *tookPresenter) promiseCells(g duration.Group, to behind) []answer.Cell 
 	if len(sizes) > 0 {
 		longest = answer.Measured(float64(sizes.Max()), 0)
 	}
-	return append(cells, answer.Orders(late, to.of("standing", duration.LateOutcomes)), answer.Whole(told), percent(late, told), answer.Measured(sizes.Quantile(0.5), 1), answer.Measured(sizes.Quantile(0.9), 1), longest)
+	return append(cells, answer.Orders(late, to.of("standing", duration.LateOutcomes)), answer.Whole(told), percent(late, told),
+		answer.Measured(sizes.Quantile(0.5), 1), answer.Measured(sizes.Quantile(0.9), 1), longest)
 }
 
 func (p *tookPresenter) estimateColumns() []answer.Column {
 	unit := p.Question.UnitWords()
-	return []answer.Column{{Code: "median", Heading: "median", Shared: p.heading(), Kind: answer.Number, Unit: unit}, {Code: "running", Heading: "still running", Kind: answer.Count}, {Code: "cancelled", Heading: "cancelled", Kind: answer.Count, Folded: true},
+	return []answer.Column{{Code: "median", Heading: "median", Shared: p.heading(), Kind: answer.Number, Unit: unit},
+		{Code: "running", Heading: "still running", Kind: answer.Count}, {Code: "cancelled", Heading: "cancelled", Kind: answer.Count,
+			Folded: true},
 		{Code: "with_running", Heading: "median with running", Shared: p.heading(), Kind: answer.Number, Unit: unit}}
 }
 
@@ -393,7 +425,8 @@ func (p *tookPresenter) estimateCells(g duration.Group, to behind) []answer.Cell
 	if !reached {
 		with = answer.Cell{Text: numfmt.Either(g.Orders > 0, "not reached", "")}
 	}
-	return []answer.Cell{p.length(g.Lengths.Quantile(0.5), 1), answer.Orders(g.Waiting.Running.Orders()+g.Waiting.Untold, to.of("state", leg.Running.String())), answer.Whole(g.Waiting.Cancelled.Orders()), with}
+	return []answer.Cell{p.length(g.Lengths.Quantile(0.5), 1), answer.Orders(g.Waiting.Running.Orders()+g.Waiting.Untold,
+		to.of("state", leg.Running.String())), answer.Whole(g.Waiting.Cancelled.Orders()), with}
 }
 
 // along is the address of the question by one of its two groupings alone.
@@ -427,7 +460,8 @@ func (p *tookPresenter) crossTable() answer.Table {
 		return named(g.Keys)[0].Text + numfmt.Either(r.Remarks != nil, " ("+strings.Join(r.Remarks, ", ")+")", "")
 	}
 	for _, c := range columns {
-		t.Columns = append(t.Columns, answer.Column{Code: c.Keys[0], Heading: name(c), Shared: shared, Kind: answer.Number, Unit: q.UnitWords()})
+		t.Columns = append(t.Columns, answer.Column{Code: c.Keys[0], Heading: name(c), Shared: shared, Kind: answer.Number,
+			Unit: q.UnitWords()})
 	}
 	t.Columns = append(t.Columns, answer.Column{Code: "all", Heading: "all", Shared: shared, Kind: answer.Number, Unit: q.UnitWords()})
 	cell := func(g *duration.Group, to behind) answer.Cell {
@@ -459,8 +493,11 @@ func (p *tookPresenter) crossTable() answer.Table {
 
 // workingTable shows what each step leaves of the orders in the book, and what it leaves out.
 func (p *tookPresenter) workingTable() answer.Table {
-	t := answer.Table{Code: "working", Title: "The working, step by step", Folded: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count}, {Code: "left_out", Heading: "left out by it", Kind: answer.Text}, {Code: "left_orders", Heading: "orders left out", Kind: answer.Count}}}
+	t := answer.Table{Code: "working", Title: "The working, step by step", Folded: true, Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{
+			{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
+			{Code: "left_out", Heading: "left out by it", Kind: answer.Text}, {Code: "left_orders", Heading: "orders left out",
+				Kind: answer.Count}}}
 	left := map[string]behind{duration.StepBook: p.whole(true), duration.StepPeriod: p.whole(false)}
 	for _, step := range p.part.Steps(p.Question) {
 		to, known := left[step.Code]
@@ -477,7 +514,8 @@ func (p *tookPresenter) workingTable() answer.Table {
 			if step.Code == duration.StepPeriod || step.Code == duration.StepCondition {
 				word = "placed"
 			}
-			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{{}, {}, answer.Words(r.Label), answer.Orders(r.Orders, p.to.of(word, r.Code))}})
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{{}, {}, answer.Words(r.Label),
+				answer.Orders(r.Orders, p.to.of(word, r.Code))}})
 		}
 	}
 	t.All = len(t.Rows)
@@ -497,14 +535,17 @@ func (p *tookPresenter) whole(book bool) behind {
 func (p *tookPresenter) spreadTable() answer.Table {
 	q := p.Question
 	t := answer.Table{Code: "spread", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "set", Heading: "set", Kind: answer.Text}, {Code: "name", Heading: "name", Kind: answer.Text}, {Code: "other", Heading: "second key", Kind: answer.Text}, {Code: "asked", Heading: "asked", Kind: answer.Count}, {Code: "n", Heading: "n", Kind: answer.Count}, {Code: "running", Heading: "still running", Kind: answer.Count}}}
+		{Code: "set", Heading: "set", Kind: answer.Text}, {Code: "name", Heading: "name", Kind: answer.Text},
+		{Code: "other", Heading: "second key", Kind: answer.Text}, {Code: "asked", Heading: "asked", Kind: answer.Count},
+		{Code: "n", Heading: "n", Kind: answer.Count}, {Code: "running", Heading: "still running", Kind: answer.Count}}}
 	quantiles := []float64{0, 0.1, 0.25, 0.5, 0.75, 0.9, 1}
 	for _, code := range []string{"min", "p10", "p25", "median", "p75", "p90", "max"} {
 		t.Columns = append(t.Columns, answer.Column{Code: code, Heading: code, Kind: answer.Number, Unit: q.UnitWords()})
 	}
 	t.Columns = append(t.Columns, answer.Column{Code: "mean", Heading: "mean", Kind: answer.Number, Unit: q.UnitWords()})
 	add := func(set, name, other string, g, whole duration.Group, to behind) {
-		cells := []answer.Cell{answer.Words(set), answer.Words(name), answer.Words(other), answer.Orders(g.Orders, to.of()), p.state(g.Lengths.Orders(), to, duration.Counted), p.state(int(g.States[leg.Running]), to, leg.Running.String())}
+		cells := []answer.Cell{answer.Words(set), answer.Words(name), answer.Words(other), answer.Orders(g.Orders, to.of()),
+			p.state(g.Lengths.Orders(), to, duration.Counted), p.state(int(g.States[leg.Running]), to, leg.Running.String())}
 		for _, quantile := range quantiles {
 			cells = append(cells, p.length(g.Lengths.Quantile(quantile), -1))
 		}
@@ -548,12 +589,17 @@ func (p *tookPresenter) distributionTable() answer.Table {
 	if unit.Ticks() > 1 || len(bars) > mostBars {
 		bars, width = bars.Gathered(unit.Stretch(), mostBars)
 	}
-	t := answer.Table{Code: "distribution", Picture: true, All: len(bars), Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "length", Heading: "from", Kind: answer.Number, Unit: p.Question.UnitWords()}, {Code: "longest", Heading: "to", Kind: answer.Number, Unit: p.Question.UnitWords()}, {Code: "width", Heading: "width", Kind: answer.Number, Unit: p.Question.UnitWords()}, {Code: "orders", Heading: "orders", Kind: answer.Count}}}
+	t := answer.Table{Code: "distribution", Picture: true, All: len(bars), Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{
+			{Code: "length", Heading: "from", Kind: answer.Number, Unit: p.Question.UnitWords()},
+			{Code: "longest", Heading: "to", Kind: answer.Number, Unit: p.Question.UnitWords()},
+			{Code: "width", Heading: "width", Kind: answer.Number, Unit: p.Question.UnitWords()},
+			{Code: "orders", Heading: "orders", Kind: answer.Count}}}
 	for _, bar := range bars {
 		from, to := unit.Number(bar.Length), unit.Number(bar.Length+width-1)
 		written := func(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Measured(from, 2), answer.Measured(to, 2), answer.Measured(unit.Number(width), 2), answer.Orders(bar.Orders, p.to.of("shortest", written(from), "longest", written(to)))}})
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Measured(from, 2), answer.Measured(to, 2),
+			answer.Measured(unit.Number(width), 2), answer.Orders(bar.Orders, p.to.of("shortest", written(from), "longest", written(to)))}})
 	}
 	return t
 }
@@ -562,7 +608,8 @@ func (p *tookPresenter) distributionTable() answer.Table {
 func (p *tookPresenter) curveTable() answer.Table {
 	g := p.part.Total
 	t := answer.Table{Code: "curve", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "length", Heading: "length", Kind: answer.Number, Unit: p.Question.UnitWords()}, {Code: "at_risk", Heading: "at risk", Kind: answer.Count}, {Code: "ended", Heading: "ended", Kind: answer.Count}}}
+		{Code: "length", Heading: "length", Kind: answer.Number, Unit: p.Question.UnitWords()},
+		{Code: "at_risk", Heading: "at risk", Kind: answer.Count}, {Code: "ended", Heading: "ended", Kind: answer.Count}}}
 	for _, code := range []string{"beyond", "low", "high", "done", "cancelled"} {
 		t.Columns = append(t.Columns, answer.Column{Code: code, Heading: code + " %", Kind: answer.Percent})
 	}
@@ -576,7 +623,8 @@ func (p *tookPresenter) curveTable() answer.Table {
 			risk, ended = last.AtRisk, last.Ended
 			at++
 		}
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{p.length(float64(s.Length), -1), answer.Whole(risk), answer.Whole(ended), share(last.Beyond), share(last.Low), share(last.High), share(s.Ended), share(s.Cancelled)}})
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{p.length(float64(s.Length), -1), answer.Whole(risk), answer.Whole(ended),
+			share(last.Beyond), share(last.Low), share(last.High), share(s.Ended), share(s.Cancelled)}})
 	}
 	t.All = len(t.Rows)
 	return t
@@ -614,7 +662,8 @@ func (p *tookPresenter) notes() (notes []answer.Note) {
 		add("chain", line)
 	}
 	if q := p.Question; len(q.Show) == 1 && len(q.By) == 2 && len(q.Through) == 0 && !p.crossed() {
-		add("cross", fmt.Sprintf("rows by columns would be %s by %s, mostly of nothing: each pair that occurs has a row", numfmt.Count(len(p.part.Rows)), numfmt.Count(len(p.part.Columns))))
+		add("cross", fmt.Sprintf("rows by columns would be %s by %s, mostly of nothing: each pair that occurs has a row",
+			numfmt.Count(len(p.part.Rows)), numfmt.Count(len(p.part.Columns))))
 	}
 	if p.Question.Limit != nil {
 		add("limit", "the share over the limit is of all that are decided; undecided still run and are not over yet: at least and at most are the shares should none or all of them go over; orders that were over it when they were cancelled stand beside the share, and outside it")
@@ -672,7 +721,8 @@ func tookOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 		return nil, pick, request.Invalid("period", in.Period, "a list of orders takes one period")
 	}
 	o := &Orders{Book: b, Question: q}
-	o.Selection = duration.Selection{Keys: pick.keys(), State: pick.take("state"), Note: pick.take("note"), LimitOutcome: pick.take("beyond"), Standing: pick.take("standing")}
+	o.Selection = duration.Selection{Keys: pick.keys(), State: pick.take("state"), Note: pick.take("note"),
+		LimitOutcome: pick.take("beyond"), Standing: pick.take("standing")}
 	if o.Selection.Placed, err = pick.placement(); err != nil {
 		return nil, pick, err
 	}

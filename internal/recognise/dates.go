@@ -251,7 +251,8 @@ func (r readCell) tells() bool {
 }
 
 func (r readCell) midnight() bool {
-	return strings.HasPrefix(r.clock, "00:00") && strings.TrimLeft(r.clock[:8], "0:") == "" && (strings.HasSuffix(r.clock, "Z") || strings.HasSuffix(r.clock, "+00:00"))
+	return strings.HasPrefix(r.clock, "00:00") && strings.TrimLeft(r.clock[:8], "0:") == "" &&
+		(strings.HasSuffix(r.clock, "Z") || strings.HasSuffix(r.clock, "+00:00"))
 }
 
 // instant is what a number counts to.

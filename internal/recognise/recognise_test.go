@@ -22,10 +22,14 @@ func datesOf(cells ...string) DateVerdict {
 
 func TestEveryFormOfDate(t *testing.T) {
 	for text, want := range map[string]string{
-		"2026-07-04": "2026-07-04", "2026/7/4": "2026-07-04", "2026.07.04": "2026-07-04", "20260704": "2026-07-04", "2026-07-04T14:30:00+02:00": "2026-07-04T14:30:00+02:00",
-		"2026-07-04 14:30:05.123": "2026-07-04T14:30:05", "2026-07-04 14:30 UTC": "2026-07-04T14:30:00Z", "2026-07-04T14:30:00+0200": "2026-07-04T14:30:00+02:00", "2026-07-04 2:30 PM": "2026-07-04T14:30:00",
-		"4-Jul-2026": "2026-07-04", "4 July 2026": "2026-07-04", "July 4, 2026": "2026-07-04", "Sat, Jul 4th 2026, 12:05 am": "2026-07-04T00:05:00", "4. Juli 2026": "2026-07-04", "04-JUL-26": "2026-07-04",
-		"1er août 2026": "2026-08-01", "4 de marzo de 2026": "2026-03-04", "4 ottobre 2026": "2026-10-04", "04/set/2026": "2026-09-04", "4 mrt 2026": "2026-03-04", "4 października 2026 r.": "2026-10-04",
+		"2026-07-04": "2026-07-04", "2026/7/4": "2026-07-04", "2026.07.04": "2026-07-04", "20260704": "2026-07-04",
+		"2026-07-04T14:30:00+02:00": "2026-07-04T14:30:00+02:00",
+		"2026-07-04 14:30:05.123":   "2026-07-04T14:30:05", "2026-07-04 14:30 UTC": "2026-07-04T14:30:00Z",
+		"2026-07-04T14:30:00+0200": "2026-07-04T14:30:00+02:00", "2026-07-04 2:30 PM": "2026-07-04T14:30:00",
+		"4-Jul-2026": "2026-07-04", "4 July 2026": "2026-07-04", "July 4, 2026": "2026-07-04",
+		"Sat, Jul 4th 2026, 12:05 am": "2026-07-04T00:05:00", "4. Juli 2026": "2026-07-04", "04-JUL-26": "2026-07-04",
+		"1er août 2026": "2026-08-01", "4 de marzo de 2026": "2026-03-04", "4 ottobre 2026": "2026-10-04", "04/set/2026": "2026-09-04",
+		"4 mrt 2026": "2026-03-04", "4 października 2026 r.": "2026-10-04",
 		"Dienstag, 4. März 2025 14:30 Uhr": "2025-03-04T14:30:00", "2026 Jul 4": "2026-07-04",
 	} {
 		v := datesOf(text)
@@ -34,13 +38,16 @@ func TestEveryFormOfDate(t *testing.T) {
 		require.True(t, ok, text)
 		require.Equal(t, want, got, text)
 	}
-	for text, want := range map[string]string{"46207": "2026-07-04", "46207.604166666664": "2026-07-04T14:30:00", "1783175400": "2026-07-04T14:30:00Z", "1783175400000": "2026-07-04T14:30:00Z"} {
+	for text, want := range map[string]string{"46207": "2026-07-04", "46207.604166666664": "2026-07-04T14:30:00",
+		"1783175400": "2026-07-04T14:30:00Z", "1783175400000": "2026-07-04T14:30:00Z"} {
 		v := datesOf(text)
 		require.Equal(t, []any{Sure, false}, []any{v.Answer, v.Plain}, text)
 		got, _ := v.Forms[0].ISO(text, false)
 		require.Equal(t, want, got, text)
 	}
-	for _, text := range []string{"2026-02-30", "31/04/2026", "2026-07-04 25:00", "soon", "12", "7/2026", "July 2026", "4 Foo 2026", "2026-07-04T", "1899-12-31", "2200-01-01", "4/7/123", "4 July 2026 x", "", "12:30", "2026-07-04 14:30 XYZ", "26 4 July", "1.234", "99999"} {
+	for _, text := range []string{"2026-02-30", "31/04/2026", "2026-07-04 25:00", "soon", "12", "7/2026", "July 2026", "4 Foo 2026",
+		"2026-07-04T", "1899-12-31", "2200-01-01", "4/7/123", "4 July 2026 x", "", "12:30", "2026-07-04 14:30 XYZ", "26 4 July", "1.234",
+		"99999"} {
 		v := datesOf(text)
 		require.Equal(t, []any{No, 1}, []any{v.Answer, v.Strange}, text)
 	}
@@ -55,16 +62,24 @@ func TestOneOrderOfDayAndMonthFitsTheColumn(t *testing.T) {
 		example string
 		because string
 	}{
-		{"one excludes", []string{"03/04/2026", "13/04/2026"}, Sure, "[day-first]", "", `["03/04/2026" in row 2 can only be day-first or month-first "13/04/2026" in row 3 can only be day-first]`},
-		{"nothing excludes", []string{"04/07/2026", "07/08/2026"}, Ask, "[day-first month-first]", "04/07/2026 is 4 July 2026 or 7 April 2026", ""},
+		{"one excludes", []string{"03/04/2026", "13/04/2026"}, Sure, "[day-first]", "",
+			`["03/04/2026" in row 2 can only be day-first or month-first "13/04/2026" in row 3 can only be day-first]`},
+		{"nothing excludes", []string{"04/07/2026", "07/08/2026"}, Ask, "[day-first month-first]",
+			"04/07/2026 is 4 July 2026 or 7 April 2026", ""},
 		{"both ways are the same day", []string{"05/05/2026", "2026-07-04", "11/11/2026"}, Sure, "[day-first]", "", ""},
-		{"three ways, of which none is plain", []string{"01-02-03"}, Ask, "[day-first month-first year-first]", "01-02-03 is 1 February 2003 or 2 January 2003 or 3 February 2001", ""},
-		{"two orders in one column", []string{"13/04/2026", "04/13/2026"}, No, "[]", "", `["04/13/2026" in row 3 can only be month-first "13/04/2026" in row 2 can only be day-first]`},
-		{"years of two digits", []string{"04.07.26"}, Ask, "[day-first month-first]", "04.07.26 is 4 July 2026 or 7 April 2026", `["04.07.26" in row 2 can only be day-first or month-first]`},
+		{"three ways, of which none is plain", []string{"01-02-03"}, Ask, "[day-first month-first year-first]",
+			"01-02-03 is 1 February 2003 or 2 January 2003 or 3 February 2001", ""},
+		{"two orders in one column", []string{"13/04/2026", "04/13/2026"}, No, "[]", "",
+			`["04/13/2026" in row 3 can only be month-first "13/04/2026" in row 2 can only be day-first]`},
+		{"years of two digits", []string{"04.07.26"}, Ask, "[day-first month-first]", "04.07.26 is 4 July 2026 or 7 April 2026",
+			`["04.07.26" in row 2 can only be day-first or month-first]`},
 		{"years of two digits, and a day", []string{"04.07.26", "31.07.26"}, Sure, "[day-first]", "", ""},
-		{"years of two digits without points, and a day", []string{"04/07/26", "31/07/26"}, Ask, "[day-first year-first]", "04/07/26 is 4 July 2026 or 26 July 2004", `["31/07/26" in row 3 can only be day-first or year-first]`},
-		{"years of two digits, and a year that is none", []string{"04/07/26", "31/07/26", "31/08/30", "30/06/31"}, Sure, "[day-first]", "", ""},
-		{"what tells them apart fits all", []string{"4-Jul-2026", "2026-07-05", "13/07/2026"}, Sure, "[day-first]", "", `["13/07/2026" in row 4 can only be day-first]`},
+		{"years of two digits without points, and a day", []string{"04/07/26", "31/07/26"}, Ask, "[day-first year-first]",
+			"04/07/26 is 4 July 2026 or 26 July 2004", `["31/07/26" in row 3 can only be day-first or year-first]`},
+		{"years of two digits, and a year that is none", []string{"04/07/26", "31/07/26", "31/08/30", "30/06/31"}, Sure, "[day-first]",
+			"", ""},
+		{"what tells them apart fits all", []string{"4-Jul-2026", "2026-07-05", "13/07/2026"}, Sure, "[day-first]", "",
+			`["13/07/2026" in row 4 can only be day-first]`},
 		{"day numbers", []string{"46207", "46208"}, Sure, "[day numbers]", "", ""},
 		{"day numbers among dates", []string{"46207", "04/07/2026"}, No, "[]", "", ""},
 		{"empty", nil, No, "[]", "", "[]"},
@@ -87,14 +102,16 @@ func TestOneOrderOfDayAndMonthFitsTheColumn(t *testing.T) {
 // Whatever days a column holds, in whatever form: it comes as it is, or is asked; it never comes as something else.
 func TestAColumnOfDatesIsRightOrAsked(t *testing.T) {
 	layouts := map[DateForm][]string{
-		DayFirst: {"02/01/2006", "2.1.2006", "2-1-06", "02/01/2006 15:04", "2/1/2006 3:04:05 PM"}, MonthFirst: {"01/02/2006", "1/2/06", "1-2-2006 15:04:05"}, YearFirst: {"06-01-02", "06/01/02 15:04"},
+		DayFirst:   {"02/01/2006", "2.1.2006", "2-1-06", "02/01/2006 15:04", "2/1/2006 3:04:05 PM"},
+		MonthFirst: {"01/02/2006", "1/2/06", "1-2-2006 15:04:05"}, YearFirst: {"06-01-02", "06/01/02 15:04"},
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		form := rapid.SampledFrom([]DateForm{DayFirst, MonthFirst, YearFirst}).Draw(t, "form")
 		layout := rapid.SampledFrom(layouts[form]).Draw(t, "layout")
 		var cells, want []string
 		for range rapid.IntRange(1, 12).Draw(t, "cells") {
-			at := time.Date(rapid.IntRange(1990, 2050).Draw(t, "year"), time.Month(rapid.IntRange(1, 12).Draw(t, "month")), rapid.IntRange(1, 28).Draw(t, "day"), rapid.IntRange(0, 23).Draw(t, "hour"), 30, 0, 0, time.UTC)
+			at := time.Date(rapid.IntRange(1990, 2050).Draw(t, "year"), time.Month(rapid.IntRange(1, 12).Draw(t, "month")),
+				rapid.IntRange(1, 28).Draw(t, "day"), rapid.IntRange(0, 23).Draw(t, "hour"), 30, 0, 0, time.UTC)
 			cells, want = append(cells, at.Format(layout)), append(want, at.Format(time.DateOnly))
 		}
 		v := datesOf(cells...)
@@ -127,10 +144,14 @@ func numbersOf(cells ...string) NumberVerdict {
 
 func TestEveryFormOfNumber(t *testing.T) {
 	for text, want := range map[string][2]string{ // with a decimal point, and with a comma
-		"12": {"12", "12"}, "12.5": {"12.5", ""}, "12,5": {"", "12.5"}, "1.234": {"1.234", "1234"}, "1,234": {"1234", "1.234"}, "1.234,50": {"", "1234.50"}, "1,234.50": {"1234.50", ""},
-		"1.234.567": {"", "1234567"}, "1234.567": {"1234.567", ""}, "0.250": {"0.250", ""}, "0,250": {"", "0.250"}, "1 234,5": {"", "1234.5"}, "1'234.50": {"1234.50", ""}, "1\u00a0234": {"1234", "1234"},
-		"(9.00)": {"-9.00", ""}, "9.00-": {"-9.00", ""}, "+9": {"9", "9"}, "-9,5": {"", "-9.5"}, "€ 9,50": {"", "9.50"}, "9.50 EUR": {"9.50", ""}, "USD-9": {"-9", "-9"}, "$(9.00)": {"", ""}, "12 34": {"", ""},
-		".5": {"0.5", ""}, "5.": {"", ""}, "1,23,456": {"", ""}, "x": {"", ""}, "": {"", ""}, "1e5": {"", ""}, "-(5)": {"", ""}, "12.345.67": {"", ""}, "007": {"007", "007"},
+		"12": {"12", "12"}, "12.5": {"12.5", ""}, "12,5": {"", "12.5"}, "1.234": {"1.234", "1234"}, "1,234": {"1234", "1.234"},
+		"1.234,50": {"", "1234.50"}, "1,234.50": {"1234.50", ""},
+		"1.234.567": {"", "1234567"}, "1234.567": {"1234.567", ""}, "0.250": {"0.250", ""}, "0,250": {"", "0.250"},
+		"1 234,5": {"", "1234.5"}, "1'234.50": {"1234.50", ""}, "1\u00a0234": {"1234", "1234"},
+		"(9.00)": {"-9.00", ""}, "9.00-": {"-9.00", ""}, "+9": {"9", "9"}, "-9,5": {"", "-9.5"}, "€ 9,50": {"", "9.50"},
+		"9.50 EUR": {"9.50", ""}, "USD-9": {"-9", "-9"}, "$(9.00)": {"", ""}, "12 34": {"", ""},
+		".5": {"0.5", ""}, "5.": {"", ""}, "1,23,456": {"", ""}, "x": {"", ""}, "": {"", ""}, "1e5": {"", ""}, "-(5)": {"", ""},
+		"12.345.67": {"", ""}, "007": {"007", "007"},
 	} {
 		require.Equal(t, want, [2]string{Point.Decimal(text), Comma.Decimal(text)}, text)
 	}
@@ -140,7 +161,8 @@ func TestEveryFormOfNumber(t *testing.T) {
 		form    NumberForm
 		example string
 	}{
-		{[]string{"1.234", "5"}, Ask, 0, "1.234 is 1.234 or 1234"}, {[]string{"1.234", "0.5"}, Sure, Point, ""}, {[]string{"1.234", "1,5"}, Sure, Comma, ""}, {[]string{"1.5", "1,5"}, No, 0, ""},
+		{[]string{"1.234", "5"}, Ask, 0, "1.234 is 1.234 or 1234"}, {[]string{"1.234", "0.5"}, Sure, Point, ""},
+		{[]string{"1.234", "1,5"}, Sure, Comma, ""}, {[]string{"1.5", "1,5"}, No, 0, ""},
 		{[]string{"1", "2"}, Sure, Point, ""}, {nil, Sure, Point, ""}, {[]string{"n/a", "1,5"}, Sure, Comma, ""},
 	} {
 		v := numbersOf(tt.cells...)
@@ -190,7 +212,8 @@ func TestAColumnOfNumbersIsRightOrAsked(t *testing.T) {
 }
 
 func FuzzRecognise(f *testing.F) {
-	for _, seed := range []string{"4. Juli 2026", "04/07/26 2:30 pm", "1783175400000", "(1.234,50)-", "EUR 5", "T:", ":30", "2026-07-04T14:30+0200"} {
+	for _, seed := range []string{"4. Juli 2026", "04/07/26 2:30 pm", "1783175400000", "(1.234,50)-", "EUR 5", "T:", ":30",
+		"2026-07-04T14:30+0200"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, text string) {

@@ -96,7 +96,8 @@ func Kinds() []*Kind {
 }
 
 func orderColumns() []Column {
-	columns := []Column{{OrderColumn, Text}, {"customer", Text}, {"site", Text}, {"country", Text}, {"place", Text}, {"channel", Text}, {"currency", Currency}, {"region", Text}}
+	columns := []Column{{OrderColumn, Text}, {"customer", Text}, {"site", Text}, {"country", Text}, {"place", Text}, {"channel", Text},
+		{"currency", Currency}, {"region", Text}}
 	for _, m := range milestone.BuiltIn() {
 		columns = append(columns, Column{m.Name, Day})
 	}

@@ -50,8 +50,10 @@ func BenchmarkTakeAway(b *testing.B) {
 	shipped := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
 	var columns []list.Column
 	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
-	for name, operand := range map[string]predicate.Operand{"number": predicate.Number{}, "customer": predicate.Field("customer"), "site": predicate.Field("site"), "place": predicate.Field("place"),
-		"ordered": predicate.Day("ordered"), "promised": predicate.Day("promised"), "shipped": predicate.Day("shipped"), "value": predicate.Value{}, "length": predicate.Length{Leg: shipped, Measure: q.Measure}} {
+	for name, operand := range map[string]predicate.Operand{"number": predicate.Number{}, "customer": predicate.Field("customer"),
+		"site": predicate.Field("site"), "place": predicate.Field("place"),
+		"ordered": predicate.Day("ordered"), "promised": predicate.Day("promised"), "shipped": predicate.Day("shipped"),
+		"value": predicate.Value{}, "length": predicate.Length{Leg: shipped, Measure: q.Measure}} {
 		columns = append(columns, list.Column{Text: name, Heading: name, Operand: operand})
 	}
 	for _, format := range render.Formats() {
@@ -71,7 +73,8 @@ func BenchmarkTakeAway(b *testing.B) {
 						}
 					}
 				}()
-				a, err := list.Ask(orders, list.Request{Question: q, Columns: columns, Sort: []list.Key{{Column: columns[0]}}, Decimals: func(string) int { return 2 }})
+				a, err := list.Ask(orders, list.Request{Question: q, Columns: columns, Sort: []list.Key{{Column: columns[0]}},
+					Decimals: func(string) int { return 2 }})
 				if err != nil {
 					b.Fatal(err)
 				}

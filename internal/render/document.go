@@ -52,7 +52,8 @@ func (f Format) CheckDocument(d *answer.Document) error {
 				continue
 			}
 			if f == XLSX && len(t.Columns) > mostColumns-2 {
-				return fmt.Errorf("an XLSX worksheet holds %d columns, and the table %s has %d; want another form, or a coarser grouping", mostColumns, t.Code, len(t.Columns))
+				return fmt.Errorf("an XLSX worksheet holds %d columns, and the table %s has %d; want another form, or a coarser grouping",
+					mostColumns, t.Code, len(t.Columns))
 			}
 			if rows[t.Code] += len(t.Rows) + len(t.Totals); f.Check(rows[t.Code]) != nil {
 				return f.Check(rows[t.Code])

@@ -26,13 +26,15 @@ import (
 var head = Head{
 	Sheet:    "Orders",
 	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders asked about = 3 counted."},
-	Columns:    []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true}, {Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
+	Columns: []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true},
+		{Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
 	Highlights: []Highlight{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
 }
 
 func drawRow(t *rapid.T) list.Row {
 	text := rapid.SampledFrom([]string{"", "007", "=1+1", "'=1", "+1 555", "a, \"b\"\nc", "Mānuka <b>&", "2: =A1, -3"})
-	row := list.Row{Number: "N", Highlight: rapid.IntRange(-1, 0).Draw(t, "highlight"), Highlights: []int{-1, -1, -1, -1, -1}, Cells: make([]list.Cell, 5)}
+	row := list.Row{Number: "N", Highlight: rapid.IntRange(-1, 0).Draw(t, "highlight"), Highlights: []int{-1, -1, -1, -1, -1},
+		Cells: make([]list.Cell, 5)}
 	row.Highlights[2] = rapid.SampledFrom([]int{-1, 1}).Draw(t, "cell highlight")
 	row.Cells[0].Text, row.Cells[4].Text = text.Draw(t, "number"), text.Draw(t, "products")
 	if rapid.Bool().Draw(t, "shipped") {
@@ -115,8 +117,10 @@ func requireJSON(t *rapid.T, whole, lines []byte, rows []list.Row) {
 			}
 			return text
 		}
-		want := map[string]any{"number": orNull(r.Cells[0].Text), "=shipped": orNull(strings.Replace(r.Cells[1].Text, " ", "T", 1)), "value": nil,
-			"unpaid": map[string]any{list.Yes: true, list.No: false}[r.Cells[3].Text], "lines.product": orNull(r.Cells[4].Text), "highlight": highlightsOf(r)}
+		want := map[string]any{"number": orNull(r.Cells[0].Text), "=shipped": orNull(strings.Replace(r.Cells[1].Text, " ", "T", 1)),
+			"value":  nil,
+			"unpaid": map[string]any{list.Yes: true, list.No: false}[r.Cells[3].Text], "lines.product": orNull(r.Cells[4].Text),
+			"highlight": highlightsOf(r)}
 		if r.Cells[2].Text != "" {
 			want["value"] = r.Cells[2].Number
 		}
@@ -222,17 +226,20 @@ func requireParquet(t *rapid.T, file []byte, rows []list.Row) {
 		if r.Cells[2].Text != "" {
 			value = parquet.DoubleValue(r.Cells[2].Number).String()
 		}
-		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, map[string]string{list.Yes: "true", list.No: "false"}[r.Cells[3].Text], r.Cells[4].Text, highlightsOf(r)}, texts)
+		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, map[string]string{list.Yes: "true",
+			list.No: "false"}[r.Cells[3].Text], r.Cells[4].Text, highlightsOf(r)}, texts)
 	}
 }
 
 func TestWhatAWorksheetCannotHoldIsRefused(t *testing.T) {
 	assert.NoError(t, XLSX.Check(1_048_575))
-	assert.EqualError(t, XLSX.Check(1_048_576), "an XLSX worksheet holds 1048575 rows below its head, and these are 1048576; take them away as CSV or Parquet, or narrow the list")
+	assert.EqualError(t, XLSX.Check(1_048_576),
+		"an XLSX worksheet holds 1048575 rows below its head, and these are 1048576; take them away as CSV or Parquet, or narrow the list")
 	assert.NoError(t, CSV.Check(5_000_000))
 	row := list.Row{Number: "N-1", Highlight: -1, Highlights: []int{-1}, Cells: []list.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
 	var out bytes.Buffer
-	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}}, slices.Values([]list.Row{row}))
+	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}},
+		slices.Values([]list.Row{row}))
 	assert.ErrorContains(t, err, `order N-1, column "products": a text of 32768 characters`)
 	assert.Zero(t, out.Len(), "nothing is sent of a file that cannot be made")
 }

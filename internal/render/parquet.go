@@ -59,7 +59,8 @@ func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 	for _, name := range head.headings()[len(head.Columns):] {
 		add(name, parquet.String())
 	}
-	out := parquet.NewGenericWriter[any](w, parquet.NewSchema("orders", group), parquet.Compression(&parquet.Zstd), parquet.MaxRowsPerRowGroup(1<<16))
+	out := parquet.NewGenericWriter[any](w, parquet.NewSchema("orders", group), parquet.Compression(&parquet.Zstd),
+		parquet.MaxRowsPerRowGroup(1<<16))
 	out.SetKeyValueMetadata("sentence", head.Sentence)
 	out.SetKeyValueMetadata("about", strings.Join(head.Lines, "\n"))
 	row := make(parquet.Row, 0, len(group.names))

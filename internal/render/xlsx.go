@@ -129,7 +129,8 @@ type styles struct {
 
 func newStyles(file *excelize.File, head Head) (s styles, err error) {
 	s.by = map[string][]int{}
-	if s.heading, err = file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}}); err != nil {
+	if s.heading, err = file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true},
+		Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}}); err != nil {
 		return s, err
 	}
 	for _, form := range []string{"General", dayForm, clockForm} {

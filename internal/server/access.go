@@ -134,10 +134,14 @@ func (a *access) renew(token string) error {
 const sessionPath = api.BasePath + "/access/session"
 
 func (s *server) registerAccess(to huma.API) {
-	huma.Register(to, huma.Operation{OperationID: "enter", Method: http.MethodPost, Path: sessionPath, Summary: "Exchange a key that works once for a session", Security: []map[string][]string{{}}}, s.enter)
-	huma.Register(to, huma.Operation{OperationID: "leave", Method: http.MethodDelete, Path: sessionPath, Summary: "End the session that is shown"}, s.leave)
-	huma.Register(to, huma.Operation{OperationID: "entry", Method: http.MethodPost, Path: api.BasePath + "/access/keys", Summary: "Make a key that lets one browser in; only with the token"}, s.entry)
-	huma.Register(to, huma.Operation{OperationID: "new-key", Method: http.MethodPost, Path: api.BasePath + "/access/new-key", Summary: "Make another token, which is in the data folder then, and end all sessions; only with the token"}, s.newToken)
+	huma.Register(to, huma.Operation{OperationID: "enter", Method: http.MethodPost, Path: sessionPath,
+		Summary: "Exchange a key that works once for a session", Security: []map[string][]string{{}}}, s.enter)
+	huma.Register(to, huma.Operation{OperationID: "leave", Method: http.MethodDelete, Path: sessionPath,
+		Summary: "End the session that is shown"}, s.leave)
+	huma.Register(to, huma.Operation{OperationID: "entry", Method: http.MethodPost, Path: api.BasePath + "/access/keys",
+		Summary: "Make a key that lets one browser in; only with the token"}, s.entry)
+	huma.Register(to, huma.Operation{OperationID: "new-key", Method: http.MethodPost, Path: api.BasePath + "/access/new-key",
+		Summary: "Make another token, which is in the data folder then, and end all sessions; only with the token"}, s.newToken)
 }
 
 func (s *server) enter(ctx context.Context, in *struct{ Body api.EntryKey }) (*answered[api.Session], error) {

@@ -70,17 +70,22 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 func (s *server) registerAnswers(to huma.API) {
 	huma.Register(to, get("overview", "/overview", "The last full month beside the one before"), s.overview)
 	answers(s, to, get("took", "/took", "How long a leg took"), ofBook(present.Took))
-	answers(s, to, get("open", "/open", "What was open in a period or over time, how old it was, or which orders it was"), ofBook(s.backlog.Open))
+	answers(s, to, get("open", "/open", "What was open in a period or over time, how old it was, or which orders it was"),
+		ofBook(s.backlog.Open))
 	answers(s, to, get("due", "/due", "Which orders are due, late and at risk"), ofBook(present.Due))
 	answers(s, to, get("status-latest", "/status/latest", "Where orders stand, or stood at the end of a day"), ofBook(present.StatusLatest))
 	answers(s, to, get("status-times", "/status/times", "How long orders were in each status"), ofBook(present.StatusTimes))
-	answers(s, to, get("status-transitions", "/status/transitions", "From which status to which orders went, returns and paths"), ofBook(present.StatusTransitions))
-	answers(s, to, get("status-periods", "/status/periods", "In which status orders were, from when to when"), ofBook(present.StatusPeriods))
+	answers(s, to, get("status-transitions", "/status/transitions", "From which status to which orders went, returns and paths"),
+		ofBook(present.StatusTransitions))
+	answers(s, to, get("status-periods", "/status/periods", "In which status orders were, from when to when"),
+		ofBook(present.StatusPeriods))
 	answers(s, to, get("crosstab", "/crosstab", "Counts by rows and columns"), ofBook(present.Crosstab))
 	answers(s, to, get("compare", "/compare", "Counts by several dates beside each other, in each step of time"), ofBook(present.Compare))
 	answers(s, to, get("quality", "/quality", "What looks wrong in the records"), s.askQuality)
-	answers(s, to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was achieved on it"), ofBook(present.Immediate))
-	answers(s, to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"), ofBook(present.ImmediateCustomers))
+	answers(s, to, get("immediate", "/immediate", "How much was requested for the day of the order, and how much was achieved on it"),
+		ofBook(present.Immediate))
+	answers(s, to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"),
+		ofBook(present.ImmediateCustomers))
 }
 
 // askQuality looks at the records themselves besides the book.

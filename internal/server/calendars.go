@@ -25,10 +25,15 @@ import (
 func (s *server) registerCalendars(to huma.API) {
 	huma.Register(to, get("calendars", "/calendars", "The working calendars"), s.calendars)
 	huma.Register(to, get("calendar", "/calendars/{name}", "A working calendar over a year"), s.calendar)
-	huma.Register(to, get("calendar-file", "/calendars/{name}/file", "A working calendar as a file that can be loaded again"), s.calendarFile)
-	huma.Register(to, get("calendar-differences", "/calendars/{name}/differences", "The days of a year on which two calendars differ"), s.calendarDifferences)
-	huma.Register(to, huma.Operation{OperationID: "calendar-effect", Method: http.MethodPost, Path: api.BasePath + "/calendars/{name}/effect", Summary: "What a calendar would do to lengths, before it is saved"}, s.calendarEffect)
-	huma.Register(to, huma.Operation{OperationID: "save-calendar", Method: http.MethodPut, Path: api.BasePath + "/calendars/{name}", Summary: "Save a calendar, replacing the one of its name"}, s.saveCalendar)
+	huma.Register(to, get("calendar-file", "/calendars/{name}/file", "A working calendar as a file that can be loaded again"),
+		s.calendarFile)
+	huma.Register(to, get("calendar-differences", "/calendars/{name}/differences", "The days of a year on which two calendars differ"),
+		s.calendarDifferences)
+	huma.Register(to, huma.Operation{OperationID: "calendar-effect", Method: http.MethodPost,
+		Path: api.BasePath + "/calendars/{name}/effect", Summary: "What a calendar would do to lengths, before it is saved"},
+		s.calendarEffect)
+	huma.Register(to, huma.Operation{OperationID: "save-calendar", Method: http.MethodPut, Path: api.BasePath + "/calendars/{name}",
+		Summary: "Save a calendar, replacing the one of its name"}, s.saveCalendar)
 }
 
 func (s *server) calendars(ctx context.Context, _ *struct{}) (*answered[api.Calendars], error) {
@@ -104,10 +109,12 @@ func wholeCalendar(b *book.Book, c *calendar.Calendar, year int) api.Calendar {
 
 func calendarBody(b *book.Book, c *calendar.Calendar, orders int) api.Calendar {
 	def := c.Definition()
-	body := api.Calendar{Name: c.Name(), Default: c == b.Calendars().All()[0], Holidays: len(def.Holidays), HalfDays: len(def.HalfDays), ExtraDays: len(def.Extra), Orders: orders, Sites: []string{}}
+	body := api.Calendar{Name: c.Name(), Default: c == b.Calendars().All()[0], Holidays: len(def.Holidays), HalfDays: len(def.HalfDays),
+		ExtraDays: len(def.Extra), Orders: orders, Sites: []string{}}
 	body.Weeks = definitionBody(c).Weeks
 	if known := c.Coverage(); len(known) > 0 {
-		body.CoverageFrom, body.CoverageTo, body.Coverage = known[0].From.String(), known[len(known)-1].LastDay().String(), c.CoverageWords()
+		body.CoverageFrom, body.CoverageTo, body.Coverage = known[0].From.String(), known[len(known)-1].LastDay().String(),
+			c.CoverageWords()
 	}
 	for code, site := range b.Values(book.Site) {
 		if b.Locals(book.AtSite)[code].Calendar == c && site != "" {
@@ -119,7 +126,8 @@ func calendarBody(b *book.Book, c *calendar.Calendar, orders int) api.Calendar {
 
 func definitionBody(c *calendar.Calendar) *api.CalendarDefinition {
 	def := c.Definition()
-	body := &api.CalendarDefinition{Weeks: []api.Week{}, Hours: []api.DailyHours{}, Holidays: []api.DatedName{}, HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{}}
+	body := &api.CalendarDefinition{Weeks: []api.Week{}, Hours: []api.DailyHours{}, Holidays: []api.DatedName{},
+		HalfDays: []api.DatedName{}, ExtraDays: []api.DatedName{}}
 	for _, p := range def.Patterns {
 		body.Weeks = append(body.Weeks, api.Week{From: p.From.String(), Days: p.Week.String()})
 	}
@@ -176,7 +184,8 @@ func readDefinition(name string, body api.CalendarDefinition) (*calendar.Calenda
 		def.Holidays = append(def.Holidays, calendar.NamedDay{Day: parse("holidays", h.Day), Name: h.Name, Unbounded: h.ByRule})
 	}
 	for _, h := range body.HalfDays {
-		def.HalfDays = append(def.HalfDays, calendar.HalfDay{NamedDay: calendar.NamedDay{Day: parse("half_days", h.Day), Name: h.Name}, Hours: hours("half_days", h.Hours)})
+		def.HalfDays = append(def.HalfDays, calendar.HalfDay{NamedDay: calendar.NamedDay{Day: parse("half_days", h.Day), Name: h.Name},
+			Hours: hours("half_days", h.Hours)})
 	}
 	for _, e := range body.ExtraDays {
 		def.Extra = append(def.Extra, calendar.NamedDay{Day: parse("extra_days", e.Day), Name: e.Name})
@@ -215,8 +224,10 @@ func yearBody(c *calendar.Calendar, year int) *api.CalendarYear {
 		}
 		on := dayBody(c, d)
 		body.Days = append(body.Days, on)
-		if kind, name := c.Kind(d); name != "" || kind == calendar.Holiday || kind == calendar.HalfWorking || kind == calendar.ExtraWorking {
-			body.NamedDays = append(body.NamedDays, api.NamedDay{Day: d.String(), Weekday: d.Weekday().String()[:3], Kind: on.Kind, Name: name})
+		if kind, name := c.Kind(d); name != "" || kind == calendar.Holiday || kind == calendar.HalfWorking ||
+			kind == calendar.ExtraWorking {
+			body.NamedDays = append(body.NamedDays, api.NamedDay{Day: d.String(), Weekday: d.Weekday().String()[:3], Kind: on.Kind,
+				Name: name})
 		}
 	}
 	return body
@@ -296,14 +307,17 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	e := duration.Compare(b, b.WithCalendars(b.Calendars().With(c)), q)
 	ticks := float64(q.Measure.Unit.Ticks())
 	body := api.CalendarEffect{
-		Sentence: fmt.Sprintf("What would this calendar %s do to the lengths from %s to %s, in %s, %s, over all orders?", c.Name(), q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
-		Counted:  e.Counted, Moved: e.Moved, Longer: e.Longer, Shorter: e.Shorter, UnknownBefore: e.UnknownBefore, UnknownAfter: e.UnknownAfter,
-		MeanBefore: number(e.Before.Mean() / ticks), MeanAfter: number(e.After.Mean() / ticks), Examples: []api.CalendarChange{},
+		Sentence: fmt.Sprintf("What would this calendar %s do to the lengths from %s to %s, in %s, %s, over all orders?", c.Name(),
+			q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
+		Counted: e.Counted, Moved: e.Moved, Longer: e.Longer, Shorter: e.Shorter, UnknownBefore: e.UnknownBefore,
+		UnknownAfter: e.UnknownAfter,
+		MeanBefore:   number(e.Before.Mean() / ticks), MeanAfter: number(e.After.Mean() / ticks), Examples: []api.CalendarChange{},
 	}
 	body.Words, body.Year = effectWords(e), *yearBody(c, in.year(b))
 	for _, change := range e.Examples {
 		o := b.At(change.Row)
-		body.Examples = append(body.Examples, api.CalendarChange{Number: o.Number, Site: o.Fields[book.Site], Before: lengthWords(q, change.Before), After: lengthWords(q, change.After)})
+		body.Examples = append(body.Examples, api.CalendarChange{Number: o.Number, Site: o.Fields[book.Site],
+			Before: lengthWords(q, change.Before), After: lengthWords(q, change.After)})
 	}
 	return &answered[api.CalendarEffect]{body}, nil
 }

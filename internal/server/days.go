@@ -36,14 +36,16 @@ func (s *server) days(ctx context.Context, in *daysInput) (*answered[api.DaysAns
 	if in.Calendar != "" {
 		var found bool
 		if c, found = b.Calendars().Named(in.Calendar); !found {
-			return nil, s.failed(ctx, request.Invalid("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b), ", ")))
+			return nil, s.failed(ctx, request.Invalid("calendar", in.Calendar, "no calendar; want one of "+strings.Join(calendarNames(b),
+				", ")))
 		}
 	}
 	on, err := localOf(b, c, in)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	a, err := datecalc.Do(on, datecalc.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count, Roll: in.Roll})
+	a, err := datecalc.Do(on, datecalc.Request{From: in.From, To: in.To, N: in.N, Wanted: in.Wanted, In: in.In, Count: in.Count,
+		Roll: in.Roll})
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

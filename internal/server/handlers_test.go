@@ -168,7 +168,8 @@ func TestLoadsThatEndInSomeWay(t *testing.T) {
 		says   string
 	}{
 		{fmt.Errorf("%w: orders.csv, row 2: not a day", ingest.ErrBadFile), 422, "row 2: not a day"},
-		{fmt.Errorf("%w: %w", ingest.ErrBadFile, intake.Questions{{Word: "dates", File: "orders.csv", Column: "shipped", Asks: "which comes first?", Answers: []string{"day-first"}}}), 422, `"asks":"which comes first?"`},
+		{fmt.Errorf("%w: %w", ingest.ErrBadFile, intake.Questions{{Word: "dates", File: "orders.csv", Column: "shipped",
+			Asks: "which comes first?", Answers: []string{"day-first"}}}), 422, `"asks":"which comes first?"`},
 		{store.ErrLoadRunning, 409, "another load is running"},
 		{&ingest.StaleError{Load: 7, Err: errors.New("the disk is full")}, 500, "the files are in, as load 7"},
 	} {

@@ -20,9 +20,12 @@ const labelsPath = api.BasePath + "/labels"
 
 func (s *server) registerLabels(to huma.API) {
 	huma.Register(to, get("labels", "/labels", "Labels, with how many orders have each of their texts"), s.labels)
-	huma.Register(to, huma.Operation{OperationID: "try-label", Method: http.MethodPost, Path: labelsPath + "/{name}/try", Summary: "Try a label on the orders, without keeping it"}, s.tryLabel)
-	huma.Register(to, huma.Operation{OperationID: "save-label", Method: http.MethodPut, Path: labelsPath + "/{name}", Summary: "Keep a label; orders have it as a field from then on"}, s.saveLabel)
-	huma.Register(to, huma.Operation{OperationID: "delete-label", Method: http.MethodDelete, Path: labelsPath + "/{name}", Summary: "Forget a label"}, s.deleteLabel)
+	huma.Register(to, huma.Operation{OperationID: "try-label", Method: http.MethodPost, Path: labelsPath + "/{name}/try",
+		Summary: "Try a label on the orders, without keeping it"}, s.tryLabel)
+	huma.Register(to, huma.Operation{OperationID: "save-label", Method: http.MethodPut, Path: labelsPath + "/{name}",
+		Summary: "Keep a label; orders have it as a field from then on"}, s.saveLabel)
+	huma.Register(to, huma.Operation{OperationID: "delete-label", Method: http.MethodDelete, Path: labelsPath + "/{name}",
+		Summary: "Forget a label"}, s.deleteLabel)
 }
 
 func (s *server) labels(ctx context.Context, _ *struct{}) (*answered[api.Labels], error) {
@@ -50,7 +53,8 @@ func (s *server) labels(ctx context.Context, _ *struct{}) (*answered[api.Labels]
 }
 
 func labelBody(b *book.Book, d labels.Definition, all []labels.Definition) api.Label {
-	body := api.Label{Name: d.Name, Definition: api.LabelDefinition{Rules: []api.LabelRule{}, Rest: d.Rest, Missing: d.Missing}, Counts: []api.LabelCount{}, Users: labels.Users(d.Name, all)}
+	body := api.Label{Name: d.Name, Definition: api.LabelDefinition{Rules: []api.LabelRule{}, Rest: d.Rest, Missing: d.Missing},
+		Counts: []api.LabelCount{}, Users: labels.Users(d.Name, all)}
 	if body.Users == nil {
 		body.Users = []string{}
 	}
@@ -145,7 +149,8 @@ func (s *server) deleteLabel(ctx context.Context, in *struct {
 		return nil, s.failed(ctx, err)
 	}
 	if users := labels.Users(in.Name, all); len(users) > 0 {
-		return nil, huma.Error409Conflict(fmt.Sprintf("the label %q is asked about by %s; change or delete that first", in.Name, strings.Join(users, ", ")))
+		return nil, huma.Error409Conflict(fmt.Sprintf("the label %q is asked about by %s; change or delete that first", in.Name,
+			strings.Join(users, ", ")))
 	}
 	if err := s.DeleteLabel(ctx, in.Name); err != nil {
 		return nil, s.failed(ctx, err)

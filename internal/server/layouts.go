@@ -21,9 +21,12 @@ const layoutsPath = api.BasePath + "/layouts"
 func (s *server) registerLayouts(to huma.API) {
 	huma.Register(to, get("layouts", "/layouts", "What the columns of files mean, as remembered"), s.layouts)
 	huma.Register(to, get("layout", "/layouts/{name}", "One layout"), s.layout)
-	huma.Register(to, huma.Operation{OperationID: "save-layout", Method: http.MethodPut, Path: layoutsPath + "/{name}", Summary: "Keep a layout under a name"}, s.saveLayout)
-	huma.Register(to, huma.Operation{OperationID: "rename-layout", Method: http.MethodPost, Path: layoutsPath + "/{name}/rename", Summary: "Give a layout another name"}, s.renameLayout)
-	huma.Register(to, huma.Operation{OperationID: "delete-layout", Method: http.MethodDelete, Path: layoutsPath + "/{name}", Summary: "Forget a layout"}, s.deleteLayout)
+	huma.Register(to, huma.Operation{OperationID: "save-layout", Method: http.MethodPut, Path: layoutsPath + "/{name}",
+		Summary: "Keep a layout under a name"}, s.saveLayout)
+	huma.Register(to, huma.Operation{OperationID: "rename-layout", Method: http.MethodPost, Path: layoutsPath + "/{name}/rename",
+		Summary: "Give a layout another name"}, s.renameLayout)
+	huma.Register(to, huma.Operation{OperationID: "delete-layout", Method: http.MethodDelete, Path: layoutsPath + "/{name}",
+		Summary: "Forget a layout"}, s.deleteLayout)
 }
 
 func (s *server) layouts(ctx context.Context, _ *struct{}) (*answered[api.Layouts], error) {
@@ -75,7 +78,8 @@ func (s *server) saveLayout(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	layout := intake.Layout{NotKnown: in.Body.NotKnown, AsTheyStand: in.Body.AsTheyStand, Currency: in.Body.Currency, Rows: in.Body.Rows, Lines: in.Body.Lines}
+	layout := intake.Layout{NotKnown: in.Body.NotKnown, AsTheyStand: in.Body.AsTheyStand, Currency: in.Body.Currency, Rows: in.Body.Rows,
+		Lines: in.Body.Lines}
 	for _, c := range in.Body.Columns {
 		layout.Columns = append(layout.Columns, intake.LayoutColumn(c))
 	}

@@ -39,9 +39,10 @@ func (s *server) registerLoad(to huma.API) {
 		Summary:     "Bring files in: all of them, or nothing",
 		Description: "Tables as CSV, XLSX, JSON, NDJSON or Parquet, working calendars as iCalendar (RFC 5545), packed or not, one part a file, in the order in which they are to be taken. Rows that cannot be used are set aside.",
 	}, s.load)
-	to.OpenAPI().Paths[loadsPath].Post.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"multipart/form-data": {
-		Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{
-			"file": {Type: huma.TypeArray, Items: &huma.Schema{Type: huma.TypeString, Format: "binary"}}}}}}}
+	to.OpenAPI().Paths[loadsPath].Post.RequestBody = &huma.RequestBody{Required: true,
+		Content: map[string]*huma.MediaType{"multipart/form-data": {
+			Schema: &huma.Schema{Type: huma.TypeObject, Required: []string{"file"}, Properties: map[string]*huma.Schema{
+				"file": {Type: huma.TypeArray, Items: &huma.Schema{Type: huma.TypeString, Format: "binary"}}}}}}}
 }
 
 const loadsPath = api.BasePath + "/loads"
@@ -113,12 +114,15 @@ func (r *limitedReader) Read(p []byte) (int, error) {
 func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], error) {
 	files, left := 0, &limitedReader{in.body, s.UploadLimit}
 	parts := multipart.NewReader(left, in.boundary)
-	how := ingest.How{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside, CalendarOf: in.CalendarOf, Observances: in.Observances,
-		Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Facts: in.Facts, NotKnown: in.NotKnown, Rows: in.Rows, Currency: in.Currency, Layout: in.Layout}}
+	how := ingest.How{CheckOnly: in.CheckOnly, Sheets: in.Sheets, AcceptSetAside: in.AcceptSetAside, CalendarOf: in.CalendarOf,
+		Observances: in.Observances,
+		Reading: intake.Reading{Meanings: map[string]string{}, Plans: in.Plans, Facts: in.Facts, NotKnown: in.NotKnown, Rows: in.Rows,
+			Currency: in.Currency, Layout: in.Layout}}
 	for _, text := range in.Map {
 		at := strings.LastIndex(text, "=")
 		if at <= 0 || at == len(text)-1 {
-			return nil, s.failed(ctx, &request.Error{Param: "map", Value: text, Reason: "want HEADING=MEANING, such as Auftrag=order or \"Delivery Date=promised\""})
+			return nil, s.failed(ctx, &request.Error{Param: "map", Value: text,
+				Reason: "want HEADING=MEANING, such as Auftrag=order or \"Delivery Date=promised\""})
 		}
 		how.Reading.Meanings[text[:at]] = text[at+1:]
 	}
@@ -154,7 +158,8 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	for _, f := range loaded.Tables {
 		body.SkippedRows += f.SkippedRows
 		if f.Layout.Name != "" {
-			body.Layouts = append(body.Layouts, api.UsedLayout{File: f.File, Layout: f.Layout.Name, New: f.Layout.New, Missing: f.Layout.Missing})
+			body.Layouts = append(body.Layouts, api.UsedLayout{File: f.File, Layout: f.Layout.Name, New: f.Layout.New,
+				Missing: f.Layout.Missing})
 		}
 		if in.CheckOnly && len(f.Preview.Rows) > 0 {
 			body.FirstRows = append(body.FirstRows, api.FirstRows{File: f.File, Columns: f.Preview.Columns, Rows: f.Preview.Rows})
@@ -166,7 +171,8 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 			body.Skipped = append(body.Skipped, api.SkippedRow{File: f.File, Row: int64(row.Row), Why: row.Why, Text: row.Text})
 		}
 		for _, c := range f.Columns {
-			body.Columns = append(body.Columns, api.FileColumn{File: f.File, Heading: c.Heading, Kind: c.Kind, Means: c.Means, Form: c.Form, Why: c.Why,
+			body.Columns = append(body.Columns, api.FileColumn{File: f.File, Heading: c.Heading, Kind: c.Kind, Means: c.Means,
+				Form: c.Form, Why: c.Why,
 				Samples: append([]string{}, c.Samples...), Rows: c.Rows, Filled: c.Filled, NotUnderstood: c.NotUnderstood})
 		}
 	}
@@ -175,7 +181,8 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 		body.Ends = s.endsAfter(ctx, loaded.Record)
 		body.Meanings = intake.Meanings()
 	}
-	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) && !in.CheckOnly {
+	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) &&
+		!in.CheckOnly {
 		body.Statuses = statuses.Of(s.snapshot(ctx)).Unlisted()
 	}
 	return &answered[api.Load]{body}, nil
@@ -195,7 +202,8 @@ func (s *server) endsAfter(ctx context.Context, r store.LoadRecord) *api.LoadEnd
 	if settings.DataDate == 0 {
 		then.DataDate = max(now.DataDate, r.DataDay())
 	}
-	return &api.LoadEnds{FirstDay: then.FirstDay.String(), DataDate: then.DataDate.String(), FirstDayNow: now.FirstDay.String(), DataDateNow: now.DataDate.String()}
+	return &api.LoadEnds{FirstDay: then.FirstDay.String(), DataDate: then.DataDate.String(), FirstDayNow: now.FirstDay.String(),
+		DataDateNow: now.DataDate.String()}
 }
 
 // fileName is the last part of a name that a client gives a file, as text that a record can hold.
@@ -245,14 +253,16 @@ func (s *server) loads(ctx context.Context, _ *struct{}) (*answered[api.Loads], 
 }
 
 func loadBody(r store.LoadRecord) api.Load {
-	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(), Redoable: r.Redoable, Files: []api.LoadFile{}, Rows: []api.SetAsideRow{}}
+	body := api.Load{Number: r.ID, LoadedAt: r.LoadedAt.Format(time.RFC3339), LoadedBy: r.LoadedBy, DataDate: r.DataDay().String(),
+		Redoable: r.Redoable, Files: []api.LoadFile{}, Rows: []api.SetAsideRow{}}
 	if r.UndoneAt != nil {
 		body.UndoneAt = r.UndoneAt.Format(time.RFC3339)
 	}
 	for _, f := range r.Files {
 		body.SetAside += f.RowsSetAside
 		body.Files = append(body.Files, api.LoadFile{Name: f.Name, Kind: f.Kind, SHA256: f.SHA256,
-			New: f.RowsNew, Changed: f.RowsChanged, Same: f.RowsSame, SetAside: f.RowsSetAside, Waiting: f.Waiting, UnusedColumns: f.UnusedColumns})
+			New: f.RowsNew, Changed: f.RowsChanged, Same: f.RowsSame, SetAside: f.RowsSetAside, Waiting: f.Waiting,
+			UnusedColumns: f.UnusedColumns})
 	}
 	return body
 }
@@ -267,7 +277,8 @@ type setAsideInput struct {
 }
 
 func (s *server) setAsideRows(ctx context.Context, in *setAsideInput) (*answered[api.SetAsideRows], error) {
-	rows, all, err := s.Records.SetAsideRows(ctx, in.Number, store.SetAsideFilter{File: in.File, Column: in.Column, Waiting: in.Waiting}, in.Offset, in.Limit)
+	rows, all, err := s.Records.SetAsideRows(ctx, in.Number, store.SetAsideFilter{File: in.File, Column: in.Column, Waiting: in.Waiting},
+		in.Offset, in.Limit)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

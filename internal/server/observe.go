@@ -57,7 +57,8 @@ func requestID(ctx context.Context) string {
 // request alone. The log has the path without its query, which can hold names.
 func (s *server) observe(c *gin.Context) {
 	id, begin := rand.Text(), time.Now()
-	c.Request = c.Request.WithContext(context.WithValue(context.WithValue(c.Request.Context(), requestIDKey{}, id), requestKey{}, c.Request))
+	c.Request = c.Request.WithContext(context.WithValue(context.WithValue(c.Request.Context(), requestIDKey{}, id), requestKey{},
+		c.Request))
 	c.Header("X-Request-Id", id)
 	c.Header("X-Content-Type-Options", "nosniff")
 	c.Header("Content-Security-Policy", answerPolicy)

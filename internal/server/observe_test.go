@@ -23,7 +23,8 @@ const testToken = "a token of 26 letters long"
 // newTestServer is the service over a snapshot, with its log.
 func newTestServer(snapshot func() *book.Book, changed ...func(*Config)) (http.Handler, *bytes.Buffer) {
 	var log bytes.Buffer
-	config := Config{Token: testToken, Snapshot: snapshot, Notice: func() string { return "" }, Log: slog.New(slog.NewJSONHandler(&log, nil))}
+	config := Config{Token: testToken, Snapshot: snapshot, Notice: func() string { return "" },
+		Log: slog.New(slog.NewJSONHandler(&log, nil))}
 	for _, change := range changed {
 		change(&config)
 	}

@@ -50,7 +50,9 @@ func (s *server) orders(ctx context.Context, in *listed) (*answered[api.Orders],
 		return nil, s.failed(ctx, err)
 	}
 	if cells := in.Limit * len(asked.Columns); cells > present.ToRead.Cells {
-		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit), fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file", numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(present.ToRead.Cells))))
+		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit),
+			fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file",
+				numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(present.ToRead.Cells))))
 	}
 	answer, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {
@@ -68,10 +70,12 @@ func (s *server) orders(ctx context.Context, in *listed) (*answered[api.Orders],
 		body.Selected += "; " + n.Text
 	}
 	for i, c := range asked.Columns {
-		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width, Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
+		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width,
+			Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
 	}
 	for i, m := range asked.Marks {
-		body.Highlights = append(body.Highlights, api.ListHighlight{Text: in.Highlight[i], Style: m.Style, Column: m.Column, Where: m.Where})
+		body.Highlights = append(body.Highlights, api.ListHighlight{Text: in.Highlight[i], Style: m.Style, Column: m.Column,
+			Where: m.Where})
 	}
 	for i := in.Offset; i < min(in.Offset+in.Limit, answer.Len()); i++ {
 		body.List = append(body.List, rowBody(answer.Row(i)))
@@ -114,7 +118,8 @@ const (
 )
 
 // ask gives a list that is at least as long as the page asks for.
-func (l *lists) ask(ctx context.Context, asked present.List, in *listed, compute func(context.Context, present.List) (*list.Answer, error)) (*list.Answer, error) {
+func (l *lists) ask(ctx context.Context, asked present.List, in *listed, compute func(context.Context, present.List) (*list.Answer,
+	error)) (*list.Answer, error) {
 	version, asks, needed := asked.Book.Version(), fmt.Sprintf("%#v", in.OrdersQuestion), in.Offset+in.Limit
 	l.mutex.Lock()
 	if l.version != version {
@@ -146,7 +151,8 @@ func (l *lists) ask(ctx context.Context, asked present.List, in *listed, compute
 }
 
 func rowBody(r list.Row) api.ListRow {
-	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Highlight: r.Highlight, Highlights: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
+	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Highlight: r.Highlight,
+		Highlights: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
 	for i, c := range r.Cells {
 		row.Cells[i] = c.Text
 		if c.HolidaysUnknown {
@@ -260,11 +266,13 @@ func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 		Unit:     q.Measure.Unit.String(),
 		Calendar: own.Name(),
 		Zone:     zoneName(b.SiteCalendarAt(book.AtSite, row).Zone),
-		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{}, Parts: []api.PartTable{}, Findings: append([]string{}, o.Findings.Words()...),
+		Days:     []api.MilestoneOn{}, Strip: []api.StripDay{}, Legs: []api.LegState{}, Changes: []api.Change{}, Parts: []api.PartTable{},
+		Findings: append([]string{}, o.Findings.Words()...),
 	}
 	for m, d := range o.Days {
 		if at := b.Milestones()[m]; d != 0 && at.Of == "" {
-			body.Days = append(body.Days, api.MilestoneOn{Name: at.Name, Day: d.String(), Time: body.Order.Times[at.Name], Plan: at.Plan, Known: known[m] != 0})
+			body.Days = append(body.Days, api.MilestoneOn{Name: at.Name, Day: d.String(), Time: body.Order.Times[at.Name], Plan: at.Plan,
+				Known: known[m] != 0})
 		}
 	}
 	slices.SortStableFunc(body.Days, func(x, y api.MilestoneOn) int {
@@ -280,7 +288,8 @@ func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 		one := q
 		one.Leg = l
 		listed := duration.NewReader(b, one.Question).At(row)
-		body.Legs = append(body.Legs, api.LegState{From: l.From.Name, To: l.To.Name, State: listed.State.String(), StateLabel: l.Label(listed.State), Length: lengthBody(one, listed)})
+		body.Legs = append(body.Legs, api.LegState{From: l.From.Name, To: l.To.Name, State: listed.State.String(),
+			StateLabel: l.Label(listed.State), Length: lengthBody(one, listed)})
 	}
 	return body
 }

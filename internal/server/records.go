@@ -10,7 +10,8 @@ import (
 // Records looks up what is not in the book, and keeps views and layouts. The store has it; tests have one of their own.
 type Records interface {
 	Loads(ctx context.Context) ([]store.LoadRecord, error)
-	SetAsideRows(ctx context.Context, load int64, f store.SetAsideFilter, offset, limit int) (rows []store.SetAsideRow, all int64, err error)
+	SetAsideRows(ctx context.Context, load int64, f store.SetAsideFilter, offset, limit int) (rows []store.SetAsideRow, all int64,
+		err error)
 	WaitingFile(ctx context.Context, load int64, name string) (store.LoadFile, error)
 	WriteWaiting(ctx context.Context, file store.LoadFile, w io.Writer) error
 	RecordDoubts(ctx context.Context) ([]store.RecordDoubt, error)

@@ -45,7 +45,8 @@ const (
 )
 
 // errTooLong says that a question took longer than questionTimeout.
-var errTooLong = fmt.Errorf("this took longer than %.0f seconds and was ended; ask about a shorter period, fewer periods or fewer groups", questionTimeout.Seconds())
+var errTooLong = fmt.Errorf("this took longer than %.0f seconds and was ended; ask about a shorter period, fewer periods or fewer groups",
+	questionTimeout.Seconds())
 
 // Config is what a server is made with; every field is needed.
 type Config struct {
@@ -112,7 +113,9 @@ func (s *server) snapshot(ctx context.Context) *book.Book { return s.Snapshot().
 
 // New makes the handler of all routes.
 func New(config Config) http.Handler {
-	s := &server{Config: config, access: &access{now: time.Now, keep: config.KeepSessions, token: config.Token, sessions: config.Sessions}, metrics: newMetrics(config.Snapshot), turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
+	s := &server{Config: config, access: &access{now: time.Now, keep: config.KeepSessions, token: config.Token,
+		sessions: config.Sessions}, metrics: newMetrics(config.Snapshot),
+		turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
 	router := newRouter()
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true
@@ -141,7 +144,8 @@ func headAsGet(next http.Handler) http.Handler {
 
 // limitTime ends questions that take too long. What comes as a stream takes as long as somebody reads.
 func limitTime(c huma.Context, next func(huma.Context)) {
-	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == waitingOperation || o.OperationID == progressOperation {
+	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == waitingOperation ||
+		o.OperationID == progressOperation {
 		next(c)
 		return
 	}
@@ -186,7 +190,8 @@ func apiConfig() huma.Config {
 	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
 	config.CreateHooks = nil
 	config.RejectUnknownQueryParameters = true
-	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "The content of the file `token` in the data folder, or the session of a browser that was let in."}}
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer",
+		Description: "The content of the file `token` in the data folder, or the session of a browser that was let in."}}
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Security = []map[string][]string{{"token": {}}}
 	return config
@@ -204,7 +209,8 @@ func schemaName(t reflect.Type, hint string) string {
 // register adds every operation.
 func (s *server) register(to huma.API) {
 	huma.Register(to, get("book", "/book", "The order book as a whole"), s.book)
-	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends", Summary: "Set the two ends of the book"}, s.setEnds)
+	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends",
+		Summary: "Set the two ends of the book"}, s.setEnds)
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)
@@ -221,10 +227,14 @@ func (s *server) register(to huma.API) {
 	huma.Register(to, get("loads", "/loads", "What was loaded, the latest first"), s.loads)
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
-	huma.Register(to, get(waitingOperation, "/loads/{number}/waiting.csv", "Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
-	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"), map[string]any{"message": api.Progress{}}, s.progress)
-	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo", Summary: "Undo the last load"}, s.undo)
-	huma.Register(to, huma.Operation{OperationID: "redo", Method: http.MethodPost, Path: loadsPath + "/{number}/redo", Summary: "Bring the load that was undone last back, as long as nothing was loaded since"}, s.redo)
+	huma.Register(to, get(waitingOperation, "/loads/{number}/waiting.csv",
+		"Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
+	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"),
+		map[string]any{"message": api.Progress{}}, s.progress)
+	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo",
+		Summary: "Undo the last load"}, s.undo)
+	huma.Register(to, huma.Operation{OperationID: "redo", Method: http.MethodPost, Path: loadsPath + "/{number}/redo",
+		Summary: "Bring the load that was undone last back, as long as nothing was loaded since"}, s.redo)
 }
 
 func get(id, path, summary string) huma.Operation {
@@ -262,7 +272,8 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		}
 		return huma.Error422UnprocessableEntity(err.Error(), details...)
 	case errors.As(err, &request):
-		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Param, Value: request.Value, Message: request.Reason})
+		return huma.Error422UnprocessableEntity(request.Error(), &huma.ErrorDetail{Location: "query." + request.Param,
+			Value: request.Value, Message: request.Reason})
 	case errors.Is(err, ingest.ErrBadFile), errors.Is(err, store.ErrNoName):
 		return huma.Error422UnprocessableEntity(err.Error())
 	case errors.Is(err, store.ErrNotKept):

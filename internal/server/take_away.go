@@ -123,7 +123,8 @@ func (s *server) headOf(asked present.List, answer *list.Answer) render.Head {
 	q, b := asked.Question, asked.Book
 	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
 	rows := numfmt.Counted(answer.Rows, "row")
-	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.Selected()), numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
+	head.Lines = append(head.Lines, fmt.Sprintf("%s: %s in %s; records from %v to %v.", numfmt.Sentence(asked.Selected()),
+		numfmt.Counted(answer.Orders, "order"), rows, b.Bounds().FirstDay, b.Bounds().DataDate))
 	if line := answer.Population.Line(q.Basis); line != "" {
 		head.Lines = append(head.Lines, line+".")
 	}
@@ -131,7 +132,8 @@ func (s *server) headOf(asked present.List, answer *list.Answer) render.Head {
 	whole.By = nil
 	head.Lines = append(head.Lines, duration.Ask(b, whole).Parts[0].Total.ReconciliationLine(q.Leg)+".")
 	for i, c := range asked.Columns {
-		head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c), Remarked: remarked(c)})
+		head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: answer.Kinds[i], Timed: timed(b, c),
+			Remarked: remarked(c)})
 	}
 	for _, m := range asked.Marks {
 		words := m.Where

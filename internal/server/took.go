@@ -28,7 +28,8 @@ func unequalNotes(n int) []api.Note {
 	if n == 0 {
 		return []api.Note{}
 	}
-	return []api.Note{{Code: duration.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(query.MetByMissingText, numfmt.Counted(n, "selected order"))}}
+	return []api.Note{{Code: duration.NoteUnequalMissing, Orders: n, Text: fmt.Sprintf(query.MetByMissingText,
+		numfmt.Counted(n, "selected order"))}}
 }
 
 // condition says how a condition is understood, and what of it can be picked.

@@ -18,10 +18,14 @@ const viewsPath = api.BasePath + "/views"
 func (s *server) registerViews(to huma.API) {
 	huma.Register(to, get("views", "/views", "What was asked and kept under a name"), s.views)
 	huma.Register(to, get("view", "/views/{name}", "One view"), s.view)
-	huma.Register(to, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: viewsPath + "/{name}", Summary: "Keep a question under a name"}, s.saveView)
-	huma.Register(to, huma.Operation{OperationID: "rename-view", Method: http.MethodPost, Path: viewsPath + "/{name}/rename", Summary: "Give a view another name"}, s.renameView)
-	huma.Register(to, huma.Operation{OperationID: "copy-view", Method: http.MethodPost, Path: viewsPath + "/{name}/copy", Summary: "Keep a view under one more name"}, s.copyView)
-	huma.Register(to, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: viewsPath + "/{name}", Summary: "Forget a view"}, s.deleteView)
+	huma.Register(to, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: viewsPath + "/{name}",
+		Summary: "Keep a question under a name"}, s.saveView)
+	huma.Register(to, huma.Operation{OperationID: "rename-view", Method: http.MethodPost, Path: viewsPath + "/{name}/rename",
+		Summary: "Give a view another name"}, s.renameView)
+	huma.Register(to, huma.Operation{OperationID: "copy-view", Method: http.MethodPost, Path: viewsPath + "/{name}/copy",
+		Summary: "Keep a view under one more name"}, s.copyView)
+	huma.Register(to, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: viewsPath + "/{name}",
+		Summary: "Forget a view"}, s.deleteView)
 }
 
 // ViewName is the name of a view in an address; exported for huma, as NamedCalendarInput is.

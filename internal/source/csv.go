@@ -81,7 +81,8 @@ func (s *csvRows) Next(row *Row) error {
 		}
 	}
 	if s.text.broken && !utf8.Valid(s.raw()) {
-		return &RowError{row.At, strings.ToValidUTF8(row.Raw(), "\uFFFD"), errors.New("the row is not UTF-8 text, as the rest of the file is; want the file saved as UTF-8")}
+		return &RowError{row.At, strings.ToValidUTF8(row.Raw(), "\uFFFD"),
+			errors.New("the row is not UTF-8 text, as the rest of the file is; want the file saved as UTF-8")}
 	}
 	return nil
 }
@@ -99,10 +100,12 @@ func (s *csvRows) fault(err error) error {
 	kept := s.tape.kept[s.begin-s.tape.base:]
 	if !long {
 		end := s.csv.InputOffset()
-		if kept = s.tape.between(s.begin, end); bytes.Count(bytes.Trim(kept, "\r\n"), []byte("\n")) == 0 || !errors.Is(parse.Err, csv.ErrQuote) {
+		if kept = s.tape.between(s.begin, end); bytes.Count(bytes.Trim(kept, "\r\n"), []byte("\n")) == 0 ||
+			!errors.Is(parse.Err, csv.ErrQuote) {
 			s.end = end
 			raw := strings.ToValidUTF8(string(bytes.Trim(kept, "\r\n")), "\uFFFD")
-			return &RowError{Place{Row: s.lines + parse.StartLine}, raw, fmt.Errorf("%w; want cells with a separator between them, and quotes doubled inside quotes", parse.Err)}
+			return &RowError{Place{Row: s.lines + parse.StartLine}, raw,
+				fmt.Errorf("%w; want cells with a separator between them, and quotes doubled inside quotes", parse.Err)}
 		}
 	}
 	if bytes.Count(bytes.TrimLeft(kept, "\r\n"), []byte("\n")) == 0 {
@@ -111,7 +114,8 @@ func (s *csvRows) fault(err error) error {
 	blank := len(kept) - len(bytes.TrimLeft(kept, "\r\n"))
 	first, rest, _ := bytes.Cut(kept[blank:], []byte("\n"))
 	line := s.lines + s.tape.lines + bytes.Count(kept[:blank], []byte("\n")) + 1
-	failure := &RowError{Place{Row: line}, strings.ToValidUTF8(string(bytes.TrimRight(first, "\r")), "\uFFFD"), swallowed(line, bytes.Count(bytes.TrimRight(rest, "\r\n"), []byte("\n"))+1)}
+	failure := &RowError{Place{Row: line}, strings.ToValidUTF8(string(bytes.TrimRight(first, "\r")), "\uFFFD"),
+		swallowed(line, bytes.Count(bytes.TrimRight(rest, "\r\n"), []byte("\n"))+1)}
 	if s.opened++; s.opened > mostOpened {
 		return fmt.Errorf("line %d: %w; so have %d rows before it", line, errQuote, mostOpened)
 	}

@@ -165,7 +165,8 @@ func (j *jsonTable) collect() error {
 			}
 		}
 		if len(j.columns) > mostColumns {
-			return &Refusal{fmt.Sprintf("JSON whose records have more than %d values of different names", mostColumns), "want records of one kind"}
+			return &Refusal{fmt.Sprintf("JSON whose records have more than %d values of different names", mostColumns),
+				"want records of one kind"}
 		}
 	}
 	if len(ofLists) == 1 {
@@ -195,7 +196,8 @@ func (j *jsonTable) unfold(list string, keys []string) {
 
 func (j *jsonTable) rows() (*jsonRows, error) {
 	r, count := j.text.open()
-	s := &jsonRows{table: j, decoder: json.NewDecoder(r), count: count, values: map[string]string{}, lists: map[string][]map[string]string{}}
+	s := &jsonRows{table: j, decoder: json.NewDecoder(r), count: count, values: map[string]string{},
+		lists: map[string][]map[string]string{}}
 	s.decoder.UseNumber()
 	if j.array {
 		_, err := s.decoder.Token() // [
@@ -333,7 +335,8 @@ func (s *jsonRows) listed() (text string, objects []map[string]string, err error
 				return "", nil, err
 			}
 			if objects = append(objects, flat); len(objects) > mostInList {
-				return "", nil, &Refusal{fmt.Sprintf("JSON with more than %d objects in a list of one record", mostInList), "want an array of records, or a record on each line"}
+				return "", nil, &Refusal{fmt.Sprintf("JSON with more than %d objects in a list of one record", mostInList),
+					"want an array of records, or a record on each line"}
 			}
 		}
 		text, err := asText(value)

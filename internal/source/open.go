@@ -150,7 +150,8 @@ type bounded struct {
 func (b *bounded) Read(p []byte) (int, error) {
 	n, err := b.r.Read(p)
 	if b.read += int64(n); b.read > b.most {
-		return n, &Refusal{fmt.Sprintf("an archive that unpacks to more than %d MiB", b.most>>20), "want it unpacked, if it is what you think"}
+		return n, &Refusal{fmt.Sprintf("an archive that unpacks to more than %d MiB", b.most>>20),
+			"want it unpacked, if it is what you think"}
 	}
 	return n, err
 }

@@ -95,7 +95,8 @@ func TestATableComesEqualInEveryDress(t *testing.T) {
 		d := dress{
 			separator: rapid.SampledFrom([]rune{',', ';', '\t', '|'}).Draw(t, "separator"),
 			line:      rapid.SampledFrom([]string{"\n", "\r\n", "\r"}).Draw(t, "line"),
-			encoding:  rapid.SampledFrom([]encoding.Encoding{nil, unicode.UTF8BOM, charmap.Windows1252, utf16(unicode.LittleEndian), utf16(unicode.BigEndian)}).Draw(t, "encoding"),
+			encoding: rapid.SampledFrom([]encoding.Encoding{nil, unicode.UTF8BOM, charmap.Windows1252, utf16(unicode.LittleEndian),
+				utf16(unicode.BigEndian)}).Draw(t, "encoding"),
 		}
 		letters := "abcÄöß€é,;|\"' 1234567890./-"
 		if d.line != "\r" {
@@ -137,10 +138,15 @@ func TestDialectsAreNamed(t *testing.T) {
 		"a;b\n1,5;2,5\n3,5;4,5\n":                 {{"a", "b"}, {"1,5", "2,5"}, {"3,5", "4,5"}},
 		"Orders of July\n\na,b,c\n1,2,3\n4,5,6\n": {{"Orders of July"}, {"a", "b", "c"}, {"1", "2", "3"}, {"4", "5", "6"}},
 		"order\nA\nB\n":                           {{"order"}, {"A"}, {"B"}},
-		"a,b\n\"x\n":                              {{"a", "b"}, {"fault", "line 2: extraneous or missing \" in quoted-field; want cells with a separator between them, and quotes doubled inside quotes", "\"x"}},
-		"a,b\n\"x,1\ny,2\nz,3\n":                  {{"a", "b"}, {"fault", "line 2: a quote is missing its end: it opens on line 2, and would swallow 2 of the lines after it; want quotes doubled inside quotes", "\"x,1"}, {"y", "2"}, {"z", "3"}},
-		"a,b\n1,x\"y\n2,z\n":                      {{"a", "b"}, {"fault", "line 2: bare \" in non-quoted-field; want cells with a separator between them, and quotes doubled inside quotes", "1,x\"y"}, {"2", "z"}},
-		"a,b\nä,1\n\xff,2\n":                      {{"a", "b"}, {"ä", "1"}, {"fault", "line 3: the row is not UTF-8 text, as the rest of the file is; want the file saved as UTF-8", "\uFFFD,2"}},
+		"a,b\n\"x\n": {{"a", "b"}, {"fault",
+			"line 2: extraneous or missing \" in quoted-field; want cells with a separator between them, and quotes doubled inside quotes", "\"x"}},
+		"a,b\n\"x,1\ny,2\nz,3\n": {{"a", "b"}, {"fault",
+			"line 2: a quote is missing its end: it opens on line 2, and would swallow 2 of the lines after it; want quotes doubled inside quotes", "\"x,1"}, {"y", "2"}, {"z", "3"}},
+		"a,b\n1,x\"y\n2,z\n": {{"a", "b"}, {"fault",
+			"line 2: bare \" in non-quoted-field; want cells with a separator between them, and quotes doubled inside quotes", "1,x\"y"},
+			{"2", "z"}},
+		"a,b\nä,1\n\xff,2\n": {{"a", "b"}, {"ä", "1"}, {"fault",
+			"line 3: the row is not UTF-8 text, as the rest of the file is; want the file saved as UTF-8", "\uFFFD,2"}},
 	} {
 		_, rows := read(t, []byte(text))
 		require.Equal(t, want, rows, text)
@@ -154,11 +160,13 @@ func TestDialectsAreNamed(t *testing.T) {
 }
 
 func TestJSONInEveryForm(t *testing.T) {
-	want := [][]string{{"order", "customer.name", "customer.zip", "paid", "value", "tags"}, {"A1", "Hive", "007", "true", "12.50", "a, b"}, {"A2", "Bee", "", "false", "1200", ""}}
+	want := [][]string{{"order", "customer.name", "customer.zip", "paid", "value", "tags"},
+		{"A1", "Hive", "007", "true", "12.50", "a, b"}, {"A2", "Bee", "", "false", "1200", ""}}
 	one := `{"order":"A1","customer":{"name":"Hive","zip":"007"},"paid":true,"value":12.50,"tags":["a","b"]}`
 	two := `{"order":"A2","paid":false,"customer":{"name":"Bee"},"value":1.2e3,"tags":null}`
 	for form, text := range map[string]string{
-		"NDJSON": one + "\n" + two + "\n", "JSON": "[" + one + ",\n" + two + "]", "JSON, the records of orders": `{"count":2,"meta":{"list":[1,[2]]},"orders":[` + one + "," + two + `],"next":null}`,
+		"NDJSON": one + "\n" + two + "\n", "JSON": "[" + one + ",\n" + two + "]",
+		"JSON, the records of orders": `{"count":2,"meta":{"list":[1,[2]]},"orders":[` + one + "," + two + `],"next":null}`,
 	} {
 		got, rows := read(t, []byte(text))
 		require.Equal(t, form, got)
@@ -167,11 +175,14 @@ func TestJSONInEveryForm(t *testing.T) {
 	_, rows := read(t, []byte(`{"order":"A1","value":3}`))
 	require.Equal(t, [][]string{{"order", "value"}, {"A1", "3"}}, rows)
 	// The objects of the one list that records have are rows, with the values of their record beside them.
-	lists := `{"order":"A1","items":[{"sku":"HIVE","qty":2,"price":{"net":1.5}},{"sku":"VEIL","order":"x","qty":null}],"tags":["a"]}` + "\n" + `{"order":"A2","items":[]}` + "\n" + `{"order":"A3","tags":[],"items":[{"sku":"HIVE"}]}`
+	lists := `{"order":"A1","items":[{"sku":"HIVE","qty":2,"price":{"net":1.5}},{"sku":"VEIL","order":"x","qty":null}],"tags":["a"]}` +
+		"\n" + `{"order":"A2","items":[]}` + "\n" + `{"order":"A3","tags":[],"items":[{"sku":"HIVE"}]}`
 	_, rows = read(t, []byte(lists))
-	require.Equal(t, [][]string{{"order", "tags", "price.net", "qty", "sku", "items.order"}, {"A1", "a", "1.5", "2", "HIVE", ""}, {"A1", "a", "", "", "VEIL", "x"}, {"A2", "", "", "", "", ""}, {"A3", "", "", "", "HIVE", ""}}, rows)
+	require.Equal(t, [][]string{{"order", "tags", "price.net", "qty", "sku", "items.order"}, {"A1", "a", "1.5", "2", "HIVE", ""},
+		{"A1", "a", "", "", "VEIL", "x"}, {"A2", "", "", "", "", ""}, {"A3", "", "", "", "HIVE", ""}}, rows)
 	_, rows = read(t, []byte(`[{"order":"A1","items":[{"sku":"HIVE"}],"parcels":[{"no":1}]}]`))
-	require.Equal(t, [][]string{{"order", "items", "parcels"}, {"A1", `{"sku":"HIVE"}`, `{"no":1}`}}, rows, "of two lists nobody can tell which the rows are")
+	require.Equal(t, [][]string{{"order", "items", "parcels"}, {"A1", `{"sku":"HIVE"}`, `{"no":1}`}}, rows,
+		"of two lists nobody can tell which the rows are")
 	for text, says := range map[string]string{
 		`[{"a":1},`:                     "ends early",
 		`[{"a":1},{"a":]`:               "broken",
@@ -216,7 +227,8 @@ func TestWorkbooks(t *testing.T) {
 		o, err := opened(t, content.Bytes())
 		require.NoError(t, err)
 		require.Len(t, o.Tables, 2)
-		require.Equal(t, []any{"XLSX", "sheet Sheet1", false, "sheet Notes", true}, []any{o.Tables[0].Form, o.Tables[0].Name(), o.Tables[0].Hidden, o.Tables[1].Name(), o.Tables[1].Hidden})
+		require.Equal(t, []any{"XLSX", "sheet Sheet1", false, "sheet Notes", true}, []any{o.Tables[0].Form, o.Tables[0].Name(),
+			o.Tables[0].Hidden, o.Tables[1].Name(), o.Tables[1].Hidden})
 		require.Equal(t, [][]int{{2, 3}, nil}, [][]int{o.Tables[0].HiddenColumns, o.Tables[1].HiddenColumns})
 		require.Equal(t, [][]string{
 			{"order", "ordered", "at", "value", "share", "note", "hours"},
@@ -250,7 +262,8 @@ func TestParquet(t *testing.T) {
 	note := "late, again"
 	var content bytes.Buffer
 	require.NoError(t, parquet.Write(&content, []record{
-		{"A1", 20638, time.Date(2026, 7, 4, 14, 30, 0, 0, time.UTC), -12345, 1e6, &note, true}, {"A2", 0, time.Date(2026, 7, 5, 0, 0, 0, 0, time.UTC), 5, 0.25, nil, false},
+		{"A1", 20638, time.Date(2026, 7, 4, 14, 30, 0, 0, time.UTC), -12345, 1e6, &note, true},
+		{"A2", 0, time.Date(2026, 7, 5, 0, 0, 0, 0, time.UTC), 5, 0.25, nil, false},
 	}))
 	form, rows := read(t, content.Bytes())
 	require.Equal(t, "Parquet", form)
@@ -300,7 +313,8 @@ func TestArchives(t *testing.T) {
 		_, rows := read(t, content)
 		require.Equal(t, want, rows, name)
 	}
-	o, err := opened(t, zipped(t, "export/", "", "export/orders.csv", text, "__MACOSX/export/._orders.csv", "x", "export/.DS_Store", "x", "export/holidays.ics", "BEGIN:VCALENDAR\r\n", "export/more.json.gz", string(gzipped(t, []byte(`[{"order":"B"}]`)))))
+	o, err := opened(t, zipped(t, "export/", "", "export/orders.csv", text, "__MACOSX/export/._orders.csv", "x", "export/.DS_Store", "x",
+		"export/holidays.ics", "BEGIN:VCALENDAR\r\n", "export/more.json.gz", string(gzipped(t, []byte(`[{"order":"B"}]`)))))
 	require.NoError(t, err)
 	var names []string
 	for _, table := range o.Tables {
@@ -346,7 +360,8 @@ func TestWhatIsNotRead(t *testing.T) {
 
 // Whatever comes in: tables or an error, never a panic, and no more than was bounded.
 func FuzzOpen(f *testing.F) {
-	for _, seed := range []string{"a,b\n1,2\n", "a;b\n\"1;2\n", "[{\"a\":{\"b\":1}}]", "{\"a\":1}\n{\"a\":2}", "sep=|\na|b\n", "\xff\xfea\x00,\x00", "BEGIN:VCALENDAR", "PAR1", "\x1f\x8b\x08", "PK\x03\x04", "a\rb\r"} {
+	for _, seed := range []string{"a,b\n1,2\n", "a;b\n\"1;2\n", "[{\"a\":{\"b\":1}}]", "{\"a\":1}\n{\"a\":2}", "sep=|\na|b\n",
+		"\xff\xfea\x00,\x00", "BEGIN:VCALENDAR", "PAR1", "\x1f\x8b\x08", "PK\x03\x04", "a\rb\r"} {
 		f.Add([]byte(seed))
 	}
 	f.Fuzz(func(t *testing.T, content []byte) {
@@ -378,7 +393,8 @@ func FuzzOpen(f *testing.F) {
 }
 
 func TestNumbersOfProgramsAreWrittenOut(t *testing.T) {
-	for number, want := range map[string]string{"1.2e3": "1200", "1E-7": "0.0000001", "-2.5e0": "-2.5", "12": "12", "1e400": "1e400", "x": "x", "e": "e"} {
+	for number, want := range map[string]string{"1.2e3": "1200", "1E-7": "0.0000001", "-2.5e0": "-2.5", "12": "12", "1e400": "1e400",
+		"x": "x", "e": "e"} {
 		require.Equal(t, want, plain(number))
 	}
 	var back any

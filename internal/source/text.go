@@ -301,5 +301,6 @@ var errQuote = errors.New("a quote is missing its end")
 
 // swallowed says what an open quote would take with it.
 func swallowed(line, rows int) error {
-	return fmt.Errorf("%w: it opens on line %d, and would swallow %d of the lines after it; want quotes doubled inside quotes", errQuote, line, rows)
+	return fmt.Errorf("%w: it opens on line %d, and would swallow %d of the lines after it; want quotes doubled inside quotes", errQuote,
+		line, rows)
 }

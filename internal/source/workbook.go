@@ -43,7 +43,8 @@ func (o *Opened) openWorkbook(file *Spool, member string) error {
 		if !holds {
 			continue
 		}
-		o.Tables = append(o.Tables, Table{Member: member, Sheet: sheet, Hidden: !visible, HiddenColumns: hiddenColumns(file, sheet), Form: "XLSX", file: file, rows: func() (Rows, error) { return newSheetRows(file, sheet) }})
+		o.Tables = append(o.Tables, Table{Member: member, Sheet: sheet, Hidden: !visible, HiddenColumns: hiddenColumns(file, sheet),
+			Form: "XLSX", file: file, rows: func() (Rows, error) { return newSheetRows(file, sheet) }})
 	}
 	if len(o.Tables) == before {
 		return &Refusal{"a workbook whose sheets are empty", "want one with a header and a row for each record"}
@@ -75,7 +76,8 @@ func brokenWorkbook(err error) error {
 }
 
 func openWorkbook(file *Spool) (*excelize.File, error) {
-	workbook, err := excelize.OpenReader(file.Open(), excelize.Options{UnzipSizeLimit: mostWorkbookUnpacked, UnzipXMLSizeLimit: mostPartInMemory})
+	workbook, err := excelize.OpenReader(file.Open(), excelize.Options{UnzipSizeLimit: mostWorkbookUnpacked,
+		UnzipXMLSizeLimit: mostPartInMemory})
 	if err != nil {
 		return nil, brokenWorkbook(err)
 	}

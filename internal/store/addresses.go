@@ -115,7 +115,8 @@ func ordersAddress(words url.Values) {
 	words.Del("basis")   // the period placed nothing
 	words.Del("cut_off") // ages run from the day as it was recorded
 	behind := url.Values{"list": {list}}
-	for _, word := range []string{"from", "to", "in", "count", "calendar", "period", "by", "where", "closing_day", "group", "youngest", "oldest"} {
+	for _, word := range []string{"from", "to", "in", "count", "calendar", "period", "by", "where", "closing_day", "group", "youngest",
+		"oldest"} {
 		if values, found := words[word]; found {
 			delete(words, word)
 			behind[word] = values
@@ -150,7 +151,8 @@ func statusAddress(words url.Values) {
 
 // countingAddress is the same for lists behind a number of rows by columns, or of dates beside each other.
 func countingAddress(words url.Values) {
-	today := map[string]string{"figure": "show", "across_rows": "rows", "across_columns": "columns", "by_date": "date", "in_currency": "currency", "without_figure": "without"}
+	today := map[string]string{"figure": "show", "across_rows": "rows", "across_columns": "columns", "by_date": "date",
+		"in_currency": "currency", "without_figure": "without"}
 	analysis := "crosstab"
 	if words.Has("each") {
 		analysis = "compare"
@@ -159,7 +161,8 @@ func countingAddress(words url.Values) {
 		}
 	}
 	behind := url.Values{}
-	for _, word := range []string{"figure", "across_rows", "across_columns", "each", "top", "meets", "by_date", "place", "other_place", "row", "column", "others", "in_currency", "without_figure",
+	for _, word := range []string{"figure", "across_rows", "across_columns", "each", "top", "meets", "by_date", "place", "other_place",
+		"row", "column", "others", "in_currency", "without_figure",
 		"from", "to", "in", "count", "calendar", "cut_off", "basis", "period", "where"} {
 		if values, found := words[word]; found {
 			delete(words, word)
@@ -176,7 +179,8 @@ func lengthsAddress(words url.Values) {
 		return
 	}
 	behind := url.Values{}
-	for _, word := range append(told, "from", "to", "in", "count", "calendar", "cut_off", "basis", "period", "by", "where", "state", "placed", "group") {
+	for _, word := range append(told, "from", "to", "in", "count", "calendar", "cut_off", "basis", "period", "by", "where", "state",
+		"placed", "group") {
 		if values, found := words[word]; found {
 			delete(words, word)
 			behind[word] = values

@@ -41,7 +41,8 @@ func Unavailable(err error) bool {
 	case errors.As(err, &refused): // classes of ISO 9075: connection exceptions, and interventions of an operator
 		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57") && refused.Code != queryCancelled
 	}
-	for _, gone := range []error{ErrUnavailable, pgconn.ErrConnClosed, driver.ErrBadConn, net.ErrClosed, io.ErrUnexpectedEOF, syscall.ECONNRESET, syscall.EPIPE, syscall.ECONNREFUSED} {
+	for _, gone := range []error{ErrUnavailable, pgconn.ErrConnClosed, driver.ErrBadConn, net.ErrClosed, io.ErrUnexpectedEOF,
+		syscall.ECONNRESET, syscall.EPIPE, syscall.ECONNREFUSED} {
 		if errors.Is(err, gone) {
 			return true
 		}

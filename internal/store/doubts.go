@@ -61,7 +61,8 @@ func findDoubts(tx *gorm.DB) (doubts []RecordDoubt, err error) {
 			Text string
 			All  int64
 		}
-		if err := tx.Raw("SELECT text, count(*) OVER () AS all FROM ("+d.sql+") AS found(text) ORDER BY text LIMIT ?", examples).Scan(&rows).Error; err != nil {
+		if err := tx.Raw("SELECT text, count(*) OVER () AS all FROM ("+d.sql+") AS found(text) ORDER BY text LIMIT ?",
+			examples).Scan(&rows).Error; err != nil {
 			return nil, err
 		}
 		if len(rows) == 0 {

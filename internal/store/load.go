@@ -110,7 +110,8 @@ func (s *Store) Load(ctx context.Context, by string, at time.Time, fill func(*Lo
 	ctx = context.WithValue(ctx, connectionKey{}, conn)
 	session := s.records.Session(&gorm.Session{Context: ctx, NewDB: true})
 	session.Statement.ConnPool = conn
-	l := &Load{touched: map[string]bool{}, written: map[string]int64{}, record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)}, LoadedBy: by}}
+	l := &Load{touched: map[string]bool{}, written: map[string]int64{}, record: LoadRecord{LoadedAt: at, LoadedOn: date{day.FromTime(at)},
+		LoadedBy: by}}
 	err = session.Transaction(func(tx *gorm.DB) error {
 		l.tx = tx
 		if err := lockLoads(tx); err != nil {
@@ -293,7 +294,8 @@ type SetAsideFilter struct {
 
 // SetAsideRows lists the set-aside rows of a load by file and row: at most limit of them from offset on, and
 // how many there are in all.
-func (s *Store) SetAsideRows(ctx context.Context, load int64, f SetAsideFilter, offset, limit int) (rows []SetAsideRow, all int64, err error) {
+func (s *Store) SetAsideRows(ctx context.Context, load int64, f SetAsideFilter, offset, limit int) (rows []SetAsideRow, all int64,
+	err error) {
 	of := func() *gorm.DB {
 		tx := s.records.WithContext(ctx).Model(&SetAsideRow{}).Where("file_id IN (SELECT id FROM load_files WHERE load_id = ? AND (name = ? OR ? = ''))", load, f.File, f.File)
 		if f.Column != "" {
@@ -332,7 +334,8 @@ const ReasonColumn = "set aside because"
 // *FileChoiceError where that is none or not the only one.
 func (s *Store) WaitingFile(ctx context.Context, load int64, name string) (LoadFile, error) {
 	var files []LoadFile
-	err := s.records.WithContext(ctx).Where("load_id = ? AND id IN (SELECT file_id FROM set_aside_rows WHERE cleared_by IS NULL)", load).Order("id").Find(&files).Error
+	err := s.records.WithContext(ctx).Where("load_id = ? AND id IN (SELECT file_id FROM set_aside_rows WHERE cleared_by IS NULL)",
+		load).Order("id").Find(&files).Error
 	if err != nil {
 		return LoadFile{}, err
 	}
@@ -360,7 +363,8 @@ func (s *Store) WriteWaiting(ctx context.Context, file LoadFile, w io.Writer) er
 	if out.Flush(); out.Error() != nil {
 		return out.Error()
 	}
-	rows, err := s.records.WithContext(ctx).Model(&SetAsideRow{}).Select("raw", "reason").Where("file_id = ? AND cleared_by IS NULL", file.ID).Order("row_number, id").Rows()
+	rows, err := s.records.WithContext(ctx).Model(&SetAsideRow{}).Select("raw", "reason").Where("file_id = ? AND cleared_by IS NULL",
+		file.ID).Order("row_number, id").Rows()
 	if err != nil {
 		return err
 	}

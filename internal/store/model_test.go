@@ -208,7 +208,8 @@ func TestChangedNumbersAreWrittenAsFilesWriteThem(t *testing.T) {
 
 func TestNamesThatAreNearlyEqual(t *testing.T) {
 	require.Equal(t, []string{"On hold and on-hold", "deliverd and delivered", "Checked out and checked  out!"},
-		nearlyEqual([]string{"packed", "picked", "On hold", "on-hold", "deliverd", "delivered", "new", "now", "Checked out", "checked  out!"}))
+		nearlyEqual([]string{"packed", "picked", "On hold", "on-hold", "deliverd", "delivered", "new", "now", "Checked out",
+			"checked  out!"}))
 	require.Empty(t, nearlyEqual([]string{"a", "ab", "returned", "refunded", "shipped", "checked"}))
 	for names, alike := range map[[2]string]bool{
 		{"hol", "hold"}: false, {"hold", "holds"}: true, {"hold", "holdss"}: false, // four letters or more

@@ -95,7 +95,8 @@ type Since struct {
 // Orders gives orders with their parts, as they were loaded, by ascending identity, all of one moment. Their days go by
 // the layout; those that only parts tell are zero.
 // Days that came with a time of day are those of the zone of their order's site, which is nil where it is not known.
-func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone func(site string) *time.Location, take func(book.Order)) (err error) {
+func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone func(site string) *time.Location,
+	take func(book.Order)) (err error) {
 	reading, err := s.read(ctx)
 	if err != nil {
 		return err
@@ -114,15 +115,18 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	for i, c := range record.Orders.Columns {
 		columns[i] = "o." + column(c.Name)
 	}
-	if orders.rows, err = reading.query(fmt.Sprintf("SELECT o.id, %s, o.extra FROM orders o WHERE %s ORDER BY o.id", strings.Join(columns, ", "), where), ids); err != nil {
+	if orders.rows, err = reading.query(fmt.Sprintf("SELECT o.id, %s, o.extra FROM orders o WHERE %s ORDER BY o.id",
+		strings.Join(columns, ", "), where), ids); err != nil {
 		return err
 	}
 	of := func(table, columns, by string) (pgx.Rows, error) {
-		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`, columns, table, where, by), ids)
+		return reading.query(fmt.Sprintf(`SELECT o.id, %s FROM %s p JOIN orders o ON o."order" = p."order" WHERE %s ORDER BY o.id, %s`,
+			columns, table, where, by), ids)
 	}
 	// The shorter number first: 9 before 10.
 	lineRows, err1 := of("order_lines", "p.line, p.product, p.units, p.cancelled_units, p.line_value, p.line_shipped, p.line_delivered, p.line_cancelled, p.extra", "length(p.line), p.line")
-	shipmentRows, err2 := of("shipments", "p.shipment, p.carrier, p.line, p.units, p.shipped, p.delivered, p.extra", "p.shipment, length(p.line), p.line")
+	shipmentRows, err2 := of("shipments", "p.shipment, p.carrier, p.line, p.units, p.shipped, p.delivered, p.extra",
+		"p.shipment, length(p.line), p.line")
 	paymentRows, err3 := of("payments", "p.receipt, p.paid, p.amount, p.currency, p.extra", "p.receipt")
 	// In the order in which they came, which is that of records of one moment.
 	statusRows, err4 := of("status_records", "p.status, p.at, p.sequence, p.source", "p.load_id, p.place")
@@ -131,8 +135,10 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	}
 	lines := stream(lineRows, func(raw [][]byte, zone *time.Location) parts.Line {
 		times, value := timesIn(raw[8], zone), quantity(raw[4])
-		line := parts.Line{Number: orders.text(raw[0]), Product: orders.text(raw[1]), Units: quantity(raw[2]), Cancelled: quantity(raw[3]), Value: value.Thousandths, Valued: value.Known,
-			Shipped: times.of("line_shipped", raw[5]), Delivered: times.of("line_delivered", raw[6]), CancelledOn: times.of("line_cancelled", raw[7])}
+		line := parts.Line{Number: orders.text(raw[0]), Product: orders.text(raw[1]), Units: quantity(raw[2]),
+			Cancelled: quantity(raw[3]), Value: value.Thousandths, Valued: value.Known,
+			Shipped: times.of("line_shipped", raw[5]), Delivered: times.of("line_delivered", raw[6]),
+			CancelledOn: times.of("line_cancelled", raw[7])}
 		for _, name := range l.LineExtra {
 			line.Extra = append(line.Extra, orders.text([]byte(times.cells[name])))
 		}
@@ -140,11 +146,13 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	})
 	shipments := stream(shipmentRows, func(raw [][]byte, zone *time.Location) parts.Shipment {
 		times := timesIn(raw[6], zone)
-		return parts.Shipment{Number: string(raw[0]), Carrier: orders.text(raw[1]), Line: orders.text(raw[2]), Units: quantity(raw[3]), Shipped: times.of("shipped", raw[4]), Delivered: times.of("delivered", raw[5])}
+		return parts.Shipment{Number: string(raw[0]), Carrier: orders.text(raw[1]), Line: orders.text(raw[2]), Units: quantity(raw[3]),
+			Shipped: times.of("shipped", raw[4]), Delivered: times.of("delivered", raw[5])}
 	})
 	payments := stream(paymentRows, func(raw [][]byte, zone *time.Location) parts.Payment {
 		amount := quantity(raw[2])
-		return parts.Payment{Receipt: string(raw[0]), Paid: timesIn(raw[4], zone).of("paid", raw[1]), Amount: amount.Thousandths, Known: amount.Known, Currency: orders.text(raw[3])}
+		return parts.Payment{Receipt: string(raw[0]), Paid: timesIn(raw[4], zone).of("paid", raw[1]), Amount: amount.Thousandths,
+			Known: amount.Known, Currency: orders.text(raw[3])}
 	})
 	statuses := stream(statusRows, func(raw [][]byte, zone *time.Location) parts.StatusRecord {
 		m, _ := day.ParseMoment(string(raw[1])) // intake has checked it
@@ -160,7 +168,8 @@ func (s *Store) Orders(ctx context.Context, l book.Layout, since Since, zone fun
 	for orders.rows.Next() {
 		o := orders.order()
 		at := zone(o.Fields[book.Site])
-		o.Lines, o.Shipments, o.Payments, o.Statuses = lines.of(o.ID, at), shipments.of(o.ID, at), payments.of(o.ID, at), statuses.of(o.ID, at)
+		o.Lines, o.Shipments, o.Payments, o.Statuses = lines.of(o.ID, at), shipments.of(o.ID, at), payments.of(o.ID, at),
+			statuses.of(o.ID, at)
 		take(o)
 	}
 	return errors.Join(orders.rows.Err(), lineRows.Err(), shipmentRows.Err(), paymentRows.Err(), statusRows.Err())
@@ -353,7 +362,8 @@ func (r *reading) touched(since Since) ([]int64, error) {
 	if since.Known {
 		sql, arguments := `SELECT id FROM orders WHERE "order" = ANY($1)`, []any{since.Touched}
 		if since.Beyond != 0 {
-			sql, arguments = sql+" UNION SELECT id FROM orders WHERE "+beyond(record.Orders)+" UNION SELECT unnest($2::bigint[])", append(arguments, since.Facts)
+			sql, arguments = sql+" UNION SELECT id FROM orders WHERE "+beyond(record.Orders)+" UNION SELECT unnest($2::bigint[])",
+				append(arguments, since.Facts)
 		}
 		return r.identities(sql, arguments...)
 	}
@@ -361,7 +371,8 @@ func (r *reading) touched(since Since) ([]int64, error) {
 	for _, part := range []*record.Kind{record.Lines, record.Shipments, record.Payments, record.Statuses} {
 		of = append(of, fmt.Sprintf(`SELECT "order" FROM %s WHERE load_id > $1 OR %s`, tableOf(part), beyond(part)))
 	}
-	return r.identities(fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`, beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)
+	return r.identities(fmt.Sprintf(`SELECT id FROM orders WHERE load_id > $1 OR %s UNION SELECT id FROM orders WHERE "order" IN (%s)`,
+		beyond(record.Orders), strings.Join(of, " UNION ALL ")), since.Load)
 }
 
 // identities are those that a query gives, in their order.

@@ -64,7 +64,8 @@ func (l *Load) Records(parts []record.Part, next func() ([]record.Row, error)) (
 func (l *Load) merge(parts []record.Part, next func() ([]record.Row, error)) ([]RowCounts, error) {
 	s := newStaging(parts, l.record.ID)
 	s.staged = true
-	for _, sql := range []string{"SET LOCAL work_mem = '256MB'", "DROP TABLE IF EXISTS incoming", "CREATE TEMPORARY TABLE incoming (" + strings.Join(s.definitions(), ", ") + ") ON COMMIT DROP"} {
+	for _, sql := range []string{"SET LOCAL work_mem = '256MB'", "DROP TABLE IF EXISTS incoming",
+		"CREATE TEMPORARY TABLE incoming (" + strings.Join(s.definitions(), ", ") + ") ON COMMIT DROP"} {
 		if err := l.tx.Exec(sql).Error; err != nil {
 			return nil, err
 		}

@@ -148,7 +148,8 @@ func undoing(load int64) []string {
 			for i, c := range t.columns {
 				theirs[i] = "r." + c
 			}
-			statements = append(statements, fmt.Sprintf("UPDATE %s t SET (%s) = ROW(%s) FROM %s WHERE %s AND r.load_id <> %d", t.name, strings.Join(t.columns, ", "), strings.Join(theirs, ", "), firsts, t.same("r"), load))
+			statements = append(statements, fmt.Sprintf("UPDATE %s t SET (%s) = ROW(%s) FROM %s WHERE %s AND r.load_id <> %d", t.name,
+				strings.Join(t.columns, ", "), strings.Join(theirs, ", "), firsts, t.same("r"), load))
 		}
 		statements = append(statements, fmt.Sprintf("DELETE FROM %s WHERE %s", t.name, of))
 	}
@@ -210,7 +211,8 @@ func (s *Store) History(ctx context.Context, order string) (changes []Change, er
 		Before          string
 	}
 	var versions []version
-	if err := tx.Raw(`SELECT id, load_id, kind, record_key, before::text FROM changes WHERE "order" = ? ORDER BY id DESC`, order).Scan(&versions).Error; err != nil || len(versions) == 0 {
+	if err := tx.Raw(`SELECT id, load_id, kind, record_key, before::text FROM changes WHERE "order" = ? ORDER BY id DESC`,
+		order).Scan(&versions).Error; err != nil || len(versions) == 0 {
 		return nil, err
 	}
 	after := map[string]map[string]any{} // by kind and key
@@ -219,7 +221,8 @@ func (s *Store) History(ctx context.Context, order string) (changes []Change, er
 			continue
 		}
 		var now []struct{ RecordKey, Row string }
-		if err := tx.Raw(fmt.Sprintf(`SELECT %s AS record_key, to_jsonb(t)::text AS row FROM %s t WHERE "order" = ?`, keyText(k, "t"), tableOf(k)), order).Scan(&now).Error; err != nil {
+		if err := tx.Raw(fmt.Sprintf(`SELECT %s AS record_key, to_jsonb(t)::text AS row FROM %s t WHERE "order" = ?`, keyText(k, "t"),
+			tableOf(k)), order).Scan(&now).Error; err != nil {
 			return nil, err
 		}
 		for _, n := range now {
@@ -247,7 +250,8 @@ func (s *Store) History(ctx context.Context, order string) (changes []Change, er
 		for _, name := range names {
 			old, now := writtenCell(v.Kind, name, before), writtenCell(v.Kind, name, later)
 			if old != now && name != "load_id" && name != "id" {
-				changes = append(changes, Change{v.LoadID, v.Kind, strings.Split(v.RecordKey, record.KeySeparator)[1:], strings.ReplaceAll(name, "_", "-"), old, now})
+				changes = append(changes, Change{v.LoadID, v.Kind, strings.Split(v.RecordKey, record.KeySeparator)[1:],
+					strings.ReplaceAll(name, "_", "-"), old, now})
 			}
 		}
 		after[v.Kind+v.RecordKey] = before

@@ -36,25 +36,45 @@ func TestWhichUnitsLeaveOnWhichDay(t *testing.T) {
 		shipments []Shipment
 		want      []piece
 	}{
-		{"the worked example", []Line{cancelled}, []Shipment{left(0, 2_000, 100)}, []piece{{0, Cancelled, 5_000, 0}, {0, Gone, 2_000, 100}, {0, Left, 3_000, 0}}},
-		{"by days, and not by keys", []Line{ordered(3_000)}, []Shipment{left(0, 2_000, 109), left(0, 2_000, 100)}, []piece{{0, Gone, 2_000, 100}, {0, Gone, 1_000, 109}, {0, Beyond, 1_000, 109}}},
-		{"what has not left comes last", []Line{ordered(3_000)}, []Shipment{left(0, 2_000, 0), left(0, 2_000, 100)}, []piece{{0, Gone, 2_000, 100}, {0, Gone, 1_000, 0}, {0, Beyond, 1_000, 0}}},
-		{"a line's own day settles it", []Line{own, ordered(1_000)}, []Shipment{left(0, 9_000, 90)}, []piece{{0, Gone, 4_000, 101}, {1, Left, 1_000, 0}}},
-		{"no line: in proportion to what is left", []Line{ordered(6_000), ordered(3_000)}, []Shipment{left(0, 3_000, 100), left(Whole, 2_000, 101)}, []piece{{0, Gone, 3_000, 100}, {0, Gone, 1_000, 101}, {1, Gone, 1_000, 101}, {0, Left, 2_000, 0}, {1, Left, 2_000, 0}}},
-		{"whole units by largest remainder", []Line{ordered(1_000), ordered(3_000), ordered(3_000)}, []Shipment{left(Whole, 4_000, 100)}, []piece{{1, Gone, 2_000, 100}, {2, Gone, 2_000, 100}, {0, Left, 1_000, 0}, {1, Left, 1_000, 0}, {2, Left, 1_000, 0}}},
-		{"ties to the first line", []Line{ordered(1_000), ordered(1_000)}, []Shipment{left(Whole, 1_000, 100)}, []piece{{0, Gone, 1_000, 100}, {1, Left, 1_000, 0}}},
-		{"parts of units where goods come in parts", []Line{ordered(500), ordered(1_000)}, []Shipment{left(Whole, 1_000, 100)}, []piece{{0, Gone, 333, 100}, {1, Gone, 667, 100}, {0, Left, 167, 0}, {1, Left, 333, 0}}},
-		{"what a later one names is kept for it", []Line{ordered(5_000), ordered(5_000)}, []Shipment{left(Whole, 5_000, 100), left(0, 5_000, 101)}, []piece{{1, Gone, 5_000, 100}, {0, Gone, 5_000, 101}}},
-		{"unless nothing else is left", []Line{ordered(10_000)}, []Shipment{left(Whole, 10_000, 100), left(0, 2_000, 105)}, []piece{{0, Gone, 10_000, 100}, {0, Beyond, 2_000, 105}}},
-		{"and then all of it", []Line{ordered(10_000)}, []Shipment{left(Whole, 10_000, 100), left(0, 9_000, 105)}, []piece{{0, Gone, 10_000, 100}, {0, Beyond, 9_000, 105}}},
-		{"the rest is a thousandth", []Line{ordered(1_001)}, []Shipment{left(0, 1_000, 100), left(0, None, 104)}, []piece{{0, Gone, 1_000, 100}, {0, Gone, 1, 104}}},
-		{"beyond all", []Line{ordered(1_000)}, []Shipment{left(Whole, 3_000, 100)}, []piece{{0, Gone, 1_000, 100}, {0, Beyond, 2_000, 100}}},
-		{"a line without units may hold what is beyond", []Line{ordered(1_000), ordered(None)}, []Shipment{left(Whole, 3_000, 100)}, []piece{{0, Gone, 1_000, 100}, {1, Left, 0, 0}}},
-		{"the last shipment that does not tell takes the rest", []Line{ordered(5_000)}, []Shipment{left(0, None, 104), left(0, None, 102), left(0, 1_000, 109)}, []piece{{0, Gone, 1_000, 109}, {0, Gone, 4_000, 104}}},
-		{"of a line without units nothing is beyond", []Line{ordered(None)}, []Shipment{left(0, 3_000, 100), left(0, 1_000, 102)}, []piece{{0, Gone, 0, 102}}},
-		{"no line and no units: it goes with the order", []Line{ordered(5_000)}, []Shipment{left(Whole, None, 104)}, []piece{{0, Left, 5_000, 0}}},
-		{"cancelled after the data date", []Line{{Units: 2_000, Cancelled: 2_000, Value: None, CancelledOn: 201}}, nil, []piece{{0, Left, 2_000, 0}}},
-		{"all cancelled, and yet shipped", []Line{{Units: 2_000, Cancelled: 9_000, Value: None}}, []Shipment{left(0, 1_000, 100)}, []piece{{0, Cancelled, 2_000, 0}, {0, Beyond, 1_000, 100}}},
+		{"the worked example", []Line{cancelled}, []Shipment{left(0, 2_000, 100)}, []piece{{0, Cancelled, 5_000, 0},
+			{0, Gone, 2_000, 100}, {0, Left, 3_000, 0}}},
+		{"by days, and not by keys", []Line{ordered(3_000)}, []Shipment{left(0, 2_000, 109), left(0, 2_000, 100)},
+			[]piece{{0, Gone, 2_000, 100}, {0, Gone, 1_000, 109}, {0, Beyond, 1_000, 109}}},
+		{"what has not left comes last", []Line{ordered(3_000)}, []Shipment{left(0, 2_000, 0), left(0, 2_000, 100)},
+			[]piece{{0, Gone, 2_000, 100}, {0, Gone, 1_000, 0}, {0, Beyond, 1_000, 0}}},
+		{"a line's own day settles it", []Line{own, ordered(1_000)}, []Shipment{left(0, 9_000, 90)},
+			[]piece{{0, Gone, 4_000, 101}, {1, Left, 1_000, 0}}},
+		{"no line: in proportion to what is left", []Line{ordered(6_000), ordered(3_000)},
+			[]Shipment{left(0, 3_000, 100), left(Whole, 2_000, 101)}, []piece{{0, Gone, 3_000, 100}, {0, Gone, 1_000, 101},
+				{1, Gone, 1_000, 101}, {0, Left, 2_000, 0}, {1, Left, 2_000, 0}}},
+		{"whole units by largest remainder", []Line{ordered(1_000), ordered(3_000), ordered(3_000)}, []Shipment{left(Whole, 4_000, 100)},
+			[]piece{{1, Gone, 2_000, 100}, {2, Gone, 2_000, 100}, {0, Left, 1_000, 0}, {1, Left, 1_000, 0}, {2, Left, 1_000, 0}}},
+		{"ties to the first line", []Line{ordered(1_000), ordered(1_000)}, []Shipment{left(Whole, 1_000, 100)},
+			[]piece{{0, Gone, 1_000, 100}, {1, Left, 1_000, 0}}},
+		{"parts of units where goods come in parts", []Line{ordered(500), ordered(1_000)}, []Shipment{left(Whole, 1_000, 100)},
+			[]piece{{0, Gone, 333, 100}, {1, Gone, 667, 100}, {0, Left, 167, 0}, {1, Left, 333, 0}}},
+		{"what a later one names is kept for it", []Line{ordered(5_000), ordered(5_000)},
+			[]Shipment{left(Whole, 5_000, 100), left(0, 5_000, 101)}, []piece{{1, Gone, 5_000, 100}, {0, Gone, 5_000, 101}}},
+		{"unless nothing else is left", []Line{ordered(10_000)}, []Shipment{left(Whole, 10_000, 100), left(0, 2_000, 105)},
+			[]piece{{0, Gone, 10_000, 100}, {0, Beyond, 2_000, 105}}},
+		{"and then all of it", []Line{ordered(10_000)}, []Shipment{left(Whole, 10_000, 100), left(0, 9_000, 105)},
+			[]piece{{0, Gone, 10_000, 100}, {0, Beyond, 9_000, 105}}},
+		{"the rest is a thousandth", []Line{ordered(1_001)}, []Shipment{left(0, 1_000, 100), left(0, None, 104)},
+			[]piece{{0, Gone, 1_000, 100}, {0, Gone, 1, 104}}},
+		{"beyond all", []Line{ordered(1_000)}, []Shipment{left(Whole, 3_000, 100)}, []piece{{0, Gone, 1_000, 100},
+			{0, Beyond, 2_000, 100}}},
+		{"a line without units may hold what is beyond", []Line{ordered(1_000), ordered(None)}, []Shipment{left(Whole, 3_000, 100)},
+			[]piece{{0, Gone, 1_000, 100}, {1, Left, 0, 0}}},
+		{"the last shipment that does not tell takes the rest", []Line{ordered(5_000)},
+			[]Shipment{left(0, None, 104), left(0, None, 102), left(0, 1_000, 109)}, []piece{{0, Gone, 1_000, 109}, {0, Gone, 4_000, 104}}},
+		{"of a line without units nothing is beyond", []Line{ordered(None)}, []Shipment{left(0, 3_000, 100), left(0, 1_000, 102)},
+			[]piece{{0, Gone, 0, 102}}},
+		{"no line and no units: it goes with the order", []Line{ordered(5_000)}, []Shipment{left(Whole, None, 104)},
+			[]piece{{0, Left, 5_000, 0}}},
+		{"cancelled after the data date", []Line{{Units: 2_000, Cancelled: 2_000, Value: None, CancelledOn: 201}}, nil,
+			[]piece{{0, Left, 2_000, 0}}},
+		{"all cancelled, and yet shipped", []Line{{Units: 2_000, Cancelled: 9_000, Value: None}}, []Shipment{left(0, 1_000, 100)},
+			[]piece{{0, Cancelled, 2_000, 0}, {0, Beyond, 1_000, 100}}},
 		{"no goods", []Line{ordered(0)}, nil, []piece{{0, Left, 0, 0}}},
 		{"taken back", []Line{ordered(-2_000)}, nil, []piece{{0, Left, -2_000, 0}}},
 	} {
@@ -78,10 +98,13 @@ func TestWhatPiecesAreWorth(t *testing.T) {
 		shipments []Shipment
 		want      []int64
 	}{
-		{"the worked example", 10_000, 2, []Line{{Units: 10_000, Cancelled: 5_000, Value: None}}, []Shipment{left(0, 2_000, 100)}, []int64{5_000, 2_000, 3_000}},
-		{"a cent is not lost over three shipments", 100, 2, []Line{ordered(3_000)}, []Shipment{left(0, 1_000, 100), left(0, 1_000, 101), left(0, 1_000, 102)}, []int64{33, 34, 33}},
+		{"the worked example", 10_000, 2, []Line{{Units: 10_000, Cancelled: 5_000, Value: None}}, []Shipment{left(0, 2_000, 100)},
+			[]int64{5_000, 2_000, 3_000}},
+		{"a cent is not lost over three shipments", 100, 2, []Line{ordered(3_000)}, []Shipment{left(0, 1_000, 100), left(0, 1_000, 101),
+			left(0, 1_000, 102)}, []int64{33, 34, 33}},
 		{"halves away from zero", -5, 2, []Line{ordered(2_000)}, []Shipment{left(0, 1_000, 100)}, []int64{-3, -2}},
-		{"the lines' values, and the difference by itself", 1_200, 2, []Line{worth(50_000, 1_000), worth(60_000, 3_000)}, []Shipment{left(1, 1_000, 100)}, []int64{200, 500, 400, 100}},
+		{"the lines' values, and the difference by itself", 1_200, 2, []Line{worth(50_000, 1_000), worth(60_000, 3_000)},
+			[]Shipment{left(1, 1_000, 100)}, []int64{200, 500, 400, 100}},
 		{"a discount is a line of negative value", 700, 2, []Line{worth(100_000, 1_000), worth(-30_000, 0)}, nil, []int64{1_000, -300}},
 		{"a discount that comes first", 700, 2, []Line{worth(-30_000, 0), worth(100_000, 1_000)}, nil, []int64{1_000, -300}},
 		{"what is given back", -701, 2, []Line{worth(-30_050, 1_000), worth(-40_000, 1_000)}, nil, []int64{-301, -400}},
@@ -93,7 +116,8 @@ func TestWhatPiecesAreWorth(t *testing.T) {
 		{"no lines", 900, 2, nil, nil, []int64{900}},
 	} {
 		var got []int64
-		for _, p := range Allocate(&Order{DataDate: 200, Lines: tt.lines, Shipments: tt.shipments, Value: tt.value, Decimals: tt.decimals}, &Space{}) {
+		for _, p := range Allocate(&Order{DataDate: 200, Lines: tt.lines, Shipments: tt.shipments, Value: tt.value,
+			Decimals: tt.decimals}, &Space{}) {
 			got = append(got, p.Value)
 		}
 		slices.Sort(got)
@@ -105,7 +129,8 @@ func TestWhatPiecesAreWorth(t *testing.T) {
 // Units beyond all measure are shared without an overflow; nobody orders so many, but a file can say so.
 func TestUnitsBeyondAllMeasure(t *testing.T) {
 	const huge = math.MaxInt64 / 1000 * 1000
-	o := Order{Value: 900, Decimals: 2, Lines: []Line{ordered(huge), ordered(huge), ordered(huge)}, Shipments: []Shipment{left(Whole, huge, 100), left(Whole, huge, 101), left(0, huge, 102), left(0, huge, 103)}}
+	o := Order{Value: 900, Decimals: 2, Lines: []Line{ordered(huge), ordered(huge), ordered(huge)},
+		Shipments: []Shipment{left(Whole, huge, 100), left(Whole, huge, 101), left(0, huge, 102), left(0, huge, 103)}}
 	units := make([]int64, 3)
 	for _, p := range Allocate(&o, &Space{}) {
 		if p.Kind != Beyond && p.Kind != Difference {
@@ -120,7 +145,8 @@ func TestUnitsBeyondAllMeasure(t *testing.T) {
 // twice, each piece is worth its share, and shares differ from exact ones by less than a unit.
 func TestNothingIsLostAndNothingTwice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		o := Order{DataDate: 200, Value: rapid.Int64Range(-1000, 1_000_000_007).Draw(t, "value"), Decimals: rapid.IntRange(0, 3).Draw(t, "decimals")}
+		o := Order{DataDate: 200, Value: rapid.Int64Range(-1000, 1_000_000_007).Draw(t, "value"),
+			Decimals: rapid.IntRange(0, 3).Draw(t, "decimals")}
 		whole := rapid.Bool().Draw(t, "whole units")
 		quantity := func(name string) int64 {
 			if whole {
@@ -130,7 +156,8 @@ func TestNothingIsLostAndNothingTwice(t *testing.T) {
 		}
 		valued := rapid.Bool().Draw(t, "lines valued")
 		for range rapid.IntRange(1, 5).Draw(t, "lines") {
-			line := Line{Units: quantity("units"), Cancelled: rapid.SampledFrom([]int64{None, 0, 1000, 1e6}).Draw(t, "cancelled"), Value: None}
+			line := Line{Units: quantity("units"), Cancelled: rapid.SampledFrom([]int64{None, 0, 1000, 1e6}).Draw(t, "cancelled"),
+				Value: None}
 			if valued {
 				line.Value = rapid.Int64Range(-1e6, 1e9).Draw(t, "line value")
 			}

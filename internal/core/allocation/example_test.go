@@ -11,7 +11,8 @@ import (
 func ExampleAllocate() {
 	const thousandths = 1000
 	order := allocation.Order{
-		Lines:     []allocation.Line{{Units: 10 * thousandths, Cancelled: 5 * thousandths, Value: allocation.None, CancelledOn: day.Of(2026, 7, 3)}},
+		Lines: []allocation.Line{{Units: 10 * thousandths, Cancelled: 5 * thousandths, Value: allocation.None,
+			CancelledOn: day.Of(2026, 7, 3)}},
 		Shipments: []allocation.Shipment{{Line: 0, Units: 2 * thousandths, Days: [allocation.Goals]day.Day{day.Of(2026, 7, 2)}}},
 		Value:     100_00,
 		Decimals:  2,

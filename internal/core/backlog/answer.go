@@ -70,7 +70,8 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 	if err != nil {
 		return Answer{}, err
 	}
-	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, Population: population, WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
+	answer := Answer{Question: p.question, Bounds: p.book.Bounds(), Names: names, Spans: spans, Population: population,
+		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue}
 	answer.Total.Rows = make([]Row, len(spans))
 	for i, s := range spans {
 		answer.Total.Rows[i].Days = s
@@ -103,7 +104,8 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 
 // add adds the row of another group in the same days.
 func (r *Row) add(other Row) {
-	for _, pair := range [][2]*Amount{{&r.AtStart, &other.AtStart}, {&r.Opened, &other.Opened}, {&r.Closed, &other.Closed}, {&r.AtEnd, &other.AtEnd}, {&r.SomeTime, &other.SomeTime}, {&r.NotOpen, &other.NotOpen}} {
+	for _, pair := range [][2]*Amount{{&r.AtStart, &other.AtStart}, {&r.Opened, &other.Opened}, {&r.Closed, &other.Closed},
+		{&r.AtEnd, &other.AtEnd}, {&r.SomeTime, &other.SomeTime}, {&r.NotOpen, &other.NotOpen}} {
 		pair[0].add(*pair[1], 1)
 	}
 }
@@ -243,7 +245,8 @@ func At(b *book.Book, q Question, at day.Day) (groups []Ages, total Ages) {
 		total.Untold += t.untold[g]
 		if ages := distribution.Of(t.by[g]); len(ages) > 0 || t.untold[g] > 0 {
 			keys, step := p.scope.Keys(g)
-			by[g], sizes[g], shown, all = Ages{keys, step, ages, t.untold[g]}, ages.Orders()+t.untold[g], append(shown, g), append(all, ages)
+			by[g], sizes[g], shown, all = Ages{keys, step, ages, t.untold[g]}, ages.Orders()+t.untold[g], append(shown, g),
+				append(all, ages)
 		}
 	}
 	total.Ages = distribution.Merged(all...)

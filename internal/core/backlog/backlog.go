@@ -47,7 +47,8 @@ func Parse(b *book.Book, r query.Request, closingDay string) (q Question, err er
 	case ClosingDayOut:
 		q.Out = true
 	default:
-		return q, request.Invalid("closing_day", closingDay, "want in or out: whether an order still counts as open on the day on which it closes")
+		return q, request.Invalid("closing_day", closingDay,
+			"want in or out: whether an order still counts as open on the day on which it closes")
 	}
 	for _, p := range q.Periods {
 		if _, err := Cut(p, b.Bounds()); err != nil {
@@ -60,7 +61,8 @@ func Parse(b *book.Book, r query.Request, closingDay string) (q Question, err er
 // Cut is the part of a period of which something is known. The error is a *request.Error.
 func Cut(p period.Period, bounds period.Bounds) (day.Span, error) {
 	if p.Span.From > bounds.DataDate {
-		return day.Span{}, request.Invalid("period", p.Text, fmt.Sprintf("it begins after %v, the day up to which the records are complete: nothing is known of it; a period looks like %s", bounds.DataDate, period.Examples))
+		return day.Span{}, request.Invalid("period", p.Text,
+			fmt.Sprintf("it begins after %v, the day up to which the records are complete: nothing is known of it; a period looks like %s", bounds.DataDate, period.Examples))
 	}
 	return day.Through(p.Span.From, min(p.Span.LastDay(), bounds.DataDate)), nil
 }
@@ -203,7 +205,8 @@ type plan struct {
 
 func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	return &plan{q, b, query.WholeBook(b, q.Question), duration.NewReader(b, q.Question), index(milestone.Cancelled), index(q.Leg.From.Name), index(q.Leg.To.Name)}
+	return &plan{q, b, query.WholeBook(b, q.Question), duration.NewReader(b, q.Question), index(milestone.Cancelled),
+		index(q.Leg.From.Name), index(q.Leg.To.Name)}
 }
 
 // life places the order in a row of a block.
@@ -290,9 +293,11 @@ func (q Question) Sentence(each query.TimeBucket) query.Sentence {
 	}
 	s := query.Sentence{{Text: "What was open in "}}
 	if each != query.NoCut {
-		s = append(s, query.SentencePart{Text: "each "}, query.SentencePart{Slot: "each", Text: each.String()}, query.SentencePart{Text: " of "})
+		s = append(s, query.SentencePart{Text: "each "}, query.SentencePart{Slot: "each", Text: each.String()},
+			query.SentencePart{Text: " of "})
 	}
-	s = append(s, query.SentencePart{Slot: "period", Text: strings.Join(words, " and ")}, query.SentencePart{Text: ", "}, query.SentencePart{Slot: "closing_day", Text: q.closingWords()})
+	s = append(s, query.SentencePart{Slot: "period", Text: strings.Join(words, " and ")}, query.SentencePart{Text: ", "},
+		query.SentencePart{Slot: "closing_day", Text: q.closingWords()})
 	return q.ended(s)
 }
 

@@ -70,11 +70,14 @@ func TestTheExampleOfTheRulesLetterByLetter(t *testing.T) {
 	a, err := During(b, q, q.Periods[0], query.NoCut, true)
 	require.NoError(t, err)
 	row := a.Total.Rows[0]
-	assert.Equal(t, []int{4, 7, 5, 6, 11}, []int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders, row.SomeTime.Orders})
+	assert.Equal(t, []int{4, 7, 5, 6, 11}, []int{row.AtStart.Orders, row.Opened.Orders, row.Closed.Orders, row.AtEnd.Orders,
+		row.SomeTime.Orders})
 	assert.Equal(t, []int{1, 1}, []int{a.Unplaced[EndBeforeStart], a.Unplaced[CancelledBeforeStart]}, "K and J")
 	for what, want := range map[string]string{
-		SomeTime: "ABCDEFILMNO", AtStart: "ABFL", OpenedIn: "CDEIMNO", ClosedIn: "BEFIM", AtEnd: "ACDLNO", "end-before-start": "K", "cancelled-before-start": "J",
-		"carried-in": "BF", "carried-through": "AL", "opened": "CDNO", "opened-and-closed": "EIM", "closed-before": "G", "opened-after": "H",
+		SomeTime: "ABCDEFILMNO", AtStart: "ABFL", OpenedIn: "CDEIMNO", ClosedIn: "BEFIM", AtEnd: "ACDLNO", "end-before-start": "K",
+		"cancelled-before-start": "J",
+		"carried-in":             "BF", "carried-through": "AL", "opened": "CDNO", "opened-and-closed": "EIM", "closed-before": "G",
+		"opened-after": "H",
 	} {
 		assert.Equal(t, want, named(t, b, q, Pick{What: what}), what)
 	}
@@ -93,7 +96,8 @@ func TestTheExampleOfTheRulesLetterByLetter(t *testing.T) {
 		assert.True(t, lane.Life.OpenIn(days, false))
 		reasons = append(reasons, b.At(lane.Row).Number+" "+lane.Fate.Reason(q.Leg, lane.Life))
 	}
-	assert.Equal(t, []string{"A carried through", "L carried through, still open", "B carried in, closed inside", "F carried in, closed inside", "M opened and closed inside"}, reasons[:5])
+	assert.Equal(t, []string{"A carried through", "L carried through, still open", "B carried in, closed inside",
+		"F carried in, closed inside", "M opened and closed inside"}, reasons[:5])
 }
 
 // An order around a period from the 10th to the 20th, with its start and its end on each side of each of its days.
@@ -128,7 +132,8 @@ func TestLivesOnBothSidesOfEachDay(t *testing.T) {
 	} {
 		life := LifeOf(leg.Dates{Start: tt.start, End: tt.end}, tt.cancelled)
 		assert.Equal(t, tt.fate, life.State(days), "%+v", tt)
-		assert.Equal(t, []bool{tt.in, tt.out, tt.atStart, tt.atEnd}, []bool{life.OpenIn(days, false), life.OpenIn(days, true), life.OpenAt(9), life.OpenAt(20)}, "%+v", tt)
+		assert.Equal(t, []bool{tt.in, tt.out, tt.atStart, tt.atEnd}, []bool{life.OpenIn(days, false), life.OpenIn(days, true),
+			life.OpenAt(9), life.OpenAt(20)}, "%+v", tt)
 	}
 	assert.False(t, LifeOf(leg.Dates{Start: 12, End: 15}, 15).Cancelled, "it got there on the day of its cancelling")
 	assert.True(t, LifeOf(leg.Dates{Start: 12, End: 15}, 14).Cancelled)
@@ -194,7 +199,8 @@ func drawBook(t *rapid.T) (d drawn) {
 		return at.Weekday() != 0 && at.Weekday() != 6 && !holidays[o.Fields[book.Site]][at]
 	}
 	dataDate := day.Day(rapid.Int32Range(from+10, to).Draw(t, "data date"))
-	edges := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 1, from + 5, from + 6, from + 7, int32(dataDate) - 1, int32(dataDate), int32(dataDate) + 1}))
+	edges := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 1, from + 5, from + 6, from + 7,
+		int32(dataDate) - 1, int32(dataDate), int32(dataDate) + 1}))
 	builder := book.NewBuilder(book.BuiltIn())
 	a := rapid.Float64Range(0, 1)
 	for id := range rapid.IntRange(0, 20).Draw(t, "orders") {
@@ -209,7 +215,8 @@ func drawBook(t *rapid.T) (d drawn) {
 		o.Fields[book.Currency] = rapid.SampledFrom([]string{"EUR", "OMR", ""}).Draw(t, "currency")
 		o.Value, o.Valued = int64(rapid.IntRange(0, 5000).Draw(t, "value")), true
 		for l := range rapid.IntRange(0, 3).Draw(t, "lines") {
-			line := parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive", Units: parts.Quantity{Thousandths: int64(rapid.IntRange(1, 9).Draw(t, "units")) * 1000, Known: true}}
+			line := parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive",
+				Units: parts.Quantity{Thousandths: int64(rapid.IntRange(1, 9).Draw(t, "units")) * 1000, Known: true}}
 			if a.Draw(t, "own day") < 0.2 {
 				line.Shipped = parts.Day{Day: day.Day(edges.Draw(t, "line shipped"))}
 			}
@@ -217,7 +224,9 @@ func drawBook(t *rapid.T) (d drawn) {
 		}
 		names := rapid.SampledFrom([][]string{{"1", "2", "3"}, {"", "9"}}).Draw(t, "names")
 		for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
-			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom(names[:min(len(names), max(1, len(o.Lines)))]).Draw(t, "line"), Shipped: parts.Day{Day: day.Day(edges.Draw(t, "left"))}}
+			shipment := parts.Shipment{Number: fmt.Sprint(s),
+				Line:    rapid.SampledFrom(names[:min(len(names), max(1, len(o.Lines)))]).Draw(t, "line"),
+				Shipped: parts.Day{Day: day.Day(edges.Draw(t, "left"))}}
 			shipment.Units = parts.Quantity{Thousandths: int64(rapid.IntRange(1, 12).Draw(t, "sent")) * 1000, Known: true}
 			o.Shipments = append(o.Shipments, shipment)
 		}
@@ -274,20 +283,24 @@ func held(o book.Order, start, at day.Day) (units int64) {
 
 func drawQuestion(t *rapid.T, d drawn) Question {
 	r := query.Request{
-		From: rapid.SampledFrom([]string{"ordered", "delivered"}).Draw(t, "from"), To: rapid.SampledFrom([]string{"shipped", "paid"}).Draw(t, "to"),
-		In: rapid.SampledFrom([]string{"days", "working-days", "weeks", "months"}).Draw(t, "in"),
-		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"week"}}).Draw(t, "by"),
+		From: rapid.SampledFrom([]string{"ordered", "delivered"}).Draw(t, "from"),
+		To:   rapid.SampledFrom([]string{"shipped", "paid"}).Draw(t, "to"),
+		In:   rapid.SampledFrom([]string{"days", "working-days", "weeks", "months"}).Draw(t, "in"),
+		By:   rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"week"}}).Draw(t, "by"),
 	}
 	if r.In != "months" && rapid.Bool().Draw(t, "both ends") {
 		r.Count = "both-ends"
 	}
 	last := d.book.Bounds().DataDate
-	a := day.Day(rapid.OneOf(rapid.Int32Range(from-3, int32(last)), rapid.SampledFrom([]int32{from, from + 1, from + 6, int32(last)})).Draw(t, "first"))
-	r.Period = a.String() + "/" + day.Day(rapid.OneOf(rapid.Int32Range(int32(a), to+5), rapid.SampledFrom([]int32{int32(a), max(int32(a), int32(last)), int32(last) + 1})).Draw(t, "last")).String()
+	a := day.Day(rapid.OneOf(rapid.Int32Range(from-3, int32(last)),
+		rapid.SampledFrom([]int32{from, from + 1, from + 6, int32(last)})).Draw(t, "first"))
+	r.Period = a.String() + "/" + day.Day(rapid.OneOf(rapid.Int32Range(int32(a), to+5),
+		rapid.SampledFrom([]int32{int32(a), max(int32(a), int32(last)), int32(last) + 1})).Draw(t, "last")).String()
 	q, err := Parse(d.book, r, rapid.SampledFrom([]string{"in", "out"}).Draw(t, "closing day"))
 	require.NoError(t, err)
 	if rapid.Bool().Draw(t, "where") {
-		q.Where = query.Where{Text: "web", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}}
+		q.Where = query.Where{Text: "web", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("channel"),
+			Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}}
 	}
 	return q
 }
@@ -346,13 +359,16 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 							units[k] += held(o, start, 0) // nothing leaves before it is paid
 						}
 					}
-					if openAt(last) && (len(o.Shipments) == 0 || q.Leg.To.Name != "shipped") && !slices.ContainsFunc(o.Lines, func(l parts.Line) bool { return l.Shipped.Day != 0 }) {
+					if openAt(last) && (len(o.Shipments) == 0 || q.Leg.To.Name != "shipped") &&
+						!slices.ContainsFunc(o.Lines, func(l parts.Line) bool { return l.Shipped.Day != 0 }) {
 						values[o.Fields[book.Currency]] += o.Value
 					}
 				}
 				got := a.Total.Rows[i]
-				require.Equal(t, []int{want.AtStart.Orders, want.Opened.Orders, want.Closed.Orders, want.AtEnd.Orders, want.SomeTime.Orders, want.NotOpen.Orders},
-					[]int{got.AtStart.Orders, got.Opened.Orders, got.Closed.Orders, got.AtEnd.Orders, got.SomeTime.Orders, got.NotOpen.Orders})
+				require.Equal(t, []int{want.AtStart.Orders, want.Opened.Orders, want.Closed.Orders, want.AtEnd.Orders,
+					want.SomeTime.Orders, want.NotOpen.Orders},
+					[]int{got.AtStart.Orders, got.Opened.Orders, got.Closed.Orders, got.AtEnd.Orders, got.SomeTime.Orders,
+						got.NotOpen.Orders})
 				require.Equal(t, units, [2]int64{got.AtStart.Units, got.AtEnd.Units})
 				for c, currency := range d.book.Values(book.Currency) {
 					require.GreaterOrEqual(t, got.AtEnd.Values[c], values[currency], "what has not left at all is there as a whole")
@@ -375,14 +391,16 @@ func TestWhatWasOpenAgreesWithAWalkOverTheDays(t *testing.T) {
 					}
 				}
 				if len(q.By) > 0 && len(a.Groups) > 0 {
-					require.Equal(t, []int{got.AtStart.Orders, got.SomeTime.Orders, got.AtEnd.Orders}, []int{groups.AtStart.Orders, groups.SomeTime.Orders, groups.AtEnd.Orders})
+					require.Equal(t, []int{got.AtStart.Orders, got.SomeTime.Orders, got.AtEnd.Orders},
+						[]int{groups.AtStart.Orders, groups.SomeTime.Orders, groups.AtEnd.Orders})
 				}
 			}
 		}
 
 		// Each number has its orders, and the daily index the same row.
 		row := whole.Total.Rows[0]
-		for what, n := range map[string]int{AtStart: row.AtStart.Orders, OpenedIn: row.Opened.Orders, ClosedIn: row.Closed.Orders, AtEnd: row.AtEnd.Orders, SomeTime: row.SomeTime.Orders, NotOpen: row.NotOpen.Orders} {
+		for what, n := range map[string]int{AtStart: row.AtStart.Orders, OpenedIn: row.Opened.Orders, ClosedIn: row.Closed.Orders,
+			AtEnd: row.AtEnd.Orders, SomeTime: row.SomeTime.Orders, NotOpen: row.NotOpen.Orders} {
 			if what == NotOpen && !q.Out || q.Where.Condition != nil {
 				continue
 			}
@@ -481,7 +499,8 @@ func TestPartsThatHaveLeftAreNotOpen(t *testing.T) {
 	o := book.Order{Number: "A", Days: make([]day.Day, len(milestone.BuiltIn())), Value: 1000, Valued: true}
 	o.Fields[book.Currency] = "EUR"
 	o.Days[index("ordered")], o.Days[index("shipped")] = 46000, 46020
-	o.Lines = []parts.Line{{Number: "1", Units: known(4), Value: 6_0000, Valued: true}, {Number: "2", Units: known(6), Value: 4_0000, Valued: true}}
+	o.Lines = []parts.Line{{Number: "1", Units: known(4), Value: 6_0000, Valued: true},
+		{Number: "2", Units: known(6), Value: 4_0000, Valued: true}}
 	o.Shipments = []parts.Shipment{
 		{Number: "a", Line: "1", Units: known(1), Shipped: parts.Day{Day: 46005}},
 		{Number: "b", Line: "1", Units: known(3), Shipped: parts.Day{Day: 46010}},
@@ -499,6 +518,7 @@ func TestPartsThatHaveLeftAreNotOpen(t *testing.T) {
 		row := a.Total.Rows[at-46004]
 		return []int64{int64(row.AtEnd.Orders), row.AtEnd.Units / 1000, row.AtEnd.Values[1]}
 	}
-	assert.Equal(t, [][]int64{{1, 10, 1000}, {1, 9, 850}, {1, 6, 400}, {0, 0, 0}}, [][]int64{holds(46004), holds(46005), holds(46010), holds(46020)})
+	assert.Equal(t, [][]int64{{1, 10, 1000}, {1, 9, 850}, {1, 6, 400}, {0, 0, 0}}, [][]int64{holds(46004), holds(46005), holds(46010),
+		holds(46020)})
 	assert.Zero(t, a.WithoutUnits)
 }

@@ -117,7 +117,8 @@ func BenchmarkEachDay(b *testing.B) { benchmarkDays(b, nil, nil) }
 // BenchmarkEachDayWhere is the same of one site.
 func BenchmarkEachDayWhere(b *testing.B) {
 	galway := uint32(slices.Index(benchBook().Values(book.Site), "Galway"))
-	benchmarkDays(b, predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}},
+	benchmarkDays(b, predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"),
+		Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}},
 		func(site []uint32) func(int) bool { return func(i int) bool { return site[i] == galway } })
 }
 

@@ -118,7 +118,8 @@ const mostCells = 1 << 23
 // tooMany is the error where groups and steps are more than can be counted at once. Without groups it is the days of the
 // records that lie too far apart.
 func (p *plan) tooMany() error {
-	return request.Invalid("by", p.question.ByNames(), "there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
+	return request.Invalid("by", p.question.ByNames(),
+		"there are too many groups for so many steps; want wider steps, a shorter period, or fewer groups")
 }
 
 // scan counts what flows in each step, of each group; with holdings in units and values too.
@@ -138,7 +139,8 @@ func (p *plan) newTally(a timeAxis, holdings bool) func() *tally {
 	}
 	dims := p.dimensions(holdings)
 	return func() *tally {
-		return &tally{plan: p, axis: a, dims: dims, parts: parts, cells: make([]int64, p.scope.Groups*a.steps*kinds*dims), lost: make([]int, p.scope.Groups*int(PeriodStates))}
+		return &tally{plan: p, axis: a, dims: dims, parts: parts, cells: make([]int64, p.scope.Groups*a.steps*kinds*dims),
+			lost: make([]int, p.scope.Groups*int(PeriodStates))}
 	}
 }
 
@@ -156,7 +158,8 @@ func (t *tally) Merge(other *tally) {
 // Visit counts a stretch.
 func (t *tally) Visit(s *query.Stretch) {
 	p, a, dims := t.plan, &t.axis, t.dims
-	starts, ends, cancelled := s.Block.Columns[p.start].Known[s.From:s.To], s.Block.Columns[p.end].Known[s.From:s.To], s.Block.Columns[p.cancelled].Known[s.From:s.To]
+	starts, ends, cancelled := s.Block.Columns[p.start].Known[s.From:s.To], s.Block.Columns[p.end].Known[s.From:s.To],
+		s.Block.Columns[p.cancelled].Known[s.From:s.To]
 	for _, i := range s.Chosen() {
 		group, start, close := s.Groups[i], starts[i], ends[i]
 		if gone := cancelled[i]; gone != 0 && (close == 0 || gone < close) {

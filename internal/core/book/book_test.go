@@ -27,7 +27,8 @@ func drawOrder(t *rapid.T, id int64) Order {
 	anyDay := rapid.OneOf(rapid.Just(day.Day(0)), rapid.Custom(func(t *rapid.T) day.Day {
 		return day.Day(rapid.Int32Range(46000, 46100).Draw(t, "day"))
 	}))
-	o := Order{ID: id, Number: fmt.Sprintf("N-%d", id), Days: []day.Day{anyDay.Draw(t, "ordered"), anyDay.Draw(t, "promised"), anyDay.Draw(t, "shipped")}}
+	o := Order{ID: id, Number: fmt.Sprintf("N-%d", id), Days: []day.Day{anyDay.Draw(t, "ordered"), anyDay.Draw(t, "promised"),
+		anyDay.Draw(t, "shipped")}}
 	if rapid.Bool().Draw(t, "timed") {
 		o.Instants = []day.Instant{day.Instant(rapid.Int64Range(1, 9).Draw(t, "at")), 0, 0}
 	}
@@ -51,15 +52,19 @@ func drawOrder(t *rapid.T, id int64) Order {
 	on := func() parts.Day { return parts.Day{Day: anyDay.Draw(t, "part day")} }
 	for range rapid.IntRange(0, 2).Draw(t, "lines") {
 		value := quantity()
-		o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(), Cancelled: quantity(),
-			Value: value.Thousandths, Valued: value.Known, Shipped: on(), Delivered: on(), CancelledOn: on(), Extra: []string{text.Draw(t, "engraving")}})
+		o.Lines = append(o.Lines, parts.Line{Number: text.Draw(t, "line"), Product: text.Draw(t, "product"), Units: quantity(),
+			Cancelled: quantity(),
+			Value:     value.Thousandths, Valued: value.Known, Shipped: on(), Delivered: on(), CancelledOn: on(),
+			Extra: []string{text.Draw(t, "engraving")}})
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "shipments") {
-		o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Carrier: text.Draw(t, "carrier"), Line: text.Draw(t, "of line"), Units: quantity(), Shipped: on(), Delivered: on()})
+		o.Shipments = append(o.Shipments, parts.Shipment{Number: text.Draw(t, "shipment"), Carrier: text.Draw(t, "carrier"),
+			Line: text.Draw(t, "of line"), Units: quantity(), Shipped: on(), Delivered: on()})
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "payments") {
 		amount := quantity()
-		o.Payments = append(o.Payments, parts.Payment{Receipt: text.Draw(t, "receipt"), Paid: on(), Amount: amount.Thousandths, Known: amount.Known, Currency: text.Draw(t, "currency")})
+		o.Payments = append(o.Payments, parts.Payment{Receipt: text.Draw(t, "receipt"), Paid: on(), Amount: amount.Thousandths,
+			Known: amount.Known, Currency: text.Draw(t, "currency")})
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "statuses") {
 		s := parts.StatusRecord{Status: text.Draw(t, "status"), At: on(), Sequence: quantity(), Source: text.Draw(t, "source")}
@@ -173,7 +178,8 @@ func TestSnapshotsStayAsTheyWere(t *testing.T) {
 						known = 0
 					}
 					column := s.book.Blocks()[0].Columns[m]
-					require.Equalf(t, known, column.Known[row], "known %s of row %d at %v", milestones[m].Name, row, s.book.Bounds().DataDate)
+					require.Equalf(t, known, column.Known[row], "known %s of row %d at %v", milestones[m].Name, row,
+						s.book.Bounds().DataDate)
 					if known != 0 {
 						require.LessOrEqual(t, column.Low, known)
 						require.GreaterOrEqual(t, column.High, known)
@@ -278,7 +284,8 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 		}
 		return all
 	}
-	sites := []SiteRecord{{Name: "Galway", Region: "Connacht", Country: "Ireland", CutOff: -1}, {Name: "Cork", Region: "Munster", Country: "Ireland", CutOff: -1},
+	sites := []SiteRecord{{Name: "Galway", Region: "Connacht", Country: "Ireland", CutOff: -1},
+		{Name: "Cork", Region: "Munster", Country: "Ireland", CutOff: -1},
 		{Name: "Annex", Calendar: "GALWAY", Country: "Oman", CutOff: -1}}
 	places := []PlaceRecord{{"Ennis", "Ireland", "Munster"}, {"Newport", "Ireland", "Mayo"}, {"Newport", "Ireland", "Tipperary"}}
 	for _, tt := range []struct {
@@ -339,11 +346,14 @@ func TestPlacesAreToldApart(t *testing.T) {
 		}
 		return all
 	}
-	first := put(place("Perth", "Scotland", ""), place("Cork", "Ireland", "Munster"), place("", "Ireland", ""), place("Cork", "Ireland", "Munster"))
+	first := put(place("Perth", "Scotland", ""), place("Cork", "Ireland", "Munster"), place("", "Ireland", ""),
+		place("Cork", "Ireland", "Munster"))
 	assert.Equal(t, []string{"Perth", "Cork", "", "Cork"}, texts(first))
 	b = first.Next()
-	second := put(place("Perth", "Australia", ""), place("Newport", "Ireland", "Mayo"), place("Newport", "Ireland", "Tipperary"), place("Split, CA", "US", ""), place("Split", "CA", ""), place("Split", "HR", ""), place("Split, CA", "CA", ""))
-	assert.Equal(t, []string{"Perth, Scotland", "Cork", "", "Cork", "Perth, Australia", "Newport, Mayo, Ireland", "Newport, Tipperary, Ireland", "Split, CA, US", "Split, CA", "Split, HR", "Split, CA, CA"}, texts(second))
+	second := put(place("Perth", "Australia", ""), place("Newport", "Ireland", "Mayo"), place("Newport", "Ireland", "Tipperary"),
+		place("Split, CA", "US", ""), place("Split", "CA", ""), place("Split", "HR", ""), place("Split, CA", "CA", ""))
+	assert.Equal(t, []string{"Perth, Scotland", "Cork", "", "Cork", "Perth, Australia", "Newport, Mayo, Ireland",
+		"Newport, Tipperary, Ireland", "Split, CA, US", "Split, CA", "Split, HR", "Split, CA, CA"}, texts(second))
 	assert.Equal(t, []string{"Perth", "Cork", "", "Cork"}, texts(first), "an earlier snapshot stays as it was")
 	assert.Equal(t, place("Split, CA", "US", ""), second.Place(second.Blocks()[0].Codes[Place][7]))
 	assert.Equal(t, "Split, CA", second.At(7).Fields[Place])
@@ -351,7 +361,8 @@ func TestPlacesAreToldApart(t *testing.T) {
 		row             int
 		country, region bool
 		want            string
-	}{{4, true, false, "Perth"}, {4, false, true, "Perth, Australia"}, {5, true, false, "Newport, Mayo, Ireland"}, {5, true, true, "Newport"}, {1, false, false, "Cork"}} {
+	}{{4, true, false, "Perth"}, {4, false, true, "Perth, Australia"}, {5, true, false, "Newport, Mayo, Ireland"},
+		{5, true, true, "Newport"}, {1, false, false, "Cork"}} {
 		assert.Equal(t, tt.want, second.PlaceBeside(second.Blocks()[0].Codes[Place][tt.row], tt.country, tt.region), "%+v", tt)
 	}
 	b = second.Next()
@@ -360,7 +371,8 @@ func TestPlacesAreToldApart(t *testing.T) {
 	assert.Len(t, shown, 3)
 	assert.NotEqual(t, shown[0], shown[1], "names that could be taken for each other are told apart all the same")
 	for code := range odd.Values(Place) {
-		assert.Equal(t, 1, len(slices.DeleteFunc(slices.Clone(odd.Values(Place)), func(v string) bool { return v != odd.Values(Place)[code] })), odd.Values(Place)[code])
+		assert.Equal(t, 1, len(slices.DeleteFunc(slices.Clone(odd.Values(Place)),
+			func(v string) bool { return v != odd.Values(Place)[code] })), odd.Values(Place)[code])
 	}
 }
 
@@ -398,7 +410,8 @@ func TestOrdersAfterTheCutOffCountAsOfTheNextWorkingDay(t *testing.T) {
 		order.Fields[Site] = o.site
 		b.Put(order)
 	}
-	ends := Settings{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars, Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}, {Name: "Unzoned", CutOff: 14 * 3600}}}
+	ends := Settings{Bounds: period.Bounds{DataDate: friday + 10}, Calendars: calendars,
+		Sites: []SiteRecord{{Name: "Galway", Zone: zone, CutOff: 14 * 3600}, {Name: "Unzoned", CutOff: 14 * 3600}}}
 	finished := b.Finish(ends)
 	for i, o := range ordered {
 		assert.Equalf(t, o.moved, finished.Blocks()[0].EffectiveStarts[i], "order %d", i)

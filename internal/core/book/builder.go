@@ -144,7 +144,8 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 		panic(fmt.Sprintf("book: order identity %d comes after a greater one", id))
 	}
 	if at < 0 || len(b.blocks[at].IDs) == BlockSize {
-		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)), Codes: make([][]uint32, len(b.dictionaries)), Parts: b.layout.noParts()})
+		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)),
+			Codes: make([][]uint32, len(b.dictionaries)), Parts: b.layout.noParts()})
 		b.own = append(b.own, true)
 		b.replaced = append(b.replaced, map[int]*Order{})
 		at++

@@ -56,13 +56,16 @@ func (g *Goods) read(block *Block, row int, s *GoodsSpace) {
 	lines, shipments := &block.Parts[Lines], &block.Parts[Shipments]
 	from, to := lines.Of(row)
 	for l := from; l < to; l++ {
-		o.Lines = append(o.Lines, allocation.Line{Units: lines.Columns[LineUnits].Numbers[l], Cancelled: lines.Columns[LineCancelled].Numbers[l], Value: lines.Columns[LineValue].Numbers[l],
-			Days: [allocation.Goals]day.Day{rawDay(lines.Columns[LineShipped].Numbers[l]), rawDay(lines.Columns[LineDelivered].Numbers[l])}, CancelledOn: rawDay(lines.Columns[LineCancelledOn].Numbers[l])})
+		o.Lines = append(o.Lines, allocation.Line{Units: lines.Columns[LineUnits].Numbers[l],
+			Cancelled: lines.Columns[LineCancelled].Numbers[l], Value: lines.Columns[LineValue].Numbers[l],
+			Days: [allocation.Goals]day.Day{rawDay(lines.Columns[LineShipped].Numbers[l]),
+				rawDay(lines.Columns[LineDelivered].Numbers[l])}, CancelledOn: rawDay(lines.Columns[LineCancelledOn].Numbers[l])})
 	}
 	first, last := shipments.Of(row)
 	for sh := first; sh < last; sh++ {
 		made := allocation.Shipment{Line: allocation.Whole, Units: shipments.Columns[ShipmentUnits].Numbers[sh],
-			Days: [allocation.Goals]day.Day{rawDay(shipments.Columns[ShipmentShipped].Numbers[sh]), rawDay(shipments.Columns[ShipmentDelivered].Numbers[sh])}}
+			Days: [allocation.Goals]day.Day{rawDay(shipments.Columns[ShipmentShipped].Numbers[sh]),
+				rawDay(shipments.Columns[ShipmentDelivered].Numbers[sh])}}
 		if code := shipments.Columns[ShipmentLine].Codes[sh]; code != 0 {
 			for l := from; l < to; l++ {
 				if g.lineOf[code] == lines.Columns[LineNumber].Codes[l] {

@@ -166,7 +166,8 @@ func (l Layout) noParts() (none [Parts]ChildRows) {
 
 // clone copies what records brought; what is told from it follows anew.
 func (r *ChildRows) clone(columns int) ChildRows {
-	next := ChildRows{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks), Sequenced: r.Sequenced}
+	next := ChildRows{Starts: slices.Clone(r.Starts), Instants: slices.Clone(r.Instants), Clocks: slices.Clone(r.Clocks),
+		Sequenced: r.Sequenced}
 	for _, c := range r.Columns[:columns] {
 		next.Columns = append(next.Columns, Cells{slices.Clone(c.Codes), slices.Clone(c.Texts), slices.Clone(c.Numbers), c.Given})
 	}
@@ -182,7 +183,8 @@ func (b *Builder) appendParts(block *Block, o Order) {
 		}
 		code(LineNumber, l.Number)
 		code(LineProduct, l.Product)
-		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped), dayCell(l.Delivered), dayCell(l.CancelledOn))
+		lines.numbers(LineUnits, quantityCell(l.Units), quantityCell(l.Cancelled), known(l.Value, l.Valued), dayCell(l.Shipped),
+			dayCell(l.Delivered), dayCell(l.CancelledOn))
 		for i := range b.layout.LineExtra {
 			text := ""
 			if l.Extra != nil {
@@ -207,9 +209,11 @@ func (b *Builder) appendParts(block *Block, o Order) {
 	}
 	statuses := &block.Parts[Statuses]
 	for _, s := range parts.InOrder(o.Statuses) {
-		statuses.Columns[StatusName].Codes = append(statuses.Columns[StatusName].Codes, b.codeOf(&b.parts[Statuses][StatusName], []byte(s.Status)))
+		statuses.Columns[StatusName].Codes = append(statuses.Columns[StatusName].Codes,
+			b.codeOf(&b.parts[Statuses][StatusName], []byte(s.Status)))
 		statuses.numbers(StatusAt, int64(s.At.Day), quantityCell(s.Sequence))
-		statuses.Columns[StatusSource].Codes = append(statuses.Columns[StatusSource].Codes, b.codeOf(&b.parts[Statuses][StatusSource], []byte(s.Source)))
+		statuses.Columns[StatusSource].Codes = append(statuses.Columns[StatusSource].Codes,
+			b.codeOf(&b.parts[Statuses][StatusSource], []byte(s.Source)))
 		before := len(statuses.Columns[StatusName].Codes) - 1
 		statuses.Instants = appendSparse(statuses.Instants, before, s.At.At)
 		statuses.Clocks = appendSparse(statuses.Clocks, before, s.Clock)
@@ -389,7 +393,9 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	}
 	from, to := block.Parts[Lines].Of(row)
 	for i := from; i < to; i++ {
-		l := parts.Line{Number: text(Lines, LineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i), Cancelled: quantity(Lines, LineCancelled, i), Shipped: on(Lines, LineShipped, i), Delivered: on(Lines, LineDelivered, i), CancelledOn: on(Lines, LineCancelledOn, i)}
+		l := parts.Line{Number: text(Lines, LineNumber, i), Product: text(Lines, LineProduct, i), Units: quantity(Lines, LineUnits, i),
+			Cancelled: quantity(Lines, LineCancelled, i), Shipped: on(Lines, LineShipped, i), Delivered: on(Lines, LineDelivered, i),
+			CancelledOn: on(Lines, LineCancelledOn, i)}
 		l.Value, l.Valued = number(Lines, LineValue, i)
 		for c := range b.layout.LineExtra {
 			l.Extra = append(l.Extra, text(Lines, len(partColumns[Lines])+c, i))
@@ -398,7 +404,8 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	}
 	from, to = block.Parts[Shipments].Of(row)
 	for i := from; i < to; i++ {
-		o.Shipments = append(o.Shipments, parts.Shipment{Number: block.Parts[Shipments].Columns[0].Texts[i], Carrier: text(Shipments, 1, i), Line: text(Shipments, 2, i),
+		o.Shipments = append(o.Shipments, parts.Shipment{Number: block.Parts[Shipments].Columns[0].Texts[i],
+			Carrier: text(Shipments, 1, i), Line: text(Shipments, 2, i),
 			Units: quantity(Shipments, 3, i), Shipped: on(Shipments, 4, i), Delivered: on(Shipments, 5, i)})
 	}
 	from, to = block.Parts[Payments].Of(row)
@@ -411,6 +418,8 @@ func (b *Book) partsAt(o *Order, block *Block, row int) {
 	for i := from; i < to; i++ {
 		at := on(Statuses, StatusAt, i)
 		at.At = block.Parts[Statuses].InstantAt(i)
-		o.Statuses = append(o.Statuses, parts.StatusRecord{Status: text(Statuses, StatusName, i), At: at, Clock: block.Parts[Statuses].ClockAt(i), Sequence: quantity(Statuses, StatusSequence, i), Source: text(Statuses, StatusSource, i)})
+		o.Statuses = append(o.Statuses, parts.StatusRecord{Status: text(Statuses, StatusName, i), At: at,
+			Clock: block.Parts[Statuses].ClockAt(i), Sequence: quantity(Statuses, StatusSequence, i),
+			Source: text(Statuses, StatusSource, i)})
 	}
 }

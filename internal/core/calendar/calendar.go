@@ -105,7 +105,8 @@ const (
 	HalfWorking
 )
 
-var kindNames = [...]string{Working: "working", Weekend: "weekend", Holiday: "holiday", ExtraWorking: "extra working day", HalfWorking: "half day"}
+var kindNames = [...]string{Working: "working", Weekend: "weekend", Holiday: "holiday", ExtraWorking: "extra working day",
+	HalfWorking: "half day"}
 
 func (k Kind) String() string {
 	if int(k) < len(kindNames) {
@@ -248,7 +249,10 @@ func Merge(a, b Definition) (Definition, error) {
 	if len(a.Patterns) > 0 && len(b.Patterns) > 0 && !slices.Equal(a.Patterns, b.Patterns) {
 		return a, contradict("its week")
 	}
-	if len(a.Hours) > 0 && len(b.Hours) > 0 && !slices.EqualFunc(a.Hours, b.Hours, func(x, y DailyHours) bool { return x.From == y.From && slices.Equal(x.Hours, y.Hours) }) {
+	if len(a.Hours) > 0 && len(b.Hours) > 0 && !slices.EqualFunc(a.Hours, b.Hours, func(x, y DailyHours) bool {
+		return x.From == y.From &&
+			slices.Equal(x.Hours, y.Hours)
+	}) {
 		return a, contradict("its daily hours")
 	}
 	if a.Coverage != (day.Span{}) && b.Coverage != (day.Span{}) && a.Coverage != b.Coverage {
@@ -283,7 +287,8 @@ func Merge(a, b Definition) (Definition, error) {
 			}
 		}
 	}
-	a.Holidays, a.Extra, a.HalfDays = slices.Concat(a.Holidays, b.Holidays), slices.Concat(a.Extra, b.Extra), slices.Concat(a.HalfDays, b.HalfDays)
+	a.Holidays, a.Extra, a.HalfDays = slices.Concat(a.Holidays, b.Holidays), slices.Concat(a.Extra, b.Extra),
+		slices.Concat(a.HalfDays, b.HalfDays)
 	_, err := New(a)
 	return a, err
 }

@@ -107,10 +107,15 @@ func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
 		{"a day that was looked up, and that a rule has too", []NamedDay{holiday("2030-12-25"), yearly}, "2030-01-01 to 2030-12-31"},
 		{"the other way round", []NamedDay{yearly, holiday("2030-12-25")}, "2030-01-01 to 2030-12-31"},
 		{"years in a row", []NamedDay{holiday("2026-05-05"), holiday("2025-12-25")}, "2025-01-01 to 2026-12-31"},
-		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")}, "2020-01-01 to 2020-12-31 and 2025-01-01 to 2026-12-31"},
-		{"one stray New Year's Day", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2025-12-25"), holiday("2026-01-01")}, "2025-01-01 to 2025-12-31"},
-		{"half of the usual number is enough", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2026-01-01")}, "2025-01-01 to 2026-12-31"},
-		{"the usual number is the median", []NamedDay{holiday("2024-01-01"), holiday("2025-01-01"), holiday("2025-05-01"), holiday("2026-01-01"), holiday("2026-05-01"), holiday("2026-05-02"), holiday("2026-05-03"), holiday("2026-05-04"), holiday("2026-05-05")}, "2025-01-01 to 2026-12-31"},
+		{"a year missing", []NamedDay{holiday("2020-01-01"), holiday("2025-01-01"), holiday("2026-01-01")},
+			"2020-01-01 to 2020-12-31 and 2025-01-01 to 2026-12-31"},
+		{"one stray New Year's Day", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2025-12-25"),
+			holiday("2026-01-01")}, "2025-01-01 to 2025-12-31"},
+		{"half of the usual number is enough", []NamedDay{holiday("2025-01-01"), holiday("2025-05-01"), holiday("2026-01-01")},
+			"2025-01-01 to 2026-12-31"},
+		{"the usual number is the median", []NamedDay{holiday("2024-01-01"), holiday("2025-01-01"), holiday("2025-05-01"),
+			holiday("2026-01-01"), holiday("2026-05-01"), holiday("2026-05-02"), holiday("2026-05-03"), holiday("2026-05-04"),
+			holiday("2026-05-05")}, "2025-01-01 to 2026-12-31"},
 	} {
 		c, err := New(Definition{Name: tt.name, Holidays: tt.holidays})
 		require.NoError(t, err)
@@ -129,16 +134,18 @@ func TestCoverageIsTheYearsThatSomebodyLookedUp(t *testing.T) {
 	}
 	c, err := New(Definition{Name: "gaps", Holidays: []NamedDay{holiday("2020-05-01"), holiday("2025-05-01")}})
 	require.NoError(t, err)
-	for days, covers := range map[[2]string]bool{{"2020-01-01", "2020-12-31"}: true, {"2020-12-31", "2021-01-01"}: false, {"2019-12-31", "2020-01-01"}: false, {"2020-05-01", "2025-05-01"}: false, {"2025-12-31", "2025-01-01"}: true} {
+	for days, covers := range map[[2]string]bool{{"2020-01-01", "2020-12-31"}: true, {"2020-12-31", "2021-01-01"}: false,
+		{"2019-12-31", "2020-01-01"}: false, {"2020-05-01", "2025-05-01"}: false, {"2025-12-31", "2025-01-01"}: true} {
 		assert.Equal(t, covers, c.Covers(d(t, days[0]), d(t, days[1])), days)
 	}
 }
 
 func TestKindsOfDays(t *testing.T) {
 	c, err := New(Definition{
-		Name:     "Hamilton",
-		Holidays: []NamedDay{{Day: d(t, "2026-04-25"), Name: "ANZAC Day"}, {Day: d(t, "2026-04-27"), Name: "ANZAC Day (in lieu)"}, {Day: d(t, "2026-04-27"), Name: "again"}},
-		Extra:    []NamedDay{{Day: d(t, "2026-05-02"), Name: "Stocktake"}},
+		Name: "Hamilton",
+		Holidays: []NamedDay{{Day: d(t, "2026-04-25"), Name: "ANZAC Day"}, {Day: d(t, "2026-04-27"), Name: "ANZAC Day (in lieu)"},
+			{Day: d(t, "2026-04-27"), Name: "again"}},
+		Extra: []NamedDay{{Day: d(t, "2026-05-02"), Name: "Stocktake"}},
 	})
 	require.NoError(t, err)
 	for _, tt := range []struct {
@@ -187,7 +194,8 @@ func drawCalendar(t *rapid.T) *Calendar {
 	}
 	def := Definition{Name: "drawn", Holidays: named("holiday"), Extra: named("extra")}
 	// Shifts begin and end where the clocks of no zone are put back, so that a walk by the clock means the same.
-	shifts := []Hours{{{8 * 3600, 16*3600 + 1800}}, {{0, 4 * 3600}, {20 * 3600, 24 * 3600}}, {{0, 24 * 3600}}, {{9 * 3600, 12 * 3600}, {13 * 3600, 17 * 3600}}}
+	shifts := []Hours{{{8 * 3600, 16*3600 + 1800}}, {{0, 4 * 3600}, {20 * 3600, 24 * 3600}}, {{0, 24 * 3600}},
+		{{9 * 3600, 12 * 3600}, {13 * 3600, 17 * 3600}}}
 	for range rapid.IntRange(0, 10).Draw(t, "halves") {
 		half := HalfDay{NamedDay{Day: anyDay("half")}, rapid.SampledFrom(shifts).Draw(t, "hours")}
 		if !slices.ContainsFunc(def.HalfDays, func(h HalfDay) bool { return h.Day == half.Day }) {
@@ -314,9 +322,13 @@ func TestWorkingHoursAgreeWithAWalkMinuteByMinute(t *testing.T) {
 	changes := []day.Day{d(t, "2026-03-29"), d(t, "2026-04-05"), d(t, "2026-09-27"), d(t, "2026-10-25")}
 	rapid.Check(t, func(t *rapid.T) {
 		c := drawCalendar(t)
-		zone, err := time.LoadLocation(rapid.SampledFrom([]string{"Europe/Dublin", "Pacific/Auckland", "America/Regina", "Asia/Muscat"}).Draw(t, "zone"))
+		zone, err := time.LoadLocation(rapid.SampledFrom([]string{"Europe/Dublin", "Pacific/Auckland", "America/Regina",
+			"Asia/Muscat"}).Draw(t, "zone"))
 		require.NoError(t, err)
-		first := rapid.OneOf(rapid.SampledFrom(changes), rapid.Custom(func(t *rapid.T) day.Day { return day.Day(rapid.Int32Range(45000, 45800).Draw(t, "day")) })).Draw(t, "start") - 1
+		first := rapid.OneOf(rapid.SampledFrom(changes), rapid.Custom(func(t *rapid.T) day.Day {
+			return day.Day(rapid.Int32Range(45000,
+				45800).Draw(t, "day"))
+		})).Draw(t, "start") - 1
 		start := first.At(60*rapid.IntRange(0, 1439).Draw(t, "minute"), zone)
 		end := start + day.Instant(60*rapid.IntRange(0, 4*1440).Draw(t, "minutes"))
 		walked := 0
@@ -345,7 +357,8 @@ func TestHoursThatAClockChangeSkips(t *testing.T) {
 	zone, err := time.LoadLocation("Pacific/Auckland") // 02:00 becomes 03:00 on 2026-09-27, a Sunday
 	require.NoError(t, err)
 	sunday := d(t, "2026-09-27")
-	for hours, minutes := range map[string]int{"02:30-03:10": 10, "02:15-02:45": 0, "01:00-02:30": 60, "02:00-03:00": 0, "01:30-03:30": 60, "02:30-04:00 05:00-06:00": 120} {
+	for hours, minutes := range map[string]int{"02:30-03:10": 10, "02:15-02:45": 0, "01:00-02:30": 60, "02:00-03:00": 0,
+		"01:30-03:30": 60, "02:30-04:00 05:00-06:00": 120} {
 		shifts, err := ParseHours(hours)
 		require.NoError(t, err)
 		c, err := New(Definition{Name: "skipped", Patterns: []Pattern{{day.First, 0x7f}}, Hours: []DailyHours{{day.First, shifts}}})
@@ -365,7 +378,8 @@ func TestDefinitionsTogether(t *testing.T) {
 	eve := func(hours Hours) []HalfDay { return []HalfDay{{on("2026-12-24", "eve")[0], hours}} }
 	morning, noon := Hours{{8 * 3600, 12 * 3600}}, Hours{{8 * 3600, 13 * 3600}}
 	base := Definition{Name: "Galway", Patterns: week, Holidays: on("2026-05-01", "May Day"), HalfDays: eve(morning)}
-	both, err := Merge(base, Definition{Name: "galway", Holidays: append(on("2026-12-25", "Christmas"), on("2026-05-01", "again")...), HalfDays: eve(morning)})
+	both, err := Merge(base, Definition{Name: "galway", Holidays: append(on("2026-12-25", "Christmas"), on("2026-05-01", "again")...),
+		HalfDays: eve(morning)})
 	require.NoError(t, err)
 	c, err := New(both)
 	require.NoError(t, err)
@@ -383,7 +397,8 @@ func TestDefinitionsTogether(t *testing.T) {
 	assert.ErrorContains(t, err, "two kinds of hours, 08:00-12:00 and 08:00-13:00")
 
 	later := Definition{Name: "Galway", Holidays: on("2027-05-01", "May Day")}.Over(base)
-	assert.Equal(t, []any{week, on("2027-05-01", "May Day"), eve(morning)}, []any{later.Patterns, later.Holidays, later.HalfDays}, "a file of holidays leaves the week")
+	assert.Equal(t, []any{week, on("2027-05-01", "May Day"), eve(morning)}, []any{later.Patterns, later.Holidays, later.HalfDays},
+		"a file of holidays leaves the week")
 	whole := Definition{Name: "Galway", Patterns: []Pattern{{day.First, 2}}}
 	assert.Equal(t, whole, whole.Over(base), "a file with a week is the whole calendar")
 }
@@ -392,7 +407,8 @@ func TestHoursAsText(t *testing.T) {
 	h, err := ParseHours("08:00-12:00 13:00-24:00")
 	require.NoError(t, err)
 	assert.Equal(t, "08:00-12:00 13:00-24:00", h.String())
-	for text, want := range map[string]string{"8-12": "no time of day", "12:00-08:00": "across midnight", "08:00-12:00 11:00-13:00": "overlap", "noon": "no stretch", "08:00-24:30": "no time of day"} {
+	for text, want := range map[string]string{"8-12": "no time of day", "12:00-08:00": "across midnight",
+		"08:00-12:00 11:00-13:00": "overlap", "noon": "no stretch", "08:00-24:30": "no time of day"} {
 		_, err := ParseHours(text)
 		assert.ErrorContains(t, err, want, text)
 	}
@@ -400,7 +416,9 @@ func TestHoursAsText(t *testing.T) {
 
 // The edges of what can be counted: the first and last days, a week of one day, holidays that overlap.
 func TestEdges(t *testing.T) {
-	sundays, err := New(Definition{Name: "Sundays", Patterns: []Pattern{{day.First, 1}}, Holidays: []NamedDay{{Day: d(t, "2199-12-29"), Name: "a"}, {Day: d(t, "2199-12-29"), Name: "b"}, {Day: d(t, "2199-12-30"), Name: "on a rest day"}}})
+	sundays, err := New(Definition{Name: "Sundays", Patterns: []Pattern{{day.First, 1}},
+		Holidays: []NamedDay{{Day: d(t, "2199-12-29"), Name: "a"}, {Day: d(t, "2199-12-29"), Name: "b"},
+			{Day: d(t, "2199-12-30"), Name: "on a rest day"}}})
 	require.NoError(t, err)
 	assert.Equal(t, 52, sundays.BothEnds(d(t, "1900-01-01"), d(t, "1900-12-31")))
 	assert.Equal(t, 51, sundays.BothEnds(d(t, "2199-01-01"), d(t, "2199-12-31")), "of 52 Sundays one is a holiday, given twice")

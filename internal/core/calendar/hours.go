@@ -192,7 +192,8 @@ func indexHalves(calendar string, halves []HalfDay) (map[day.Day]HalfDay, []Half
 			return nil, nil, fmt.Errorf("calendar %q: the half day %q: %w", calendar, h.Name, ErrOutsideDays)
 		}
 		if err := h.Hours.check(); err != nil || len(h.Hours) == 0 {
-			return nil, nil, fmt.Errorf("calendar %q: the half day %v wants hours of its own such as 08:00-12:00 (has %q)", calendar, h.Day, h.Hours)
+			return nil, nil, fmt.Errorf("calendar %q: the half day %v wants hours of its own such as 08:00-12:00 (has %q)", calendar,
+				h.Day, h.Hours)
 		}
 		earlier, twice := by[h.Day]
 		switch {
@@ -200,7 +201,8 @@ func indexHalves(calendar string, halves []HalfDay) (map[day.Day]HalfDay, []Half
 			by[h.Day] = h
 			once = append(once, h)
 		case !slices.Equal(earlier.Hours, h.Hours):
-			return nil, nil, fmt.Errorf("calendar %q: the half day %v has two kinds of hours, %v and %v; want one", calendar, h.Day, earlier.Hours, h.Hours)
+			return nil, nil, fmt.Errorf("calendar %q: the half day %v has two kinds of hours, %v and %v; want one", calendar, h.Day,
+				earlier.Hours, h.Hours)
 		}
 	}
 	slices.SortFunc(once, func(a, b HalfDay) int { return int(a.Day - b.Day) })

@@ -83,7 +83,8 @@ func quantity(n int64) parts.Quantity { return parts.Quantity{Thousandths: n * 1
 
 // The worked example of semantics §9: one line of 10 units and 100.00, 5 cancelled, one shipment of 2 of them.
 func TestOpenAndCompareAgreeOnTheWorkedExample(t *testing.T) {
-	for cancelled, left := range map[day.Day]int64{0: 3, begin + 3: 3, begin + 9: 3, begin + 10: 8} { // after the data date nothing is cancelled yet
+	for cancelled, left := range map[day.Day]int64{0: 3, begin + 3: 3, begin + 9: 3, begin +
+		10: 8} { // after the data date nothing is cancelled yet
 		o := book.Order{Days: make([]day.Day, len(milestone.BuiltIn())), Value: 10000, Valued: true,
 			Lines:     []parts.Line{{Number: "1", Units: quantity(10), Cancelled: quantity(5), CancelledOn: parts.Day{Day: cancelled}}},
 			Shipments: []parts.Shipment{{Number: "S", Line: "1", Units: quantity(2), Shipped: parts.Day{Day: begin + 5}}}}
@@ -102,7 +103,8 @@ func TestOpenAndCompareAgree(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		dataDate := begin + day.Day(rapid.IntRange(0, 12).Draw(t, "data date"))
 		after := func(name string) parts.Day {
-			return parts.Day{Day: rapid.SampledFrom([]day.Day{0, dataDate, dataDate + 1, begin, begin + 1, begin + 2, begin + 5, begin + 9, begin + 14}).Draw(t, name)}
+			return parts.Day{Day: rapid.SampledFrom([]day.Day{0, dataDate, dataDate + 1, begin, begin + 1, begin + 2, begin + 5,
+				begin + 9, begin + 14}).Draw(t, name)}
 		}
 		sent := func(name string) parts.Quantity {
 			q := quantity(rapid.Int64Range(0, 6).Draw(t, name))
@@ -111,21 +113,27 @@ func TestOpenAndCompareAgree(t *testing.T) {
 		}
 		var orders []book.Order
 		for range rapid.IntRange(1, 6).Draw(t, "orders") {
-			o := book.Order{Days: make([]day.Day, len(milestone.BuiltIn())), Value: rapid.Int64Range(-50, 9999).Draw(t, "value"), Valued: true}
+			o := book.Order{Days: make([]day.Day, len(milestone.BuiltIn())), Value: rapid.Int64Range(-50, 9999).Draw(t, "value"),
+				Valued: true}
 			o.Days[0] = begin
 			o.Days[index(milestone.Shipped)], o.Days[index(milestone.Delivered)] = after("shipped").Day, after("delivered").Day
 			if rapid.IntRange(0, 3).Draw(t, "is cancelled") == 0 {
 				o.Days[index(milestone.Cancelled)] = after("cancelled").Day
 			}
 			for l := range rapid.IntRange(0, 3).Draw(t, "lines") {
-				line := parts.Line{Number: fmt.Sprint(l + 1), Units: sent("units"), Cancelled: quantity(rapid.SampledFrom([]int64{0, 0, 1, 6}).Draw(t, "cancelled units")), CancelledOn: after("cancelled on")}
-				if line.Value, line.Valued = rapid.Int64Range(-100, 900).Draw(t, "line value")*100, rapid.IntRange(0, 3).Draw(t, "line valued") > 0; rapid.IntRange(0, 4).Draw(t, "own day") == 0 {
+				line := parts.Line{Number: fmt.Sprint(l + 1), Units: sent("units"),
+					Cancelled:   quantity(rapid.SampledFrom([]int64{0, 0, 1, 6}).Draw(t, "cancelled units")),
+					CancelledOn: after("cancelled on")}
+				if line.Value, line.Valued = rapid.Int64Range(-100, 900).Draw(t, "line value")*100,
+					rapid.IntRange(0, 3).Draw(t, "line valued") > 0; rapid.IntRange(0, 4).Draw(t, "own day") == 0 {
 					line.Shipped, line.Delivered = after("line shipped"), after("line delivered")
 				}
 				o.Lines = append(o.Lines, line)
 			}
 			for s := range rapid.IntRange(0, 3).Draw(t, "shipments") {
-				o.Shipments = append(o.Shipments, parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: sent("sent"), Shipped: after("left"), Delivered: after("arrived")})
+				o.Shipments = append(o.Shipments, parts.Shipment{Number: fmt.Sprint(s),
+					Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: sent("sent"), Shipped: after("left"),
+					Delivered: after("arrived")})
 			}
 			orders = append(orders, o)
 		}

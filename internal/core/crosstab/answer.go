@@ -123,8 +123,10 @@ type Answer struct {
 func Ask(b *book.Book, q Question) (Answer, error) {
 	p := newPlan(b, q)
 	t, population := p.scan()
-	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last), Population: population, MetByMissing: t.metByMissing,
-		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing, Several: t.several, Decided: t.decided}
+	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last),
+		Population: population, MetByMissing: t.metByMissing,
+		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing,
+		Several: t.several, Decided: t.decided}
 	if q.Show.Kind != Meeting {
 		a.MetByMissing = population.MetByMissing
 	}
@@ -147,7 +149,8 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	}
 	// Most orders first; those of no currency last.
 	slices.SortStableFunc(a.Parts, func(x, y Part) int {
-		return cmp.Or(cmp.Compare(min(1, len(y.Currency)), min(1, len(x.Currency))), cmp.Compare(t.inCurrency[y.lane], t.inCurrency[x.lane]))
+		return cmp.Or(cmp.Compare(min(1, len(y.Currency)), min(1, len(x.Currency))), cmp.Compare(t.inCurrency[y.lane],
+			t.inCurrency[x.lane]))
 	})
 	if len(a.Parts) == 0 { // no order has a value
 		part, err := p.part(t, 0)
@@ -444,7 +447,8 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 		if axis := p.axes[0]; axis != nil {
 			none := func(h Head) int { return map[bool]int{true: 1}[h.codes[0] == 0] } // it comes last
 			slices.SortStableFunc(rows, func(a, b Head) int {
-				return cmp.Or(cmp.Compare(none(a), none(b)), cmp.Compare(axis.Time(a.codes[0]), axis.Time(b.codes[0])), cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])))
+				return cmp.Or(cmp.Compare(none(a), none(b)), cmp.Compare(axis.Time(a.codes[0]), axis.Time(b.codes[0])),
+					cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])))
 			})
 		}
 	default:
@@ -465,7 +469,8 @@ func (p *plan) table(c *counted, k int, rows, columns []Head) Table {
 	t := Table{Basis: p.question.Bases[k], Uncounted: c.uncounted[k]}
 	lane := c.lane
 	for at := range places {
-		t.Places = append(t.Places, Place{placeNames[at], at.label(p.question.Bases[k], p.question.Period), c.orders[p.placeAt(k, at, lane)], c.place(k, at)})
+		t.Places = append(t.Places, Place{placeNames[at], at.label(p.question.Bases[k], p.question.Period),
+			c.orders[p.placeAt(k, at, lane)], c.place(k, at)})
 	}
 	for _, is := range c.withDay[p.dayAt(k, lane, p.first):][:p.days] {
 		if is {
@@ -532,7 +537,8 @@ func (p *plan) bridges(c *counted) (bridges []Bridge) {
 	for k := 1; k < len(p.bases); k++ {
 		b := Bridge{From: p.question.Bases[0], To: p.question.Bases[k]}
 		for _, step := range [][2]int{{1, 1}, {1, 0}, {1, 2}, {1, 3}, {0, 1}, {2, 1}, {3, 1}} {
-			b.Steps = append(b.Steps, BridgeStep{bridgeNames[step[0]], bridgeNames[step[1]], c.bridge[((k*bridgePlaces+step[0])*bridgePlaces+step[1])*p.lanes+c.lane]})
+			b.Steps = append(b.Steps, BridgeStep{bridgeNames[step[0]], bridgeNames[step[1]],
+				c.bridge[((k*bridgePlaces+step[0])*bridgePlaces+step[1])*p.lanes+c.lane]})
 		}
 		bridges = append(bridges, b)
 	}

@@ -20,7 +20,8 @@ import (
 	"prairiedusk/internal/demo/demobook"
 )
 
-// benchOrders is the size of book that the product's speed is stated for, with four lines an order in the mean; short tests run each benchmark once, on fewer.
+// benchOrders is the size of book that the product's speed is stated for, with four lines an order in the mean; short tests run
+// each benchmark once, on fewer.
 func benchOrders() int {
 	if testing.Short() {
 		return 15_000
@@ -42,7 +43,8 @@ var benchBook = sync.OnceValue(func() *book.Book {
 		for l := range 1 + random.IntN(7) {
 			units := 1000 * (1 + random.Int64N(9))
 			all += units
-			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: names[random.IntN(benchProducts)], Units: parts.Quantity{Thousandths: units, Known: true}})
+			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: names[random.IntN(benchProducts)],
+				Units: parts.Quantity{Thousandths: units, Known: true}})
 		}
 		o.Days[requested] = o.Days[milestone.Index(milestone.BuiltIn(), milestone.Ordered)] + day.Day(random.IntN(20))
 		if d := o.Days[shipped]; d != 0 {
@@ -194,8 +196,10 @@ func compared(b *testing.B, snapshot *book.Book, q crosstab.Question, bare func(
 // loop over the lines.
 func BenchmarkLateLines(b *testing.B) {
 	snapshot := crosstab.WithLineDays(benchBook())
-	late := predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered}, Y: predicate.Day(milestone.Requested)}
-	q, err := crosstab.Parse(snapshot, crosstab.Request{Show: "units", Rows: "product", Columns: "month", Lines: query.Where{Text: "late", Condition: late}})
+	late := predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered},
+		Y: predicate.Day(milestone.Requested)}
+	q, err := crosstab.Parse(snapshot, crosstab.Request{Show: "units", Rows: "product", Columns: "month",
+		Lines: query.Where{Text: "late", Condition: late}})
 	if err != nil {
 		b.Fatal(err)
 	}

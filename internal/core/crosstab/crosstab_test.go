@@ -64,16 +64,20 @@ func drawBook(t *rapid.T) (d drawn) {
 		o.Value, o.Valued = int64(rapid.IntRange(0, 5000).Draw(t, "value")), likely(t, "valued")
 		lines := rapid.SampledFrom([]int{1, 2, 3, 0}).Draw(t, "lines")
 		for l := range lines {
-			line := parts.Line{Number: fmt.Sprint(l + 1), Product: rapid.SampledFrom([]string{"Hive", "Suit", "Veil", ""}).Draw(t, "product"), Units: quantity(rapid.SampledFrom([]int{1, 2, 3, 4, 0}).Draw(t, "units"))}
+			line := parts.Line{Number: fmt.Sprint(l + 1), Product: rapid.SampledFrom([]string{"Hive", "Suit", "Veil", ""}).Draw(t,
+				"product"), Units: quantity(rapid.SampledFrom([]int{1, 2, 3, 4, 0}).Draw(t, "units"))}
 			line.Units.Known = likely(t, "units known")
 			line.Cancelled = quantity(rapid.SampledFrom([]int{0, 0, 0, 1, 9}).Draw(t, "cancelled units"))
 			line.Value, line.Valued = int64(rapid.IntRange(0, 900).Draw(t, "line value"))*100, likely(t, "line valued")
-			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1, d.dataDate)}, parts.Day{Day: drawDay(t, "line delivered", 0.1, d.dataDate)}
+			line.Shipped, line.Delivered = parts.Day{Day: drawDay(t, "line shipped", 0.1, d.dataDate)},
+				parts.Day{Day: drawDay(t, "line delivered", 0.1, d.dataDate)}
 			o.Lines = append(o.Lines, line)
 		}
 		for s := range rapid.SampledFrom([]int{1, 0, 2, 3}).Draw(t, "shipments") {
-			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"), Units: quantity(rapid.IntRange(1, 5).Draw(t, "sent")),
-				Shipped: parts.Day{Day: drawDay(t, "left", 0.9, d.dataDate)}, Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7, d.dataDate)}}
+			shipment := parts.Shipment{Number: fmt.Sprint(s), Line: rapid.SampledFrom([]string{"", "1", "2", "9"}).Draw(t, "line"),
+				Units:     quantity(rapid.IntRange(1, 5).Draw(t, "sent")),
+				Shipped:   parts.Day{Day: drawDay(t, "left", 0.9, d.dataDate)},
+				Delivered: parts.Day{Day: drawDay(t, "arrived", 0.7, d.dataDate)}}
 			if lines > 1 && (shipment.Line == "" || shipment.Line == "9" || shipment.Line == "2" && lines < 2) {
 				shipment.Units = quantity(99)
 			}
@@ -181,7 +185,8 @@ func (d drawn) units(i int) (all []thing) {
 	}
 	// A line whose units are not known may be in shipments that name none.
 	unknown := slices.ContainsFunc(o.Lines, func(l parts.Line) bool {
-		own := l.Shipped.Day != 0 || l.Delivered.Day != 0 || slices.ContainsFunc(o.Shipments, func(s parts.Shipment) bool { return s.Line == l.Number })
+		own := l.Shipped.Day != 0 || l.Delivered.Day != 0 || slices.ContainsFunc(o.Shipments,
+			func(s parts.Shipment) bool { return s.Line == l.Number })
 		return !l.Units.Known && !own
 	})
 	// Unit by unit, in the order of days; what shipments hold beyond is put twice.
@@ -371,9 +376,11 @@ func (c *slowCell) put(it thing, goods bool) {
 
 func drawQuestion(t *rapid.T, d drawn) Question {
 	groupings := []string{"week", "product", "site", "weekday", "", "month-of-year", "week(invoiced)"}
-	r := Request{Show: rapid.SampledFrom([]string{"units", "orders"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"), Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
-		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"requested", "delivered"}, {"ordered", "shipped", "delivered"}, {"shipped", "invoiced"}}).Draw(t, "bases"),
-		Top:   rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
+	r := Request{Show: rapid.SampledFrom([]string{"units", "orders"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"),
+		Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
+		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"requested", "delivered"}, {"ordered", "shipped", "delivered"},
+			{"shipped", "invoiced"}}).Draw(t, "bases"),
+		Top: rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
 	if r.Rows == r.Columns {
 		r.Columns = ""
 	}
@@ -384,7 +391,8 @@ func drawQuestion(t *rapid.T, d drawn) Question {
 	q, err := Parse(d.book, r)
 	require.NoError(t, err)
 	if rapid.Bool().Draw(t, "where") {
-		q.Where = query.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
+		q.Where = query.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"),
+			Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
 	}
 	return q
 }
@@ -396,8 +404,10 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 		p := newPlan(d.book, q)
 		querytest.Check(t, p.scope, p.newTally, func(counted *tally) any {
 			c := p.counted(counted, 0)
-			return []any{counted.cells, counted.rows, counted.columns, counted.all, counted.off, counted.orders, counted.bridge, counted.withDay, counted.missing, counted.uncounted, counted.several,
-				counted.calendars, counted.withoutUnits, counted.withoutValue, counted.withoutLines, counted.differing, counted.inCurrency, counted.metByMissing, c.lengths}
+			return []any{counted.cells, counted.rows, counted.columns, counted.all, counted.off, counted.orders, counted.bridge,
+				counted.withDay, counted.missing, counted.uncounted, counted.several,
+				counted.calendars, counted.withoutUnits, counted.withoutValue, counted.withoutLines, counted.differing,
+				counted.inCurrency, counted.metByMissing, c.lengths}
 		})
 		a, err := Ask(d.book, q)
 		require.NoError(t, err)
@@ -458,7 +468,8 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 			// What is not shown by itself lies in the others, each order once.
 			others := &slowCell{}
 			for _, it := range things {
-				if it.place(a, k) == "inside" && slices.ContainsFunc(d.keys(q.Rows, it, it.days[k]), func(key string) bool { return !shown[key] }) {
+				if it.place(a, k) == "inside" && slices.ContainsFunc(d.keys(q.Rows, it, it.days[k]),
+					func(key string) bool { return !shown[key] }) {
 					others.put(it, goods)
 				}
 			}
@@ -487,7 +498,8 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 		for k, bridge := range part.Bridges {
 			first, second := int64(0), int64(0)
 			for _, step := range bridge.Steps {
-				require.Equal(t, bridges[[3]any{k + 1, step.From, step.To}], step.Amount, "%v → %v: %s, %s", bridge.From, bridge.To, step.From, step.To)
+				require.Equal(t, bridges[[3]any{k + 1, step.From, step.To}], step.Amount, "%v → %v: %s, %s", bridge.From, bridge.To,
+					step.From, step.To)
 				if step.From == "inside" {
 					first += step.Amount
 				}
@@ -495,7 +507,8 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 					second += step.Amount
 				}
 			}
-			require.Equal(t, []int64{part.Tables[0].Total.Total.Amount, part.Tables[k+1].Total.Total.Amount}, []int64{first, second}, "a bridge sums to both ends")
+			require.Equal(t, []int64{part.Tables[0].Total.Total.Amount, part.Tables[k+1].Total.Total.Amount}, []int64{first, second},
+				"a bridge sums to both ends")
 		}
 	})
 }
@@ -532,7 +545,8 @@ func picked(t require.TestingT, d drawn, q Question, pick Pick) (n int) {
 	require.NoError(t, err)
 	for _, block := range d.book.Blocks() {
 		for row := range block.IDs {
-			if (q.Where.Condition == nil || d.orders[row].Fields[book.Site] == "Galway") && test(book.Offset{Block: block, At: row, Row: row}) {
+			if (q.Where.Condition == nil || d.orders[row].Fields[book.Site] == "Galway") &&
+				test(book.Offset{Block: block, At: row, Row: row}) {
 				n++
 			}
 		}
@@ -545,9 +559,11 @@ func picked(t require.TestingT, d drawn, q Question, pick Pick) (n int) {
 func TestFiguresCountAnOrderOnce(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
-		shipped := query.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"), Y: predicate.Literal{}}}
+		shipped := query.Where{Text: "shipped", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Day("shipped"),
+			Y: predicate.Literal{}}}
 		for _, show := range []string{"mean", "share", "immediate", "one-shipment"} {
-			q, err := Parse(d.book, Request{Show: show, In: "days", Rows: "product", Columns: "site", Meets: shipped, Top: rapid.IntRange(0, 2).Draw(t, "top")})
+			q, err := Parse(d.book, Request{Show: show, In: "days", Rows: "product", Columns: "site", Meets: shipped,
+				Top: rapid.IntRange(0, 2).Draw(t, "top")})
 			require.NoError(t, err)
 			a, err := Ask(d.book, q)
 			require.NoError(t, err)
@@ -561,7 +577,10 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 				case "share":
 					return map[bool]float64{true: 1}[end != 0], true
 				case "one-shipment":
-					left := slices.DeleteFunc(slices.Clone(o.Shipments), func(s parts.Shipment) bool { return s.Shipped.Day == 0 || s.Shipped.Day > d.dataDate })
+					left := slices.DeleteFunc(slices.Clone(o.Shipments), func(s parts.Shipment) bool {
+						return s.Shipped.Day == 0 ||
+							s.Shipped.Day > d.dataDate
+					})
 					return map[bool]float64{true: 1}[len(left) == 1], end != 0 && len(left) > 0
 				}
 				return map[bool]float64{true: 1}[requested == ordered], requested >= ordered
@@ -603,7 +622,8 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 				}
 				check(row.Total, in, show, row.Key)
 				for j, column := range a.Parts[0].Columns {
-					check(row.Cells[j], func(i int, o book.Order) bool { return in(i, o) && o.Fields[book.Site] == column.Key }, show, row.Key, column.Key)
+					check(row.Cells[j], func(i int, o book.Order) bool { return in(i, o) && o.Fields[book.Site] == column.Key }, show,
+						row.Key, column.Key)
 				}
 			}
 			check(table.Total.Total, func(int, book.Order) bool { return true }, show, "all")
@@ -640,28 +660,40 @@ func TestFiguresCountAnOrderOnce(t *testing.T) {
 // Where the units of an order of two lines, 4 and 6 units ordered on day 0, lie by the day on which they were shipped.
 func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 	sent := func(line string, units int64, on day.Day) parts.Shipment {
-		return parts.Shipment{Number: fmt.Sprint(line, on), Line: line, Units: parts.Quantity{Thousandths: units * 1000, Known: units > 0}, Shipped: parts.Day{Day: from + on}}
+		return parts.Shipment{Number: fmt.Sprint(line, on), Line: line, Units: parts.Quantity{Thousandths: units * 1000,
+			Known: units > 0}, Shipped: parts.Day{Day: from + on}}
 	}
 	for name, tt := range map[string]struct {
 		give func(o *book.Order)
 		want map[string]int64 // by day after the order's, or place
 	}{
-		"nothing known":               {func(o *book.Order) {}, map[string]int64{"not-yet": 10}},
-		"the order's own day":         {func(o *book.Order) { o.Days[index("shipped")] = from + 5 }, map[string]int64{"5": 10}},
-		"cancelled":                   {func(o *book.Order) { o.Days[index("cancelled")] = from + 5 }, map[string]int64{"cancelled": 10}},
-		"one shipment of all":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 3)} }, map[string]int64{"3": 10}},
-		"in two":                      {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 5, 3), sent("", 3, 4)} }, map[string]int64{"3": 5, "4": 3, "not-yet": 2}},
-		"a line alone":                {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("2", 6, 3)} }, map[string]int64{"3": 6, "not-yet": 4}},
-		"a line, units not known":     {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 0, 3)} }, map[string]int64{"3": 4, "not-yet": 6}},
-		"a shipment, units not known": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 0, 3)} }, map[string]int64{"not-yet": 10}},
-		"more than was ordered":       {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 5, 3), sent("", 9, 4)} }, map[string]int64{"3": 5, "4": 9, "beyond-ordered": -4}},
-		"a line with its own day":     {func(o *book.Order) { o.Lines[0].Shipped.Day = from + 2; o.Shipments = []parts.Shipment{sent("", 6, 7)} }, map[string]int64{"2": 4, "7": 6}},
+		"nothing known":       {func(o *book.Order) {}, map[string]int64{"not-yet": 10}},
+		"the order's own day": {func(o *book.Order) { o.Days[index("shipped")] = from + 5 }, map[string]int64{"5": 10}},
+		"cancelled":           {func(o *book.Order) { o.Days[index("cancelled")] = from + 5 }, map[string]int64{"cancelled": 10}},
+		"one shipment of all": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 3)} }, map[string]int64{"3": 10}},
+		"in two": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 5, 3), sent("", 3, 4)} },
+			map[string]int64{"3": 5, "4": 3, "not-yet": 2}},
+		"a line alone": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("2", 6, 3)} },
+			map[string]int64{"3": 6, "not-yet": 4}},
+		"a line, units not known": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 0, 3)} },
+			map[string]int64{"3": 4, "not-yet": 6}},
+		"a shipment, units not known": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 0, 3)} },
+			map[string]int64{"not-yet": 10}},
+		"more than was ordered": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 5, 3), sent("", 9, 4)} },
+			map[string]int64{"3": 5, "4": 9, "beyond-ordered": -4}},
+		"a line with its own day": {func(o *book.Order) {
+			o.Lines[0].Shipped.Day = from +
+				2
+			o.Shipments = []parts.Shipment{sent("", 6, 7)}
+		}, map[string]int64{"2": 4, "7": 6}},
 		"cancelled units": {func(o *book.Order) {
 			o.Lines[1].Cancelled = parts.Quantity{Thousandths: 2000, Known: true}
 			o.Shipments = []parts.Shipment{sent("", 8, 7)}
 		}, map[string]int64{"7": 8, "cancelled": 2}},
-		"after the data date":         {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 99)} }, map[string]int64{"after-data-date": 10}},
-		"a line that the order lacks": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("9", 10, 3)} }, map[string]int64{"3": 10}},
+		"after the data date": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 10, 99)} },
+			map[string]int64{"after-data-date": 10}},
+		"a line that the order lacks": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("9", 10, 3)} },
+			map[string]int64{"3": 10}},
 		"units of a line not known": {func(o *book.Order) {
 			o.Lines[0].Units = parts.Quantity{}
 			o.Shipments = []parts.Shipment{sent("2", 6, 3)}
@@ -670,17 +702,20 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 			o.Days[index("shipped")] = from + 5
 			o.Shipments = []parts.Shipment{sent("1", 4, 3)}
 		}, map[string]int64{"3": 4, "5": 6}},
-		"one shipment of more": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 12, 3)} }, map[string]int64{"3": 12, "beyond-ordered": -2}},
+		"one shipment of more": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("", 12, 3)} },
+			map[string]int64{"3": 12, "beyond-ordered": -2}},
 		"the example of the rules": {func(o *book.Order) {
 			o.Lines[1].Cancelled = parts.Quantity{Thousandths: 2000, Known: true}
 			o.Shipments = []parts.Shipment{sent("", 4, 3), sent("", 3, 34)}
 		}, map[string]int64{"3": 4, "34": 3, "cancelled": 2, "not-yet": 1}},
-		"all of a line, the rest goes": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 4, 3), sent("", 6, 4)} }, map[string]int64{"3": 4, "4": 6}},
+		"all of a line, the rest goes": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 4, 3), sent("", 6, 4)} },
+			map[string]int64{"3": 4, "4": 6}},
 	} {
 		o := book.Order{ID: 1, Number: "N1", Days: make([]day.Day, len(milestone.BuiltIn()))}
 		o.Days[index("ordered")] = from
 		for l, units := range []int64{4000, 6000} {
-			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive", Units: parts.Quantity{Thousandths: units, Known: true}})
+			o.Lines = append(o.Lines, parts.Line{Number: fmt.Sprint(l + 1), Product: "Hive",
+				Units: parts.Quantity{Thousandths: units, Known: true}})
 		}
 		tt.give(&o)
 		builder := book.NewBuilder(book.BuiltIn())
@@ -719,7 +754,8 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	require.NoError(t, err)
 	var loaded []*calendar.Calendar
 	for _, def := range []calendar.Definition{
-		{Name: "Galway", Holidays: []calendar.NamedDay{{Day: d("2025-03-17"), Name: "Saint Patrick's Day"}, {Day: d("2025-03-20"), Name: "Spring Day"}}},
+		{Name: "Galway", Holidays: []calendar.NamedDay{{Day: d("2025-03-17"), Name: "Saint Patrick's Day"},
+			{Day: d("2025-03-20"), Name: "Spring Day"}}},
 		{Name: "Muscat", Patterns: []calendar.Pattern{{Week: week}}, Holidays: []calendar.NamedDay{{Day: d("2025-03-20"), Name: "Eid"}}},
 	} {
 		c, err := calendar.New(def)
@@ -751,21 +787,29 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 		return why
 	}
 	days := Request{Each: "day", Period: "2025-03-14/2025-03-22"}
-	assert.Equal(t, []string{"worked at Galway only", "weekend", "worked at Muscat only", "worked at Muscat only", "", "a working day with nothing", "holiday (Spring Day, Eid)", "worked at Galway only", "weekend"}, reasons(ask(days, nil)))
-	galway := predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}
+	assert.Equal(t, []string{"worked at Galway only", "weekend", "worked at Muscat only", "worked at Muscat only", "",
+		"a working day with nothing", "holiday (Spring Day, Eid)", "worked at Galway only", "weekend"}, reasons(ask(days, nil)))
+	galway := predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"),
+		Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}
 	one := ask(days, galway)
-	assert.Equal(t, []string{"a working day with nothing", "weekend", "weekend", "holiday (Saint Patrick's Day)", "", "a working day with nothing", "holiday (Spring Day)", "a working day with nothing", "weekend"}, reasons(one))
-	assert.Equal(t, []int{9, 4, 1}, []int{one.Parts[0].Tables[0].CalendarDays, one.Parts[0].Tables[0].WorkingDays, one.Parts[0].Tables[0].With}, "three means have three denominators")
+	assert.Equal(t, []string{"a working day with nothing", "weekend", "weekend", "holiday (Saint Patrick's Day)", "",
+		"a working day with nothing", "holiday (Spring Day)", "a working day with nothing", "weekend"}, reasons(one))
+	assert.Equal(t, []int{9, 4, 1}, []int{one.Parts[0].Tables[0].CalendarDays, one.Parts[0].Tables[0].WorkingDays,
+		one.Parts[0].Tables[0].With}, "three means have three denominators")
 	assert.Equal(t, "not in the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
 	both := ask(Request{Each: "day", Bases: []string{"ordered", "promised"}, Period: "2026-02-10/2026-02-12"}, nil)
 	const working = "a working day with nothing"
-	assert.Equal(t, []string{working, "not in the book by ordered; " + working, "not in the book by ordered; " + working}, reasons(both), "a plan is known whatever its day")
+	assert.Equal(t, []string{working, "not in the book by ordered; " + working, "not in the book by ordered; " + working}, reasons(both),
+		"a plan is known whatever its day")
 	for i, days := range []int{1, 3} {
-		assert.Equal(t, []int{days, days}, []int{both.Parts[0].Tables[i].CalendarDays, both.Parts[0].Tables[i].WorkingDays}, "each date has its own denominators")
+		assert.Equal(t, []int{days, days}, []int{both.Parts[0].Tables[i].CalendarDays, both.Parts[0].Tables[i].WorkingDays},
+			"each date has its own denominators")
 	}
-	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)), "what is asked about and known of the month")
+	assert.Equal(t, []string{"6 working days with nothing"}, reasons(ask(Request{Each: "month", Period: "2026-02-04/2026-02-14"}, nil)),
+		"what is asked about and known of the month")
 
-	assert.Equal(t, reasons(ask(days, nil)), reasons(ask(Request{Each: "day", Period: days.Period, Show: "median"}, nil)), "a day with orders that have no length yet is not empty")
+	assert.Equal(t, reasons(ask(days, nil)), reasons(ask(Request{Each: "day", Period: days.Period, Show: "median"}, nil)),
+		"a day with orders that have no length yet is not empty")
 
 	seasons := ask(Request{Columns: "month-of-year"}, nil)
 	january, february := seasons.Parts[0].Columns[0], seasons.Parts[0].Columns[1]
@@ -775,7 +819,8 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	assert.Equal(t, []int64{3, 1}, []int64{table.Total.Cells[0].Amount, table.Total.Cells[1].Amount})
 	assert.Equal(t, []float64{1.5, 0}, table.PerWhole[:2], "an order of a month that is known in part is in no mean of whole ones")
 	weekdays := ask(Request{Rows: "weekday", Period: "2025-03-10/2025-03-23"}, nil)
-	assert.Equal(t, []any{"Tuesday", 2, 1.0}, []any{weekdays.Parts[0].Tables[0].Rows[1].Key, weekdays.Parts[0].Tables[0].Rows[1].Days, weekdays.Parts[0].Tables[0].PerWhole[1]})
+	assert.Equal(t, []any{"Tuesday", 2, 1.0}, []any{weekdays.Parts[0].Tables[0].Rows[1].Key, weekdays.Parts[0].Tables[0].Rows[1].Days,
+		weekdays.Parts[0].Tables[0].PerWhole[1]})
 }
 
 func TestRequestsThatAreRefused(t *testing.T) {
@@ -810,7 +855,8 @@ func TestRequestsThatAreRefused(t *testing.T) {
 	require.NoError(t, err)
 	_, err = Ask(b, q)
 	assert.ErrorContains(t, err, "want total, name or a column")
-	for _, pick := range []Pick{{Basis: "paid"}, {Place: "nowhere"}, {Row: new("Cork")}, {Others: true}, {Place: "inside", Other: "beside"}} {
+	for _, pick := range []Pick{{Basis: "paid"}, {Place: "nowhere"}, {Row: new("Cork")}, {Others: true},
+		{Place: "inside", Other: "beside"}} {
 		_, err := Test(b, q, pick)
 		var refused *request.Error
 		assert.ErrorAsf(t, err, &refused, "Test %+v", pick)
@@ -824,10 +870,12 @@ type lineCondition struct {
 }
 
 var (
-	ofHives = lineCondition{predicate.Compare{Operator: predicate.Equal, X: predicate.PartColumn{Of: book.Lines, Name: "product"}, Y: predicate.Literal{Kind: predicate.OfText, Text: "Hive"}}, func(o book.Order, l int, _ day.Day) predicate.Truth {
+	ofHives = lineCondition{predicate.Compare{Operator: predicate.Equal, X: predicate.PartColumn{Of: book.Lines, Name: "product"},
+		Y: predicate.Literal{Kind: predicate.OfText, Text: "Hive"}}, func(o book.Order, l int, _ day.Day) predicate.Truth {
 		return map[bool]predicate.Truth{true: predicate.True}[o.Lines[l].Product == "Hive"]
 	}}
-	late = lineCondition{predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered}, Y: predicate.Day("requested")}, func(o book.Order, _ int, delivered day.Day) predicate.Truth {
+	late = lineCondition{predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered},
+		Y: predicate.Day("requested")}, func(o book.Order, _ int, delivered day.Day) predicate.Truth {
 		requested := o.Days[index("requested")]
 		switch {
 		case requested == 0 || delivered == 0:
@@ -838,7 +886,10 @@ var (
 		return predicate.False
 	}}
 	lineConditions = map[string]lineCondition{"": {}, "hives": ofHives, "late": late,
-		"late hives of Galway": {predicate.And{X: predicate.And{X: late.condition, Y: ofHives.condition}, Y: predicate.Not{X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}}, func(o book.Order, l int, delivered day.Day) predicate.Truth {
+		"late hives of Galway": {predicate.And{X: predicate.And{X: late.condition, Y: ofHives.condition},
+			Y: predicate.Not{X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"),
+				Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}}, func(o book.Order, l int,
+			delivered day.Day) predicate.Truth {
 			if o.Lines[l].Product != "Hive" || o.Fields[book.Site] != "Galway" {
 				return predicate.False
 			}
@@ -853,7 +904,9 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		d := drawBook(t)
 		d.book = WithLineDays(d.book)
 		only := lineConditions[rapid.SampledFrom(slices.Sorted(maps.Keys(lineConditions))).Draw(t, "condition")]
-		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value", "units"}).Draw(t, "show"), Lines: query.Where{Text: "it", Condition: only.condition}, Rows: rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
+		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value", "units"}).Draw(t, "show"),
+			Lines: query.Where{Text: "it", Condition: only.condition},
+			Rows:  rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
 			Bases: rapid.SampledFrom([][]string{{"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
 		require.NoError(t, err)
 		a, err := Ask(d.book, q)
@@ -871,7 +924,8 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 					met := make([]predicate.Truth, len(whole))
 					for l := range whole {
 						met[l] = only.met(o, l, whole[l].days[byDelivery])
-						*map[predicate.Truth]*int{predicate.True: &decided.Met, predicate.False: &decided.Unmet, predicate.Undecided: &decided.Undecided}[met[l]]++
+						*map[predicate.Truth]*int{predicate.True: &decided.Met, predicate.False: &decided.Unmet,
+							predicate.Undecided: &decided.Undecided}[met[l]]++
 					}
 					other := func(of piece) bool { return of.line < 0 || met[of.line-first] != predicate.True }
 					pieces, whole = slices.DeleteFunc(pieces, other), slices.DeleteFunc(whole, other)
@@ -942,7 +996,8 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 				}
 				for _, row := range part.Tables[k].Rows {
 					for j, column := range part.Columns {
-						require.Equal(t, cells[[3]string{part.Currency, row.Key, column.Key}], row.Cells[j].Amount, "%s × %s", row.Key, column.Key)
+						require.Equal(t, cells[[3]string{part.Currency, row.Key, column.Key}], row.Cells[j].Amount, "%s × %s", row.Key,
+							column.Key)
 					}
 				}
 			}
@@ -955,7 +1010,8 @@ func TestStepsOfTheDaysOfLines(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		step := rapid.SampledFrom([]string{"day", "week", "month", "weekday", "month-of-year"}).Draw(t, "step")
-		q, err := Parse(WithLineDays(d.book), Request{Show: "lines", Rows: step + "(line.delivered)", Columns: step, Bases: []string{"delivered"}})
+		q, err := Parse(WithLineDays(d.book), Request{Show: "lines", Rows: step + "(line.delivered)", Columns: step,
+			Bases: []string{"delivered"}})
 		require.NoError(t, err)
 		a, err := Ask(WithLineDays(d.book), q)
 		require.NoError(t, err)
@@ -983,12 +1039,18 @@ func TestSentences(t *testing.T) {
 		want    string
 	}{
 		{Request{}, "How many orders were ordered in 2025-12-10 to 2026-02-08?"},
-		{Request{Show: "value", Bases: []string{"ordered", "shipped", "invoiced"}, Each: "month", Period: "2026-01"}, "What value was ordered, shipped, and invoiced (by the order's day), in each month of 2026-01?"},
-		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5}, "How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
-		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"}, "What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
-		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"}, "What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
-		{Request{Show: "units", Lines: query.Where{Text: "line.delivered > requested", Condition: predicate.Always(true)}}, "How many units were ordered in 2025-12-10 to 2026-02-08, of lines with line.delivered > requested?"},
-		{Request{Show: "immediate", Columns: "month-of-year"}, "What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
+		{Request{Show: "value", Bases: []string{"ordered", "shipped", "invoiced"}, Each: "month", Period: "2026-01"},
+			"What value was ordered, shipped, and invoiced (by the order's day), in each month of 2026-01?"},
+		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5},
+			"How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
+		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"},
+			"What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
+		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"},
+			"What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
+		{Request{Show: "units", Lines: query.Where{Text: "line.delivered > requested", Condition: predicate.Always(true)}},
+			"How many units were ordered in 2025-12-10 to 2026-02-08, of lines with line.delivered > requested?"},
+		{Request{Show: "immediate", Columns: "month-of-year"},
+			"What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
 	} {
 		q, err := Parse(b, tt.request)
 		require.NoError(t, err)

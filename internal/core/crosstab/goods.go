@@ -78,7 +78,8 @@ type goods struct {
 
 func newGoods(b *book.Book) *goods {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	return &goods{b.Goods(), [owned]int{index(milestone.Shipped), index(milestone.Delivered)}, index(milestone.Cancelled), b.Bounds().DataDate}
+	return &goods{b.Goods(), [owned]int{index(milestone.Shipped), index(milestone.Delivered)}, index(milestone.Cancelled),
+		b.Bounds().DataDate}
 }
 
 // why says for what reason an order has no known day of a milestone.

@@ -102,7 +102,8 @@ func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 	kind := p.question.Show.Kind
 	from, to := at.block.Parts[book.Lines].Of(at.row)
 	switch {
-	case !kind.OfGoods() && (pick.Place == "" || pick.Uncounted) && p.counts(at) == pick.Uncounted, kind == Value && !at.block.Valued[at.row]:
+	case !kind.OfGoods() && (pick.Place == "" || pick.Uncounted) && p.counts(at) == pick.Uncounted, kind == Value &&
+		!at.block.Valued[at.row]:
 		return
 	case !kind.OfGoods() && (!p.byLine || from == to):
 		show(&piece{line: -1}, 1)

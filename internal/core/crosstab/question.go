@@ -47,7 +47,8 @@ func (k Kind) String() string { return kindNames[k] }
 
 // shares are those that are named alone: in the API, and in words.
 var shares = map[Kind]struct{ name, words, asks, unit string }{
-	Immediate: {"immediate", "share requested for the day of the order", " was immediate (requested for the day of the order)", "% immediate"},
+	Immediate: {"immediate", "share requested for the day of the order", " was immediate (requested for the day of the order)",
+		"% immediate"},
 	// Of orders that are shipped and have shipments which tell when.
 	OneShipment: {"one-shipment", "share shipped complete in one shipment", " was shipped complete in one shipment", "% in one shipment"},
 }
@@ -106,7 +107,8 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if len(r.Bases) == 0 {
 		r.Bases = []string{milestone.Ordered}
 	}
-	if q.Question, err = query.Parse(b, query.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side, CutOff: r.CutOff, Period: r.Period, Basis: r.Bases[0]}); err != nil {
+	if q.Question, err = query.Parse(b, query.Request{From: r.From, To: r.To, In: r.In, Count: r.Count, Calendar: r.Side,
+		CutOff: r.CutOff, Period: r.Period, Basis: r.Bases[0]}); err != nil {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
@@ -159,7 +161,8 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, request.Invalid("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
 	}
 	if r.Lines.Condition != nil && !q.Show.Kind.OfGoods() {
-		return q, request.Invalid("lines", r.Lines.Text, "a condition on lines picks what is counted of lines: lines, units or value; orders are picked by where")
+		return q, request.Invalid("lines", r.Lines.Text,
+			"a condition on lines picks what is counted of lines: lines, units or value; orders are picked by where")
 	}
 	q.Top, q.Sort, q.Lines = r.Top, r.Sort, r.Lines
 	return q, q.checkSize(b)
@@ -189,7 +192,8 @@ func parseFigure(r Request) (Figure, error) {
 	}
 	statistics, err := distribution.ParseStatistics([]string{f.name})
 	if err != nil {
-		return f, request.Invalid("show", r.Show, "want orders, lines, units, value, share, immediate, one-shipment, or a statistic of a leg such as mean, median or p90")
+		return f, request.Invalid("show", r.Show,
+			"want orders, lines, units, value, share, immediate, one-shipment, or a statistic of a leg such as mean, median or p90")
 	}
 	f.Kind, f.Statistic = Length, statistics[0]
 	return f, nil
@@ -209,7 +213,9 @@ const mostCells = 1 << 24
 func (q Question) checkSize(b *book.Book) error {
 	p := newPlan(b, q)
 	if cells := len(q.Bases) * p.rows * p.columns * p.lanes; cells > mostCells {
-		return request.Invalid("rows", fmt.Sprint(q.Rows), fmt.Sprintf("rows × columns make %s cells, and at most %s can be counted; want a coarser grouping, or a shorter period", numfmt.Count(cells), numfmt.Count(mostCells)))
+		return request.Invalid("rows", fmt.Sprint(q.Rows),
+			fmt.Sprintf("rows × columns make %s cells, and at most %s can be counted; want a coarser grouping, or a shorter period",
+				numfmt.Count(cells), numfmt.Count(mostCells)))
 	}
 	return nil
 }
@@ -236,7 +242,8 @@ func (q Question) Words(basis milestone.Milestone) string {
 	case Orders:
 		return "orders " + basis.Words()
 	case Length:
-		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(), q.counting(), basis.Words())
+		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(),
+			q.counting(), basis.Words())
 	case Meeting:
 		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
 	}

@@ -44,7 +44,8 @@ func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	alone := q.Question
 	alone.By, alone.Basis = nil, q.Bases[0]
-	p := &plan{book: b, question: q, scope: query.WholeBook(b, alone), reader: duration.NewReader(b, alone), goods: newGoods(b), ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
+	p := &plan{book: b, question: q, scope: query.WholeBook(b, alone), reader: duration.NewReader(b, alone), goods: newGoods(b),
+		ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
 		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
 	axisPeriod := q.Period
 	if q.Period.Unbounded() {
@@ -178,13 +179,17 @@ func bridgePlace(at place) int {
 
 func (p *plan) newTally() *tally {
 	bases, cells := len(p.bases), p.rows*p.columns*p.lanes
-	t := &tally{plan: p, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes), orders: make([]int, bases*int(places)*p.lanes),
-		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.lanes*p.days), uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))), inCurrency: make([]int, len(p.book.Values(book.Currency)))}
+	t := &tally{plan: p, all: make([]int64, bases*p.lanes), off: make([]int64, bases*int(places)*p.lanes),
+		orders: make([]int, bases*int(places)*p.lanes),
+		bridge: make([]int64, bases*bridgePlaces*bridgePlaces*p.lanes), withDay: make([]bool, bases*p.lanes*p.days),
+		uncounted: make([]int, bases), calendars: make([]bool, len(p.book.Locals(book.AtSite))),
+		inCurrency: make([]int, len(p.book.Values(book.Currency)))}
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
 	}
 	if !p.question.Show.Kind.AddsUp() {
-		t.missing = [4][]int64{make([]int64, bases*p.rows*p.columns), make([]int64, bases*p.rows), make([]int64, bases*p.columns), make([]int64, bases)}
+		t.missing = [4][]int64{make([]int64, bases*p.rows*p.columns), make([]int64, bases*p.rows), make([]int64, bases*p.columns),
+			make([]int64, bases)}
 	}
 	return t
 }
@@ -221,7 +226,8 @@ func (t *tally) Merge(o *tally) {
 	t.several, t.metByMissing = t.several+o.several, t.metByMissing+o.metByMissing
 	t.differing += o.differing
 	t.decided.add(o.decided)
-	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue, t.withoutLines+o.withoutLines
+	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue,
+		t.withoutLines+o.withoutLines
 	for i, n := range o.inCurrency {
 		t.inCurrency[i] += n
 	}
@@ -356,7 +362,8 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	}
 	// Lines without units go with the order as a whole, and not with its shipment: their lines and values may lie elsewhere.
 	var whole piece
-	if p.anyOwned && (kind != Units && (unknown > 0 || slices.Contains(units, 0)) || kind == Value && p.goods.Differs(at.block, at.row) || !p.goods.alike(at.block, at.row, &p.asksOwned, &whole)) {
+	if p.anyOwned && (kind != Units && (unknown > 0 || slices.Contains(units, 0)) || kind == Value && p.goods.Differs(at.block, at.row) ||
+		!p.goods.alike(at.block, at.row, &p.asksOwned, &whole)) {
 		return false
 	}
 	amounts := units // by line
@@ -451,7 +458,8 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 		t.withoutLines++
 	}
 	for l := from; l < to; l++ {
-		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None && (p.lines == nil || t.chosen.met[l-from] == predicate.True) {
+		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None && (p.lines == nil ||
+			t.chosen.met[l-from] == predicate.True) {
 			t.withoutUnits++
 		}
 	}

@@ -87,7 +87,8 @@ func between(on calendar.Local, r Request, a Answer) (Answer, error) {
 	if s.End, s.EndAt, err = moment(on, "to", r.To); err != nil {
 		return a, err
 	}
-	a.Sentence = fmt.Sprintf("How long from %s to %s, in %s, %s, by the calendar %s?", written(s.Start, r.From), written(s.End, r.To), a.Measure.Unit.Words(), a.Measure.RuleWords(), on.Name()+inZone(on, a.Measure.Unit))
+	a.Sentence = fmt.Sprintf("How long from %s to %s, in %s, %s, by the calendar %s?", written(s.Start, r.From), written(s.End, r.To),
+		a.Measure.Unit.Words(), a.Measure.RuleWords(), on.Name()+inZone(on, a.Measure.Unit))
 	length, lacking := a.Measure.Length(on, s)
 	switch lacking {
 	case leg.NoTime:
@@ -126,7 +127,8 @@ func away(on calendar.Local, r Request, a Answer) (Answer, error) {
 	if n < 0 {
 		direction = "before"
 	}
-	a.Sentence = fmt.Sprintf("Which day is %s %s %s%s, by the calendar %s?", number(n, a.Measure.Unit), direction, start.WithWeekday(), rollWords[roll], on.Name())
+	a.Sentence = fmt.Sprintf("Which day is %s %s %s%s, by the calendar %s?", number(n, a.Measure.Unit), direction, start.WithWeekday(),
+		rollWords[roll], on.Name())
 	if a.Measure.Unit == leg.WorkingDays {
 		a.Day, err = on.Add(start, n, calendar.Roll(roll))
 	} else if a.Day = start + day.Day(n); !a.Day.Known() {
@@ -165,7 +167,8 @@ func latest(on calendar.Local, r Request, a Answer) (Answer, error) {
 	if n < 0 {
 		return a, request.Invalid("n", r.N, "want 0 or more days")
 	}
-	a.Sentence = fmt.Sprintf("When must it begin at the latest, to take %s and be done by %s, by the calendar %s?", number(n, a.Measure.Unit), wanted.WithWeekday(), on.Name())
+	a.Sentence = fmt.Sprintf("When must it begin at the latest, to take %s and be done by %s, by the calendar %s?",
+		number(n, a.Measure.Unit), wanted.WithWeekday(), on.Name())
 	if a.Measure.Unit == leg.WorkingDays {
 		a.Day, a.Working, err = on.LatestStart(wanted, n)
 	} else if a.Day = wanted - day.Day(n); !a.Day.Known() {

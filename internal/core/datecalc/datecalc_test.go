@@ -16,8 +16,9 @@ import (
 func julyFirst(t *testing.T) calendar.Local {
 	hours, err := calendar.ParseHours("08:00-16:00")
 	require.NoError(t, err)
-	c, err := calendar.New(calendar.Definition{Name: "Saskatoon", Holidays: []calendar.NamedDay{{Day: day.Of(2026, 7, 1), Name: "Canada Day"}},
-		Hours: []calendar.DailyHours{{From: 1, Hours: hours}}})
+	c, err := calendar.New(calendar.Definition{Name: "Saskatoon",
+		Holidays: []calendar.NamedDay{{Day: day.Of(2026, 7, 1), Name: "Canada Day"}},
+		Hours:    []calendar.DailyHours{{From: 1, Hours: hours}}})
 	require.NoError(t, err)
 	zone, err := time.LoadLocation("America/Regina")
 	require.NoError(t, err)
@@ -31,24 +32,36 @@ func TestReckoning(t *testing.T) {
 		request               Request
 		sentence, words, line string
 	}{
-		{Request{From: "2026-06-29", To: "2026-07-10"}, "How long from Mon 2026-06-29 to Fri 2026-07-10, in working days, start day not counted, by the calendar Saskatoon?",
+		{Request{From: "2026-06-29", To: "2026-07-10"},
+			"How long from Mon 2026-06-29 to Fri 2026-07-10, in working days, start day not counted, by the calendar Saskatoon?",
 			"8 working days", "06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
-		{Request{From: "2026-06-26", To: "2026-06-27", Count: "both-ends"}, "How long from Fri 2026-06-26 to Sat 2026-06-27, in working days, both ends counted, by the calendar Saskatoon?",
+		{Request{From: "2026-06-26", To: "2026-06-27", Count: "both-ends"},
+			"How long from Fri 2026-06-26 to Sat 2026-06-27, in working days, both ends counted, by the calendar Saskatoon?",
 			"1 working day", "06-26 to 06-27: 2 days = 1 counted + 1 weekend"},
-		{Request{From: "2026-07-03T15:30", To: "2026-07-06T09:00", In: "working-hours"}, "How long from Fri 2026-07-03 (2026-07-03T15:30) to Mon 2026-07-06 (2026-07-06T09:00), in working hours, between the instants, by the calendar Saskatoon, times in America/Regina?",
+		{Request{From: "2026-07-03T15:30", To: "2026-07-06T09:00", In: "working-hours"},
+			"How long from Fri 2026-07-03 (2026-07-03T15:30) to Mon 2026-07-06 (2026-07-06T09:00), in working hours, between the instants, by the calendar Saskatoon, times in America/Regina?",
 			"1.50 working hours", "07-03 to 07-06: 4 days = 2 worked + 2 weekend; 1.50 working hours = 0.50 + 1"},
-		{Request{From: "2026-01-31", To: "2026-02-28", In: "months"}, "How long from Sat 2026-01-31 to Sat 2026-02-28, in months completed, elapsed, by the calendar Saskatoon?",
+		{Request{From: "2026-01-31", To: "2026-02-28", In: "months"},
+			"How long from Sat 2026-01-31 to Sat 2026-02-28, in months completed, elapsed, by the calendar Saskatoon?",
 			"1 month completed", "01-31 to 02-28: 29 days = 1 start + 28 counted; 1 month to 2026-02-28, and the next is complete on 2026-03-31"},
-		{Request{From: "2026-06-30", N: "1"}, "Which day is 1 working day after Tue 2026-06-30, by the calendar Saskatoon?", "Thu 2026-07-02", "06-30 to 07-02: 3 days = 1 start + 1 counted + 1 holiday"},
-		{Request{From: "2026-07-05", N: "-3"}, "Which day is 3 working days before Sun 2026-07-05, by the calendar Saskatoon?", "Tue 2026-06-30", "06-30 to 07-05: 6 days = 1 start + 3 counted + 1 holiday + 1 weekend"},
-		{Request{From: "2026-07-02", N: "2", In: "days", Roll: "next"}, "Which day is 2 days after Thu 2026-07-02, moved to the next working day, by the calendar Saskatoon?", "Mon 2026-07-06", "07-02 to 07-06: 5 days = 1 start + 4 counted"},
-		{Request{From: "2026-07-02", N: "2", In: "days"}, "Which day is 2 days after Thu 2026-07-02, by the calendar Saskatoon?", "Sat 2026-07-04", "07-02 to 07-04: 3 days = 1 start + 2 counted"},
-		{Request{From: "2026-07-05", N: "0", Roll: "previous"}, "Which day is 0 working days after Sun 2026-07-05, moved to the working day before, by the calendar Saskatoon?", "Fri 2026-07-03", "07-03 to 07-05: 3 days = 1 start + 1 counted + 1 weekend"},
+		{Request{From: "2026-06-30", N: "1"}, "Which day is 1 working day after Tue 2026-06-30, by the calendar Saskatoon?",
+			"Thu 2026-07-02", "06-30 to 07-02: 3 days = 1 start + 1 counted + 1 holiday"},
+		{Request{From: "2026-07-05", N: "-3"}, "Which day is 3 working days before Sun 2026-07-05, by the calendar Saskatoon?",
+			"Tue 2026-06-30", "06-30 to 07-05: 6 days = 1 start + 3 counted + 1 holiday + 1 weekend"},
+		{Request{From: "2026-07-02", N: "2", In: "days", Roll: "next"},
+			"Which day is 2 days after Thu 2026-07-02, moved to the next working day, by the calendar Saskatoon?", "Mon 2026-07-06",
+			"07-02 to 07-06: 5 days = 1 start + 4 counted"},
+		{Request{From: "2026-07-02", N: "2", In: "days"}, "Which day is 2 days after Thu 2026-07-02, by the calendar Saskatoon?",
+			"Sat 2026-07-04", "07-02 to 07-04: 3 days = 1 start + 2 counted"},
+		{Request{From: "2026-07-05", N: "0", Roll: "previous"},
+			"Which day is 0 working days after Sun 2026-07-05, moved to the working day before, by the calendar Saskatoon?",
+			"Fri 2026-07-03", "07-03 to 07-05: 3 days = 1 start + 1 counted + 1 weekend"},
 		{Request{Wanted: "2026-07-05", N: "3"}, "When must it begin at the latest, to take 3 working days and be done by Sun 2026-07-05, by the calendar Saskatoon?",
 			"Mon 2026-06-29", "06-29 to 07-05: 7 days = 1 start + 3 counted + 1 holiday + 2 weekend"},
 		{Request{Wanted: "2026-06-30", N: "2"}, "When must it begin at the latest, to take 2 working days and be done by Tue 2026-06-30, by the calendar Saskatoon?",
 			"Sun 2026-06-28, not a working day; the latest that is: Fri 2026-06-26", "06-28 to 06-30: 3 days = 1 start + 2 counted"},
-		{Request{Wanted: "2026-07-06", N: "2", In: "days"}, "When must it begin at the latest, to take 2 days and be done by Mon 2026-07-06, by the calendar Saskatoon?",
+		{Request{Wanted: "2026-07-06", N: "2", In: "days"},
+			"When must it begin at the latest, to take 2 days and be done by Mon 2026-07-06, by the calendar Saskatoon?",
 			"Sat 2026-07-04, not a working day; the latest that is: Fri 2026-07-03", "07-04 to 07-06: 3 days = 1 start + 2 counted"},
 	} {
 		a, err := Do(on, tt.request)
@@ -58,7 +71,8 @@ func TestReckoning(t *testing.T) {
 		assert.Equal(t, tt.line, a.Strip.String())
 		assert.False(t, a.HolidaysUnknown, "the calendar knows 2026")
 	}
-	for _, r := range []Request{{From: "2026-12-30", To: "2027-01-04"}, {From: "2027-01-01", N: "2", In: "days", Roll: "next"}, {Wanted: "2027-01-10", N: "3", In: "days"}} {
+	for _, r := range []Request{{From: "2026-12-30", To: "2027-01-04"}, {From: "2027-01-01", N: "2", In: "days", Roll: "next"},
+		{Wanted: "2027-01-10", N: "3", In: "days"}} {
 		a, err := Do(on, r)
 		require.NoError(t, err)
 		assert.True(t, a.HolidaysUnknown, "%+v", r)

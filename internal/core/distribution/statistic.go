@@ -59,7 +59,8 @@ func ParseStatistics(names []string) (shown []Statistic, err error) {
 		case isPercentile && err == nil && p >= 0 && p <= 100:
 			s.value = func(d Distribution) float64 { return d.Quantile(p / 100) }
 		default:
-			return nil, request.Invalid("show", name, "not a statistic; want mean, median, min, max, standard-deviation, or a percentile from p0 to p100 such as p90")
+			return nil, request.Invalid("show", name,
+				"not a statistic; want mean, median, min, max, standard-deviation, or a percentile from p0 to p100 such as p90")
 		}
 		if slices.ContainsFunc(shown, func(other Statistic) bool { return other.name == name }) {
 			return nil, request.Invalid("show", name, "named twice")

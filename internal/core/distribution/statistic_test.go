@@ -38,7 +38,8 @@ func TestStatisticsByName(t *testing.T) {
 func TestDistributionsAreGatheredInStretches(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var d Distribution
-		for length := rapid.IntRange(-5000, 0).Draw(t, "first"); length < rapid.IntRange(0, 90_000).Draw(t, "last"); length += rapid.IntRange(1, 9000).Draw(t, "gap") {
+		for length := rapid.IntRange(-5000, 0).Draw(t, "first"); length < rapid.IntRange(0, 90_000).Draw(t,
+			"last"); length += rapid.IntRange(1, 9000).Draw(t, "gap") {
 			d = d.With(length, rapid.IntRange(1, 5).Draw(t, "orders"))
 		}
 		finest, most := rapid.SampledFrom([]int{1, 7, 3600}).Draw(t, "finest"), rapid.IntRange(2, 40).Draw(t, "most")

@@ -127,8 +127,10 @@ func (q Question) Sentence(b *book.Book) query.Sentence {
 	if !q.Period.Unbounded() {
 		asked = fmt.Sprintf("in %s (%s)", q.Period.Text, q.Period.Days())
 	}
-	s := query.Sentence{query.Part("", "Which orders are due to be "), query.Part("to", q.To.Words()), query.Part("", " "), query.Part("period", asked), query.Part("", " "), query.Part("rule", q.Rule(b)),
-		query.Part("", ", as of "+b.Bounds().DataDate.WithWeekday()+", at risk when due within "), query.Part("within", numfmt.Counted(q.Within, "working day"))}
+	s := query.Sentence{query.Part("", "Which orders are due to be "), query.Part("to", q.To.Words()), query.Part("", " "),
+		query.Part("period", asked), query.Part("", " "), query.Part("rule", q.Rule(b)),
+		query.Part("", ", as of "+b.Bounds().DataDate.WithWeekday()+", at risk when due within "),
+		query.Part("within", numfmt.Counted(q.Within, "working day"))}
 	return append(append(s, q.Where.Words()...), query.Part("", "?"))
 }
 
@@ -144,7 +146,8 @@ const (
 )
 
 // order is that in which a reconciliation names standings: what needs a hand comes first.
-var order = []Standing{Standing(promise.Overdue), AtRisk, DueLater, Standing(promise.OnTheDay), Standing(promise.Early), Standing(promise.ReachedLate), Standing(promise.Cancelled), Standing(promise.NoPromise), Standing(promise.NotBegun)}
+var order = []Standing{Standing(promise.Overdue), AtRisk, DueLater, Standing(promise.OnTheDay), Standing(promise.Early),
+	Standing(promise.ReachedLate), Standing(promise.Cancelled), Standing(promise.NoPromise), Standing(promise.NotBegun)}
 
 // InOrder lists the standings in the order in which a reconciliation names them.
 func InOrder() []Standing { return order }
@@ -178,7 +181,8 @@ func ParseStandings(text string) ([]Standing, error) {
 	}
 	i := slices.Index(StandingNames(), text)
 	if i < 0 {
-		return nil, request.Invalid("standing", text, "want one of "+strings.Join(append(StandingNames(), "late", promise.NotDue.String()), ", "))
+		return nil, request.Invalid("standing", text, "want one of "+strings.Join(append(StandingNames(), "late",
+			promise.NotDue.String()), ", "))
 	}
 	return []Standing{order[i]}, nil
 }
@@ -337,7 +341,8 @@ func newPlan(b *book.Book, q Question) *plan {
 	p := &plan{Question: q, book: b, scope: query.WholeBook(b, query.Question{Where: q.Where}), dataDate: b.Bounds().DataDate}
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	p.ordered, p.to, p.cancelled = index(milestone.Ordered), index(p.To.Name), index(milestone.Cancelled)
-	p.dues = promise.NewDues(p.book, promise.When{Plan: p.By, After: p.After, From: p.book.Milestones()[p.ordered], NoCutOff: p.NoCutOff}, book.AtSite)
+	p.dues = promise.NewDues(p.book, promise.When{Plan: p.By, After: p.After, From: p.book.Milestones()[p.ordered], NoCutOff: p.NoCutOff},
+		book.AtSite)
 	return p
 }
 
@@ -347,7 +352,8 @@ func (p *plan) entry(o book.Offset) Entry {
 	e := Entry{Row: o.Row}
 	var far bool
 	e.Due, far = p.dues.Of(block, i, block.Codes[book.Site][i])
-	outcome := promise.Of(promise.Days{Due: e.Due, Reached: known(p.to), Cancelled: known(p.cancelled), NotBegun: known(p.ordered) == 0 && block.Columns[p.ordered].Raw[i] != 0}, p.dataDate)
+	outcome := promise.Of(promise.Days{Due: e.Due, Reached: known(p.to), Cancelled: known(p.cancelled), NotBegun: known(p.ordered) == 0 &&
+		block.Columns[p.ordered].Raw[i] != 0}, p.dataDate)
 	if e.Standing = Standing(outcome); outcome >= promise.Cancelled {
 		return e
 	}

@@ -23,7 +23,8 @@ import (
 var friday = day.Of(2026, 7, 3)
 
 func put(b *book.Builder, id int, days map[string]day.Day, at day.Instant) book.Order {
-	o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn())), Instants: make([]day.Instant, len(milestone.BuiltIn()))}
+	o := book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn())),
+		Instants: make([]day.Instant, len(milestone.BuiltIn()))}
 	o.Fields[book.Site] = "Galway"
 	o.Instants[0] = at
 	for name, d := range days {
@@ -38,7 +39,8 @@ func ends(t require.TestingT) book.Settings {
 	require.NoError(t, err)
 	calendars, err := book.NewCalendars([]*calendar.Calendar{galway})
 	require.NoError(t, err)
-	return book.Settings{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars, Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}
+	return book.Settings{Bounds: period.Bounds{FirstDay: friday - 60, DataDate: friday}, Calendars: calendars,
+		Sites: []book.SiteRecord{{Name: "Galway", Zone: time.UTC, CutOff: 14 * 3600}}}
 }
 
 func TestStandings(t *testing.T) {
@@ -70,9 +72,12 @@ func TestStandings(t *testing.T) {
 	for _, e := range a.Listed {
 		got[e.Row], over[e.Row] = e.Standing.String(), e.Over
 	}
-	assert.Equal(t, map[int]string{0: "overdue", 1: "at-risk", 2: "at-risk", 3: "due-later", 4: "reached-late", 5: "early", 6: "on-the-day", 7: "cancelled", 8: "no-promise", 9: "not-begun", 10: "overdue", 11: "cancelled"}, got)
+	assert.Equal(t, map[int]string{0: "overdue", 1: "at-risk", 2: "at-risk", 3: "due-later", 4: "reached-late", 5: "early",
+		6: "on-the-day", 7: "cancelled", 8: "no-promise", 9: "not-begun", 10: "overdue", 11: "cancelled"}, got)
 	assert.Equal(t, []int{1, 0, -2, 0, -1, 3}, []int{over[0], over[1], over[2], over[4], over[5], over[10]})
-	assert.Equal(t, [Standings]int{Standing(promise.Overdue): 2, AtRisk: 2, DueLater: 1, Standing(promise.OnTheDay): 1, Standing(promise.Early): 1, Standing(promise.ReachedLate): 1, Standing(promise.Cancelled): 2, Standing(promise.NoPromise): 1, Standing(promise.NotBegun): 1}, a.Counts)
+	assert.Equal(t, [Standings]int{Standing(promise.Overdue): 2, AtRisk: 2, DueLater: 1, Standing(promise.OnTheDay): 1,
+		Standing(promise.Early): 1, Standing(promise.ReachedLate): 1, Standing(promise.Cancelled): 2, Standing(promise.NoPromise): 1,
+		Standing(promise.NotBegun): 1}, a.Counts)
 
 	q, err = Parse(finished, Request{Period: "2026-06-30/2026-07-03"})
 	require.NoError(t, err)
@@ -225,12 +230,14 @@ func TestStandingsAgreeWithAPlainVersion(t *testing.T) {
 			got[e.Row] = e.Standing.String()
 			if i > 0 {
 				before := whole[i-1]
-				require.True(t, before.Due == e.Due && before.Row < e.Row || before.Due != 0 && (e.Due == 0 || e.Due > before.Due), "by due day, those without one last, then number")
+				require.True(t, before.Due == e.Due && before.Row < e.Row || before.Due != 0 && (e.Due == 0 || e.Due > before.Due),
+					"by due day, those without one last, then number")
 			}
 		}
 		require.Equal(t, want, got)
 		offset, limit := rapid.IntRange(0, 30).Draw(t, "offset"), rapid.IntRange(1, 10).Draw(t, "limit")
-		require.ElementsMatch(t, whole[min(offset, len(whole)):min(offset+limit, len(whole))], a.Page(finished, offset, limit), "any page is that stretch of the whole")
+		require.ElementsMatch(t, whole[min(offset, len(whole)):min(offset+limit, len(whole))], a.Page(finished, offset, limit),
+			"any page is that stretch of the whole")
 		late := Ask(finished, q, Standing(promise.Overdue))
 		require.Len(t, late.Listed, counts[promise.Overdue])
 		require.Equal(t, a.Counts, late.Counts, "what is listed changes no count")

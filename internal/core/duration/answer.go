@@ -355,7 +355,8 @@ func (q Question) first() distribution.Statistic {
 
 // sortPlaces sorts the places of groups by time, then with the longest first by a statistic, then by the ranks of their keys;
 // of says what each is.
-func sortPlaces(places []int, by distribution.Statistic, of func(place int) (order day.Day, lengths distribution.Distribution, rank int64)) {
+func sortPlaces(places []int, by distribution.Statistic, of func(place int) (order day.Day, lengths distribution.Distribution,
+	rank int64)) {
 	type ranked struct {
 		longest float64 // −∞ where nothing is counted
 		rank    int64
@@ -403,14 +404,17 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
 	if n := part.Total.negative(q.Measure.Unit); n > 0 {
-		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", numfmt.Count(n), q.Leg.To.Name, q.Leg.From.Name)
+		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", numfmt.Count(n), q.Leg.To.Name,
+			q.Leg.From.Name)
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
 		note(NoteHolidaysUnknown, n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
 			numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths", []string{"site, its region or its country", "place, its region or its country"}[q.Calendar], numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()))
+		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths",
+			[]string{"site, its region or its country", "place, its region or its country"}[q.Calendar], numfmt.Count(n),
+			numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if t.moved > 0 {
 		note(NoteCutOff, t.moved, "came at or after the cut-off of the site, or on a day that is not worked there, and count as ordered on the next working day: %s of %s lengths",
@@ -431,7 +435,8 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 			bounds.FirstDay, until-bounds.FirstDay, until)
 	}
 	if n := t.stoodIn; n > 0 {
-		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()))
+		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", numfmt.Count(n),
+			numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if kept := part.Total.Kept; kept != nil && kept.HolidaysUnknown > 0 {
 		n := kept.HolidaysUnknown
@@ -537,7 +542,8 @@ func (p Part) Steps(q Question) []Step {
 		steps = append(steps, s)
 	}
 	placed := func(placements ...query.Placement) []query.Term {
-		return slices.DeleteFunc(p.Population.Terms(q.Basis), func(t query.Term) bool { return !slices.Contains(placements, query.Placement(t.Code)) })
+		return slices.DeleteFunc(p.Population.Terms(q.Basis),
+			func(t query.Term) bool { return !slices.Contains(placements, query.Placement(t.Code)) })
 	}
 	if !p.Period.Unbounded() {
 		step(StepPeriod, fmt.Sprintf("with `%s` in %s", q.Basis.Name, p.Period.Text), placed(query.Outside, query.Undated))

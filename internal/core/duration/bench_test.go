@@ -114,7 +114,8 @@ func BenchmarkCustomer(b *testing.B) {
 	for _, block := range snapshot.Blocks() {
 		customers = append(customers, block.Codes[book.Customer]...)
 	}
-	beside(b, ask(b, duration.Request{Request: query.Request{By: []string{"customer"}}}), func() { bareCustomer(benchFlat(), customers, len(snapshot.Values(book.Customer))) })
+	beside(b, ask(b, duration.Request{Request: query.Request{By: []string{"customer"}}}),
+		func() { bareCustomer(benchFlat(), customers, len(snapshot.Values(book.Customer))) })
 }
 
 // BenchmarkPromise says for each month and site how orders stand towards their promise.
@@ -157,8 +158,10 @@ func BenchmarkWhere(b *testing.B) {
 		b.Fatal(err)
 	}
 	q.Where = query.Where{Text: "site and promise", Condition: predicate.And{
-		X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}},
-		Y: predicate.Compare{Operator: predicate.GreaterOrEqual, X: predicate.Day(milestone.Promised), Y: predicate.Literal{Kind: predicate.OfText, Text: "2025-06-01"}},
+		X: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"),
+			Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}},
+		Y: predicate.Compare{Operator: predicate.GreaterOrEqual, X: predicate.Day(milestone.Promised),
+			Y: predicate.Literal{Kind: predicate.OfText, Text: "2025-06-01"}},
 	}}
 	promised := milestone.Index(snapshot.Milestones(), milestone.Promised)
 	var days []day.Day

@@ -46,9 +46,11 @@ func drawWhere(t *rapid.T, depth int) predicate.Condition {
 	operator := predicate.Operator(rapid.IntRange(0, 5).Draw(t, "operator"))
 	switch rapid.IntRange(0, 3+min(depth, 1)*3).Draw(t, "condition") {
 	case 0:
-		return predicate.Compare{Operator: operator, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText, Text: "web"}}
+		return predicate.Compare{Operator: operator, X: predicate.Field("channel"), Y: predicate.Literal{Kind: predicate.OfText,
+			Text: "web"}}
 	case 1:
-		return predicate.Compare{Operator: operator, X: predicate.Day("promised"), Y: predicate.Literal{Kind: predicate.OfText, Text: day.Day(46000 + rapid.Int32Range(0, 60).Draw(t, "literal")).String()}}
+		return predicate.Compare{Operator: operator, X: predicate.Day("promised"), Y: predicate.Literal{Kind: predicate.OfText,
+			Text: day.Day(46000 + rapid.Int32Range(0, 60).Draw(t, "literal")).String()}}
 	case 2:
 		return predicate.Compare{Operator: operator, X: predicate.Day("shipped"), Y: predicate.Day("promised")}
 	case 3:
@@ -96,7 +98,8 @@ func (d drawn) meets(c predicate.Condition, o book.Order) *bool {
 		case x == "" || y == "":
 			return nil
 		}
-		return is(map[predicate.Operator]bool{predicate.Less: x < y, predicate.LessOrEqual: x <= y, predicate.Greater: x > y, predicate.GreaterOrEqual: x >= y}[c.Operator])
+		return is(map[predicate.Operator]bool{predicate.Less: x < y, predicate.LessOrEqual: x <= y, predicate.Greater: x > y,
+			predicate.GreaterOrEqual: x >= y}[c.Operator])
 	case predicate.Not:
 		if x := d.meets(c.X, o); x != nil {
 			return is(!*x)
@@ -127,7 +130,8 @@ func (d drawn) meets(c predicate.Condition, o book.Order) *bool {
 // The sites of drawn books: Galway has a cut-off and daily hours, Muscat neither. Nothing is known of others.
 var (
 	zones   = map[string]*time.Location{"Galway": load("Europe/Dublin"), "Muscat": load("Asia/Muscat")}
-	records = []book.SiteRecord{{Name: "Galway", Zone: zones["Galway"], CutOff: 14 * 3600}, {Name: "Muscat", Zone: zones["Muscat"], CutOff: -1}}
+	records = []book.SiteRecord{{Name: "Galway", Zone: zones["Galway"], CutOff: 14 * 3600},
+		{Name: "Muscat", Zone: zones["Muscat"], CutOff: -1}}
 )
 
 func load(zone string) *time.Location {
@@ -163,7 +167,8 @@ func drawBook(t *rapid.T) drawn {
 	require.NoError(t, err)
 	// Days lie on the edges of the coverage, of the periods that are asked about and of the book more often than by chance.
 	dataDate := day.Day(rapid.Int32Range(from+20, to).Draw(t, "data date"))
-	days := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 4, from + 5, from + 9, from + 10, from + 30, from + 31, from + 50, from + 51, int32(dataDate), int32(dataDate) + 1}))
+	days := rapid.OneOf(rapid.Int32Range(from, to), rapid.SampledFrom([]int32{from, from + 4, from + 5, from + 9, from + 10, from + 30,
+		from + 31, from + 50, from + 51, int32(dataDate), int32(dataDate) + 1}))
 	builder := book.NewBuilder(book.BuiltIn())
 	rare := rapid.Float64Range(0, 1)
 	for id := range rapid.IntRange(0, 60).Draw(t, "orders") {
@@ -208,7 +213,8 @@ func drawRequest(t *rapid.T, b *book.Book) Request {
 		Basis: rapid.SampledFrom(names).Draw(t, "basis"),
 		Period: rapid.SampledFrom([]string{"", day.Day(46010).String() + "/" + day.Day(46030).String(),
 			day.Day(46010).String()[:7] + "," + day.Day(46040).String()[:7]}).Draw(t, "period"),
-		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}, {"weekday"}, {"month-of-year", "site"}, {"site", "month(shipped)"}, {"week(promised)", "weekday"}}).Draw(t, "by"),
+		By: rapid.SampledFrom([][]string{nil, {"site"}, {"channel", "site"}, {"month"}, {"week", "site"}, {"site", "month"}, {"weekday"},
+			{"month-of-year", "site"}, {"site", "month(shipped)"}, {"week(promised)", "weekday"}}).Draw(t, "by"),
 	},
 	}
 	unit, _ := leg.ParseUnit(r.In)
@@ -240,7 +246,8 @@ func (d drawn) counts(q Question, o book.Order, start, end day.Day) (length int,
 	works := func(at day.Day, rested map[day.Day]bool) bool {
 		return !rests || at.Weekday() != 0 && at.Weekday() != 6 && !rested[at]
 	}
-	startAt, endAt := o.Instants[milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)], o.Instants[milestone.Index(milestone.BuiltIn(), q.Leg.To.Name)]
+	startAt, endAt := o.Instants[milestone.Index(milestone.BuiltIn(), q.Leg.From.Name)],
+		o.Instants[milestone.Index(milestone.BuiltIn(), q.Leg.To.Name)]
 	switch q.Measure.Unit {
 	case leg.Hours, leg.WorkingHours:
 		if startAt == 0 || endAt == 0 {
@@ -272,7 +279,8 @@ func (d drawn) counts(q Question, o book.Order, start, end day.Day) (length int,
 			return sign * n, leg.Complete, min(start, end), ""
 		}
 		from, to := first.AddMonths(n), first.AddMonths(n+1)
-		return sign * int(math.Round((float64(n)+float64(last-from)/float64(to-from))*float64(leg.MonthsFraction.Ticks()))), leg.Complete, min(start, end), ""
+		return sign * int(math.Round((float64(n)+float64(last-from)/float64(to-from))*float64(leg.MonthsFraction.Ticks()))), leg.Complete,
+			min(start, end), ""
 	case leg.MonthsCrossed, leg.YearsCrossed:
 		n := 0
 		for at := first; at < last; at++ {
@@ -372,7 +380,8 @@ func (d *drawn) slowly(q Question, p period.Period) (groups map[string]*plainGro
 		if cancelled > dataDate {
 			cancelled = 0
 		}
-		twoWay := q.Leg.From.Name != "ordered" && (q.Leg.From.Plan || q.Leg.To.Plan || q.Leg.To.Name == "paid" || q.Leg.To.Name == "invoiced")
+		twoWay := q.Leg.From.Name != "ordered" && (q.Leg.From.Plan || q.Leg.To.Plan || q.Leg.To.Name == "paid" ||
+			q.Leg.To.Name == "invoiced")
 		state := leg.Complete
 		switch {
 		case start == 0 && o.Days[index(q.Leg.From)] > 0:
@@ -431,7 +440,8 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 		for _, part := range Ask(d.book, q).Parts {
 			p := newPlan(query.NewScope(d.book, q.Question, part.Period), q)
 			querytest.Check(t, p.scope, p.newTally, func(counted *tally) any {
-				return []any{p.groupsAt(p.arrange(p.gather(counted)), counted, p.gather(counted)), counted.moved, counted.untimed, counted.stoodIn}
+				return []any{p.groupsAt(p.arrange(p.gather(counted)), counted, p.gather(counted)), counted.moved, counted.untimed,
+					counted.stoodIn}
 			})
 			want, asked, outside, undated := d.slowly(q, part.Period)
 			lacking := 0
@@ -441,7 +451,8 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 			}
 			require.Equal(t, lacking, part.Population.Undecided)
 			got := part.Population
-			require.Equal(t, []int{len(d.orders), asked, outside, undated, d.unmet, d.undecided}, []int{got.InBook, got.Asked, got.Outside, got.Undated, got.Unmet, got.Undecided})
+			require.Equal(t, []int{len(d.orders), asked, outside, undated, d.unmet, d.undecided},
+				[]int{got.InBook, got.Asked, got.Outside, got.Undated, got.Unmet, got.Undecided})
 			groups := part.Groups
 			if len(q.By) == 0 {
 				groups = []Group{part.Total}
@@ -491,7 +502,8 @@ func TestAnswersAgreeWithTheSlowVersionAndAddUp(t *testing.T) {
 			requireListsBehindTheNumbers(t, d.book, q, part)
 			requireTotalsAlong(t, part)
 			steps := part.Steps(q)
-			require.Equal(t, []int{len(d.orders), part.Total.Lengths.Orders()}, []int{steps[0].Orders, steps[len(steps)-1].Orders}, "the working ends with what is counted")
+			require.Equal(t, []int{len(d.orders), part.Total.Lengths.Orders()}, []int{steps[0].Orders, steps[len(steps)-1].Orders},
+				"the working ends with what is counted")
 			for i, step := range steps[1:] {
 				left := 0
 				for _, r := range step.Left {
@@ -511,7 +523,8 @@ func TestTheEffectOfACalendarIsTheDifferenceOfTwoAnswers(t *testing.T) {
 		r.By, r.Period = nil, ""
 		q, err := Parse(d.book, r)
 		require.NoError(t, err)
-		def := calendar.Definition{Name: rapid.SampledFrom([]string{"galway", "Oman", "Elsewhere", "default"}).Draw(t, "changed"), Coverage: day.Through(46000, 46060)}
+		def := calendar.Definition{Name: rapid.SampledFrom([]string{"galway", "Oman", "Elsewhere", "default"}).Draw(t, "changed"),
+			Coverage: day.Through(46000, 46060)}
 		for range rapid.IntRange(0, 4).Draw(t, "holidays") {
 			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: day.Day(rapid.Int32Range(46000, 46060).Draw(t, "holiday"))})
 		}
@@ -600,7 +613,10 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				running, untold := lengths(leg.Running, func(book.Order) day.Day { return d.book.Bounds().DataDate })
 				require.Equal(t, running, expand(g.Waiting.Running), "%v", g.Keys)
 				require.Equal(t, untold, g.Waiting.Untold)
-				cancelled, _ := lengths(leg.Cancelled, func(o book.Order) day.Day { return o.Days[milestone.Index(milestone.BuiltIn(), milestone.Cancelled)] })
+				cancelled, _ := lengths(leg.Cancelled, func(o book.Order) day.Day {
+					return o.Days[milestone.Index(milestone.BuiltIn(),
+						milestone.Cancelled)]
+				})
 				require.Equal(t, cancelled, expand(g.Waiting.Cancelled), "%v", g.Keys)
 
 				var want Over
@@ -629,10 +645,12 @@ func TestWaitingLegsOfGroups(t *testing.T) {
 				require.Equal(t, want, got)
 				limited := one
 				limited.Limit = &Limit{limit, least}
-				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within, NotOver: got.Undecided, CancelledOver: got.Cancelled} {
+				for beyond, orders := range map[string]int{Finished: got.Finished, StillWaiting: got.Waiting, Within: got.Within,
+					NotOver: got.Undecided, CancelledOver: got.Cancelled} {
 					requireOrdersBehind(t, d.book, limited, Selection{LimitOutcome: beyond, Keys: g.Keys}, orders)
 				}
-				require.Equal(t, g.Orders-int(g.States[leg.Cancelled]), got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g), "every order is somewhere")
+				require.Equal(t, g.Orders-int(g.States[leg.Cancelled]), got.Finished+got.Waiting+got.Within+got.Undecided+othersOf(g),
+					"every order is somewhere")
 			}
 		}
 	})
@@ -666,7 +684,8 @@ func (d drawn) hoursUntil(q Question, o book.Order, start day.Instant, until day
 func TestAnOrderThatHasWaitedForWeeksIsOverALimitInHours(t *testing.T) {
 	ordered, dataDate := day.Of(2026, 1, 5), day.Of(2026, 7, 3)
 	b := book.NewBuilder(book.BuiltIn())
-	for i, at := range []day.Instant{ordered.At(9*3600, zones["Galway"]), dataDate.At(0, zones["Galway"]) - 25*3600, dataDate.At(0, zones["Galway"]) - 24*3600, dataDate.At(9*3600, zones["Galway"])} {
+	for i, at := range []day.Instant{ordered.At(9*3600, zones["Galway"]), dataDate.At(0, zones["Galway"]) - 25*3600,
+		dataDate.At(0, zones["Galway"]) - 24*3600, dataDate.At(9*3600, zones["Galway"])} {
 		o := book.Order{ID: int64(i), Number: fmt.Sprint(i), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		o.Fields[book.Site] = "Galway"
 		o.Set(0, parts.Day{Day: day.FromTime(at.In(zones["Galway"])), At: at})
@@ -721,7 +740,8 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		r := drawRequest(t, d.book)
-		if r.Promise = rapid.SampledFrom([]string{"promised", "requested", "0", "3", "11"}).Draw(t, "promise"); r.To == "promised" || r.To == "requested" || r.To == "expected" {
+		if r.Promise = rapid.SampledFrom([]string{"promised", "requested", "0", "3", "11"}).Draw(t, "promise"); r.To == "promised" ||
+			r.To == "requested" || r.To == "expected" {
 			r.Promise = "4"
 		}
 		q, err := Parse(d.book, r)
@@ -729,7 +749,8 @@ func TestPromisesAgreeWithTheSlowVersion(t *testing.T) {
 		if rapid.Bool().Draw(t, "where") {
 			q.Where = query.Where{Text: "drawn", Condition: drawWhere(t, 1)}
 		}
-		dataDate, to, cancelled := d.book.Bounds().DataDate, milestone.Index(milestone.BuiltIn(), q.Leg.To.Name), milestone.Index(milestone.BuiltIn(), milestone.Cancelled)
+		dataDate, to, cancelled := d.book.Bounds().DataDate, milestone.Index(milestone.BuiltIn(), q.Leg.To.Name),
+			milestone.Index(milestone.BuiltIn(), milestone.Cancelled)
 		for _, part := range Ask(d.book, q).Parts {
 			one := q
 			one.Periods = []period.Period{part.Period}
@@ -794,7 +815,8 @@ func TestChainsAreTheirLegs(t *testing.T) {
 		d := drawBook(t)
 		r := drawRequest(t, d.book)
 		names := strings.Split(milestone.Names(milestone.BuiltIn()), ", ")
-		r.Through = rapid.SliceOfNDistinct(rapid.SampledFrom(slices.DeleteFunc(names, func(n string) bool { return n == r.From || n == r.To })), 1, 3, rapid.ID).Draw(t, "through")
+		r.Through = rapid.SliceOfNDistinct(rapid.SampledFrom(slices.DeleteFunc(names,
+			func(n string) bool { return n == r.From || n == r.To })), 1, 3, rapid.ID).Draw(t, "through")
 		q, err := Parse(d.book, r)
 		require.NoError(t, err)
 		if rapid.Bool().Draw(t, "where") {
@@ -919,7 +941,8 @@ func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
 
 // othersOf are the orders of a group that neither end nor run nor were cancelled.
 func othersOf(g Group) (orders int) {
-	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NoEnd, leg.NotYetBegun, leg.NoTime, leg.NoHours} {
+	for _, s := range []leg.State{leg.EndBeforeStart, leg.CancelledBeforeStart, leg.NoStart, leg.NoEnd, leg.NotYetBegun, leg.NoTime,
+		leg.NoHours} {
 		orders += int(g.States[s])
 	}
 	return orders
@@ -1045,7 +1068,8 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 	require.NoError(t, err)
 	byCustomer, err := Parse(b, Request{Request: query.Request{In: "days", By: []string{"customer"}}})
 	require.NoError(t, err)
-	require.Zero(t, newPlan(query.NewScope(b, byCustomer.Question, byCustomer.Periods[0]), byCustomer).width, "too many groups for a table of counts")
+	require.Zero(t, newPlan(query.NewScope(b, byCustomer.Question, byCustomer.Periods[0]), byCustomer).width,
+		"too many groups for a table of counts")
 	require.Equal(t, wholeTurns, newPlan(query.NewScope(b, whole.Question, whole.Periods[0]), whole).turns, "one table of all lengths")
 	want, got := Ask(b, whole).Parts[0], Ask(b, byCustomer).Parts[0]
 	assert.Equal(t, want.Total.Lengths, got.Total.Lengths)
@@ -1057,7 +1081,8 @@ func TestManyGroupsAnswerAsFewDo(t *testing.T) {
 
 func smallBook(t *testing.T) *book.Book {
 	builder := book.NewBuilder(book.BuiltIn())
-	for i, days := range [][2]string{{"2026-06-29", "2026-07-10"}, {"2026-07-02", ""}, {"2026-07-06", "2026-07-03"}, {"2026-07-31", "2026-08-03"}, {"", "2026-08-03"}} {
+	for i, days := range [][2]string{{"2026-06-29", "2026-07-10"}, {"2026-07-02", ""}, {"2026-07-06", "2026-07-03"},
+		{"2026-07-31", "2026-08-03"}, {"", "2026-08-03"}} {
 		o := book.Order{ID: int64(i), Number: fmt.Sprint("N", i), Days: make([]day.Day, len(milestone.BuiltIn()))}
 		require.NoError(t, o.Days[0].UnmarshalText([]byte(days[0])))
 		require.NoError(t, o.Days[3].UnmarshalText([]byte(days[1])))
@@ -1076,17 +1101,21 @@ func TestTheAnswerInWords(t *testing.T) {
 	b := smallBook(t)
 	q, err := Parse(b, Request{Request: query.Request{Period: "2026-Q3", By: []string{"site"}}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?", q.Sentence().String())
+	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?",
+		q.Sentence().String())
 	part := Ask(b, q).Parts[0]
-	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`", part.Total.ReconciliationLine(q.Leg))
-	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)", part.Population.Line(q.Basis))
+	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`",
+		part.Total.ReconciliationLine(q.Leg))
+	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)",
+		part.Population.Line(q.Basis))
 	assert.Equal(t, []Note{{"part-period", 0, "2026-Q3 is part of a period: the records end on 2026-08-03"}}, part.Notes)
 
 	q, err = Parse(b, Request{Request: query.Request{Count: "both-ends", In: "days"}})
 	require.NoError(t, err)
 	assert.Equal(t, "How long from ordered to shipped, in days, both ends counted, for all orders, basis ordered, 2026-06-29 to 2026-08-03?", q.Sentence().String())
 	part = Ask(b, q).Parts[0]
-	assert.Equal(t, "5 orders asked about = 2 counted + 1 still running + 1 `shipped` before `ordered` + 1 no `ordered` day", part.Total.ReconciliationLine(q.Leg))
+	assert.Equal(t, "5 orders asked about = 2 counted + 1 still running + 1 `shipped` before `ordered` + 1 no `ordered` day",
+		part.Total.ReconciliationLine(q.Leg))
 	assert.Equal(t, distribution.Distribution{{Length: 4, Orders: 1}, {Length: 12, Orders: 1}}, part.Total.Lengths)
 
 	q, err = Parse(b, Request{Request: query.Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}}})
@@ -1126,7 +1155,8 @@ func TestStepsThatAreCut(t *testing.T) {
 	} {
 		periods, err := period.Parse(tt.period, bounds)
 		require.NoError(t, err)
-		part, g, q := Part{Period: periods[0]}, Group{Step: day.Through(tt.first, tt.last)}, Question{Question: query.Question{Basis: tt.basis}}
+		part, g, q := Part{Period: periods[0]}, Group{Step: day.Through(tt.first, tt.last)},
+			Question{Question: query.Question{Basis: tt.basis}}
 		assert.Equal(t, []bool{tt.inBook, tt.cut}, []bool{part.Known(g, q, bounds), part.Cut(g, q, bounds)}, tt.name)
 	}
 	assert.True(t, Part{BeginsUntil: june + 1}.Begins(Group{Step: day.Through(june, july)}))
@@ -1161,7 +1191,8 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		{Request{Request: query.Request{Basis: "site"}}, "basis", "not a milestone"},
 		{Request{Request: query.Request{In: "fortnights"}}, "in", "want one of [days working-days weeks months"},
 		{Request{Request: query.Request{Count: "inclusive"}}, "count", "want one of [elapsed both-ends]"},
-		{Request{Request: query.Request{Count: "both-ends", In: "months"}}, "count", "months cannot be counted both-ends: a month is completed on the day"},
+		{Request{Request: query.Request{Count: "both-ends", In: "months"}}, "count",
+			"months cannot be counted both-ends: a month is completed on the day"},
 		{Request{Request: query.Request{Calendar: "carrier"}}, "calendar", "want the calendar of the site or of the destination"},
 		{Request{Request: query.Request{Calendar: "destination", In: "working-hours"}}, "calendar", "no zone is known for destinations"},
 		{Request{Request: query.Request{Period: "July"}}, "period", "does not say of which year"},

@@ -60,7 +60,8 @@ type Selected struct {
 // Select understands a selection. The error is a *request.Error.
 func Select(b *book.Book, q Question, s Selection) (*Selected, error) {
 	if !slices.Contains(placements, s.Placed) {
-		return nil, request.Invalid("placed", string(s.Placed), "want outside, undated, unmet or undecided, or nothing for the orders asked about")
+		return nil, request.Invalid("placed", string(s.Placed),
+			"want outside, undated, unmet or undecided, or nothing for the orders asked about")
 	}
 	p := newPlan(query.NewScope(b, q.Question, q.Periods[0]), q)
 	keep, err := p.selects(s)
@@ -161,7 +162,8 @@ func (p *plan) selects(s Selection) (tests, error) {
 	}
 	if s.Note != "" || s.Shortest != nil || s.Longest != nil {
 		t.listed = func(l Listed) bool {
-			return l.State.Counted() && (s.Shortest == nil || l.Length >= *s.Shortest) && (s.Longest == nil || l.Length <= *s.Longest) && noted(l)
+			return l.State.Counted() && (s.Shortest == nil || l.Length >= *s.Shortest) && (s.Longest == nil || l.Length <= *s.Longest) &&
+				noted(l)
 		}
 	}
 	return t, nil
@@ -193,7 +195,8 @@ func (p *plan) beyond(word string) (query.Test, error) {
 }
 
 // notesOfOrders are the notes that concern single orders.
-var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed, NoteStandIn, NoteUnequalMissing}
+var notesOfOrders = []string{NoteNegative, NoteHolidaysUnknown, NoteDefaultCalendar, NoteCutOff, NoteCutOffUntimed, NoteStandIn,
+	NoteUnequalMissing}
 
 // noted says which counted orders a note concerns.
 func (p *plan) noted(code string) (func(Listed) bool, error) {

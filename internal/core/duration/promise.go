@@ -37,7 +37,8 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 	plan, err := query.FindMilestone(b, "promise", text)
 	switch {
 	case err != nil || !plan.Plan:
-		return nil, request.Invalid("promise", text, "want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
+		return nil, request.Invalid("promise", text,
+			"want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
 	case l.To.Plan:
 		return nil, request.Invalid("promise", text, "`"+l.To.Name+"` is a plan itself; a promise is about a fact, such as shipped")
 	}
@@ -97,7 +98,8 @@ func (p *plan) newPromise() *promisePlan {
 func (pp *promisePlan) outcome(p *plan, block *book.Block, row int, local uint32) (o promise.Outcome, size int, unknown bool) {
 	due, far := pp.dues.Of(block, row, local)
 	start := block.Columns[p.start]
-	d := promise.Days{Due: due, Reached: block.Columns[p.end].Known[row], Cancelled: block.Columns[p.cancelled].Known[row], NotBegun: start.Known[row] == 0 && start.Raw[row] != 0}
+	d := promise.Days{Due: due, Reached: block.Columns[p.end].Known[row], Cancelled: block.Columns[p.cancelled].Known[row],
+		NotBegun: start.Known[row] == 0 && start.Raw[row] != 0}
 	o = promise.Of(d, pp.dataDate)
 	switch {
 	case o >= promise.Cancelled:

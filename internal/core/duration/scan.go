@@ -57,7 +57,8 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	// Both days counted, a length is one more than the days lie apart.
 	longest := max(0, int(lastEnd-firstStart)+1)
-	if shift := bits.Len(uint(longest - p.low)); p.tabulated && p.scope.Groups == 1 && p.scope.All() && wholeTurns*planes<<shift <= wholeCells {
+	if shift := bits.Len(uint(longest - p.low)); p.tabulated && p.scope.Groups == 1 && p.scope.All() &&
+		wholeTurns*planes<<shift <= wholeCells {
 		p.width, p.turns = 1<<shift, wholeTurns
 		return shift
 	}

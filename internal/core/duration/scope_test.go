@@ -167,13 +167,18 @@ func TestLengthsOverYearsWithoutHolidays(t *testing.T) {
 			b.Put(o)
 			for d := start; d <= end; d++ {
 				year, _, _ := d.Date()
-				if !slices.ContainsFunc(def.Holidays, func(h calendar.NamedDay) bool { known, _, _ := h.Day.Date(); return known == year }) {
+				if !slices.ContainsFunc(def.Holidays, func(h calendar.NamedDay) bool {
+					known, _,
+						_ := h.Day.Date()
+					return known == year
+				}) {
 					want++
 					break
 				}
 			}
 		}
-		bk := b.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2009, 1, 1), DataDate: day.Of(2040, 1, 1)}})
+		bk := b.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2009, 1, 1),
+			DataDate: day.Of(2040, 1, 1)}})
 		for _, by := range [][]string{nil, {"year"}} {
 			q, err := Parse(bk, Request{Request: query.Request{By: by}})
 			require.NoError(t, err)

@@ -58,7 +58,8 @@ func (p *plan) gatherWaiting(t *tally) []Waiting {
 		}
 		for as, lengths := range []*distribution.Distribution{asRunning: &w.Running, asCancelled: &w.Cancelled} {
 			if *lengths = listed[as]; t.waitingCells != nil {
-				*lengths = distribution.Merged(listed[as], distribution.Counted(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth], 0))
+				*lengths = distribution.Merged(listed[as], distribution.Counted(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth],
+					0))
 			}
 		}
 	}
@@ -140,5 +141,6 @@ func (q Question) NoCurve() string {
 	case q.Basis == q.Leg.From || q.Basis.Plan || q.Basis.Name == milestone.Ordered:
 		return ""
 	}
-	return "orders are placed by `" + q.Basis.Name + "`, which comes after `" + q.Leg.From.Name + "`: those that still run are not among them"
+	return "orders are placed by `" + q.Basis.Name + "`, which comes after `" + q.Leg.From.Name +
+		"`: those that still run are not among them"
 }

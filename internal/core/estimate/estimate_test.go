@@ -102,7 +102,8 @@ func TestCurvesAgreeWithThePlainFigures(t *testing.T) {
 		require.True(t, reached)
 		require.Equal(t, float64(ended[(len(ended)-1)/2]+ended[len(ended)/2])/2, median)
 
-		running, cancelled := rapid.SliceOfN(rapid.IntRange(-3, 14), 0, 30).Draw(t, "running"), rapid.SliceOfN(rapid.IntRange(0, 12), 0, 10).Draw(t, "cancelled")
+		running, cancelled := rapid.SliceOfN(rapid.IntRange(-3, 14), 0, 30).Draw(t, "running"),
+			rapid.SliceOfN(rapid.IntRange(0, 12), 0, 10).Draw(t, "cancelled")
 		beyond, at := 1.0, 0
 		curve = ProductLimit(counts(ended...), counts(running...))
 		for length := -3; length <= 12; length++ {

@@ -132,8 +132,9 @@ func Ask(b *book.Book, q Question) (parts []Part) {
 
 func newPlan(b *book.Book, q Question, p period.Period) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	pl := &plan{book: b, question: q, scope: query.NewScope(b, q.Question, p), ordered: index(milestone.Ordered), requested: index(milestone.Requested),
-		end: index(q.Leg.To.Name), cancelled: index(milestone.Cancelled)}
+	pl := &plan{book: b, question: q, scope: query.NewScope(b, q.Question, p), ordered: index(milestone.Ordered),
+		requested: index(milestone.Requested),
+		end:       index(q.Leg.To.Name), cancelled: index(milestone.Cancelled)}
 	switch q.Which {
 	case FirstOrders:
 		pl.firsts = FirstsOf(b)
@@ -260,8 +261,9 @@ func (p *plan) newTally() *tally {
 func (p *plan) part() Part {
 	t, population := query.Run(p.scope, p.newTally)
 	part := Part{Population: population,
-		NoOrdered: t.outcomes[noOrdered], NoCustomer: t.outcomes[noCustomer], NotFirst: t.outcomes[notFirst], CancelledLeft: t.outcomes[cancelledLeft],
-		Tied: t.tied, NearBeginning: t.nearBeginning, Elsewhere: t.elsewhere}
+		NoOrdered: t.outcomes[noOrdered], NoCustomer: t.outcomes[noCustomer], NotFirst: t.outcomes[notFirst],
+		CancelledLeft: t.outcomes[cancelledLeft],
+		Tied:          t.tied, NearBeginning: t.nearBeginning, Elsewhere: t.elsewhere}
 	for _, g := range t.groups {
 		part.Total.add(g)
 		g.settle()
@@ -286,7 +288,8 @@ type Pick struct {
 	Left string
 }
 
-var leftNames = map[string]outcome{"no-ordered-day": noOrdered, "no-customer": noCustomer, "not-first": notFirst, "cancelled": cancelledLeft}
+var leftNames = map[string]outcome{"no-ordered-day": noOrdered, "no-customer": noCustomer, "not-first": notFirst,
+	"cancelled": cancelledLeft}
 
 // Test says which orders a pick names in the question's first period; the period places nothing else. The error is a
 // *request.Error.

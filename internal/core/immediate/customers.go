@@ -62,7 +62,10 @@ func (c *chosenCustomers) Merge(other *chosenCustomers) { c.marks.Merge(other.ma
 func Customers(b *book.Book, q Question, p period.Period) []Customer {
 	q.Which, q.By = FirstOrders, nil
 	plan := newPlan(b, q, p)
-	counted, _ := query.Run(plan.scope, func() *chosenCustomers { return &chosenCustomers{plan, make(marks, len(b.Values(book.Customer)))} })
+	counted, _ := query.Run(plan.scope, func() *chosenCustomers {
+		return &chosenCustomers{plan,
+			make(marks, len(b.Values(book.Customer)))}
+	})
 	chosen := counted.marks
 	ordered, requested := milestone.Index(b.Milestones(), milestone.Ordered), milestone.Index(b.Milestones(), milestone.Requested)
 	later := make([][AskedKinds]int, len(chosen))
@@ -80,7 +83,8 @@ func Customers(b *book.Book, q Question, p period.Period) []Customer {
 		}
 		row := plan.firsts.Rows[customer]
 		block, i := b.Locate(row)
-		c := Customer{Name: b.Values(book.Customer)[customer], Row: row, First: block.Columns[ordered].Known[i], Tied: plan.firsts.Tied[customer]}
+		c := Customer{Name: b.Values(book.Customer)[customer], Row: row, First: block.Columns[ordered].Known[i],
+			Tied: plan.firsts.Tied[customer]}
 		c.Asked = AskedOf(c.First, block.Columns[requested].Known[i])
 		kinds := later[customer]
 		c.Later = Share{kinds[Immediate], kinds[Immediate] + kinds[BookedAhead]}

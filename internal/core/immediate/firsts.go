@@ -55,7 +55,8 @@ func find(b *book.Book, taken func(row int) bool) *Firsts {
 				f.Rows[customer], f.Tied[customer] = first+row, false
 			case d == before:
 				f.Tied[customer] = true
-				if earlier(block.Columns[ordered].InstantAt(row), other.Columns[ordered].InstantAt(at), block.Numbers[row], other.Numbers[at]) {
+				if earlier(block.Columns[ordered].InstantAt(row), other.Columns[ordered].InstantAt(at), block.Numbers[row],
+					other.Numbers[at]) {
 					f.Rows[customer] = first + row
 				}
 			}

@@ -70,7 +70,8 @@ func (g Got) String() string { return gotNames[g] }
 
 // Label is it in words, of a milestone.
 func (g Got) Label(m milestone.Milestone) string {
-	return [GotKinds]string{m.Words() + " on the day", "not " + m.Words() + " on the day", "undecided (ordered on the data date)", "cancelled", "`" + m.Name + "` before `ordered`"}[g]
+	return [GotKinds]string{m.Words() + " on the day", "not " + m.Words() + " on the day", "undecided (ordered on the data date)",
+		"cancelled", "`" + m.Name + "` before `ordered`"}[g]
 }
 
 func gotOf(ordered, end, cancelled, dataDate day.Day) Got {
@@ -139,7 +140,8 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if basis == "" {
 		basis = milestone.Ordered
 	}
-	if q.Question, err = query.Parse(b, query.Request{From: milestone.Ordered, To: got, Basis: basis, Period: r.Period, By: r.By}); err != nil {
+	if q.Question, err = query.Parse(b, query.Request{From: milestone.Ordered, To: got, Basis: basis, Period: r.Period,
+		By: r.By}); err != nil {
 		return q, err
 	}
 	which := slices.Index(whichNames, r.Which)
@@ -174,9 +176,11 @@ func (q Question) Sentence() query.Sentence {
 			words[i] = p.Days()
 		}
 	}
-	s := query.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders", "the first orders within the selection"}[q.Which]),
+	s := query.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders",
+		"the first orders within the selection"}[q.Which]),
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
-		part("", " was requested for the day of the order, "), part("no_requested_date", "those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
+		part("", " was requested for the day of the order, "), part("no_requested_date",
+			"those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
 		part("", ", "), part("cancelled", "cancelled ones "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
 		part("", ", and what was "), part("achieved", q.Leg.To.Words()), part("", " on that day")}
 	s = append(append(s, q.GroupWords()...), q.Where.Words()...)

@@ -37,7 +37,8 @@ func bookOf(orders []plain) *book.Book {
 	b := book.NewBuilder(book.BuiltIn())
 	for i, p := range orders {
 		o := book.Order{ID: int64(i + 1), Number: p.number, Days: make([]day.Day, len(milestone.BuiltIn()))}
-		for name, d := range map[string]day.Day{milestone.Ordered: p.ordered, milestone.Requested: p.requested, milestone.Shipped: p.shipped, milestone.Cancelled: p.cancelled} {
+		for name, d := range map[string]day.Day{milestone.Ordered: p.ordered, milestone.Requested: p.requested,
+			milestone.Shipped: p.shipped, milestone.Cancelled: p.cancelled} {
 			o.Set(milestone.Index(milestone.BuiltIn(), name), parts.Day{Day: d})
 		}
 		if p.at != 0 {
@@ -64,7 +65,8 @@ func drawOrders(t *rapid.T) []plain {
 		if random.IntN(2) == 0 {
 			ordered = firstDay + day.Day(random.IntN(4)*60) // ties
 		}
-		o := plain{number: fmt.Sprint("N", random.IntN(12), "-", i), customer: []string{"", "Clover", "Linden", "Sage", "Thyme"}[random.IntN(5)], site: []string{"", "Galway", "Muscat"}[random.IntN(3)], ordered: maybe(ordered)}
+		o := plain{number: fmt.Sprint("N", random.IntN(12), "-", i), customer: []string{"", "Clover", "Linden", "Sage",
+			"Thyme"}[random.IntN(5)], site: []string{"", "Galway", "Muscat"}[random.IntN(3)], ordered: maybe(ordered)}
 		o.requested = maybe(ordered + day.Day(random.IntN(6)/3*random.IntN(5)-random.IntN(8)/7))
 		o.shipped = maybe(ordered + day.Day(random.IntN(4)/2*random.IntN(6)-random.IntN(9)/8))
 		if random.IntN(5) == 0 {
@@ -120,8 +122,10 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		orders := drawOrders(t)
 		b := bookOf(orders)
-		r := Request{Which: rapid.SampledFrom(whichNames).Draw(t, "which"), Period: rapid.SampledFrom([]string{"", "2026-03", "2026-Q2"}).Draw(t, "period"),
-			NoRequestedDate: rapid.SampledFrom([]string{"", "in"}).Draw(t, "no requested"), Cancelled: rapid.SampledFrom([]string{"", "out"}).Draw(t, "cancelled")}
+		r := Request{Which: rapid.SampledFrom(whichNames).Draw(t, "which"),
+			Period:          rapid.SampledFrom([]string{"", "2026-03", "2026-Q2"}).Draw(t, "period"),
+			NoRequestedDate: rapid.SampledFrom([]string{"", "in"}).Draw(t, "no requested"),
+			Cancelled:       rapid.SampledFrom([]string{"", "out"}).Draw(t, "cancelled")}
 		if rapid.Bool().Draw(t, "grouped") {
 			r.By = []string{"site"}
 		}
@@ -129,7 +133,8 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 		require.NoError(t, err)
 		picked := func(plain) bool { return true }
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = query.Where{Text: "no Muscat", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}}}
+			q.Where = query.Where{Text: "no Muscat", Condition: predicate.Compare{Operator: predicate.Unequal, X: predicate.Field("site"),
+				Y: predicate.Literal{Kind: predicate.OfText, Text: "Muscat"}}}
 			picked = func(o plain) bool { return o.site != "Muscat" }
 		}
 		p := q.Periods[0]
@@ -218,9 +223,14 @@ func TestAnswersAreWhatOneCounts(t *testing.T) {
 			}
 		}
 		part := Ask(b, q)[0]
-		require.Equal(t, map[string]int{"outside": left["outside"], "undated": left["undated"], "unmet": left["unmet"], "no-ordered-day": left["no-ordered-day"], "no-customer": left["no-customer"], "not-first": left["not-first"], "cancelled": left["cancelled"]},
-			map[string]int{"outside": part.Population.Outside, "undated": part.Population.Undated, "unmet": part.Population.Unmet + part.Population.Undecided, "no-ordered-day": part.NoOrdered, "no-customer": part.NoCustomer, "not-first": part.NotFirst, "cancelled": part.CancelledLeft})
-		require.Equal(t, len(orders), part.Total.Orders()+part.Population.Outside+part.Population.Undated+part.Population.Unmet+part.Population.Undecided+part.NoOrdered+part.NoCustomer+part.NotFirst+part.CancelledLeft)
+		require.Equal(t, map[string]int{"outside": left["outside"], "undated": left["undated"], "unmet": left["unmet"],
+			"no-ordered-day": left["no-ordered-day"], "no-customer": left["no-customer"], "not-first": left["not-first"],
+			"cancelled": left["cancelled"]},
+			map[string]int{"outside": part.Population.Outside, "undated": part.Population.Undated,
+				"unmet": part.Population.Unmet + part.Population.Undecided, "no-ordered-day": part.NoOrdered,
+				"no-customer": part.NoCustomer, "not-first": part.NotFirst, "cancelled": part.CancelledLeft})
+		require.Equal(t, len(orders), part.Total.Orders()+part.Population.Outside+part.Population.Undated+part.Population.Unmet+
+			part.Population.Undecided+part.NoOrdered+part.NoCustomer+part.NotFirst+part.CancelledLeft)
 		got := part.Groups
 		if r.By == nil {
 			got = []Group{part.Total}
@@ -293,7 +303,8 @@ func TestCustomersAndFields(t *testing.T) {
 				continue
 			}
 			one, _ := firstOf(orders, k.customer)
-			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoRequestedDate: "no requested date", RequestedBefore: "requested before ordered"}[AskedOf(k.ordered, k.requested)], told.Text(asked, row))
+			require.Equal(t, map[Asked]string{Immediate: "immediate", BookedAhead: "booked ahead", NoRequestedDate: "no requested date",
+				RequestedBefore: "requested before ordered"}[AskedOf(k.ordered, k.requested)], told.Text(asked, row))
 			if k.customer == "" {
 				require.Empty(t, told.Text(first, row))
 				continue
@@ -347,7 +358,8 @@ func TestExamples(t *testing.T) {
 	assert.Equal(t, Share{1, 2}, part.Total.AskedShare(q), "T-9 is immediate; S-1 is not, though the earliest days agree")
 	assert.Equal(t, 1, part.Tied)
 	assert.Equal(t, 1, part.Total.Asked(NoRequestedDate))
-	for word, r := range map[string]Request{"orders": {Which: "second"}, "achieved": {Achieved: "paid"}, "no_requested_date": {NoRequestedDate: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
+	for word, r := range map[string]Request{"orders": {Which: "second"}, "achieved": {Achieved: "paid"},
+		"no_requested_date": {NoRequestedDate: "maybe"}, "cancelled": {Cancelled: "perhaps"}} {
 		_, err := Parse(b, r)
 		assert.ErrorContains(t, err, word)
 	}

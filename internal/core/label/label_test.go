@@ -23,7 +23,8 @@ func TestLabelsAgreeWithDecidingOrderByOrder(t *testing.T) {
 		for id := range orders {
 			seed = seed*1664525 + 1013904223
 			values[id] = int64(seed>>24)%6 - 1
-			builder.Put(book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn())), Value: values[id], Valued: values[id] >= 0})
+			builder.Put(book.Order{ID: int64(id), Number: fmt.Sprint(id), Days: make([]day.Day, len(milestone.BuiltIn())),
+				Value: values[id], Valued: values[id] >= 0})
 		}
 		calendars, err := book.NewCalendars(nil)
 		require.NoError(t, err)
@@ -35,9 +36,11 @@ func TestLabelsAgreeWithDecidingOrderByOrder(t *testing.T) {
 		var known []bool
 		for range rapid.IntRange(0, 3).Draw(t, "rules") {
 			bound := rapid.Int64Range(0, 5).Draw(t, "bound")
-			when := predicate.Condition(predicate.Compare{Operator: predicate.Less, X: predicate.Value{}, Y: predicate.Literal{Kind: predicate.OfNumber, Number: float64(bound)}})
+			when := predicate.Condition(predicate.Compare{Operator: predicate.Less, X: predicate.Value{},
+				Y: predicate.Literal{Kind: predicate.OfNumber, Number: float64(bound)}})
 			if isNull := rapid.Bool().Draw(t, "is missing"); isNull {
-				when, known = predicate.Compare{Operator: predicate.Equal, X: predicate.Value{}, Y: predicate.Literal{}}, append(known, true)
+				when, known = predicate.Compare{Operator: predicate.Equal, X: predicate.Value{}, Y: predicate.Literal{}},
+					append(known, true)
 			} else {
 				known = append(known, false)
 			}

@@ -60,7 +60,8 @@ func TestStates(t *testing.T) {
 		{"end before start, one-way", oneWay, Dates{Start: 10, RawStart: 10, End: 8}, EndBeforeStart, "`shipped` before `ordered`"},
 		{"no end", oneWay, Dates{Start: 10, RawStart: 10}, Running, "still running"},
 		{"cancelled on the start", oneWay, Dates{Start: 10, RawStart: 10, Cancelled: 10}, Cancelled, "cancelled"},
-		{"cancelled before the start", oneWay, Dates{Start: 10, RawStart: 10, Cancelled: 9}, CancelledBeforeStart, "cancelled before `ordered`"},
+		{"cancelled before the start", oneWay, Dates{Start: 10, RawStart: 10, Cancelled: 9}, CancelledBeforeStart,
+			"cancelled before `ordered`"},
 		{"no start", oneWay, Dates{End: 12}, NoStart, "no `ordered` day"},
 		{"start after the data date", oneWay, Dates{RawStart: 99}, NotYetBegun, "not yet begun"},
 		{"a plan that is missing is waited for by nobody", plan, Dates{Start: 10, RawStart: 10}, NoEnd, "no `promised` day"},
@@ -90,7 +91,8 @@ func TestStripOfTheWorkedExample(t *testing.T) {
 		Name:     "example",
 		Holidays: []calendar.NamedDay{{Day: parse(t, "2026-07-01"), Name: "Canada Day"}},
 		Extra:    []calendar.NamedDay{{Day: parse(t, "2026-07-11"), Name: "Stocktake"}},
-		HalfDays: []calendar.HalfDay{{NamedDay: calendar.NamedDay{Day: parse(t, "2026-12-24")}, Hours: calendar.Hours{{From: 8 * 3600, To: 12 * 3600}}}},
+		HalfDays: []calendar.HalfDay{{NamedDay: calendar.NamedDay{Day: parse(t, "2026-12-24")},
+			Hours: calendar.Hours{{From: 8 * 3600, To: 12 * 3600}}}},
 	})
 	require.NoError(t, err)
 	for _, tt := range []struct {
@@ -98,22 +100,30 @@ func TestStripOfTheWorkedExample(t *testing.T) {
 		start, end string
 		line       string
 	}{
-		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
-		{Measure{Unit: WorkingDays, Rule: BothEnds}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 9 counted + 1 holiday + 2 weekend"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-06-29", "2026-07-10",
+			"06-29 to 07-10: 12 days = 1 start + 8 counted + 1 holiday + 2 weekend"},
+		{Measure{Unit: WorkingDays, Rule: BothEnds}, "2026-06-29", "2026-07-10",
+			"06-29 to 07-10: 12 days = 9 counted + 1 holiday + 2 weekend"},
 		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-07-10", "2026-07-11", "07-10 to 07-11: 2 days = 1 start + 1 extra working day"},
 		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-12-23", "2026-12-24", "12-23 to 12-24: 2 days = 1 start + 1 half day"},
 		{Measure{Unit: Days, Rule: Elapsed}, "2025-12-31", "2026-01-01", "2025-12-31 to 2026-01-01: 2 days = 1 start + 1 counted"},
 		{Measure{Unit: Days, Rule: BothEnds}, "2026-07-02", "2026-07-02", "07-02 to 07-02: 1 day = 1 counted"},
-		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-07-03", "2026-07-02", "07-02 to 07-03: 2 days = 1 start + 1 counted, counted backwards"},
-		{Measure{Unit: Weeks, Rule: Elapsed}, "2026-06-29", "2026-07-10", "06-29 to 07-10: 12 days = 1 start + 11 counted; 11 / 7 = 1.57 weeks"},
-		{Measure{Unit: Months, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, and the next is complete on 2026-02-28"},
-		{Measure{Unit: MonthsFraction, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, then 27 of 28 days"},
-		{Measure{Unit: MonthsCrossed, Rule: Elapsed}, "2026-01-31", "2026-02-27", "01-31 to 02-27: 28 days = 1 start + 27 counted; 1 end of a month in between"},
+		{Measure{Unit: WorkingDays, Rule: Elapsed}, "2026-07-03", "2026-07-02",
+			"07-02 to 07-03: 2 days = 1 start + 1 counted, counted backwards"},
+		{Measure{Unit: Weeks, Rule: Elapsed}, "2026-06-29", "2026-07-10",
+			"06-29 to 07-10: 12 days = 1 start + 11 counted; 11 / 7 = 1.57 weeks"},
+		{Measure{Unit: Months, Rule: Elapsed}, "2026-01-31", "2026-02-27",
+			"01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, and the next is complete on 2026-02-28"},
+		{Measure{Unit: MonthsFraction, Rule: Elapsed}, "2026-01-31", "2026-02-27",
+			"01-31 to 02-27: 28 days = 1 start + 27 counted; 0 months to 2026-01-31, then 27 of 28 days"},
+		{Measure{Unit: MonthsCrossed, Rule: Elapsed}, "2026-01-31", "2026-02-27",
+			"01-31 to 02-27: 28 days = 1 start + 27 counted; 1 end of a month in between"},
 	} {
 		s := tt.measure.Strip(calendar.Local{Calendar: c}, Stretch{Start: parse(t, tt.start), End: parse(t, tt.end)})
 		assert.Equal(t, tt.line, s.String())
 	}
-	holiday := Measure{Unit: WorkingDays, Rule: Elapsed}.Strip(calendar.Local{Calendar: c}, Stretch{Start: parse(t, "2026-06-29"), End: parse(t, "2026-07-10")}).Cells[2]
+	holiday := Measure{Unit: WorkingDays, Rule: Elapsed}.Strip(calendar.Local{Calendar: c},
+		Stretch{Start: parse(t, "2026-06-29"), End: parse(t, "2026-07-10")}).Cells[2]
 	assert.Equal(t, Cell{parse(t, "2026-07-01"), Holiday, "Canada Day", 0}, holiday)
 }
 
@@ -160,7 +170,8 @@ func TestHolidaysAreAskedForWhereDaysAreCounted(t *testing.T) {
 		{first - 1, first + 3, first, WorkingDays, false}, // only the moved start is after the end: nothing is counted
 		{first - 2, first - 1, first, WorkingDays, true},
 	} {
-		assert.Equal(t, tt.unknown, Measure{Unit: tt.unit}.HolidaysUnknown(c, Stretch{Start: tt.start, Moved: tt.moved, End: tt.end}), "%+v", tt)
+		assert.Equal(t, tt.unknown, Measure{Unit: tt.unit}.HolidaysUnknown(c, Stretch{Start: tt.start, Moved: tt.moved, End: tt.end}),
+			"%+v", tt)
 	}
 }
 
@@ -186,7 +197,8 @@ func TestLengthsInWords(t *testing.T) {
 		words string
 	}{
 		{Days, 1, "1 day"}, {Days, -1, "-1 days"}, {WorkingDays, 8, "8 working days"}, {Weeks, 7, "1 week"}, {Weeks, 11, "1.57 weeks"},
-		{Months, 1, "1 month completed"}, {MonthsCrossed, 0, "0 months crossed"}, {MonthsFraction, 27 * stepsOfMonth / 28, "0.96 months with fractions"},
+		{Months, 1, "1 month completed"}, {MonthsCrossed, 0, "0 months crossed"}, {MonthsFraction, 27 * stepsOfMonth / 28,
+			"0.96 months with fractions"},
 		{Hours, 3600, "1 hour"}, {WorkingHours, 5400, "1.50 working hours"},
 	} {
 		assert.Equal(t, tt.words, tt.unit.Length(tt.ticks))
@@ -209,7 +221,8 @@ func TestLengthsInWords(t *testing.T) {
 func site(t *testing.T, zone string, week calendar.Week) calendar.Local {
 	hours, err := calendar.ParseHours("08:30-12:00 12:30-16:30")
 	require.NoError(t, err)
-	c, err := calendar.New(calendar.Definition{Name: zone, Patterns: []calendar.Pattern{{From: 1, Week: week}}, Hours: []calendar.DailyHours{{From: 1, Hours: hours}}})
+	c, err := calendar.New(calendar.Definition{Name: zone, Patterns: []calendar.Pattern{{From: 1, Week: week}},
+		Hours: []calendar.DailyHours{{From: 1, Hours: hours}}})
 	require.NoError(t, err)
 	location, err := time.LoadLocation(zone)
 	require.NoError(t, err)
@@ -253,7 +266,8 @@ func TestHoursAcrossTheChangesOfTheClocks(t *testing.T) {
 	on := site(t, "Europe/Dublin", mondayToFriday)
 	start := parse(t, "2026-07-03")
 	s := Stretch{Start: start, End: start + 3, StartAt: start.At(15*3600+1800, on.Zone), EndAt: (start + 3).At(9*3600, on.Zone)}
-	assert.Equal(t, "07-03 to 07-06: 4 days = 2 worked + 2 weekend; 1.50 working hours = 1 + 0.50", Measure{Unit: WorkingHours}.Strip(on, s).String())
+	assert.Equal(t, "07-03 to 07-06: 4 days = 2 worked + 2 weekend; 1.50 working hours = 1 + 0.50",
+		Measure{Unit: WorkingHours}.Strip(on, s).String())
 	assert.Equal(t, "07-03 to 07-06: 4 days = 4 counted; 65.50 hours = 8.50 + 24 + 24 + 9", Measure{Unit: Hours}.Strip(on, s).String())
 	for name, lacks := range map[State]Stretch{NoTime: {Start: start, End: start + 3, StartAt: s.StartAt}, NoHours: s} {
 		where := on
@@ -273,12 +287,14 @@ func TestStripAddsUpToTheLength(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		anyDay := rapid.Custom(func(t *rapid.T) day.Day { return day.Day(rapid.Int32Range(46100, 46200).Draw(t, "day")) })
 		hours := calendar.Hours{{From: 8 * 3600, To: 12 * 3600}, {From: 13 * 3600, To: 17 * 3600}}
-		def := calendar.Definition{Name: "drawn", Patterns: []calendar.Pattern{{From: 1, Week: calendar.Week(rapid.IntRange(1, 127).Draw(t, "week"))}},
+		def := calendar.Definition{Name: "drawn", Patterns: []calendar.Pattern{{From: 1,
+			Week: calendar.Week(rapid.IntRange(1, 127).Draw(t, "week"))}},
 			Hours: []calendar.DailyHours{{From: 1, Hours: hours}}}
 		for range rapid.IntRange(0, 10).Draw(t, "named days") {
 			def.Holidays = append(def.Holidays, calendar.NamedDay{Day: anyDay.Draw(t, "holiday")})
 			def.Extra = append(def.Extra, calendar.NamedDay{Day: anyDay.Draw(t, "extra")})
-			def.HalfDays = append(def.HalfDays, calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay.Draw(t, "half")}, Hours: hours[:1]})
+			def.HalfDays = append(def.HalfDays, calendar.HalfDay{NamedDay: calendar.NamedDay{Day: anyDay.Draw(t, "half")},
+				Hours: hours[:1]})
 		}
 		c, err := calendar.New(def)
 		require.NoError(t, err)
@@ -308,7 +324,8 @@ func TestStripAddsUpToTheLength(t *testing.T) {
 		if s.Reversed {
 			sum = -sum
 		}
-		if byDay := m.Unit == Days || m.Unit == WorkingDays || m.Unit == Weeks; (byDay || m.Unit.Timed()) && sum != length || s.Length != length {
+		if byDay := m.Unit == Days || m.Unit == WorkingDays || m.Unit == Weeks; (byDay || m.Unit.Timed()) && sum != length ||
+			s.Length != length {
 			t.Fatalf("%v from %v to %v: the strip adds up to %d, the length is %d", m, stretch.Start, stretch.End, sum, length)
 		}
 		if len(s.Cells) != max(int(stretch.End-stretch.Start), int(stretch.Start-stretch.End))+1 {

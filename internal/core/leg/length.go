@@ -47,11 +47,15 @@ var unitFacts = [units]struct {
 		"a month is completed on the day of the month on which it began, so that no first day is left to count"},
 	Years: {"years", "years completed", "year completed", 1, 1,
 		"a year is completed on the day on which it began, so that no first day is left to count"},
-	MonthsCrossed:  {"months-crossed", "months crossed", "month crossed", 1, 1, "what is counted is the ends of months in between, and neither end is one"},
-	YearsCrossed:   {"years-crossed", "years crossed", "year crossed", 1, 1, "what is counted is the ends of years in between, and neither end is one"},
-	MonthsFraction: {"months-fraction", "months with fractions", "month", stepsOfMonth, stepsOfMonth / 10, "the fraction is of the month step that begins on the first day, so that no first day is left to count"},
-	Hours:          {"hours", "hours", "hour", 3600, 3600, "hours pass between two instants, and an instant has no length to count"},
-	WorkingHours:   {"working-hours", "working hours", "working hour", 3600, 3600, "hours pass between two instants, and an instant has no length to count"},
+	MonthsCrossed: {"months-crossed", "months crossed", "month crossed", 1, 1,
+		"what is counted is the ends of months in between, and neither end is one"},
+	YearsCrossed: {"years-crossed", "years crossed", "year crossed", 1, 1,
+		"what is counted is the ends of years in between, and neither end is one"},
+	MonthsFraction: {"months-fraction", "months with fractions", "month", stepsOfMonth, stepsOfMonth / 10,
+		"the fraction is of the month step that begins on the first day, so that no first day is left to count"},
+	Hours: {"hours", "hours", "hour", 3600, 3600, "hours pass between two instants, and an instant has no length to count"},
+	WorkingHours: {"working-hours", "working hours", "working hour", 3600, 3600,
+		"hours pass between two instants, and an instant has no length to count"},
 }
 
 // String is the unit's name in the API and on the command line.

@@ -99,7 +99,8 @@ func (m Measure) Strip(on calendar.Local, stretch Stretch) Strip {
 	return s
 }
 
-var partOf = [...]Part{calendar.Working: Counted, calendar.Weekend: Weekend, calendar.Holiday: Holiday, calendar.ExtraWorking: Extra, calendar.HalfWorking: Half}
+var partOf = [...]Part{calendar.Working: Counted, calendar.Weekend: Weekend, calendar.Holiday: Holiday, calendar.ExtraWorking: Extra,
+	calendar.HalfWorking: Half}
 
 func zone(on calendar.Local) *time.Location {
 	if on.Zone == nil {
@@ -182,7 +183,8 @@ func (s Strip) steps(first, last day.Day) string {
 		return numfmt.Counted(day.YearsCrossed(first, last), "end") + " of a year in between"
 	case Years:
 		n := day.MonthsCompleted(first, last) / 12
-		return fmt.Sprintf("%s to %v, and the next is complete on %v", numfmt.Counted(n, "year"), first.AddMonths(12*n), first.AddMonths(12*(n+1)))
+		return fmt.Sprintf("%s to %v, and the next is complete on %v", numfmt.Counted(n, "year"), first.AddMonths(12*n),
+			first.AddMonths(12*(n+1)))
 	case Months:
 		n := day.MonthsCompleted(first, last)
 		return fmt.Sprintf("%s to %v, and the next is complete on %v", numfmt.Counted(n, "month"), first.AddMonths(n), first.AddMonths(n+1))

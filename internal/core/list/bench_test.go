@@ -39,14 +39,16 @@ func BenchmarkFirstPage(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	show := []list.Column{{Operand: predicate.Number{}}, {Operand: predicate.Field("customer")}, {Operand: predicate.Day("ordered")}, {Operand: length}}
+	show := []list.Column{{Operand: predicate.Number{}}, {Operand: predicate.Field("customer")}, {Operand: predicate.Day("ordered")},
+		{Operand: length}}
 	for _, by := range []struct {
 		name    string
 		operand predicate.Operand
 		where   predicate.Condition
 		more    []list.Column
 	}{
-		{"number", predicate.Number{}, nil, nil}, {"customer", predicate.Field("customer"), nil, nil}, {"shipped", predicate.Day("shipped"), nil, nil},
+		{"number", predicate.Number{}, nil, nil}, {"customer", predicate.Field("customer"), nil, nil},
+		{"shipped", predicate.Day("shipped"), nil, nil},
 		{"value", predicate.Value{}, nil, nil}, {"length", length, nil, nil}, {"so-far", soFar, slow, nil},
 		{"much", days, nil, []list.Column{{Operand: days}, {Operand: predicate.Value{}}, {Operand: soFar}, {Condition: unpaid}}},
 	} {
@@ -55,7 +57,8 @@ func BenchmarkFirstPage(b *testing.B) {
 			if by.where != nil {
 				q.Where = query.Where{Text: "slow", Condition: by.where, Decimals: decimals}
 			}
-			r := list.Request{Question: q, Columns: append(slices.Clip(show), by.more...), Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
+			r := list.Request{Question: q, Columns: append(slices.Clip(show), by.more...),
+				Sort: []list.Key{{Column: list.Column{Operand: by.operand}, Descending: true}}, Most: 100, Decimals: decimals}
 			for b.Loop() {
 				if _, err := list.Ask(orders, r); err != nil {
 					b.Fatal(err)

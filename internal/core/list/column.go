@@ -62,7 +62,8 @@ func (c Cell) Words() (words []string) {
 		is    bool
 		words string
 	}{
-		{c.SoFar, "still running, so far"}, {c.Moved, "counted after the cut-off"}, {c.HolidaysUnknown, "holidays unknown on some day"}, {c.Ahead, "after the data date, not known yet"},
+		{c.SoFar, "still running, so far"}, {c.Moved, "counted after the cut-off"}, {c.HolidaysUnknown, "holidays unknown on some day"},
+		{c.Ahead, "after the data date, not known yet"},
 	} {
 		if remark.is {
 			words = append(words, remark.words)

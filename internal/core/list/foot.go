@@ -33,7 +33,8 @@ type sums struct {
 }
 
 func newSums(columns []boundColumn) *sums {
-	s := &sums{money: make([][]int64, len(columns)), foreign: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)), counts: make([]int, len(columns)), seen: make([]key, len(columns))}
+	s := &sums{money: make([][]int64, len(columns)), foreign: make([]map[string]int64, len(columns)), totals: make([]int64, len(columns)),
+		counts: make([]int, len(columns)), seen: make([]key, len(columns))}
 	for i := range columns {
 		c := &columns[i]
 		switch c.Operand.(type) {
@@ -172,7 +173,8 @@ func (s *sums) words(i int, decimals, least func(currency string) int) string {
 	}
 	var words []string
 	for _, currency := range slices.Sorted(maps.Keys(totals)) {
-		words = append(words, numfmt.Decimal(totals[currency], decimals(currency), least(currency))+" "+cmp.Or(currency, "without a currency"))
+		words = append(words, numfmt.Decimal(totals[currency], decimals(currency), least(currency))+" "+cmp.Or(currency,
+			"without a currency"))
 	}
 	if len(words) == 0 {
 		return "0"

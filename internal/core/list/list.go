@@ -114,7 +114,8 @@ func Ask(b *book.Book, r Request) (*Answer, error) {
 func workers(b *book.Book, r Request, selected *duration.Selected, columns []boundColumn) func() *worker {
 	order := newOrdering(b, r)
 	return func() *worker {
-		return &worker{selected: selected, request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(columns), book: b}
+		return &worker{selected: selected, request: r, order: order, page: page{most: r.Most, order: order}, sums: newSums(columns),
+			book: b}
 	}
 }
 

@@ -45,7 +45,8 @@ func drawBook(t *rapid.T) (*book.Book, []book.Order) {
 			o.Value = rapid.Int64Range(-5, 2000).Draw(t, "value")
 		}
 		for range rapid.IntRange(0, 3).Draw(t, "lines") {
-			o.Lines = append(o.Lines, parts.Line{Product: text.Draw(t, "product"), Units: parts.Quantity{Thousandths: 500 * rapid.Int64Range(0, 9).Draw(t, "units"), Known: rapid.Bool().Draw(t, "known")}})
+			o.Lines = append(o.Lines, parts.Line{Product: text.Draw(t, "product"),
+				Units: parts.Quantity{Thousandths: 500 * rapid.Int64Range(0, 9).Draw(t, "units"), Known: rapid.Bool().Draw(t, "known")}})
 		}
 		builder.Put(o)
 		orders = append(orders, o)
@@ -143,8 +144,10 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 		b, orders := drawBook(t)
 		q, err := duration.Parse(b, duration.Request{Request: query.Request{In: "days"}})
 		require.NoError(t, err)
-		r := Request{Question: q, Columns: columns, Decimals: decimals, Most: rapid.IntRange(0, 9).Draw(t, "most"), Apart: rapid.Bool().Draw(t, "apart")}
-		r.Highlights = []Highlight{{Column: 1, Condition: predicate.Always(true)}, {Column: -1, Condition: waiting}, {Column: -1, Condition: predicate.Always(true)}}
+		r := Request{Question: q, Columns: columns, Decimals: decimals, Most: rapid.IntRange(0, 9).Draw(t, "most"),
+			Apart: rapid.Bool().Draw(t, "apart")}
+		r.Highlights = []Highlight{{Column: 1, Condition: predicate.Always(true)}, {Column: -1, Condition: waiting},
+			{Column: -1, Condition: predicate.Always(true)}}
 		type written struct {
 			order, line int
 		}
@@ -169,7 +172,8 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 			}
 			return slowCell(orders[w.order], w.line, column)
 		}
-		for _, c := range rapid.SliceOfNDistinct(rapid.SampledFrom(columns), 0, 3, func(c Column) string { return c.Text }).Draw(t, "keys") {
+		for _, c := range rapid.SliceOfNDistinct(rapid.SampledFrom(columns), 0, 3, func(c Column) string { return c.Text }).Draw(t,
+			"keys") {
 			if (c.Text == "product" || c.Text == "units") && !perLine {
 				continue // several in one cell sort by the cell's text, which the natural order tests
 			}
@@ -206,7 +210,8 @@ func TestListsAgreeWithWritingThemOut(t *testing.T) {
 		selected, err2 := duration.Select(b, q, r.Selection)
 		require.NoError(t, err2)
 		querytest.Check(t, selected.Scope(), workers(b, r, selected, a.columns), func(w *worker) any {
-			return []any{w.rows, w.orders, w.finished, w.waiting, w.sums.feet(r.Decimals), len(w.page.sorted()), fmt.Sprint(w.page.sorted())}
+			return []any{w.rows, w.orders, w.finished, w.waiting, w.sums.feet(r.Decimals), len(w.page.sorted()),
+				fmt.Sprint(w.page.sorted())}
 		})
 		require.NoError(t, err)
 		require.Equal(t, []int{len(rows), len(orders)}, []int{a.Rows, a.Orders})

@@ -14,12 +14,16 @@ func TestCount(t *testing.T) {
 	}
 	assert.Equal(t, "1 order", numfmt.Counted(1, "order"))
 	assert.Equal(t, "1,204 orders", numfmt.Counted(1204, "order"))
-	assert.Equal(t, []string{"", "All orders", "67 still running", "`shipped` before"}, []string{numfmt.Sentence(""), numfmt.Sentence("all orders"), numfmt.Sentence("67 still running"), numfmt.Sentence("`shipped` before")})
+	assert.Equal(t, []string{"", "All orders", "67 still running", "`shipped` before"},
+		[]string{numfmt.Sentence(""), numfmt.Sentence("all orders"), numfmt.Sentence("67 still running"),
+			numfmt.Sentence("`shipped` before")})
 }
 
 func TestWordsThatGoWithNumbers(t *testing.T) {
-	assert.Equal(t, []string{"are", "is", "are"}, []string{numfmt.Agreeing(0, "is", "are"), numfmt.Agreeing(1, "is", "are"), numfmt.Agreeing(int64(2), "is", "are")})
-	assert.Equal(t, []string{"abc", "ab…", "ü…"}, []string{numfmt.Clipped("abc", 3), numfmt.Clipped("abc", 2), numfmt.Clipped("üü", 3)}, "whole characters")
+	assert.Equal(t, []string{"are", "is", "are"}, []string{numfmt.Agreeing(0, "is", "are"), numfmt.Agreeing(1, "is", "are"),
+		numfmt.Agreeing(int64(2), "is", "are")})
+	assert.Equal(t, []string{"abc", "ab…", "ü…"}, []string{numfmt.Clipped("abc", 3), numfmt.Clipped("abc", 2), numfmt.Clipped("üü", 3)},
+		"whole characters")
 }
 
 func TestDecimal(t *testing.T) {
@@ -39,7 +43,8 @@ func TestPercent(t *testing.T) {
 	for _, tt := range []struct {
 		some, all int
 		want      string
-	}{{2, 7, "28.57"}, {1, 32, "3.13"}, {25, 115, "21.74"}, {25, 120, "20.83"}, {30, 120, "25.00"}, {0, 5, "0.00"}, {5, 5, "100.00"}, {1, 100_000, "< 0.01"}, {99_999, 100_000, "> 99.99"}, {0, 0, "no orders"}, {1, 800, "0.13"}} {
+	}{{2, 7, "28.57"}, {1, 32, "3.13"}, {25, 115, "21.74"}, {25, 120, "20.83"}, {30, 120, "25.00"}, {0, 5, "0.00"}, {5, 5, "100.00"},
+		{1, 100_000, "< 0.01"}, {99_999, 100_000, "> 99.99"}, {0, 0, "no orders"}, {1, 800, "0.13"}} {
 		assert.Equal(t, tt.want, numfmt.Percent(tt.some, tt.all), "%d of %d", tt.some, tt.all)
 	}
 }

@@ -12,8 +12,9 @@ func ExampleDerive() {
 	units := func(n int64) parts.Quantity { return parts.Quantity{Thousandths: n * 1000, Known: true} }
 	shipped := func(of int) parts.Day { return parts.Day{Day: day.Of(2026, 7, of)} }
 	order := parts.Order{
-		Lines:     []parts.Line{{Number: "1", Units: units(3)}},
-		Shipments: []parts.Shipment{{Number: "a", Line: "1", Units: units(2), Shipped: shipped(2)}, {Number: "b", Line: "1", Units: units(1), Shipped: shipped(6)}},
+		Lines: []parts.Line{{Number: "1", Units: units(3)}},
+		Shipments: []parts.Shipment{{Number: "a", Line: "1", Units: units(2), Shipped: shipped(2)},
+			{Number: "b", Line: "1", Units: units(1), Shipped: shipped(6)}},
 	}
 	for _, dataDate := range []day.Day{day.Of(2026, 7, 5), day.Of(2026, 7, 6)} {
 		m := parts.Derive(order, dataDate)

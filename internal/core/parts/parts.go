@@ -172,7 +172,8 @@ func (o *Order) allocated(dataDate day.Day) []allocation.Piece {
 	if len(o.Lines) == 0 {
 		return nil
 	}
-	made := allocation.Order{Lines: make([]allocation.Line, len(o.Lines)), Shipments: make([]allocation.Shipment, len(o.Shipments)), Value: allocation.None, DataDate: dataDate}
+	made := allocation.Order{Lines: make([]allocation.Line, len(o.Lines)), Shipments: make([]allocation.Shipment, len(o.Shipments)),
+		Value: allocation.None, DataDate: dataDate}
 	place := map[string]int{}
 	quantity := func(q Quantity) int64 {
 		if !q.Known {
@@ -181,13 +182,15 @@ func (o *Order) allocated(dataDate day.Day) []allocation.Piece {
 		return q.Thousandths
 	}
 	for i, l := range o.Lines {
-		made.Lines[i] = allocation.Line{Units: quantity(l.Units), Cancelled: quantity(l.Cancelled), Days: [allocation.Goals]day.Day{l.Shipped.Day, l.Delivered.Day}, CancelledOn: l.CancelledOn.Day}
+		made.Lines[i] = allocation.Line{Units: quantity(l.Units), Cancelled: quantity(l.Cancelled),
+			Days: [allocation.Goals]day.Day{l.Shipped.Day, l.Delivered.Day}, CancelledOn: l.CancelledOn.Day}
 		if _, taken := place[l.Number]; !taken {
 			place[l.Number] = i
 		}
 	}
 	for i, s := range o.Shipments {
-		made.Shipments[i] = allocation.Shipment{Line: allocation.Whole, Units: quantity(s.Units), Days: [allocation.Goals]day.Day{s.Shipped.Day, s.Delivered.Day}}
+		made.Shipments[i] = allocation.Shipment{Line: allocation.Whole, Units: quantity(s.Units),
+			Days: [allocation.Goals]day.Day{s.Shipped.Day, s.Delivered.Day}}
 		if line, names := place[s.Line]; names && s.Line != "" {
 			made.Shipments[i].Line = line
 		}
@@ -342,7 +345,8 @@ func (o *Order) reach(dataDate day.Day, goal int, pieces []allocation.Piece) (De
 // its units, or lines do not tell theirs.
 func (o *Order) mayHold(s *Shipment) bool {
 	named := func(l Line) bool { return l.Number == s.Line && s.Line != "" }
-	return !slices.ContainsFunc(o.Lines, named) && (!s.Units.Known || len(o.Lines) == 0 || slices.ContainsFunc(o.Lines, func(l Line) bool { return !l.Units.Known }))
+	return !slices.ContainsFunc(o.Lines, named) && (!s.Units.Known || len(o.Lines) == 0 ||
+		slices.ContainsFunc(o.Lines, func(l Line) bool { return !l.Units.Known }))
 }
 
 // pay tells when an order was paid: when its payments, in the order of their days, reach its value in its currency; where it

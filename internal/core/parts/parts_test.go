@@ -35,27 +35,44 @@ func TestWhenAnOrderIsShipped(t *testing.T) {
 		saysNothing bool
 	}{
 		{name: "no shipment", lines: []Line{one, two}, saysNothing: true},
-		{name: "all units, in three", lines: []Line{one, two}, shipments: []Shipment{left("1", 2, 100), left("1", 3, 104), left("2", 3, 102)}, day: 104, first: 100},
-		{name: "a unit is missing", lines: []Line{one, two}, shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, first: 100, findings: PartShipped},
-		{name: "a unit too many of one line is none of another", lines: []Line{one, two}, shipments: []Shipment{left("1", 6, 100), left("2", 2, 102)}, first: 100, findings: PartShipped | ShippedBeyond},
-		{name: "the missing unit is cancelled", lines: []Line{{Number: "1", Units: units(5), Cancelled: units(1)}, two}, shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, day: 102, first: 100},
-		{name: "a unit too many moves no day", lines: []Line{one}, shipments: []Shipment{left("1", 5, 100), left("1", 1, 109)}, day: 100, first: 100, findings: ShippedBeyond},
-		{name: "nor does one that came before, by its key alone", lines: []Line{one}, shipments: []Shipment{left("1", 3, 109), left("1", 5, 100)}, day: 100, first: 100, findings: ShippedBeyond},
-		{name: "of a line whose shipments do not all tell, the last completes it", lines: []Line{one}, shipments: []Shipment{left("1", 1, 100), unsaid("1", 104), unsaid("1", 102)}, day: 104, first: 100},
-		{name: "and not while one of them waits", lines: []Line{one}, shipments: []Shipment{left("1", 1, 100), unsaid("1", 0)}, first: 100, findings: PartShipped},
-		{name: "all units are cancelled", lines: []Line{{Number: "1", Units: units(5), Cancelled: units(5), CancelledOn: on(90)}}, saysNothing: true, findings: AllCancelled},
-		{name: "a line is cancelled", lines: []Line{one, {Number: "2", Units: units(3), Cancelled: units(3)}}, shipments: []Shipment{left("1", 5, 100)}, day: 100, first: 100},
-		{name: "of the whole order, by units", lines: []Line{one, two}, shipments: []Shipment{left("", 6, 100), left("", 2, 101)}, day: 101, first: 100},
-		{name: "of the whole order, short", lines: []Line{one, two}, shipments: []Shipment{left("", 7, 100)}, first: 100, findings: PartShipped},
-		{name: "one line named, the rest not", lines: []Line{one, two}, shipments: []Shipment{left("2", 3, 100), left("", 5, 101)}, day: 101, first: 100},
+		{name: "all units, in three", lines: []Line{one, two}, shipments: []Shipment{left("1", 2, 100), left("1", 3, 104),
+			left("2", 3, 102)}, day: 104, first: 100},
+		{name: "a unit is missing", lines: []Line{one, two}, shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, first: 100,
+			findings: PartShipped},
+		{name: "a unit too many of one line is none of another", lines: []Line{one, two},
+			shipments: []Shipment{left("1", 6, 100), left("2", 2, 102)}, first: 100, findings: PartShipped | ShippedBeyond},
+		{name: "the missing unit is cancelled", lines: []Line{{Number: "1", Units: units(5), Cancelled: units(1)}, two},
+			shipments: []Shipment{left("1", 4, 100), left("2", 3, 102)}, day: 102, first: 100},
+		{name: "a unit too many moves no day", lines: []Line{one}, shipments: []Shipment{left("1", 5, 100), left("1", 1, 109)}, day: 100,
+			first: 100, findings: ShippedBeyond},
+		{name: "nor does one that came before, by its key alone", lines: []Line{one},
+			shipments: []Shipment{left("1", 3, 109), left("1", 5, 100)}, day: 100, first: 100, findings: ShippedBeyond},
+		{name: "of a line whose shipments do not all tell, the last completes it", lines: []Line{one},
+			shipments: []Shipment{left("1", 1, 100), unsaid("1", 104), unsaid("1", 102)}, day: 104, first: 100},
+		{name: "and not while one of them waits", lines: []Line{one}, shipments: []Shipment{left("1", 1, 100), unsaid("1", 0)},
+			first: 100, findings: PartShipped},
+		{name: "all units are cancelled", lines: []Line{{Number: "1", Units: units(5), Cancelled: units(5), CancelledOn: on(90)}},
+			saysNothing: true, findings: AllCancelled},
+		{name: "a line is cancelled", lines: []Line{one, {Number: "2", Units: units(3), Cancelled: units(3)}},
+			shipments: []Shipment{left("1", 5, 100)}, day: 100, first: 100},
+		{name: "of the whole order, by units", lines: []Line{one, two}, shipments: []Shipment{left("", 6, 100), left("", 2, 101)},
+			day: 101, first: 100},
+		{name: "of the whole order, short", lines: []Line{one, two}, shipments: []Shipment{left("", 7, 100)}, first: 100,
+			findings: PartShipped},
+		{name: "one line named, the rest not", lines: []Line{one, two}, shipments: []Shipment{left("2", 3, 100), left("", 5, 101)},
+			day: 101, first: 100},
 		{name: "by lines, units unknown", lines: bare, shipments: []Shipment{unsaid("1", 100), unsaid("2", 103)}, day: 103, first: 100},
 		{name: "by lines, one to come", lines: bare, shipments: []Shipment{unsaid("1", 100)}, first: 100, findings: PartShipped},
-		{name: "the lines' own days", lines: []Line{{Number: "1", Shipped: on(100)}, {Number: "2", Shipped: on(105)}}, day: 105, first: 100},
-		{name: "one line by its own day, one by shipment", lines: []Line{{Number: "1", Shipped: on(100)}, two}, shipments: []Shipment{left("2", 3, 99)}, day: 100, first: 99},
-		{name: "the whole order without units", lines: bare, shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
+		{name: "the lines' own days", lines: []Line{{Number: "1", Shipped: on(100)}, {Number: "2", Shipped: on(105)}}, day: 105,
+			first: 100},
+		{name: "one line by its own day, one by shipment", lines: []Line{{Number: "1", Shipped: on(100)}, two},
+			shipments: []Shipment{left("2", 3, 99)}, day: 100, first: 99},
+		{name: "the whole order without units", lines: bare, shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101,
+			first: 100, findings: CompletenessUnknown},
 		{name: "no lines", shipments: []Shipment{unsaid("", 100), unsaid("", 101)}, day: 101, first: 100, findings: CompletenessUnknown},
 		{name: "no lines, one not yet gone", shipments: []Shipment{unsaid("", 100), {}}, first: 100, findings: PartShipped},
-		{name: "one goes after the data date", lines: []Line{one, two}, shipments: []Shipment{left("1", 5, 100), left("2", 3, today+1)}, first: 100, findings: PartShipped},
+		{name: "one goes after the data date", lines: []Line{one, two}, shipments: []Shipment{left("1", 5, 100), left("2", 3, today+1)},
+			first: 100, findings: PartShipped},
 	} {
 		told := Derive(Order{Lines: tt.lines, Shipments: tt.shipments}, today)
 		shipped, findings := told.Shipped, told.Findings
@@ -160,7 +177,8 @@ func TestWhenAnOrderIsPaid(t *testing.T) {
 		{"a credit note, by a small payment", -10000, []Payment{pay(100, 100, "")}, 0, 100, PartPaid},
 		{"a credit note, downwards", -10000, []Payment{pay(100, -400000, ""), pay(103, -600000, "")}, 103, 100, 0},
 		{"a credit note, a cent short", -10000, []Payment{pay(100, -999900, "")}, 0, 100, PartPaid},
-		{"twice, and all of it given back", 10000, []Payment{pay(100, 1000000, ""), pay(101, 1000000, ""), pay(102, -2000000, "")}, 0, 100, PartPaid},
+		{"twice, and all of it given back", 10000, []Payment{pay(100, 1000000, ""), pay(101, 1000000, ""), pay(102, -2000000, "")}, 0,
+			100, PartPaid},
 		{"without an amount", 10000, []Payment{{Paid: on(100)}}, 0, 100, PaidUnknown},
 		{"no value", none, []Payment{pay(100, 1, ""), pay(103, 1, "")}, 103, 100, 0},
 		{"no value, the last in another currency", none, []Payment{pay(100, 1, ""), pay(103, 1, "USD")}, 100, 100, 0},
@@ -183,13 +201,16 @@ func TestUnitsAreCountedOneByOne(t *testing.T) {
 		var o Order
 		missing := map[string]int64{}
 		for i := range rapid.IntRange(1, 4).Draw(t, "lines") {
-			l := Line{Number: fmt.Sprint(i), Units: units(rapid.Int64Range(0, 4).Draw(t, "units")), Cancelled: units(rapid.Int64Range(0, 2).Draw(t, "cancelled"))}
+			l := Line{Number: fmt.Sprint(i), Units: units(rapid.Int64Range(0, 4).Draw(t, "units")),
+				Cancelled: units(rapid.Int64Range(0, 2).Draw(t, "cancelled"))}
 			missing[l.Number] = max(0, l.Units.Thousandths-l.Cancelled.Thousandths) / 1000
 			o.Lines = append(o.Lines, l)
 		}
 		first, last := day.Day(0), day.Day(0)
 		for range rapid.IntRange(0, 8).Draw(t, "shipments") {
-			s := Shipment{Line: fmt.Sprint(rapid.IntRange(0, len(o.Lines)-1).Draw(t, "line")), Units: units(rapid.Int64Range(0, 4).Draw(t, "shipped units")), Shipped: on(today - 3 + day.Day(rapid.IntRange(0, 5).Draw(t, "day")))}
+			s := Shipment{Line: fmt.Sprint(rapid.IntRange(0, len(o.Lines)-1).Draw(t, "line")),
+				Units:   units(rapid.Int64Range(0, 4).Draw(t, "shipped units")),
+				Shipped: on(today - 3 + day.Day(rapid.IntRange(0, 5).Draw(t, "day")))}
 			o.Shipments = append(o.Shipments, s)
 			if s.Shipped.Day > today {
 				continue

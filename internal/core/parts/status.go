@@ -20,7 +20,8 @@ const (
 	Daily = "daily"
 )
 
-// InOrder gives status records by their day, within it instants by time, then times of an unknown zone, then records without a time; then by sequence.
+// InOrder gives status records by their day, within it instants by time, then times of an unknown zone, then records without a
+// time; then by sequence.
 // Records of one moment without a sequence stay as they came, by load and row.
 func InOrder(records []StatusRecord) []StatusRecord {
 	if slices.IsSortedFunc(records, compareRecords) {
@@ -32,7 +33,8 @@ func InOrder(records []StatusRecord) []StatusRecord {
 }
 
 func compareRecords(a, b StatusRecord) int {
-	return cmp.Or(cmp.Compare(a.At.Day, b.At.Day), compareLast(a.At.At, b.At.At, a.At.At != 0, b.At.At != 0), compareLast(a.Clock, b.Clock, a.Clock != 0, b.Clock != 0),
+	return cmp.Or(cmp.Compare(a.At.Day, b.At.Day), compareLast(a.At.At, b.At.At, a.At.At != 0, b.At.At != 0),
+		compareLast(a.Clock, b.Clock, a.Clock != 0, b.Clock != 0),
 		compareLast(a.Sequence.Thousandths, b.Sequence.Thousandths, a.Sequence.Known, b.Sequence.Known))
 }
 

@@ -82,7 +82,8 @@ func (p Period) Part(b Bounds) string {
 // Offered lists periods to pick from: the relative ones, then the years, quarters and months that the book
 // touches, each kind with the latest first.
 func Offered(b Bounds) []string {
-	offered := []string{"this-week", "last-week", "this-month", "last-month", "this-quarter", "last-quarter", "this-year", "last-year", "last-30-days", "last-90-days"}
+	offered := []string{"this-week", "last-week", "this-month", "last-month", "this-quarter", "last-quarter", "this-year", "last-year",
+		"last-30-days", "last-90-days"}
 	if b.FirstDay == 0 || b.DataDate == 0 {
 		return offered
 	}
@@ -117,7 +118,8 @@ func Parse(text string, b Bounds) ([]Period, error) {
 	var periods []Period
 	texts := strings.Split(text, ",")
 	if len(texts) > mostPeriods {
-		return nil, &Error{texts[0] + ", …", fmt.Sprintf("these are %d periods, and at most %d are asked about at once", len(texts), mostPeriods)}
+		return nil, &Error{texts[0] + ", …", fmt.Sprintf("these are %d periods, and at most %d are asked about at once", len(texts),
+			mostPeriods)}
 	}
 	for _, one := range texts {
 		one = strings.TrimSpace(one)

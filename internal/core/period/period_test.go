@@ -110,7 +110,8 @@ func TestPartSaysHowTheBookCutsAPeriod(t *testing.T) {
 func TestOfferedPeriodsCoverTheBook(t *testing.T) {
 	b := Bounds{FirstDay: day.Of(2025, 11, 20), DataDate: day.Of(2026, 4, 2)}
 	offered := Offered(b)
-	assert.Equal(t, []string{"2026", "2025", "2026-Q2", "2026-Q1", "2025-Q4", "2026-04", "2026-03", "2026-02", "2026-01", "2025-12", "2025-11"}, offered[10:])
+	assert.Equal(t, []string{"2026", "2025", "2026-Q2", "2026-Q1", "2025-Q4", "2026-04", "2026-03", "2026-02", "2026-01", "2025-12",
+		"2025-11"}, offered[10:])
 	for _, text := range offered {
 		_, err := Parse(text, b)
 		assert.NoError(t, err)

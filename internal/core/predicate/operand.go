@@ -169,7 +169,8 @@ func (b *binder) local(side book.CalendarSource) func(*Place) *book.SiteCalendar
 
 func (r *legReader) state(p *Place) (leg.State, day.Day, day.Day) {
 	columns := p.Block.Columns
-	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row], RawStart: columns[r.start].Raw[p.Row]}
+	d := leg.Dates{Start: columns[r.start].Known[p.Row], End: columns[r.end].Known[p.Row], Cancelled: columns[r.cancelled].Known[p.Row],
+		RawStart: columns[r.start].Raw[p.Row]}
 	return r.decider.State(d), d.Start, d.End
 }
 
@@ -183,7 +184,8 @@ func (r *legReader) stretch(p *Place) (leg.Stretch, bool) {
 	if !s.Counted() && !running {
 		return leg.Stretch{}, false
 	}
-	stretch := leg.Stretch{Start: from, End: to, StartAt: p.Block.Columns[r.start].InstantAt(p.Row), EndAt: p.Block.Columns[r.end].InstantAt(p.Row)}
+	stretch := leg.Stretch{Start: from, End: to, StartAt: p.Block.Columns[r.start].InstantAt(p.Row),
+		EndAt: p.Block.Columns[r.end].InstantAt(p.Row)}
 	if r.moves && p.Block.EffectiveStarts != nil && p.Block.EffectiveStarts[p.Row] != from {
 		stretch.Moved = p.Block.EffectiveStarts[p.Row]
 	}
@@ -218,7 +220,8 @@ func (l Length) bindOperand(b *binder) operand {
 		remarks: func(p *Place) (of Remarks) {
 			if stretch, counted := r.stretch(p); counted {
 				state, _, _ := r.state(p)
-				of = Remarks{l.Measure.HolidaysUnknown(r.local(p).Calendar, stretch), stretch.Moved != 0 && stretch.End >= stretch.Start, state == leg.Running}
+				of = Remarks{l.Measure.HolidaysUnknown(r.local(p).Calendar, stretch), stretch.Moved != 0 && stretch.End >= stretch.Start,
+					state == leg.Running}
 			}
 			return of
 		},

@@ -30,7 +30,8 @@ type made struct {
 func bookOf(t require.TestingT, orders ...made) *book.Book {
 	b := book.NewBuilder(book.BuiltIn())
 	for i, m := range orders {
-		o := book.Order{ID: int64(i), Number: string(rune('A' + i)), Days: make([]day.Day, len(milestone.BuiltIn())), Value: m.value, Valued: m.currency != ""}
+		o := book.Order{ID: int64(i), Number: string(rune('A' + i)), Days: make([]day.Day, len(milestone.BuiltIn())), Value: m.value,
+			Valued: m.currency != ""}
 		for name, d := range m.days {
 			o.Days[milestone.Index(milestone.BuiltIn(), name)] = friday + day.Day(d)
 		}
@@ -87,8 +88,10 @@ func TestConditionsOnOrders(t *testing.T) {
 		{"a text", Matches(Field("site"), regexp.MustCompile("^M")), "FTUFU", "site"},
 		{"the number", Compare{Less, Number{}, text("C")}, "TTFFF", ""},
 		{"not", Not{Compare{Greater, Day(shipped), Day(promised)}}, "FUUUU", "shipped"},
-		{"false decides", And{Compare{Equal, Field("site"), text("Galway")}, Compare{Greater, Day(shipped), Day(promised)}}, "TFFUF", "shipped"},
-		{"true decides", Or{Compare{Equal, Field("site"), text("Galway")}, Compare{Greater, Day(shipped), Day(promised)}}, "TUUTU", "shipped"},
+		{"false decides", And{Compare{Equal, Field("site"), text("Galway")}, Compare{Greater, Day(shipped), Day(promised)}}, "TFFUF",
+			"shipped"},
+		{"true decides", Or{Compare{Equal, Field("site"), text("Galway")}, Compare{Greater, Day(shipped), Day(promised)}}, "TUUTU",
+			"shipped"},
 		{"always", Or{Always(true), Compare{Greater, Day(shipped), Day(promised)}}, "TTTTT", ""},
 	} {
 		bound := Bind(b, tt.condition, decimals)
@@ -138,12 +141,14 @@ func TestRangesOfDaysAgreeWithTheirTexts(t *testing.T) {
 // Conditions on an order's lines, on what its parts show and on sizes, told from the orders as records.
 func TestConditionsOnParts(t *testing.T) {
 	line := func(product string, thousandths int64, shipped day.Day) parts.Line {
-		return parts.Line{Number: "1", Product: product, Units: parts.Quantity{Thousandths: thousandths, Known: thousandths >= 0}, Shipped: parts.Day{Day: shipped}}
+		return parts.Line{Number: "1", Product: product, Units: parts.Quantity{Thousandths: thousandths, Known: thousandths >= 0},
+			Shipped: parts.Day{Day: shipped}}
 	}
 	b := book.NewBuilder(book.BuiltIn())
 	for i, o := range []book.Order{
-		{Lines: []parts.Line{line("VEIL", 2000, friday), line("HIVE", 500, 0)}, Findings: parts.PartShipped},                                        // A
-		{Lines: []parts.Line{line("VEIL", -1, friday+1)}, Payments: []parts.Payment{{Receipt: "R1", Amount: 125000, Known: true}, {Receipt: "R2"}}}, // B: ships after the data date
+		{Lines: []parts.Line{line("VEIL", 2000, friday), line("HIVE", 500, 0)}, Findings: parts.PartShipped}, // A
+		{Lines: []parts.Line{line("VEIL", -1, friday+1)}, Payments: []parts.Payment{{Receipt: "R1", Amount: 125000, Known: true},
+			{Receipt: "R2"}}}, // B: ships after the data date
 		{}, // C: nothing belongs to it
 		{Lines: []parts.Line{line("", 7000, 0)}, Shipments: []parts.Shipment{{Number: "S1", Carrier: "Own van", Line: "1"}}}, // D
 	} {
@@ -172,16 +177,19 @@ func TestConditionsOnParts(t *testing.T) {
 		{"not every line, for certain", Every{book.Lines, Compare{Less, units, number(1)}}, "FUTF", "lines.units"},
 		{"a missing product", Some{book.Lines, Compare{Equal, product, Literal{}}}, "FFFT", ""},
 		{"a product among several", Some{book.Lines, In{product, []Literal{text("HIVE"), {}}}}, "TFFT", ""},
-		{"the start of a product, which one line lacks", Some{book.Lines, Text{product, func(s string) bool { return s[0] == 'H' }}}, "TFFU", "lines.product"},
+		{"the start of a product, which one line lacks", Some{book.Lines, Text{product, func(s string) bool { return s[0] == 'H' }}},
+			"TFFU", "lines.product"},
 		{"a day after the data date is not known", Some{book.Lines, Compare{Equal, shipped, Literal{}}}, "TTFT", ""},
 		{"a day of a line", Some{book.Lines, Compare{LessOrEqual, shipped, text(friday.String())}}, "TUFU", "lines.line-shipped"},
 		{"an amount in units", Some{book.Payments, Compare{Equal, PartColumn{book.Payments, "amount"}, number(12.5)}}, "FTFF", ""},
 		{"a text that hardly repeats", Some{book.Payments, Compare{Equal, PartColumn{book.Payments, "receipt"}, text("R2")}}, "FTFF", ""},
-		{"a line and its shipment", Some{book.Lines, Some{book.Shipments, Compare{Equal, PartColumn{book.Shipments, "line"}, PartColumn{book.Lines, "line"}}}}, "FFFT", ""},
+		{"a line and its shipment", Some{book.Lines, Some{book.Shipments, Compare{Equal, PartColumn{book.Shipments, "line"},
+			PartColumn{book.Lines, "line"}}}}, "FFFT", ""},
 		{"how many", Compare{Greater, Count{book.Lines}, number(1)}, "TFFF", ""},
 		{"what parts show", Has(parts.PartShipped), "TFFF", ""},
 		{"a size", Compare{Equal, Size{Number{}, func(s string) int { return len(s) }}, number(1)}, "TTTT", ""},
-		{"the size of what is missing", Compare{Greater, Size{Field("site"), func(s string) int { return len(s) }}, number(1)}, "UUUU", "site"},
+		{"the size of what is missing", Compare{Greater, Size{Field("site"), func(s string) int { return len(s) }}, number(1)}, "UUUU",
+			"site"},
 		{"the state of a leg", Compare{Equal, State{ordered}, text("running")}, "TTTT", ""},
 	} {
 		bound := Bind(bk, tt.condition, decimals)
@@ -205,7 +213,8 @@ func TestConditionsOnParts(t *testing.T) {
 	})
 
 	assert.Nil(t, UnequalToMissing(Compare{Unequal, Field("site"), text("Galway")}))
-	assert.Equal(t, Some{book.Lines, Or{Compare{Equal, product, Literal{}}, Compare{Equal, Field("site"), Literal{}}}}, UnequalToMissing(And{veil, Every{book.Lines, Compare{Unequal, product, Field("site")}}}))
+	assert.Equal(t, Some{book.Lines, Or{Compare{Equal, product, Literal{}}, Compare{Equal, Field("site"), Literal{}}}},
+		UnequalToMissing(And{veil, Every{book.Lines, Compare{Unequal, product, Field("site")}}}))
 	nested := And{Not{Some{book.Lines, veil}}, Compare{Equal, Size{Field("site"), nil}, number(1)}}
 	assert.Equal(t, []string{"site"}, Uses(nested))
 	shown := 0

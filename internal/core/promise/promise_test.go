@@ -55,7 +55,8 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 	require.NoError(t, err)
 	builder, ordered := book.NewBuilder(book.BuiltIn()), milestone.Index(milestone.BuiltIn(), milestone.Ordered)
 	for i, text := range []string{"2025-12-31T09:00", "2026-12-24T18:00", "2026-12-31T09:00", "2026-12-31T18:00", ""} {
-		o := book.Order{ID: int64(i), Number: text, Days: make([]day.Day, len(milestone.BuiltIn())), Instants: make([]day.Instant, len(milestone.BuiltIn()))}
+		o := book.Order{ID: int64(i), Number: text, Days: make([]day.Day, len(milestone.BuiltIn())),
+			Instants: make([]day.Instant, len(milestone.BuiltIn()))}
 		if text != "" {
 			m, err := day.ParseMoment(text)
 			require.NoError(t, err)
@@ -64,7 +65,8 @@ func TestDueDaysOfTheLatestOrderAndOverTheEndOfTheCalendar(t *testing.T) {
 		o.Fields[book.Site] = "Quay"
 		builder.Put(o)
 	}
-	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2025, 12, 1), DataDate: day.Of(2026, 12, 31)},
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: day.Of(2025, 12, 1),
+		DataDate: day.Of(2026, 12, 31)},
 		Sites: []book.SiteRecord{{Name: "Quay", Zone: time.UTC, CutOff: 14 * 3600}}})
 	when := When{From: milestone.Milestone{Name: milestone.Ordered}}
 	for _, tt := range []struct {

@@ -97,9 +97,10 @@ func TestEachDoubtIsRaisedByOneFault(t *testing.T) {
 		fault  func(*book.Order)
 		others []string
 	}{
-		"status-ambiguous":         {says(status("packed", 46100, parts.Event), status("on hold", 46100, parts.Event)), nil},
-		"status-sources-differ":    {says(status("packed", 46100, parts.Event), status("on hold", 46099, parts.Daily)), nil},
-		"status-latest-differs":    {says(status("packed", 46100, parts.Event), status("on hold", 46101, parts.Daily)), []string{"status-sources-differ"}},
+		"status-ambiguous":      {says(status("packed", 46100, parts.Event), status("on hold", 46100, parts.Event)), nil},
+		"status-sources-differ": {says(status("packed", 46100, parts.Event), status("on hold", 46099, parts.Daily)), nil},
+		"status-latest-differs": {says(status("packed", 46100, parts.Event), status("on hold", 46101, parts.Daily)),
+			[]string{"status-sources-differ"}},
 		"status-milestone-differs": {says(status("shipped", 46101, parts.Event)), nil},
 	} {
 		tests[code] = test
@@ -132,7 +133,8 @@ func TestWhatIsNoFault(t *testing.T) {
 	withoutValue.Valued, withoutValue.Fields[book.Currency] = false, ""
 	withoutValue.Lines = []parts.Line{{Number: "1", Value: 9_949, Valued: true}}
 	fractions := sound()
-	fractions.Lines = []parts.Line{{Number: "1", Value: 4_975, Valued: true}, {Number: "2", Value: 4_975, Valued: true}} // 0.995, which is 1.00
+	fractions.Lines = []parts.Line{{Number: "1", Value: 4_975, Valued: true}, {Number: "2", Value: 4_975,
+		Valued: true}} // 0.995, which is 1.00
 	withoutLineValue := sound()
 	withoutLineValue.Lines = []parts.Line{{Number: "1", Value: 1, Valued: true}, {Number: "2"}}
 	running := sound()
@@ -160,7 +162,9 @@ func TestHowFarMilestonesAreRecorded(t *testing.T) {
 	set(&none, milestone.Shipped, 0)
 	known := quality.Milestones(bookOf(t, sound(), ahead, none))
 	assert.Len(t, known, len(milestone.BuiltIn()))
-	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Shipped}, Present: 2, Missing: 1, Ahead: 1, Earliest: 46100, Latest: dataDate + 3}, known[3])
-	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Promised, Plan: true}, Present: 3, Earliest: dataDate + quality.FarAhead, Latest: dataDate + quality.FarAhead}, known[2], "a plan is never ahead")
+	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Shipped}, Present: 2, Missing: 1, Ahead: 1,
+		Earliest: 46100, Latest: dataDate + 3}, known[3])
+	assert.Equal(t, quality.Known{Milestone: milestone.Milestone{Name: milestone.Promised, Plan: true}, Present: 3,
+		Earliest: dataDate + quality.FarAhead, Latest: dataDate + quality.FarAhead}, known[2], "a plan is never ahead")
 	assert.Equal(t, 3, known[4].Missing)
 }

@@ -28,7 +28,8 @@ const (
 	cuts
 )
 
-var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "quarter", Year: "year", MonthOfYear: "month-of-year", Weekday: "weekday"}
+var cutNames = [cuts]string{Day: "day", Week: "week", Month: "month", Quarter: "quarter", Year: "year", MonthOfYear: "month-of-year",
+	Weekday: "weekday"}
 
 // ParseCut reads the name of a cut whose steps follow each other: day, week, month, quarter or year. The error is a
 // *request.Error.
@@ -136,7 +137,8 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 			return g, nil
 		}
 	}
-	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...), ", "))
+	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...),
+		", "))
 }
 
 // lineDay begins the name of a day of lines that is cut, as in month(line.delivered).
@@ -262,8 +264,9 @@ func (q Question) checkGroups(b *book.Book, names []string) error {
 		}
 		all += groups
 		if all > mostGroups {
-			return request.Invalid("by", strings.Join(names, ","), fmt.Sprintf("these make %s groups in %s, and at most %s can be counted; want a coarser grouping, a shorter period, or fewer periods",
-				numfmt.Count(max(all, groups*len(q.Periods))), numfmt.Counted(len(q.Periods), "period"), numfmt.Count(mostGroups)))
+			return request.Invalid("by", strings.Join(names, ","),
+				fmt.Sprintf("these make %s groups in %s, and at most %s can be counted; want a coarser grouping, a shorter period, or fewer periods",
+					numfmt.Count(max(all, groups*len(q.Periods))), numfmt.Counted(len(q.Periods), "period"), numfmt.Count(mostGroups)))
 		}
 	}
 	return nil

@@ -93,7 +93,8 @@ func or(word, standard string) string {
 func FindMilestone(b *book.Book, word, name string) (milestone.Milestone, error) {
 	i := milestone.Index(b.Milestones(), name)
 	if i < 0 {
-		return milestone.Milestone{}, request.Invalid(word, name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+		return milestone.Milestone{}, request.Invalid(word, name,
+			"not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
 	}
 	return b.Milestones()[i], nil
 }
@@ -130,7 +131,8 @@ func ParseCutOff(text string) (off bool, err error) {
 	case "off":
 		return true, nil
 	}
-	return false, request.Invalid("cut_off", text, "want on or off: whether an order that came after the cut-off of its site counts as ordered on the next working day")
+	return false, request.Invalid("cut_off", text,
+		"want on or off: whether an order that came after the cut-off of its site counts as ordered on the next working day")
 }
 
 // Where picks the orders that are asked about by a condition; the zero Where asks about all.

@@ -37,7 +37,8 @@ type Scope struct {
 
 // NewScope resolves who a question is about in a period, which need not be one of its own.
 func NewScope(b *book.Book, q Question, p period.Period) *Scope {
-	s := &Scope{Book: b, Groups: 1, period: p, calendar: q.Calendar, basis: max(0, milestone.Index(b.Milestones(), q.Basis.Name)), width: math.MaxUint32}
+	s := &Scope{Book: b, Groups: 1, period: p, calendar: q.Calendar, basis: max(0, milestone.Index(b.Milestones(), q.Basis.Name)),
+		width: math.MaxUint32}
 	if !p.Unbounded() {
 		s.from, s.width = p.Span.From, uint32(p.Span.Days())
 	}

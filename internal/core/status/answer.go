@@ -41,7 +41,8 @@ func (c *Cell) add(other *Cell) {
 	if other == nil {
 		return
 	}
-	c.Count, c.Orders, c.Running, c.Unmeasured, c.Ticks = c.Count+other.Count, c.Orders+other.Orders, c.Running+other.Running, c.Unmeasured+other.Unmeasured, c.Ticks+other.Ticks
+	c.Count, c.Orders, c.Running, c.Unmeasured, c.Ticks = c.Count+other.Count, c.Orders+other.Orders, c.Running+other.Running,
+		c.Unmeasured+other.Unmeasured, c.Ticks+other.Ticks
 	if c.counts == nil && len(other.counts) > 0 {
 		c.counts = map[int]int{}
 	}

@@ -75,7 +75,8 @@ func List(h *statuses.History, q Question, status, sort string) ([]Place, query.
 // OfOrder lists the status periods of the order in a row of the book.
 func OfOrder(h *statuses.History, q Question, row int) []Place {
 	block, i := h.Book().Locate(row)
-	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().SiteCalendarAt(q.Calendar, row), own: h.Periods(block, i), flags: h.Flags(block, i)}
+	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().SiteCalendarAt(q.Calendar, row),
+		own: h.Periods(block, i), flags: h.Flags(block, i)}
 	return listed(h, nil, q, o, func(statuses.Period) bool { return true })
 }
 
@@ -119,7 +120,8 @@ const (
 	PickDaily       = "daily"       // only a daily list
 )
 
-var picks = []string{PickAll, PickLatest, PickNone, PickRecorded, PickUnrecorded, PickVisited, PickRunning, PickWent, PickReturned, PickPath, PickAmbiguous, PickDisagreeing, PickDaily}
+var picks = []string{PickAll, PickLatest, PickNone, PickRecorded, PickUnrecorded, PickVisited, PickRunning, PickWent, PickReturned,
+	PickPath, PickAmbiguous, PickDisagreeing, PickDaily}
 
 // Arrow stands between the statuses of a path or a transition.
 const Arrow = " → "
@@ -129,7 +131,8 @@ const Arrow = " → "
 func Test(h *statuses.History, q Question, pick string) (query.Test, error) {
 	what, of, _ := strings.Cut(pick, ":")
 	if !slices.Contains(picks, what) {
-		return nil, request.Invalid("list", pick, "want one of "+strings.Join(picks, ", ")+", with the statuses after a colon where it needs some, as in latest:packed or went:picking → packed")
+		return nil, request.Invalid("list", pick, "want one of "+strings.Join(picks,
+			", ")+", with the statuses after a colon where it needs some, as in latest:packed or went:picking → packed")
 	}
 	var code uint32
 	if slices.Contains([]string{PickLatest, PickVisited, PickRunning, PickReturned}, what) {
@@ -174,7 +177,8 @@ func Test(h *statuses.History, q Question, pick string) (query.Test, error) {
 		}), nil
 	case PickWent:
 		return anyPeriod(func(own []statuses.Period, i int) bool {
-			return i > 0 && leads(h, own[i-1], own[i]) && q.begun(own[i-1]) && h.Statuses[own[i-1].Status].Name+Arrow+h.Statuses[own[i].Status].Name == of
+			return i > 0 && leads(h, own[i-1], own[i]) && q.begun(own[i-1]) &&
+				h.Statuses[own[i-1].Status].Name+Arrow+h.Statuses[own[i].Status].Name == of
 		}), nil
 	case PickPath:
 		return func(o book.Offset) bool { return PathText(h, pathOf(h.Periods(o.Block, o.At), nil)) == of }, nil

@@ -69,7 +69,8 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	}
 	if r.MaxGap != "" {
 		if q.MaxGap, err = strconv.Atoi(r.MaxGap); err != nil || q.MaxGap < 1 || q.MaxGap > 1000 {
-			return q, request.Invalid("max_gap", r.MaxGap, "want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its status period ends")
+			return q, request.Invalid("max_gap", r.MaxGap,
+				"want a whole number of days from 1 to 1000: how long a daily list may be silent about an order before its status period ends")
 		}
 	}
 	return q, nil
@@ -101,7 +102,8 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 	var s query.Sentence
 	switch asked {
 	case AskLatest:
-		s = append(query.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()), part("", ", and for how long")}, measure...)
+		s = append(query.Sentence{part("", "Where did orders stand at the end of "), part("at", q.At.String()),
+			part("", ", and for how long")}, measure...)
 	case AskPeriods:
 		s = append(query.Sentence{part("", "In which status was each order, from when to when")}, measure...)
 	case AskTimes:
@@ -125,7 +127,8 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 	}
 	s = append(append(s, q.Where.Words()...), part("", ", from "), part("source", sourceWords(q.Source)))
 	if q.MaxGap > 0 {
-		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days", numfmt.Agreeing(q.MaxGap, "s", ""))))
+		s = append(s, part("", ", silent for at most "), part("max_gap", strconv.Itoa(q.MaxGap)+" "+strings.TrimSuffix("days",
+			numfmt.Agreeing(q.MaxGap, "s", ""))))
 	}
 	return append(s, part("", "?"))
 }

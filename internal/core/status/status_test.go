@@ -26,8 +26,9 @@ import (
 var (
 	begin    = day.Of(2026, 6, 1)
 	dataDate = begin + 40
-	settings = []book.StatusSetting{{Name: "done", Step: 9, Final: true}, {Name: "new", Step: 1}, {Name: "New", SpellingOf: "new"}, {Name: "NEW", SpellingOf: "New"}}
-	names    = []string{"new", "New", "NEW", "picking", "on hold", "done"}
+	settings = []book.StatusSetting{{Name: "done", Step: 9, Final: true}, {Name: "new", Step: 1}, {Name: "New", SpellingOf: "new"},
+		{Name: "NEW", SpellingOf: "New"}}
+	names = []string{"new", "New", "NEW", "picking", "on hold", "done"}
 )
 
 // A plain order is what a book is made from, for walking over it slowly.
@@ -55,7 +56,8 @@ func drawOrders(t *rapid.T) []plain {
 	for i := range orders {
 		orders[i] = plain{number: fmt.Sprint("R", i), site: []string{"", "Galway", "Muscat"}[random.IntN(3)]}
 		for range random.IntN(9) {
-			r := parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: begin + day.Day(random.IntN(46))}, Source: []string{"", parts.Event, parts.Daily}[random.IntN(3)]}
+			r := parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: begin + day.Day(random.IntN(46))},
+				Source: []string{"", parts.Event, parts.Daily}[random.IntN(3)]}
 			if random.IntN(2) == 0 {
 				r.At.At = day.InstantOf(r.At.Day.Time()) + day.Instant(random.IntN(3)*3600)
 			}
@@ -81,19 +83,23 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		orders := drawOrders(t)
 		b := bookOf(orders)
 		at := begin + day.Day(rapid.IntRange(0, 40).Draw(t, "at"))
-		request := Request{In: rapid.SampledFrom([]string{"days", "working-days", "hours"}).Draw(t, "unit"), By: rapid.SampledFrom([]string{"", "site", "month"}).Draw(t, "by"), At: at.String(),
-			Period: rapid.SampledFrom([]string{"", "2026-06", "2026-06-08/2026-06-21"}).Draw(t, "period"), MaxGap: rapid.SampledFrom([]string{"", "2"}).Draw(t, "gap")}
+		request := Request{In: rapid.SampledFrom([]string{"days", "working-days", "hours"}).Draw(t, "unit"),
+			By: rapid.SampledFrom([]string{"", "site", "month"}).Draw(t, "by"), At: at.String(),
+			Period: rapid.SampledFrom([]string{"", "2026-06", "2026-06-08/2026-06-21"}).Draw(t, "period"),
+			MaxGap: rapid.SampledFrom([]string{"", "2"}).Draw(t, "gap")}
 		q := questionOf(t, b, request)
 		picked := func(plain) bool { return true }
 		if rapid.Bool().Draw(t, "where") {
-			q.Where = query.Where{Text: "site", Condition: predicate.Compare{Operator: predicate.Less, X: predicate.Field("site"), Y: predicate.Literal{Kind: predicate.OfText, Text: "H"}}}
+			q.Where = query.Where{Text: "site", Condition: predicate.Compare{Operator: predicate.Less, X: predicate.Field("site"),
+				Y: predicate.Literal{Kind: predicate.OfText, Text: "H"}}}
 			picked = func(o plain) bool { return o.site == "Galway" }
 		}
 		h := q.History(b)
 		r := newRun(h, q)
 		for _, visit := range []func(*tally, asked){r.latest, r.times, r.transitions} {
 			querytest.Check(t, r.scope, func() *tally { return r.newTally(visit) }, func(counted *tally) any {
-				return []any{counted.cells, counted.orders, counted.none, counted.ambiguous, counted.disagreeing, counted.byDaily, counted.paths}
+				return []any{counted.cells, counted.orders, counted.none, counted.ambiguous, counted.disagreeing, counted.byDaily,
+					counted.paths}
 			})
 		}
 		block := b.Blocks()[0]
@@ -211,7 +217,8 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 					}
 					cells++
 					w := want[[2]string{g.Keys[0], h.Statuses[status].Name}]
-					require.Equal(t, [3]int{w.count, w.ticks, w.measured}, [3]int{c.Count, c.Ticks, c.Lengths.Orders()}, "%v %s", g.Keys, h.Statuses[status].Name)
+					require.Equal(t, [3]int{w.count, w.ticks, w.measured}, [3]int{c.Count, c.Ticks, c.Lengths.Orders()}, "%v %s", g.Keys,
+						h.Statuses[status].Name)
 					require.Equal(t, c.Count, c.Unmeasured+c.Lengths.Orders())
 					if withOrders {
 						require.Equal(t, [2]int{w.orders, w.running}, [2]int{c.Orders, c.Running})
@@ -237,7 +244,8 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		for from, row := range m.Matrix {
 			for to, c := range row {
 				if c.Count > 0 {
-					got[[2]string{h.Statuses[from].Name, h.Statuses[to].Name}] = cell{count: c.Count, ticks: c.Ticks, measured: c.Lengths.Orders()}
+					got[[2]string{h.Statuses[from].Name, h.Statuses[to].Name}] = cell{count: c.Count, ticks: c.Ticks,
+						measured: c.Lengths.Orders()}
 				}
 			}
 		}
@@ -305,7 +313,8 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 func TestBadWordsAreRefused(t *testing.T) {
 	b := bookOf([]plain{{number: "A"}})
 	for word, r := range map[string]Request{
-		"at": {At: (dataDate + 1).String()}, "max_gap": {MaxGap: "0"}, "source": {Source: "guess"}, "each": {Each: "fortnight"}, "period": {Period: "2026-06,2026-07"}, "by": {By: "mood"},
+		"at": {At: (dataDate + 1).String()}, "max_gap": {MaxGap: "0"}, "source": {Source: "guess"}, "each": {Each: "fortnight"},
+		"period": {Period: "2026-06,2026-07"}, "by": {By: "mood"},
 	} {
 		_, err := Parse(b, r)
 		require.ErrorContains(t, err, word)

@@ -80,7 +80,8 @@ func (r *run) transitions(t *tally, o asked) {
 			count(int(o.own[i-1].Status)*n+int(s.Status), ticks, told)
 		}
 		if left := statuses.Returned(o.own, i); left >= 0 && s.Status != statuses.NotSeen && r.question.begun(s) {
-			ticks, told := r.question.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: statuses.BeginsAt(o.own, left+1), End: s.From, EndAt: s.FromAt})
+			ticks, told := r.question.between(o, leg.Stretch{Start: o.own[left].Until, StartAt: statuses.BeginsAt(o.own, left+1),
+				End: s.From, EndAt: s.FromAt})
 			count(returns+int(s.Status), ticks, told)
 		}
 	}

@@ -29,13 +29,15 @@ func BenchmarkPeriods(b *testing.B) {
 		at := begin + day.Day(random.IntN(300))
 		o.Days[0] = at
 		for range each {
-			o.Statuses = append(o.Statuses, parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: at}, Source: parts.Event})
+			o.Statuses = append(o.Statuses, parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: at},
+				Source: parts.Event})
 			at += day.Day(1 + random.IntN(3))
 		}
 		builder.Put(o)
 	}
 	calendars, _ := book.NewCalendars(nil)
-	snapshot := builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: begin, DataDate: begin + 340}, Calendars: calendars, Statuses: settings})
+	snapshot := builder.Finish(book.Settings{Bounds: period.Bounds{FirstDay: begin, DataDate: begin + 340}, Calendars: calendars,
+		Statuses: settings})
 	type run struct {
 		status         uint32
 		from, seen, to day.Day

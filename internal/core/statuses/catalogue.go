@@ -81,7 +81,8 @@ func CatalogueOf(b *book.Book) Catalogue {
 	}
 	unplaced := func(s Status) int { return min(1, max(0, 1-s.Step*s.Step)) }
 	slices.SortFunc(c.Statuses[1:], func(x, y Status) int {
-		return cmp.Or(unplaced(x)-unplaced(y), cmp.Compare(x.Step, y.Step), cmp.Compare(earliest(x), earliest(y)), cmp.Compare(x.Name, y.Name))
+		return cmp.Or(unplaced(x)-unplaced(y), cmp.Compare(x.Step, y.Step), cmp.Compare(earliest(x), earliest(y)),
+			cmp.Compare(x.Name, y.Name))
 	})
 	for code, spelling := range spellings {
 		if code > 0 {

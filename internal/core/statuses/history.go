@@ -74,7 +74,8 @@ func Of(b *book.Book) *History {
 
 // NewHistory folds the records of a book, split over the processors.
 func NewHistory(b *book.Book, source Source, maxGap int) *History {
-	h := &History{Catalogue: CatalogueOf(b), Source: source, book: b, blocks: make([]blockPeriods, len(b.Blocks())), places: map[int64]int{}}
+	h := &History{Catalogue: CatalogueOf(b), Source: source, book: b, blocks: make([]blockPeriods, len(b.Blocks())),
+		places: map[int64]int{}}
 	h.Rules = Rules{MaxGap: maxGap, Final: h.Final(), DataDate: b.Bounds().DataDate}
 	for i, block := range b.Blocks() {
 		h.places[block.IDs[0]] = i
@@ -167,7 +168,8 @@ func (r *blockRecords) read(from, to int) (events, list []Record) {
 	}
 	e, l := 0, 0
 	for i, name := range names {
-		record := Record{Status: r.codes[name], Day: day.Day(days[i]), At: r.of.InstantAt(from + i), Clock: r.of.ClockAt(from + i), Sequence: r.sequences[from+i]}
+		record := Record{Status: r.codes[name], Day: day.Day(days[i]), At: r.of.InstantAt(from + i), Clock: r.of.ClockAt(from + i),
+			Sequence: r.sequences[from+i]}
 		if r.sources[from+i] == r.daily {
 			list[l] = record
 			l++

@@ -19,7 +19,8 @@ type Record struct {
 
 // sameMoment says that nothing tells which of two records came first.
 func (r *Record) sameMoment(other *Record) bool {
-	return r.Day == other.Day && r.At == other.At && r.Clock == other.Clock && (r.Sequence == book.None || other.Sequence == book.None || r.Sequence == other.Sequence)
+	return r.Day == other.Day && r.At == other.At && r.Clock == other.Clock && (r.Sequence == book.None || other.Sequence == book.None ||
+		r.Sequence == other.Sequence)
 }
 
 // NotSeen is the status of a silence, and of an order without a record: none.

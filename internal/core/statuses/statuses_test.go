@@ -21,8 +21,9 @@ import (
 var (
 	begin    = day.Of(2026, 6, 1)
 	dataDate = begin + 40
-	settings = []book.StatusSetting{{Name: "done", Step: 9, Final: true}, {Name: "new", Step: 1}, {Name: "New", SpellingOf: "new"}, {Name: "NEW", SpellingOf: "New"}}
-	names    = []string{"new", "New", "NEW", "picking", "on hold", "done"}
+	settings = []book.StatusSetting{{Name: "done", Step: 9, Final: true}, {Name: "new", Step: 1}, {Name: "New", SpellingOf: "new"},
+		{Name: "NEW", SpellingOf: "New"}}
+	names = []string{"new", "New", "NEW", "picking", "on hold", "done"}
 )
 
 // A plain order is what a book is made from, for walking over it slowly.
@@ -50,7 +51,8 @@ func drawOrders(t *rapid.T) []plain {
 	for i := range orders {
 		orders[i] = plain{number: fmt.Sprint("R", i), site: []string{"", "Galway", "Muscat"}[random.IntN(3)]}
 		for range random.IntN(9) {
-			r := parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: begin + day.Day(random.IntN(46))}, Source: []string{"", parts.Event, parts.Daily}[random.IntN(3)]}
+			r := parts.StatusRecord{Status: names[random.IntN(len(names))], At: parts.Day{Day: begin + day.Day(random.IntN(46))},
+				Source: []string{"", parts.Event, parts.Daily}[random.IntN(3)]}
 			if random.IntN(2) == 0 {
 				r.At.At = day.InstantOf(r.At.Day.Time()) + day.Instant(random.IntN(3)*3600)
 			}
@@ -76,7 +78,8 @@ func canonical(name string) string {
 // ofSource gives the known records of an order that count, in their order, as one would sort them by hand.
 func (o plain) ofSource(source Source) (own []parts.StatusRecord, daily bool) {
 	isDaily := func(r parts.StatusRecord) bool { return r.Source == parts.Daily }
-	daily = source == DailyList || source == Either && !slices.ContainsFunc(o.records, func(r parts.StatusRecord) bool { return !isDaily(r) })
+	daily = source == DailyList || source == Either && !slices.ContainsFunc(o.records,
+		func(r parts.StatusRecord) bool { return !isDaily(r) })
 	for _, r := range o.records {
 		if isDaily(r) == daily && r.At.Day <= dataDate {
 			own = append(own, r)
@@ -184,12 +187,14 @@ func TestPeriodsHoldWhatTheRecordsSay(t *testing.T) {
 				end = last.From
 			}
 			require.Equal(t, int(end-periods[0].From), days)
-			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local, leg.Stretch{Start: periods[0].From, End: end})
+			whole, _ := leg.Measure{Unit: leg.WorkingDays}.Length(b.SiteCalendarAt(book.AtSite, row).Local,
+				leg.Stretch{Start: periods[0].From, End: end})
 			require.Equal(t, whole, working)
 			if maxGap == 0 {
 				twice, _ := Collapse(again, &h.Rules, nil)
 				for i := range twice {
-					require.Equal(t, [3]any{periods[i].Status, periods[i].From, periods[i].Until}, [3]any{twice[i].Status, twice[i].From, twice[i].Until})
+					require.Equal(t, [3]any{periods[i].Status, periods[i].From, periods[i].Until},
+						[3]any{twice[i].Status, twice[i].From, twice[i].Until})
 				}
 				require.Len(t, twice, len(periods))
 			}
@@ -217,7 +222,8 @@ func TestTheOrderOfRowsDoesNotMatter(t *testing.T) {
 			own, _ := o.ofSource(Either)
 			for i, r := range own {
 				for _, s := range own[:i] {
-					clash = clash || r.At == s.At && r.Clock == s.Clock && canonical(r.Status) != canonical(s.Status) && !(r.Sequence.Known && s.Sequence.Known && r.Sequence != s.Sequence)
+					clash = clash || r.At == s.At && r.Clock == s.Clock && canonical(r.Status) != canonical(s.Status) &&
+						!(r.Sequence.Known && s.Sequence.Known && r.Sequence != s.Sequence)
 				}
 			}
 			flags := x.Flags(a.Blocks()[0], row)
@@ -245,7 +251,8 @@ func TestDailyAndEventSourcesAgree(t *testing.T) {
 		var events, daily []parts.StatusRecord
 		now, from := "", begin+day.Day(rapid.IntRange(0, 20).Draw(t, "from"))
 		for d := from; d <= dataDate; d++ {
-			if next := rapid.SampledFrom([]string{now, now, now, "new", "picking", "on hold", "done"}).Draw(t, "next"); next != now && next != "" {
+			if next := rapid.SampledFrom([]string{now, now, now, "new", "picking", "on hold", "done"}).Draw(t, "next"); next != now &&
+				next != "" {
 				now = next
 				events = append(events, parts.StatusRecord{Status: now, At: parts.Day{Day: d}})
 			}
@@ -284,7 +291,8 @@ func TestLatestIsFoundPerOrder(t *testing.T) {
 	}
 	b := bookOf([]plain{
 		{number: "early", records: []parts.StatusRecord{on("NEW", begin), on("picking", begin+3)}},
-		{number: "late", records: []parts.StatusRecord{on("New", begin+1), on("picking", begin+2), on("packed", begin+4), on("done", begin+30)}},
+		{number: "late", records: []parts.StatusRecord{on("New", begin+1), on("picking", begin+2), on("packed", begin+4),
+			on("done", begin+30)}},
 		{number: "none"},
 	})
 	h := Of(b)
@@ -301,6 +309,7 @@ func TestLatestIsFoundPerOrder(t *testing.T) {
 	require.Equal(t, [3]string{"picking", "packed", ""}, stands(begin+4))
 	require.Equal(t, [3]string{"new", "", ""}, stands(begin))
 	require.Equal(t, []string{"NEW", "New"}, h.Statuses[1].Spellings)
-	_, ambiguous := Collapse([]Record{{Status: 1, Day: begin, Sequence: book.None}, {Status: 2, Day: begin, Sequence: book.None}}, &h.Rules, nil)
+	_, ambiguous := Collapse([]Record{{Status: 1, Day: begin, Sequence: book.None}, {Status: 2, Day: begin, Sequence: book.None}},
+		&h.Rules, nil)
 	require.True(t, ambiguous)
 }

@@ -27,7 +27,8 @@ func Check[A query.Accumulator[A]](t *rapid.T, scope *query.Scope, fresh func() 
 	for _, whole := range scope.Book.Stretches(query.StretchRows) {
 		for from := whole.From; from < whole.To; {
 			to := min(whole.To, from+rapid.IntRange(1, 9).Draw(t, "rows"))
-			query.Show(scope, book.Stretch{Block: whole.Block, From: from, To: to, Row: whole.Row + from - whole.From}, workers[pick("worker")])
+			query.Show(scope, book.Stretch{Block: whole.Block, From: from, To: to, Row: whole.Row + from - whole.From},
+				workers[pick("worker")])
 			if from = to; len(workers) > 1 && rapid.IntRange(0, 9).Draw(t, "merge early") == 0 {
 				if a, b := pick("into"), pick("from"); a != b {
 					merge(a, b)
