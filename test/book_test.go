@@ -116,7 +116,7 @@ func loadChandler(t *testing.T) (service, []chandlerOrder) {
 	load, err := s.Load(t.Context(), paths)
 	require.NoError(t, err)
 	require.Zero(t, load.SetAside)
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: chandlerDate})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: chandlerDate})
 	require.NoError(t, err)
 	return s, rows
 }

@@ -40,7 +40,7 @@ func loadTimed(t *testing.T) service {
 	}
 	_, err := s.Load(t.Context(), []string{write(t, "sites.csv", galwaySites)})
 	require.NoError(t, err)
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-06"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: "2026-07-06"})
 	require.NoError(t, err)
 	return s
 }
@@ -220,7 +220,7 @@ func TestTimesAreReadAnewWhenZonesChange(t *testing.T) {
 	assert.Equal(t, 1, s.issues(t)["site-without-zone"].count)
 	assert.Equal(t, map[string]any{"Z/1": 70.5, "Z/2": "no-time-of-day"}, lengths(t, s, question{In: "hours"}), "an instant needs no zone")
 
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-09"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: "2026-07-09"})
 	require.NoError(t, err)
 	assert.Equal(t, 3.0, lengths(t, s, question{In: "days"})["Z/1"])
 	_, err = s.Load(t.Context(), []string{write(t, "sites.csv", "site,zone\nhamilton,Pacific/Auckland\n")})

@@ -162,7 +162,7 @@ func demoService(t *testing.T) (service, demo.Manifest) {
 	}
 	_, err = s.Load(t.Context(), paths)
 	require.NoError(t, err)
-	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	_, err = s.SaveSettings(t.Context(), api.Settings{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
 	return s, m
 }

@@ -198,7 +198,7 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 	}
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", text)})
 	require.NoError(t, err)
-	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: "2025-01-01", DataDate: "2025-12-31"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{FirstDay: "2025-01-01", DataDate: "2025-12-31"})
 	require.NoError(t, err)
 	d := s.ask(t, "/compare", "show", "value,orders", "period", "2025-03")
 	for i, show := range []string{"value", "orders"} {

@@ -90,7 +90,7 @@ func TestTheEntryLetsOneBrowserIn(t *testing.T) {
 		{"as a cookie", "GET", "/book", []func(*http.Request){header("Cookie", "prairie-dusk="+session+"; session="+session)}, 401},
 		{"from another page", "GET", "/book", []func(*http.Request){shows("Bearer " + session), header("Origin", "http://localhost:1")},
 			403},
-		{"a form of another page", "PUT", "/book/ends", []func(*http.Request){shows("Bearer " + session), header("Origin", "null")}, 403},
+		{"a form of another page", "PUT", "/book/settings", []func(*http.Request){shows("Bearer " + session), header("Origin", "null")}, 403},
 		{"a name that points here", "GET", "/book", []func(*http.Request){shows("Bearer " + session),
 			func(r *http.Request) { r.Host = "rebound.example" }}, 421},
 		{"a browser lets no other in", "POST", "/access/keys", []func(*http.Request){shows("Bearer " + session)}, 403},

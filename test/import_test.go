@@ -313,7 +313,7 @@ func TestExportsOfOtherSystemsGiveTheSameAnswers(t *testing.T) {
 	load, err := s.LoadAs(t.Context(), []string{folder}, told)
 	require.NoError(t, err)
 	require.Zero(t, load.SetAside, "%v", load.Rows)
-	_, err = s.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	_, err = s.SaveSettings(t.Context(), api.Settings{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
 	for _, path := range []string{"/took?by=site", "/took?by=site&in=working-hours", "/took?from=promised&to=shipped&by=customer",
 		"/took?to=paid&by=channel", "/open?by=site", "/open?to=delivered",

@@ -287,7 +287,7 @@ func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
 	require.NoError(t, err)
 	_, err = again.Load(t.Context(), append(calendars, filepath.Join(folder, "sites.csv"), path))
 	require.NoError(t, err)
-	_, err = again.SetEnds(t.Context(), api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
+	_, err = again.SaveSettings(t.Context(), api.Settings{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()})
 	require.NoError(t, err)
 	for _, q := range []question{{In: "days", By: []string{"site", "month"}}, {From: "shipped", To: "delivered", In: "hours"},
 		{From: "ordered", To: "paid", In: "days", By: []string{"place"}}, {In: "hours", By: []string{"channel"}}} {
@@ -365,7 +365,7 @@ func TestLabelsAreFields(t *testing.T) {
 	s := startService(t)
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
 	require.NoError(t, err)
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: "2026-07-31"})
 	require.NoError(t, err)
 	rule := func(where, text string) api.LabelRule { return api.LabelRule{Where: where, Text: text} }
 	slow := api.LabelDefinition{Rules: []api.LabelRule{rule("working_days_so_far(ordered, shipped) > 8", "slow"),

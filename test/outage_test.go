@@ -220,7 +220,7 @@ func TestADatabaseThatDoesNotAnswer(t *testing.T) {
 			require.NoError(t, err)
 			assert.Equal(t, 2, book.Orders)
 			notice = ""
-			_, err = s.SetEnds(t.Context(), api.Ends{})
+			_, err = s.SaveSettings(t.Context(), api.Settings{})
 			require.NoError(t, err)
 			assert.Empty(t, notice)
 		})

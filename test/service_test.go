@@ -223,10 +223,10 @@ func TestPartsTellMilestones(t *testing.T) {
 	assert.Equal(t, []string{"2026-07-13", "2026-07-15"}, []string{shown("A")["shipped"], shown("A")["delivered"]})
 
 	// What lies after the data date is not known; when that moves on, it is.
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-12"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: "2026-07-12"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", "2026-07-06"}, []string{shown("A")["shipped"], shown("A")["first-shipped"]})
-	_, err = s.SetEnds(t.Context(), api.Ends{})
+	_, err = s.SaveSettings(t.Context(), api.Settings{})
 	require.NoError(t, err)
 	assert.Equal(t, "2026-07-13", shown("A")["shipped"])
 }
@@ -396,7 +396,7 @@ func TestConditionsPickOrders(t *testing.T) {
 	s := startService(t)
 	_, err := s.Load(t.Context(), []string{write(t, "orders.csv", fewOrders)})
 	require.NoError(t, err)
-	_, err = s.SetEnds(t.Context(), api.Ends{DataDate: "2026-07-31"})
+	_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: "2026-07-31"})
 	require.NoError(t, err)
 	q := question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
 	d := s.took(t, q)
@@ -447,7 +447,7 @@ func TestWrongQuestionsAreProblemDetails(t *testing.T) {
 		assert.EqualValues(t, tt.status, body["status"], tt.path)
 		assert.Contains(t, body["detail"], tt.want, tt.path)
 	}
-	_, err := s.SetEnds(t.Context(), api.Ends{FirstDay: "2026-05-01", DataDate: "2026-04-01"})
+	_, err := s.SaveSettings(t.Context(), api.Settings{FirstDay: "2026-05-01", DataDate: "2026-04-01"})
 	assert.ErrorContains(t, err, "after the data date")
 	status, body := s.get(t, "/api/openapi.json")
 	assert.Equal(t, 200, status)
@@ -599,9 +599,9 @@ func TestABookWithoutADataDate(t *testing.T) {
 		return write(t, name, "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//made up//EN\r\nBEGIN:VEVENT\r\nUID:"+uid+"\r\nDTSTART;VALUE=DATE:20260101\r\nSUMMARY:New Year\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
 	}
 	pin := func(day string) {
-		book, err := s.SetEnds(t.Context(), api.Ends{DataDate: day})
+		book, err := s.SaveSettings(t.Context(), api.Settings{DataDate: day})
 		require.NoError(t, err)
-		require.Equal(t, day, book.Ends.DataDate)
+		require.Equal(t, day, book.Settings.DataDate)
 	}
 	for i, file := range []string{
 		write(t, "sites.csv", "site,zone\nQuay,Europe/Dublin\n"), write(t, "customers.csv", "customer,contact\nHive,Ann\n"),

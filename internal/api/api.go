@@ -25,7 +25,7 @@ type Book struct {
 	Orders     int         `json:"orders"`
 	FirstDay   string      `json:"first_day" format:"date" doc:"The day from which the records are complete."`
 	DataDate   string      `json:"data_date" format:"date" doc:"The day up to which the records are complete."`
-	Ends       Ends        `json:"ends" doc:"What people have set; whatever is left out follows from the records."`
+	Settings   Settings    `json:"settings" doc:"What people have set; whatever is left out follows from the records."`
 	Milestones []Milestone `json:"milestones" nullable:"false"`
 	Fields     []Field     `json:"fields" nullable:"false"`
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
@@ -60,8 +60,8 @@ type Values struct {
 	All    int      `json:"all" doc:"How many there are."`
 }
 
-// Ends are the two ends of the book as people have set them.
-type Ends struct {
+// Settings are the two ends of the book as people have set them.
+type Settings struct {
 	FirstDay string `json:"first_day,omitempty" format:"date" doc:"Left out: the earliest 'ordered'."`
 	DataDate string `json:"data_date,omitempty" format:"date" doc:"Left out: the latest day of any fact that is not after the day of the load that brought it."`
 }
@@ -409,7 +409,7 @@ type Load struct {
 	Notes       []FileNote    `json:"notes,omitempty" doc:"In the answer to a load: what is to be known of how its files were read."`
 	Columns     []FileColumn  `json:"columns,omitempty" doc:"In the answer to a load: what the columns of its tables were taken for."`
 	FirstRows   []FirstRows   `json:"first_rows,omitempty" doc:"Where files were only checked: the first records of each table as they would be kept."`
-	Ends        *LoadEnds     `json:"ends,omitempty" doc:"Where files were only checked: where the book would begin and end."`
+	Bounds      *LoadBounds   `json:"bounds,omitempty" doc:"Where files were only checked: where the book would begin and end."`
 	MustAccept  []string      `json:"must_accept,omitempty" doc:"Where files were only checked: why so many rows would be set aside that a load wants a yes to it."`
 	Meanings    []string      `json:"meanings,omitempty" doc:"Where files were only checked: names that a column can be given."`
 	Statuses    []string      `json:"statuses,omitempty" doc:"In the answer to a load that brought status records: statuses that are not in the list of statuses, where there is one."`
@@ -457,8 +457,8 @@ type FirstRows struct {
 	Rows    [][]string `json:"rows" nullable:"false"`
 }
 
-// LoadEnds are where the book would begin and end after a load, and where it does now; empty where it has no orders.
-type LoadEnds struct {
+// LoadBounds are where the book would begin and end after a load, and where it does now; empty where it has no orders.
+type LoadBounds struct {
 	FirstDay    string `json:"first_day"`
 	DataDate    string `json:"data_date"`
 	FirstDayNow string `json:"first_day_now"`

@@ -58,7 +58,7 @@ type App struct {
 	loader    *ingest.Loader
 	refresh   sync.Mutex                     // one refresh at a time; guards what follows, down to relations
 	shown     atomic.Int64                   // the last load that stands and that the snapshot holds
-	ends      atomic.Pointer[store.Settings] // of the snapshot
+	showing   atomic.Pointer[store.Settings] // of the snapshot
 	condition condition
 	look      chan struct{}             // see follow
 	load      int64                     // the last load that the snapshot holds
@@ -163,7 +163,7 @@ func (a *App) serve() error {
 		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions,
 		Snapshot: a.snapshot.Load, Records: a.store,
 		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
-		SaveStatuses: a.loader.SaveStatuses, SetEnds: a.SetEnds, Settings: a.ends.Load, Notice: a.Notice, Shown: a.Shown,
+		SaveStatuses: a.loader.SaveStatuses, SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
 		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
 		Log: a.settings.Log,
 	})
@@ -288,7 +288,7 @@ func (a *App) read(ctx context.Context) error {
 		return err
 	}
 	a.snapshot.Store(next)
-	a.ends.Store(&state.Settings)
+	a.showing.Store(&state.Settings)
 	a.shown.Store(state.Standing)
 	go func() { // for the first list, which would wait for them
 		if err := work.Do(func() { next.NumberRanks() }); err != nil {
@@ -382,8 +382,8 @@ func (a *App) loaded(ctx context.Context, record store.LoadRecord, err error) er
 	return a.changed(ctx, err)
 }
 
-// SetEnds changes the ends of the book.
-func (a *App) SetEnds(ctx context.Context, settings store.Settings) error {
+// SaveSettings changes the ends of the book.
+func (a *App) SaveSettings(ctx context.Context, settings store.Settings) error {
 	return a.changed(ctx, a.store.Set(ctx, settings))
 }
 

@@ -84,7 +84,7 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		if a.show != "" {
 			words.Set("show", a.show)
 		}
-		return k.keep(e, cmd, c, a.page, words, sentence)
+		return k.keep(e, cmd, c, asked{a.page, words, sentence})
 	}
 	return cmd
 }

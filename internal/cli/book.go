@@ -32,14 +32,14 @@ func newBook(e *environment) *cobra.Command {
 			}
 			first, data := cmd.Flags().Changed("first-day"), cmd.Flags().Changed("data-date")
 			if first || data {
-				ends := book.Ends
+				ends := book.Settings
 				if first {
 					ends.FirstDay = setOrAuto(firstDay)
 				}
 				if data {
 					ends.DataDate = setOrAuto(dataDate)
 				}
-				if book, err = c.SetEnds(cmd.Context(), ends); err != nil {
+				if book, err = c.SaveSettings(cmd.Context(), ends); err != nil {
 					return err
 				}
 			}
@@ -68,7 +68,7 @@ func bookSheet(b *api.Book) sheet {
 	}
 	s := sheet{
 		title: fmt.Sprintf("The order book: %s orders, complete from %s (%s) to %s (%s)", numfmt.Count(b.Orders),
-			b.FirstDay, how(b.Ends.FirstDay), b.DataDate, how(b.Ends.DataDate)),
+			b.FirstDay, how(b.Settings.FirstDay), b.DataDate, how(b.Settings.DataDate)),
 		answer: b, columns: texts("milestone", "", "known from", "to"),
 	}
 	for _, m := range b.Milestones {

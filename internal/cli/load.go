@@ -357,7 +357,7 @@ func loadSheet(load *api.Load) sheet {
 		title:  loadTitle(load),
 		answer: load, columns: append(texts("file", "kind"), numbers("new", "changed", "same", "set aside")...),
 	}
-	if e := load.Ends; e != nil {
+	if e := load.Bounds; e != nil {
 		s.below = append(s.below, endsWords(e))
 	}
 	for _, why := range load.MustAccept {
@@ -395,7 +395,7 @@ func loadSheet(load *api.Load) sheet {
 }
 
 // endsWords say where the book would begin and end.
-func endsWords(e *api.LoadEnds) string {
+func endsWords(e *api.LoadBounds) string {
 	end := func(name, then, now string) string {
 		switch {
 		case then == "":

@@ -56,7 +56,7 @@ func newOrders(e *environment) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return k.keep(e, cmd, c, ordersPage, words, answer.Sentence)
+			return k.keep(e, cmd, c, asked{ordersPage, words, answer.Sentence})
 		},
 	}
 	flags := cmd.Flags()

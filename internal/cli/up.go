@@ -118,7 +118,7 @@ func (e *environment) loadDemo(ctx context.Context, messages io.Writer, address 
 	if err != nil {
 		return err
 	}
-	if _, err := c.SetEnds(ctx, api.Ends{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()}); err != nil {
+	if _, err := c.SaveSettings(ctx, api.Settings{FirstDay: m.FirstDay.String(), DataDate: m.DataDate.String()}); err != nil {
 		return err
 	}
 	fmt.Fprintf(messages, "The demo book of Sundrift Apiary Supply is loaded: %s orders, %d rows set aside.\n", numfmt.Count(m.Orders),

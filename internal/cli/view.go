@@ -180,23 +180,30 @@ func (k *viewSaver) add(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&k.replace, "replace", false, "with --keep, put it in the place of a view of its name")
 }
 
+// asked is what was asked: the page of the console that asks it, its words, and the sentence of the answer.
+type asked struct {
+	page     string
+	words    url.Values
+	sentence string
+}
+
 // keep keeps the words of a page, once they were answered.
-func (k *viewSaver) keep(e *environment, cmd *cobra.Command, c *client.Client, page string, words url.Values, sentence string) error {
+func (k *viewSaver) keep(e *environment, cmd *cobra.Command, c *client.Client, of asked) error {
 	if k.name == "" {
 		return nil
 	}
 	// What was not asked for follows its default, then as now.
-	for name := range words {
+	for name := range of.words {
 		if flag := cmd.Flags().Lookup(name); flag != nil && !flag.Changed {
-			words.Del(name)
+			of.words.Del(name)
 		}
 	}
-	address := page
-	if len(words) > 0 {
-		address += "?" + words.Encode()
+	address := of.page
+	if len(of.words) > 0 {
+		address += "?" + of.words.Encode()
 	}
 	err := e.unlessTaken(cmd, k.replace, func(replace bool) error {
-		_, err := c.SaveView(cmd.Context(), k.name, api.ViewContent{Address: address, Sentence: sentence}, replace)
+		_, err := c.SaveView(cmd.Context(), k.name, api.ViewContent{Address: address, Sentence: of.sentence}, replace)
 		return err
 	})
 	if err == nil {

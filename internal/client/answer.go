@@ -12,7 +12,7 @@ import (
 
 // Answer asks a question, by the path and the parameters that it has in the API.
 func (c *Client) Answer(ctx context.Context, path string, words url.Values) (*answer.Document, error) {
-	return call[answer.Document](ctx, c, http.MethodGet, path, words, nil)
+	return call[answer.Document](ctx, c, on(http.MethodGet, path).with(words))
 }
 
 // AnswerFile writes an answer in a form: csv, xlsx, ndjson, json or parquet.
@@ -23,5 +23,5 @@ func (c *Client) AnswerFile(ctx context.Context, path string, words url.Values, 
 
 // Overview sets the last full month beside the one before.
 func (c *Client) Overview(ctx context.Context) (*api.Overview, error) {
-	return call[api.Overview](ctx, c, http.MethodGet, "/overview", nil, nil)
+	return call[api.Overview](ctx, c, on(http.MethodGet, "/overview"))
 }

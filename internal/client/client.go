@@ -104,12 +104,12 @@ func values(words map[string]string) url.Values {
 
 // Book describes the order book.
 func (c *Client) Book(ctx context.Context) (*api.Book, error) {
-	return call[api.Book](ctx, c, http.MethodGet, "/book", nil, nil)
+	return call[api.Book](ctx, c, on(http.MethodGet, "/book"))
 }
 
 // NewKey makes a key that lets one browser in, once and within minutes.
 func (c *Client) NewKey(ctx context.Context) (string, error) {
-	key, err := call[api.EntryKey](ctx, c, http.MethodPost, "/access/keys", nil, nil)
+	key, err := call[api.EntryKey](ctx, c, on(http.MethodPost, "/access/keys"))
 	if err != nil {
 		return "", err
 	}
@@ -118,27 +118,26 @@ func (c *Client) NewKey(ctx context.Context) (string, error) {
 
 // NewToken makes another token, which is in the data folder then, and ends all sessions of browsers.
 func (c *Client) NewToken(ctx context.Context) error {
-	response, err := send(ctx, c, http.MethodPost, "/access/new-key", nil, nil)
+	response, err := send(ctx, c, on(http.MethodPost, "/access/new-key"))
 	if err != nil {
 		return err
 	}
 	return response.Body.Close()
 }
 
-// SetEnds sets the two ends of the book; an empty one follows from the records.
-func (c *Client) SetEnds(ctx context.Context, ends api.Ends) (*api.Book, error) {
-	return sendJSON[api.Book](ctx, c, http.MethodPut, "/book/ends", nil, ends)
+// SaveSettings sets the two ends of the book; an empty one follows from the records.
+func (c *Client) SaveSettings(ctx context.Context, ends api.Settings) (*api.Book, error) {
+	return sendJSON[api.Book](ctx, c, on(http.MethodPut, "/book/settings"), ends)
 }
 
 // Values lists values of a field that hold a text, in capitals or not.
 func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, error) {
-	return call[api.Values](ctx, c, http.MethodGet, "/fields/"+url.PathEscape(field)+"/values", values(map[string]string{"like": like}),
-		nil)
+	return call[api.Values](ctx, c, on(http.MethodGet, "/fields/"+url.PathEscape(field)+"/values").with(values(map[string]string{"like": like})))
 }
 
 // file writes what the service sends.
 func (c *Client) file(ctx context.Context, path string, words url.Values, to io.Writer) error {
-	response, err := send(ctx, c, http.MethodGet, path, words, nil)
+	response, err := send(ctx, c, on(http.MethodGet, path).with(words))
 	if err != nil {
 		return err
 	}
@@ -149,7 +148,7 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 
 // Orders lists orders by the words of an address.
 func (c *Client) Orders(ctx context.Context, words url.Values) (*api.Orders, error) {
-	return call[api.Orders](ctx, c, http.MethodGet, "/orders", words, nil)
+	return call[api.Orders](ctx, c, on(http.MethodGet, "/orders").with(words))
 }
 
 // TakeAway writes a whole list as a file: csv, xlsx, ndjson, json or parquet. Columns of people's contacts can be left
@@ -167,12 +166,12 @@ func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, 
 
 // Order is one order with the length of a leg, day by day.
 func (c *Client) Order(ctx context.Context, number string, leg url.Values) (*api.Order, error) {
-	return call[api.Order](ctx, c, http.MethodGet, "/orders/"+url.PathEscape(number), leg, nil)
+	return call[api.Order](ctx, c, on(http.MethodGet, "/orders/"+url.PathEscape(number)).with(leg))
 }
 
 // Calendars lists the working calendars.
 func (c *Client) Calendars(ctx context.Context) (*api.Calendars, error) {
-	return call[api.Calendars](ctx, c, http.MethodGet, "/calendars", nil, nil)
+	return call[api.Calendars](ctx, c, on(http.MethodGet, "/calendars"))
 }
 
 // Calendar is a working calendar over a year; 0 is the year of the data date.
@@ -181,7 +180,7 @@ func (c *Client) Calendar(ctx context.Context, name string, year int) (*api.Cale
 	if year != 0 {
 		v.Set("year", strconv.Itoa(year))
 	}
-	return call[api.Calendar](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(name), v, nil)
+	return call[api.Calendar](ctx, c, on(http.MethodGet, "/calendars/"+url.PathEscape(name)).with(v))
 }
 
 // CalendarFile is a calendar as a file, in the form ics or csv.
@@ -195,17 +194,17 @@ func (c *Client) CompareCalendars(ctx context.Context, one, other string, year i
 	if year != 0 {
 		v.Set("year", strconv.Itoa(year))
 	}
-	return call[api.CalendarComparison](ctx, c, http.MethodGet, "/calendars/"+url.PathEscape(one)+"/differences", v, nil)
+	return call[api.CalendarComparison](ctx, c, on(http.MethodGet, "/calendars/"+url.PathEscape(one)+"/differences").with(v))
 }
 
 // CalendarEffect says what a calendar would do to the lengths of a leg, before it is saved.
 func (c *Client) CalendarEffect(ctx context.Context, name string, def api.CalendarDefinition, leg url.Values) (*api.CalendarEffect, error) {
-	return sendJSON[api.CalendarEffect](ctx, c, http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect", leg, def)
+	return sendJSON[api.CalendarEffect](ctx, c, on(http.MethodPost, "/calendars/"+url.PathEscape(name)+"/effect").with(leg), def)
 }
 
 // SaveCalendar brings in a calendar, in the place of the one of its name.
 func (c *Client) SaveCalendar(ctx context.Context, name string, def api.CalendarDefinition) (*api.Calendar, error) {
-	return sendJSON[api.Calendar](ctx, c, http.MethodPut, "/calendars/"+url.PathEscape(name), nil, def)
+	return sendJSON[api.Calendar](ctx, c, on(http.MethodPut, "/calendars/"+url.PathEscape(name)), def)
 }
 
 // A DaysQuestion asks about days alone: From and To, From and N, or Wanted and N; empty words take their defaults.
@@ -215,14 +214,14 @@ type DaysQuestion struct {
 
 // Days answers about days alone.
 func (c *Client) Days(ctx context.Context, r DaysQuestion) (*api.DaysAnswer, error) {
-	return call[api.DaysAnswer](ctx, c, http.MethodGet, "/days",
-		values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
-			"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone}), nil)
+	words := values(map[string]string{"calendar": r.Calendar, "from": r.From, "to": r.To,
+		"wanted": r.Wanted, "n": r.N, "in": r.In, "count": r.Count, "roll": r.Roll, "zone": r.Zone})
+	return call[api.DaysAnswer](ctx, c, on(http.MethodGet, "/days").with(words))
 }
 
 // Loads lists what was brought in, the last first.
 func (c *Client) Loads(ctx context.Context) (*api.Loads, error) {
-	return call[api.Loads](ctx, c, http.MethodGet, "/loads", nil, nil)
+	return call[api.Loads](ctx, c, on(http.MethodGet, "/loads"))
 }
 
 // SetAside picks rows that were set aside; empty words pick all.
@@ -235,17 +234,17 @@ type SetAside struct {
 func (c *Client) SetAsideRows(ctx context.Context, load int64, f SetAside, offset, limit int) (*api.SetAsideRows, error) {
 	v := url.Values{"file": {f.File}, "column": {f.Column}, "waiting": {strconv.FormatBool(f.Waiting)}, "offset": {strconv.Itoa(offset)},
 		"limit": {strconv.Itoa(limit)}}
-	return call[api.SetAsideRows](ctx, c, http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load), v, nil)
+	return call[api.SetAsideRows](ctx, c, on(http.MethodGet, fmt.Sprintf("/loads/%d/set-aside-rows", load)).with(v))
 }
 
 // Undo takes the last load back.
 func (c *Client) Undo(ctx context.Context, load int64) (*api.Loads, error) {
-	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/undo", load), nil, nil)
+	return call[api.Loads](ctx, c, on(http.MethodPost, fmt.Sprintf("/loads/%d/undo", load)))
 }
 
 // Redo brings the load that was undone last back.
 func (c *Client) Redo(ctx context.Context, load int64) (*api.Loads, error) {
-	return call[api.Loads](ctx, c, http.MethodPost, fmt.Sprintf("/loads/%d/redo", load), nil, nil)
+	return call[api.Loads](ctx, c, on(http.MethodPost, fmt.Sprintf("/loads/%d/redo", load)))
 }
 
 // Waiting writes the rows of a load that wait to be mended as CSV, in the shape of their file.
@@ -259,7 +258,7 @@ func (c *Client) Waiting(ctx context.Context, load int64, file string, to io.Wri
 
 // download gives a file as it comes.
 func download(ctx context.Context, c *Client, path string, query url.Values) ([]byte, error) {
-	response, err := send(ctx, c, http.MethodGet, path, query, nil)
+	response, err := send(ctx, c, on(http.MethodGet, path).with(query))
 	if err != nil {
 		return nil, err
 	}
@@ -269,7 +268,7 @@ func download(ctx context.Context, c *Client, path string, query url.Values) ([]
 
 // Progress reports how far the running load has come until the context ends.
 func (c *Client) Progress(ctx context.Context, report func(api.Progress)) error {
-	response, err := send(ctx, c, http.MethodGet, "/loads/progress", nil, nil)
+	response, err := send(ctx, c, on(http.MethodGet, "/loads/progress"))
 	if err != nil {
 		return err
 	}
@@ -344,7 +343,9 @@ func (c *Client) load(ctx context.Context, paths []string, query url.Values) (*a
 	form := multipart.NewWriter(write)
 	go func() { write.CloseWithError(c.writeFiles(form, paths)) }()
 	defer read.Close()
-	return call[api.Load](ctx, c, http.MethodPost, "/loads", query, &body{read, form.FormDataContentType()})
+	load := on(http.MethodPost, "/loads").with(query)
+	load.content, load.kind = read, form.FormDataContentType()
+	return call[api.Load](ctx, c, load)
 }
 
 // StandardInput is the path of what comes on standard input.
@@ -467,14 +468,26 @@ func isLarge(path string) bool {
 	return err == nil && ofLines && info.Size() > largeBytes
 }
 
-type body struct {
-	content io.Reader
-	kind    string
+// A request is what is sent.
+type request struct {
+	method, path string
+	query        url.Values
+	content      io.Reader
+	kind         string // of the content
+}
+
+// on is a request without words or content.
+func on(method, path string) request { return request{method: method, path: path} }
+
+// with is the request with the words of an address.
+func (r request) with(query url.Values) request {
+	r.query = query
+	return r
 }
 
 // call sends a request and reads the answer, or the problem.
-func call[T any](ctx context.Context, c *Client, method, path string, query url.Values, with *body) (*T, error) {
-	response, err := send(ctx, c, method, path, query, with)
+func call[T any](ctx context.Context, c *Client, r request) (*T, error) {
+	response, err := send(ctx, c, r)
 	if err != nil {
 		return nil, err
 	}
@@ -487,31 +500,28 @@ func call[T any](ctx context.Context, c *Client, method, path string, query url.
 }
 
 // sendJSON sends a value as JSON.
-func sendJSON[T any](ctx context.Context, c *Client, method, path string, query url.Values, value any) (*T, error) {
+func sendJSON[T any](ctx context.Context, c *Client, r request, value any) (*T, error) {
 	text, err := json.Marshal(value)
 	if err != nil {
 		return nil, err
 	}
-	return call[T](ctx, c, method, path, query, &body{bytes.NewReader(text), "application/json"})
+	r.content, r.kind = bytes.NewReader(text), "application/json"
+	return call[T](ctx, c, r)
 }
 
 // send sends a request and gives the response, whose body the caller closes, or the problem.
-func send(ctx context.Context, c *Client, method, path string, query url.Values, with *body) (*http.Response, error) {
-	address := c.address + api.BasePath + path
-	if len(query) > 0 {
-		address += "?" + query.Encode()
+func send(ctx context.Context, c *Client, r request) (*http.Response, error) {
+	address := c.address + api.BasePath + r.path
+	if len(r.query) > 0 {
+		address += "?" + r.query.Encode()
 	}
-	var content io.Reader
-	if with != nil {
-		content = with.content
-	}
-	request, err := http.NewRequestWithContext(ctx, method, address, content)
+	request, err := http.NewRequestWithContext(ctx, r.method, address, r.content)
 	if err != nil {
 		return nil, err
 	}
 	request.Header.Set("Authorization", "Bearer "+c.token)
-	if with != nil {
-		request.Header.Set("Content-Type", with.kind)
+	if r.kind != "" {
+		request.Header.Set("Content-Type", r.kind)
 	}
 	response, err := c.http.Do(request)
 	if err != nil {

@@ -9,10 +9,10 @@ import (
 
 // Statuses gives the list of statuses.
 func (c *Client) Statuses(ctx context.Context) (*api.StatusList, error) {
-	return call[api.StatusList](ctx, c, http.MethodGet, "/statuses", nil, nil)
+	return call[api.StatusList](ctx, c, on(http.MethodGet, "/statuses"))
 }
 
 // SaveStatuses says of statuses what they are; others stay as they are.
 func (c *Client) SaveStatuses(ctx context.Context, settings ...api.StatusSetting) (*api.StatusList, error) {
-	return sendJSON[api.StatusList](ctx, c, http.MethodPut, "/statuses", nil, api.StatusSettings{Statuses: settings})
+	return sendJSON[api.StatusList](ctx, c, on(http.MethodPut, "/statuses"), api.StatusSettings{Statuses: settings})
 }

@@ -79,7 +79,7 @@ func ReadHolidays(ctx context.Context, file string, table source.Table, reading 
 		var fault *source.RowError
 		switch {
 		case errors.Is(err, io.EOF):
-			err = tellDays(file, heading, holidays, written, dates.Verdict(), reading)
+			err = tellDays(file, holidays, datesOf{heading, written, dates.Verdict()}, reading)
 			return holidays, true, err
 		case errors.As(err, &fault):
 			return nil, true, &FileError{file, fault.At.Number(), fault.Err}
@@ -106,8 +106,16 @@ func ReadHolidays(ctx context.Context, file string, table source.Table, reading 
 	}
 }
 
+// datesOf are the cells of a column of dates, and what they look like.
+type datesOf struct {
+	heading string
+	written []string
+	verdict recognise.DateVerdict
+}
+
 // tellDays reads the dates of holidays in the form that fits all of them, or asks.
-func tellDays(file, heading string, holidays []Holiday, written []string, v recognise.DateVerdict, reading Reading) error {
+func tellDays(file string, holidays []Holiday, dates datesOf, reading Reading) error {
+	v := dates.verdict
 	if len(holidays) == 0 {
 		return &FileError{File: file, Err: errors.New("the table of holidays has no row; want at least one day")}
 	}
@@ -116,14 +124,14 @@ func tellDays(file, heading string, holidays []Holiday, written []string, v reco
 		form = &v.Forms[0]
 	}
 	if form == nil && v.Answer == recognise.Ask {
-		q := &Question{Word: "dates", Column: heading, Asks: v.Example + ", and no cell of the column tells which"}
+		q := &Question{Word: "dates", Column: dates.heading, Asks: v.Example + ", and no cell of the column tells which"}
 		for _, f := range v.Forms {
 			q.Answers = append(q.Answers, f.String())
 		}
 		return &FileError{File: file, Err: Questions{q}}
 	}
 	for i := range holidays {
-		text := written[i]
+		text := dates.written[i]
 		if form != nil {
 			if iso, is := form.ISO(text, true); is {
 				text = iso
@@ -131,7 +139,7 @@ func tellDays(file, heading string, holidays []Holiday, written []string, v reco
 		}
 		d, err := day.Parse(text[:min(len(text), len("2026-01-01"))])
 		if err != nil {
-			return &FileError{file, holidays[i].Row, fmt.Errorf("%q in column %q: %w", written[i], heading, err)}
+			return &FileError{file, holidays[i].Row, fmt.Errorf("%q in column %q: %w", dates.written[i], dates.heading, err)}
 		}
 		holidays[i].Day = d
 	}

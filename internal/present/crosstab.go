@@ -96,7 +96,7 @@ func Crosstab(b *book.Book, in *api.CrosstabQuestion, size Size) (*answer.Docume
 		one.Show, one.Blank = []string{show}, false
 		return size.behindOf("crosstab", &one)
 	}
-	return counted(b, "crosstab", questions, to, countingLooks{blank: in.Blank, word: "rows"}, size)
+	return counted(b, "crosstab", questions, countingLooks{blank: in.Blank, word: "rows", to: to, size: size})
 }
 
 // Compare counts by several dates beside each other.
@@ -110,7 +110,7 @@ func Compare(b *book.Book, in *api.CompareQuestion, size Size) (*answer.Document
 		one.Show, one.Empty = []string{show}, ""
 		return size.behindOf("compare", &one)
 	}
-	return counted(b, "compare", questions, to, countingLooks{empty: in.Empty, word: "each"}, size)
+	return counted(b, "compare", questions, countingLooks{empty: in.Empty, word: "each", to: to, size: size})
 }
 
 // countingLooks are what of an answer is shown.
@@ -118,11 +118,12 @@ type countingLooks struct {
 	blank bool   // zeros are
 	empty string // shown, hidden or alone: the steps in which nothing lies
 	word  string // the parameter that makes an answer long
+	size  Size
+	to    func(show string) behind // the orders behind the numbers of a figure
 }
 
 // counted makes the document of some figures.
-func counted(b *book.Book, analysis string, questions []crosstab.Question, to func(show string) behind, looks countingLooks,
-	size Size) (*answer.Document, error) {
+func counted(b *book.Book, analysis string, questions []crosstab.Question, looks countingLooks) (*answer.Document, error) {
 	d := newDocument(b, analysis, questions[0].Sentence())
 	answers, numbers := make([]crosstab.Answer, len(questions)), 0
 	for i, q := range questions {
@@ -133,10 +134,10 @@ func counted(b *book.Book, analysis string, questions []crosstab.Question, to fu
 		answers[i] = a
 		for _, part := range a.Parts {
 			for _, table := range part.Tables {
-				numbers += min(size.Rows, len(table.Rows)) * (1 + min(size.Rows, len(part.Columns)))
+				numbers += min(looks.size.Rows, len(table.Rows)) * (1 + min(looks.size.Rows, len(part.Columns)))
 			}
 		}
-		if err := size.fits(numbers, looks.word, fmt.Sprint(q.Rows)); err != nil {
+		if err := looks.size.fits(numbers, looks.word, fmt.Sprint(q.Rows)); err != nil {
 			return nil, err
 		}
 		if i > 0 {
@@ -147,7 +148,7 @@ func counted(b *book.Book, analysis string, questions []crosstab.Question, to fu
 	several := len(answers) > 1
 	for _, a := range answers {
 		for _, part := range a.Parts {
-			p := &countingPresenter{Answer: a, part: part, to: to(a.Question.Show.String()), looks: looks, why: why, size: size}
+			p := &countingPresenter{Answer: a, part: part, to: looks.to(a.Question.Show.String()), looks: looks, why: why, size: looks.size}
 			var titles []string
 			if several {
 				titles = append(titles, a.Question.Words(a.Question.Bases[0]))
@@ -159,7 +160,7 @@ func counted(b *book.Book, analysis string, questions []crosstab.Question, to fu
 		}
 	}
 	first, last := answers[0], &d.Parts[len(d.Parts)-1]
-	population, whole := first.Population, to(questions[0].Show.String())
+	population, whole := first.Population, looks.to(questions[0].Show.String())
 	last.Lines = append(last.Lines, answer.NewLine(numfmt.Counted(population.InBook, "order")+" in the book",
 		answer.Term{Label: "in the book", Orders: population.InBook},
 		append([]answer.Term{{Label: "asked about", Orders: population.Asked, Behind: whole.of("placed", "")}},

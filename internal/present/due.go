@@ -114,7 +114,7 @@ func dueTable(b *book.Book, q due.Question, a due.Answer, in *api.DueQuestion, s
 		{Code: "standing", Heading: "standing", Kind: answer.Text},
 		{Code: "code", Heading: "standing's code", Kind: answer.Text, Folded: true},
 	}}
-	shown, offset, err := page(a.Listed, in.Page, len(t.Columns), size, "standing", strings.Join(in.Standing, ","))
+	shown, offset, err := page(a.Listed, in.Page, len(t.Columns), size, cause{"standing", strings.Join(in.Standing, ",")})
 	if err != nil {
 		return t, err
 	}

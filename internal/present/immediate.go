@@ -292,7 +292,7 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 		{Code: "later_rate", Heading: "rate %", Shared: "later orders", Kind: answer.Percent},
 		{Code: "remark", Heading: "remark", Kind: answer.Text},
 	}}
-	shown, offset, err := page(all, in.Page, len(t.Columns), size, "period", in.Period)
+	shown, offset, err := page(all, in.Page, len(t.Columns), size, cause{"period", in.Period})
 	if err != nil {
 		return nil, err
 	}

@@ -498,7 +498,7 @@ func (m *Backlog) timelineOf(d *answer.Document, b *book.Book, q backlog.Questio
 		{Code: "cancelled", Heading: "closed by being cancelled", Kind: answer.Text, Folded: true},
 		{Code: "state", Heading: "state in the period", Kind: answer.Text, Folded: true},
 		{Code: "calendar", Heading: "calendar", Kind: answer.Text, Folded: true}}}
-	shown, offset, err := page(rows, in.Page, len(t.Columns), size, "period", in.Period)
+	shown, offset, err := page(rows, in.Page, len(t.Columns), size, cause{"period", in.Period})
 	if err != nil {
 		return err
 	}

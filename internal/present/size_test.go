@@ -17,15 +17,15 @@ import (
 func TestListsHaveBounds(t *testing.T) {
 	all := make([]int, 11)
 	file := Size{Rows: ToKeep.Rows, Cells: ToKeep.Cells}
-	rows, offset, err := page(all, api.Page{Offset: 9, Limit: 5}, 3, ToRead, "period", "2026")
+	rows, offset, err := page(all, api.Page{Offset: 9, Limit: 5}, 3, ToRead, cause{"period", "2026"})
 	require.NoError(t, err)
 	assert.Equal(t, []int{2, 9}, []int{len(rows), offset})
-	rows, offset, err = page(all, api.Page{Offset: 9, Limit: 5}, 3, file, "period", "2026")
+	rows, offset, err = page(all, api.Page{Offset: 9, Limit: 5}, 3, file, cause{"period", "2026"})
 	require.NoError(t, err)
 	assert.Equal(t, []int{11, 0}, []int{len(rows), offset})
-	_, _, err = page(all, api.Page{}, ToKeep.Cells/11, file, "period", "2026")
+	_, _, err = page(all, api.Page{}, ToKeep.Cells/11, file, cause{"period", "2026"})
 	require.NoError(t, err)
-	_, _, err = page(all, api.Page{}, ToKeep.Cells/11+1, file, "period", "2026")
+	_, _, err = page(all, api.Page{}, ToKeep.Cells/11+1, file, cause{"period", "2026"})
 	assert.ErrorContains(t, err, "one holds at most 4,000,000")
 	assert.Empty(t, file.behindOf("took", &api.TookQuestion{}).within("2026").group([]string{"x"}).of("state", "running"),
 		"a file has no addresses")

@@ -527,7 +527,7 @@ func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*ans
 			{Code: "from", Heading: "from", Kind: answer.Day}, {Code: "last_seen", Heading: "last seen", Kind: answer.Day},
 			{Code: "until", Heading: "until", Kind: answer.Day}, {Code: "length", Heading: p.heading(), Kind: answer.Number,
 				Unit: q.UnitWords()}, {Code: "remarks", Heading: "remarks", Kind: answer.Text}}}
-	shown, offset, err := page(places, in.Page, len(t.Columns), size, "period", in.Period)
+	shown, offset, err := page(places, in.Page, len(t.Columns), size, cause{"period", in.Period})
 	if err != nil {
 		return nil, err
 	}

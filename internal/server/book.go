@@ -28,7 +28,7 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		Orders:        b.Orders(),
 		FirstDay:      b.Bounds().FirstDay.String(),
 		DataDate:      b.Bounds().DataDate.String(),
-		Ends:          api.Ends{FirstDay: settings.FirstDay.String(), DataDate: settings.DataDate.String()},
+		Settings:      api.Settings{FirstDay: settings.FirstDay.String(), DataDate: settings.DataDate.String()},
 		Groupings:     query.GroupingNames(b),
 		LineGroupings: query.LineGroupingNames(b),
 		Units:         unitsBody(),
@@ -143,7 +143,7 @@ func unitsBody() (units []api.Unit) {
 	return units
 }
 
-func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*answered[api.Book], error) {
+func (s *server) saveSettings(ctx context.Context, in *struct{ Body api.Settings }) (*answered[api.Book], error) {
 	var settings store.Settings
 	for _, end := range []struct {
 		word, text string
@@ -156,7 +156,7 @@ func (s *server) setEnds(ctx context.Context, in *struct{ Body api.Ends }) (*ans
 	if settings.FirstDay != 0 && settings.DataDate != 0 && settings.FirstDay > settings.DataDate {
 		return nil, s.failed(ctx, request.Invalid("first_day", in.Body.FirstDay, "it lies after the data date "+in.Body.DataDate))
 	}
-	if err := s.SetEnds(ctx, settings); err != nil {
+	if err := s.SaveSettings(ctx, settings); err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	return s.book(ctx, nil)

@@ -178,7 +178,7 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	}
 	body.MustAccept = loaded.MustAccept
 	if in.CheckOnly {
-		body.Ends = s.endsAfter(ctx, loaded.Record)
+		body.Bounds = s.boundsAfter(ctx, loaded.Record)
 		body.Meanings = intake.Meanings()
 	}
 	if slices.ContainsFunc(body.Files, func(f api.LoadFile) bool { return strings.Contains(f.Kind, record.Statuses.Name) }) &&
@@ -188,8 +188,8 @@ func (s *server) load(ctx context.Context, in *loadInput) (*answered[api.Load], 
 	return &answered[api.Load]{body}, nil
 }
 
-// endsAfter says where the book would begin and end after a load that was only checked.
-func (s *server) endsAfter(ctx context.Context, r store.LoadRecord) *api.LoadEnds {
+// boundsAfter says where the book would begin and end after a load that was only checked.
+func (s *server) boundsAfter(ctx context.Context, r store.LoadRecord) *api.LoadBounds {
 	b, settings := s.snapshot(ctx), s.Settings()
 	now := b.Bounds()
 	if b.Orders() == 0 {
@@ -202,7 +202,7 @@ func (s *server) endsAfter(ctx context.Context, r store.LoadRecord) *api.LoadEnd
 	if settings.DataDate == 0 {
 		then.DataDate = max(now.DataDate, r.DataDay())
 	}
-	return &api.LoadEnds{FirstDay: then.FirstDay.String(), DataDate: then.DataDate.String(), FirstDayNow: now.FirstDay.String(),
+	return &api.LoadBounds{FirstDay: then.FirstDay.String(), DataDate: then.DataDate.String(), FirstDayNow: now.FirstDay.String(),
 		DataDateNow: now.DataDate.String()}
 }
 

@@ -76,8 +76,8 @@ type Config struct {
 	Labels      func(context.Context) ([]labels.Definition, error)
 	SaveLabel   func(context.Context, labels.Definition) error
 	DeleteLabel func(ctx context.Context, name string) error
-	// SetEnds changes the ends of the book.
-	SetEnds func(context.Context, store.Settings) error
+	// SaveSettings changes the ends of the book.
+	SaveSettings func(context.Context, store.Settings) error
 	// Settings are what the snapshot was made with.
 	Settings func() *store.Settings
 	// Notice says what everybody has to know who reads an answer now; empty where there is nothing. Shown is the last load that
@@ -209,8 +209,8 @@ func schemaName(t reflect.Type, hint string) string {
 // register adds every operation.
 func (s *server) register(to huma.API) {
 	huma.Register(to, get("book", "/book", "The order book as a whole"), s.book)
-	huma.Register(to, huma.Operation{OperationID: "set-ends", Method: http.MethodPut, Path: api.BasePath + "/book/ends",
-		Summary: "Set the two ends of the book"}, s.setEnds)
+	huma.Register(to, huma.Operation{OperationID: "save-settings", Method: http.MethodPut, Path: api.BasePath + "/book/settings",
+		Summary: "Set the two ends of the book"}, s.saveSettings)
 	huma.Register(to, get("values", "/fields/{name}/values", "Values of a field, for picking one"), s.values)
 	huma.Register(to, get("condition", "/condition", "How a condition is understood, and what of it can be picked"), s.condition)
 	huma.Register(to, get("orders", "/orders", "Orders behind an answer, with the length of a leg"), s.orders)

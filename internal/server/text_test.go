@@ -24,7 +24,7 @@ func TestABodyIsText(t *testing.T) {
 		`{"name":"\`:                      http.StatusBadRequest,
 		`{"name":"\u00`:                   http.StatusBadRequest,
 	} {
-		request := httptest.NewRequestWithContext(t.Context(), http.MethodPut, "http://127.0.0.1/api/v1/book/ends", strings.NewReader(body))
+		request := httptest.NewRequestWithContext(t.Context(), http.MethodPut, "http://127.0.0.1/api/v1/book/settings", strings.NewReader(body))
 		request.Header.Set("Authorization", "bearer "+testToken)
 		request.Header.Set("Content-Type", "application/json; charset=utf-8")
 		answer := httptest.NewRecorder()

@@ -40,7 +40,7 @@ const last = computed(() => earlier.value?.loads.find((l) => !l.undone_at)?.numb
 
 /** What the book would become, if all files are imported; a file is looked at by itself. */
 const ends = computed(() => {
-  const all = looks.value.flatMap((l) => (l.load?.ends ? [l.load.ends] : []))
+  const all = looks.value.flatMap((l) => (l.load?.bounds ? [l.load.bounds] : []))
   const [one] = all
   if (!one) return ''
   const first =

@@ -18,8 +18,8 @@ import (
 	"prairiedusk/internal/core/work"
 )
 
-// BlockSize is the number of orders in every block but the last.
-const BlockSize = 1 << 16
+// blockSize is the number of orders in every block but the last.
+const blockSize = 1 << 16
 
 // A Field is a coded column of an order: one of those that every book has, or from Fields on one that the
 // files have brought.
@@ -246,7 +246,7 @@ func (b *Book) Scan() iter.Seq2[int, *Block] {
 	return func(yield func(int, *Block) bool) {
 		for i, block := range b.blocks {
 			b.Pause()
-			if !yield(i*BlockSize, block) {
+			if !yield(i*blockSize, block) {
 				return
 			}
 		}
@@ -258,7 +258,7 @@ func (b *Book) Orders() int {
 	if len(b.blocks) == 0 {
 		return 0
 	}
-	return (len(b.blocks)-1)*BlockSize + len(b.blocks[len(b.blocks)-1].IDs)
+	return (len(b.blocks)-1)*blockSize + len(b.blocks[len(b.blocks)-1].IDs)
 }
 
 // Values lists the values of a field by code; code 0 is the empty text, "none".
@@ -288,7 +288,7 @@ func (b *Book) Calendars() Calendars { return b.ends.Calendars }
 
 // At is the order in a row, counted from 0 over all blocks.
 func (b *Book) At(row int) Order {
-	block, i := b.blocks[row/BlockSize], row%BlockSize
+	block, i := b.blocks[row/blockSize], row%blockSize
 	o := Order{ID: block.IDs[i], Number: block.Numbers[i], Value: block.Values[i], Valued: block.Valued[i], Findings: block.Findings[i]}
 	o.Days = make([]day.Day, len(block.Columns))
 	for m, c := range block.Columns {
@@ -319,15 +319,15 @@ func (b *Book) At(row int) Order {
 
 // Text is the value of a field of the order in a row; empty where it has none.
 func (b *Book) Text(f Field, row int) string {
-	return b.Values(f)[b.blocks[row/BlockSize].Codes[f][row%BlockSize]]
+	return b.Values(f)[b.blocks[row/blockSize].Codes[f][row%blockSize]]
 }
 
 // KnownAt are the days of an order as known at the data date, by milestone.
 func (b *Book) KnownAt(row int) []day.Day {
-	block := b.blocks[row/BlockSize]
+	block := b.blocks[row/blockSize]
 	known := make([]day.Day, len(block.Columns))
 	for m, c := range block.Columns {
-		known[m] = c.Known[row%BlockSize]
+		known[m] = c.Known[row%blockSize]
 	}
 	return known
 }
@@ -336,7 +336,7 @@ func (b *Book) KnownAt(row int) []day.Day {
 func (b *Book) Find(number string) (row int, found bool) {
 	for i, block := range b.blocks {
 		if at := slices.Index(block.Numbers, number); at >= 0 {
-			return i*BlockSize + at, true
+			return i*blockSize + at, true
 		}
 	}
 	return 0, false

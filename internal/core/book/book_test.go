@@ -102,11 +102,11 @@ func requireTold(t *rapid.T, b *Book, row int, o Order) {
 			require.Equal(t, of[i], b.Text(f, row))
 		}
 	}
-	columns, block := b.PartColumns(Lines), b.Blocks()[row/BlockSize]
+	columns, block := b.PartColumns(Lines), b.Blocks()[row/blockSize]
 	if columns[len(columns)-1].Name != "category" {
 		return
 	}
-	from, to := block.Parts[Lines].Of(row % BlockSize)
+	from, to := block.Parts[Lines].Of(row % blockSize)
 	for i := range to - from {
 		want := ""
 		if told := categories[o.Lines[i].Product]; told != nil {
@@ -200,7 +200,7 @@ func requireToldOf(t *rapid.T, b *Book) {
 		if row%2 == 0 {
 			want = int32(row)
 		}
-		require.Equal(t, want, b.Blocks()[row/BlockSize].Told[0][row%BlockSize])
+		require.Equal(t, want, b.Blocks()[row/blockSize].Told[0][row%blockSize])
 		require.Equal(t, []string{"", "told"}[row%2], b.Text(field, row))
 	}
 	_, labelled := b.Unlabelled().ParseField("told")
@@ -253,25 +253,25 @@ func TestStandInsLeaveTheBookAsItIs(t *testing.T) {
 
 func TestBlocksFillAndASmallLoadCopiesOnlyWhatItTouches(t *testing.T) {
 	b := NewBuilder(Layout{Milestones: milestones, Extra: []string{"hive-colour"}})
-	for id := range int64(2*BlockSize + 3) {
+	for id := range int64(2*blockSize + 3) {
 		b.Put(Order{ID: id, Number: fmt.Sprint(id), Days: []day.Day{46000, 0, 46005}})
 	}
 	calendars, err := NewCalendars(nil)
 	require.NoError(t, err)
 	first := b.Finish(Settings{Calendars: calendars})
 	require.Len(t, first.Blocks(), 3)
-	assert.Equal(t, 2*BlockSize+3, first.Orders())
+	assert.Equal(t, 2*blockSize+3, first.Orders())
 	assert.Equal(t, period.Bounds{FirstDay: 46000, DataDate: 46005}, first.Bounds())
 
 	next := first.Next()
-	next.Put(Order{ID: BlockSize + 7, Number: "changed", Days: []day.Day{46000, 0, 0}})
+	next.Put(Order{ID: blockSize + 7, Number: "changed", Days: []day.Day{46000, 0, 0}})
 	second := next.Finish(Settings{Bounds: first.Bounds(), Calendars: calendars})
 	assert.Same(t, first.Blocks()[0], second.Blocks()[0])
 	assert.NotSame(t, first.Blocks()[1], second.Blocks()[1])
 	assert.Same(t, first.Blocks()[2], second.Blocks()[2])
 	row, found := second.Find("changed")
 	assert.True(t, found)
-	assert.Equal(t, BlockSize+7, row)
+	assert.Equal(t, blockSize+7, row)
 	assert.Panics(t, func() { second.Next().Put(Order{ID: -1, Days: make([]day.Day, 3)}) }, "identities only grow")
 }
 

@@ -143,7 +143,7 @@ func (b *Builder) appendRow(id int64) (at, row int) {
 	if at >= 0 && b.blocks[at].IDs[len(b.blocks[at].IDs)-1] >= id {
 		panic(fmt.Sprintf("book: order identity %d comes after a greater one", id))
 	}
-	if at < 0 || len(b.blocks[at].IDs) == BlockSize {
+	if at < 0 || len(b.blocks[at].IDs) == blockSize {
 		b.blocks = append(b.blocks, &Block{Columns: make([]Column, len(b.layout.Milestones)),
 			Codes: make([][]uint32, len(b.dictionaries)), Parts: b.layout.noParts()})
 		b.own = append(b.own, true)

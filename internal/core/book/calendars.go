@@ -132,7 +132,7 @@ func (b *Book) LocalCodes(side CalendarSource, block *Block, from, to int, scrat
 
 // SiteCalendarAt is the calendar by which an order is counted.
 func (b *Book) SiteCalendarAt(side CalendarSource, row int) SiteCalendar {
-	block, i := b.blocks[row/BlockSize], row%BlockSize
+	block, i := b.blocks[row/blockSize], row%blockSize
 	var scratch [1]uint32
 	return b.locals[side][b.LocalCodes(side, block, i, i+1, scratch[:])[0]]
 }

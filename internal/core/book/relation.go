@@ -68,7 +68,7 @@ func (b *Book) tell(name string, values []string, fill func(of Stretch, told []u
 		b.Pause()
 		next := *block
 		told := make([]uint32, len(block.IDs))
-		fill(Stretch{block, 0, len(told), i * BlockSize}, told)
+		fill(Stretch{block, 0, len(told), i * blockSize}, told)
 		next.Codes = append(slices.Clip(block.Codes[:len(b.dictionaries)-1]), told)
 		b.blocks[i] = &next
 	}
@@ -125,7 +125,7 @@ func (b *Book) WithNumber(name string, fill func(of Stretch, told []int32)) *Boo
 		for row := range told {
 			told[row] = NoNumber
 		}
-		fill(Stretch{block, 0, len(told), i * BlockSize}, told)
+		fill(Stretch{block, 0, len(told), i * blockSize}, told)
 		wider.Told = append(slices.Clip(block.Told[:len(b.numbers)]), told)
 		next.blocks[i] = &wider
 	}

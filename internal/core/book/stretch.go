@@ -11,7 +11,7 @@ type Stretch struct {
 func (b *Book) Stretches(most int) (stretches []Stretch) {
 	for i, block := range b.blocks {
 		for from := 0; from < len(block.IDs); from += most {
-			stretches = append(stretches, Stretch{block, from, min(from+most, len(block.IDs)), i*BlockSize + from})
+			stretches = append(stretches, Stretch{block, from, min(from+most, len(block.IDs)), i*blockSize + from})
 		}
 	}
 	return stretches
@@ -19,7 +19,7 @@ func (b *Book) Stretches(most int) (stretches []Stretch) {
 
 // Locate finds the order in a row of the book: its block, and its row there.
 func (b *Book) Locate(row int) (block *Block, at int) {
-	return b.blocks[row/BlockSize], row % BlockSize
+	return b.blocks[row/blockSize], row % blockSize
 }
 
 // An Offset is where an order stands.

@@ -445,9 +445,8 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 		p.greatestFirst(rows, func(codes []int) Cell { return c.row(0, codes) })
 	case "name":
 		if axis := p.axes[0]; axis != nil {
-			none := func(h Head) int { return map[bool]int{true: 1}[h.codes[0] == 0] } // it comes last
 			slices.SortStableFunc(rows, func(a, b Head) int {
-				return cmp.Or(cmp.Compare(none(a), none(b)), cmp.Compare(axis.Time(a.codes[0]), axis.Time(b.codes[0])),
+				return cmp.Or(noneLast(a.codes[0], b.codes[0]), cmp.Compare(axis.Time(a.codes[0]), axis.Time(b.codes[0])),
 					cmp.Compare(axis.Rank(a.codes[0]), axis.Rank(b.codes[0])))
 			})
 		}
@@ -463,6 +462,17 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 		p.greatestFirst(rows, func(codes []int) Cell { return c.cell(0, codes, columns[at].codes) })
 	}
 	return nil
+}
+
+// noneLast puts the code of none after all others.
+func noneLast(a, b int) int {
+	switch {
+	case a == 0 && b != 0:
+		return 1
+	case a != 0 && b == 0:
+		return -1
+	}
+	return 0
 }
 
 func (p *plan) table(c *counted, k int, rows, columns []Head) Table {

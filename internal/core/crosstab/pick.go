@@ -132,8 +132,7 @@ func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 
 // counts says whether an order has what the question shows of orders.
 func (p *plan) counts(at *cursor) bool {
-	_, _, counted := p.figure(at)
-	return counted
+	return p.figure(at).counted
 }
 
 // pickCodes are the codes of a key; nil picks all.

@@ -323,24 +323,28 @@ func (p *plan) dayAt(k, lane int, d day.Day) int {
 	return (k*p.lanes+lane)*p.days + int(d-p.first)
 }
 
+// A spot is where goods lie by a date: their day and its place, and inside the days asked about their row and column.
+type spot struct {
+	place       place
+	day         day.Day
+	row, column uint32
+}
+
 // put counts an amount of goods.
-func (p *plan) put(t *tally, k, lane int, to place, d day.Day, row, column uint32, amount int64) {
-	t.off[p.placeAt(k, to, lane)] += amount
-	if to != inside {
+func (p *plan) put(t *tally, k, lane int, at spot, amount int64) {
+	t.off[p.placeAt(k, at.place, lane)] += amount
+	if at.place != inside {
 		return
 	}
-	t.cells[((k*p.rows+int(row))*p.columns+int(column))*p.lanes+lane] += amount
+	t.cells[((k*p.rows+int(at.row))*p.columns+int(at.column))*p.lanes+lane] += amount
 	if amount != 0 {
-		t.withDay[p.dayAt(k, lane, d)] = true
+		t.withDay[p.dayAt(k, lane, at.day)] = true
 	}
 }
 
-// cross counts an amount in the bridge of the first basis and another.
-func (p *plan) cross(t *tally, k, lane int, first, other place, amount int64) {
-	if len(p.bases) == 1 {
-		return // there is no bridge
-	}
-	t.bridge[((k*bridgePlaces+bridgePlace(first))*bridgePlaces+bridgePlace(other))*p.lanes+lane] += amount
+// crossAt is where an amount lies in the bridge of the first basis and another.
+func (p *plan) crossAt(k, lane int, first, other place) int {
+	return ((k*bridgePlaces+bridgePlace(first))*bridgePlaces+bridgePlace(other))*p.lanes + lane
 }
 
 // countAlike counts the goods of an order all of which have the same days, in a short loop over its lines; false for any other
@@ -404,13 +408,13 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 		if k == 0 {
 			first = where
 		}
-		p.cross(t, k, lane, first, where, all)
+		t.bridge[p.crossAt(k, lane, first, where)] += all
 		if all == 0 {
 			continue
 		}
 		t.orders[p.placeAt(k, where, lane)]++
 		if where != inside || !p.byLine || from == to {
-			p.put(t, k, lane, where, d, p.code(0, at, -1, d), p.code(1, at, -1, d), all)
+			p.put(t, k, lane, spot{where, d, p.code(0, at, -1, d), p.code(1, at, -1, d)}, all)
 			continue
 		}
 		t.off[p.placeAt(k, where, lane)] += all
@@ -488,9 +492,9 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 			amount := piece.amount(kind)
 			d, where := p.pieceDay(at, k, piece)
 			_, first := p.pieceDay(at, 0, piece)
-			p.cross(t, k, lane, first, where, amount)
+			t.bridge[p.crossAt(k, lane, first, where)] += amount
 			sums[where] += amount
-			p.put(t, k, lane, where, d, p.code(0, at, piece.line, d), p.code(1, at, piece.line, d), amount)
+			p.put(t, k, lane, spot{where, d, p.code(0, at, piece.line, d), p.code(1, at, piece.line, d)}, amount)
 		}
 		for where, amount := range sums {
 			if amount != 0 {
@@ -561,7 +565,7 @@ func linesOf(pieces []piece, from, to int) []piece {
 
 // countOrder counts an order as a whole, once in each cell in which it has a line, and once in the sums.
 func (p *plan) countOrder(t *tally, at *cursor) {
-	values, ticks, counted := p.figure(at)
+	f := p.figure(at)
 	var first place
 	for k := range p.bases {
 		d, where := p.orderDay(at, k)
@@ -571,46 +575,57 @@ func (p *plan) countOrder(t *tally, at *cursor) {
 		t.orders[p.placeAt(k, where, 0)]++
 		if where == inside {
 			t.withDay[p.dayAt(k, 0, d)] = true
-			if !counted {
+			if !f.counted {
 				t.uncounted[k]++
 			}
 		}
-		if counted {
+		if f.counted {
 			for lane := range p.lanes {
-				t.off[p.placeAt(k, where, lane)] += values[lane]
-				p.cross(t, k, lane, first, where, values[lane])
+				t.off[p.placeAt(k, where, lane)] += f.values[lane]
+				t.bridge[p.crossAt(k, lane, first, where)] += f.values[lane]
 			}
 		}
 		if where == inside {
-			p.countCells(t, at, k, d, values, ticks, counted)
+			p.countCells(t, at, k, d, f)
 		}
 	}
 }
 
-// figure is what an order as a whole adds to its cells, or its length; false where it has no such figure.
-func (p *plan) figure(at *cursor) (values [2]int64, ticks int, counted bool) {
+// A figured order is what it adds to its cells, or its length.
+type figured struct {
+	values  [2]int64 // some, and all, of a share
+	ticks   int
+	counted bool // it has the figure
+}
+
+// someOf is a share of one order.
+func someOf(some, counted bool) figured {
+	f := figured{values: [2]int64{0, 1}, counted: counted}
+	if some {
+		f.values[0] = 1
+	}
+	return f
+}
+
+// figure is what an order as a whole adds to its cells.
+func (p *plan) figure(at *cursor) figured {
 	switch p.question.Show.Kind {
 	case Length:
-		ticks, counted = p.reader.Length(at.block, at.row)
-		return values, ticks, counted
+		ticks, counted := p.reader.Length(at.block, at.row)
+		return figured{ticks: ticks, counted: counted}
 	case Meeting:
 		truth := p.meets.One(at.block, at.row)
-		return [2]int64{int64(truth & 1), 1}, 0, truth != predicate.Undecided
+		return someOf(truth == predicate.True, truth != predicate.Undecided)
 	case OneShipment:
 		left := p.shipmentsOf(at)
-		if values[1] = 1; left == 1 {
-			values[0] = 1
-		}
-		return values, 0, left > 0 && at.block.Columns[p.goods.milestones[byShipment]].Known[at.row] != 0
+		return someOf(left == 1, left > 0 && at.block.Columns[p.goods.milestones[byShipment]].Known[at.row] != 0)
 	case Immediate:
 		ordered := at.block.Columns[p.ordered].Known[at.row]
 		asked := immediate.AskedOf(ordered, at.block.Columns[p.requested].Known[at.row])
-		if values[1] = 1; asked == immediate.Immediate {
-			values[0] = 1
-		}
-		return values, 0, ordered != 0 && (asked == immediate.Immediate || asked == immediate.BookedAhead)
+		now := asked == immediate.Immediate
+		return someOf(now, ordered != 0 && (now || asked == immediate.BookedAhead))
 	}
-	return [2]int64{1}, 0, true
+	return figured{values: [2]int64{1}, counted: true}
 }
 
 // shipmentsOf is how many shipments of an order have left.
@@ -626,23 +641,23 @@ func (p *plan) shipmentsOf(at *cursor) (left int) {
 }
 
 // countCells counts an order once in each cell, row and column in which it lies.
-func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, values [2]int64, ticks int, counted bool) {
+func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, f figured) {
 	from, to := at.block.Parts[book.Lines].Of(at.row)
 	if !p.byLine || from == to {
 		from, to = -1, 0
 	}
 	const ofCells, ofRows, ofColumns, ofAll = 0, 1, 2, 3
 	count := func(list int, cells []int64, group int) {
-		if !counted {
+		if !f.counted {
 			t.missing[list][group]++
 			return
 		}
 		if p.question.Show.Kind == Length {
-			t.lengths[list].Add(distribution.NewItem(uint32(group), ticks, 0))
+			t.lengths[list].Add(distribution.NewItem(uint32(group), f.ticks, 0))
 			return
 		}
 		for lane := range p.lanes {
-			cells[group*p.lanes+lane] += values[lane]
+			cells[group*p.lanes+lane] += f.values[lane]
 		}
 	}
 	t.seen = t.seen[:0]

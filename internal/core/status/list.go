@@ -61,7 +61,9 @@ func List(h *statuses.History, q Question, status, sort string) ([]Place, query.
 		own := 0
 		switch {
 		case sort == "length" && a.Told != b.Told:
-			own = map[bool]int{true: -1, false: 1}[a.Told]
+			if own = 1; a.Told {
+				own = -1
+			}
 		case sort == "length":
 			own = cmp.Compare(b.Ticks, a.Ticks)
 		case sort == "from":
