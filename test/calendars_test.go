@@ -104,7 +104,7 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	behind, err := s.list(t, question{}, selection{Behind: fmt.Sprintf("took?in=working-hours&shortest=%g", longest)})
 	require.NoError(t, err)
 	assert.Equal(t, "T/1", behind.List[0].Number)
-	assert.Equal(t, "all orders asked about, at least 13 working hours", behind.Selected)
+	assert.Equal(t, "all selected orders, at least 13 working hours", behind.Selected)
 }
 
 // A calendar goes out and comes in as both kinds of file, says what a change would do, and is saved and undone.
@@ -193,7 +193,7 @@ func TestDaysAndDueOrders(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body["detail"], "want one of default, Galway, Oman")
 
-	assert.Equal(t, "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late",
+	assert.Equal(t, "4 orders selected = 1 open and at risk + 2 shipped on the day + 1 shipped late",
 		s.ask(t, "/due").Parts[0].Lines[0].Text)
 	due := gridOf(t, s.ask(t, "/due", "after", "3", "within", "0", "standing", "overdue,early").Parts[0], "due")
 	numbers := map[string]string{}
@@ -357,7 +357,7 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.Escape))
 
 	b.do(chromedp.Navigate(s.address + "/due"))
-	b.text(test("reconciliation"), "4 orders asked about = 1 open and at risk + 2 shipped on the day + 1 shipped late")
+	b.text(test("reconciliation"), "4 orders selected = 1 open and at risk + 2 shipped on the day + 1 shipped late")
 	b.text(test("due"), "T/4")
 	b.do(chromedp.Click(test("standing-reached-late")))
 	b.text(test("due"), "T/3 Galway Tue 2026-06-30 Thu 2026-07-02 Fri 2026-07-03 1 shipped late")
@@ -376,7 +376,7 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	pick("in", "working-hours")
 	b.text(test("sentence"), "in working hours, between the instants, for all orders")
 	b.text(test("heading"), "ordered → shipped, working hours, elapsed")
-	b.text(test("reconciliation"), "4 orders asked about = 2 counted + 1 still running + 1 no time of day")
+	b.text(test("reconciliation"), "4 orders selected = 2 counted + 1 still running + 1 no time of day")
 	b.do(chromedp.Click(test("pick-count"), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-elapsed")))
 	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[data-test="choice-both-ends"]').length`))
 	b.do(chromedp.KeyEvent(kb.Escape), chromedp.Navigate(s.address+"/how-long"))
@@ -405,15 +405,15 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 		`document.querySelector('[data-test="condition-text"]').value`))
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("sentence"), `where country == "Oman" && shipped == null`)
-	b.text(test("reconciliation"), "1 order asked about = 0 counted + 1 still running")
-	b.text(test("placement"), "4 orders in the book = 1 asked about + 3 not as the condition asks")
+	b.text(test("reconciliation"), "1 order selected = 0 counted + 1 still running")
+	b.text(test("placement"), "4 orders in the book = 1 selected + 3 do not meet the condition")
 	b.do(chromedp.Click(test("placement") + " a:nth-of-type(2)"))
-	b.text(test("selected"), "rders that are not as the condition asks: 3 orders")
+	b.text(test("selected"), "rders that do not meet the condition: 3 orders")
 	b.do(chromedp.Navigate(s.address + "/orders?where=contry%20%3D%3D%20null"))
 	b.text("[role=alert]", "did you mean country?")
 	b.do(chromedp.Click(test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("clear-where")),
 		chromedp.Click(test("clear-where")))
-	b.text(test("selected"), "ll orders asked about: 4 orders")
+	b.text(test("selected"), "ll selected orders: 4 orders")
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the hours that cannot be are refused")
 	}

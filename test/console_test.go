@@ -208,7 +208,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	pick("and-by", "month")
 	b.text(test("sentence"), "by site and month of ordered?")
-	b.text("table"+test("groups")+" thead", "site month asked")
+	b.text("table"+test("groups")+" thead", "site month selected")
 	pick("and-by", "nothing else")
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	july := question{In: "days", Period: "2026-07-06/2026-08-02", By: []string{"site"}}
@@ -222,7 +222,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("selected"), fmt.Sprintf("%d orders", bars.count(second, "orders")))
 	b.do(run("history.back()"), chromedp.Click(test("placement")+" a:nth-of-type(2)", chromedp.NodeVisible))
-	b.text(test("selected"), fmt.Sprintf("rders with `ordered` outside 2026-07-06/2026-08-02: %s",
+	b.text(test("selected"), fmt.Sprintf("rders with order date outside 2026-07-06/2026-08-02: %s",
 		numfmt.Counted(some.Lines[1].Terms[2].Orders, "order")))
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3&by=site"))
 	unknown := note(s.took(t, question{Period: "2026-Q3"}).Parts[0], "holidays-unknown")
@@ -447,14 +447,14 @@ func TestConsoleNoticesANewerLoad(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
-	b.text(test("reconciliation"), "3,000 orders asked about")
+	b.text(test("reconciliation"), "3,000 orders selected")
 	_, err := s.Load(t.Context(), []string{write(t, "more.csv", "number,ordered,shipped\nN-1,2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
 	b.do(run("document.dispatchEvent(new Event('visibilitychange'))")) // as when one comes back to the tab
 	b.text(test("newer"), "A newer load has come")
-	b.text(test("reconciliation"), "3,000 orders asked about")
+	b.text(test("reconciliation"), "3,000 orders selected")
 	b.do(chromedp.Click(test("newer") + " button"))
-	b.text(test("reconciliation"), "3,001 orders asked about")
+	b.text(test("reconciliation"), "3,001 orders selected")
 }
 
 // Files are dropped, looked at, brought in, mended and undone.

@@ -178,7 +178,7 @@ func TestUnitsOfLateLines(t *testing.T) {
 	assert.ElementsMatch(t, []string{"U/1", "U/2"}, s.numbersOf(t, question{},
 		selection{Behind: string(table.cell(table.Rows[0], "key:web").Behind)}))
 	assert.Equal(t, "Units shipped: 25 units of the lines counted = 24 shipped in 2026-Q2 + 1 shipped after it", d.Parts[0].Lines[0].Text)
-	assert.Equal(t, "8 lines of the orders asked about = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about",
+	assert.Equal(t, "8 lines of the selected orders = 5 counted + 2 do not meet the condition on lines + 1 lack what it asks about",
 		d.Parts[0].Lines[1].Text)
 	assert.Contains(t, s.refuses(t, "/crosstab", "lines", "line.units > 1"), "orders are picked by where")
 	assert.Contains(t, s.refuses(t, "/compare", "show", "units", "lines", "line.unts > 1"), "did you mean units?")
@@ -234,8 +234,8 @@ func TestABridgeWithEveryCellPlanted(t *testing.T) {
 			dates.number(dates.total(), "shipped")})
 		assert.Contains(t, said(part, "both-shipped"), "in both: ordered and shipped in 2025-03")
 		for _, line := range part.Lines[:2] {
-			assert.Contains(t, line.Text, map[string]string{"value": ": 65,535.00 EUR of the orders asked about = ",
-				"orders": ": 16 orders asked about = "}[show], "both dates reconcile to the same whole")
+			assert.Contains(t, line.Text, map[string]string{"value": ": 65,535.00 EUR of the selected orders = ",
+				"orders": ": 16 orders selected = "}[show], "both dates reconcile to the same whole")
 		}
 	}
 }

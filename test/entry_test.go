@@ -168,7 +168,7 @@ func TestWhatABrowserHoldsIsUselessElsewhere(t *testing.T) {
 	t.Cleanup(thief.Close)
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
-	b.text(test("reconciliation"), "orders asked about")
+	b.text(test("reconciliation"), "orders selected")
 	session := evaluate[string](b, `localStorage.getItem('prairie-dusk-session')`)
 	require.NotEmpty(t, session)
 	assert.Empty(t, evaluate[string](b, "document.cookie"))

@@ -185,7 +185,7 @@ func TestTheImmediateCommand(t *testing.T) {
 	for args, want := range map[string][]string{
 		"--orders first --by month --period 2025": {"customers' first orders", "2025-12", "Asked for, and achieved"},
 		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no",
-			"with `ordered` outside 2026-Q3"},
+			"with order date outside 2026-Q3"},
 		"--orders first-within --period 2026-09 --cancelled out": {"first only within the selection", "cancelled ones left out"},
 		"--where site==\"Nowhere\"":                              {"0 immediate + 0 booked ahead"},
 	} {

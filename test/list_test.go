@@ -168,7 +168,7 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.Heading)
 	assert.True(t, delivered.Apart)
-	assert.Contains(t, delivered.PlacementLine, "undecided (", "what cannot be told is counted")
+	assert.Contains(t, delivered.PlacementLine, "cannot be decided yet (", "what cannot be told is counted")
 }
 
 // Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
@@ -319,8 +319,8 @@ func TestTakingListsAway(t *testing.T) {
 		return out.Bytes()
 	}
 	text := string(take("csv", false))
-	assert.Contains(t, text, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-07? All orders asked about: 2 orders in 2 rows")
-	assert.Contains(t, text, "2 orders asked about = 1 counted + 1 still running.")
+	assert.Contains(t, text, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-07? All selected orders: 2 orders in 2 rows")
+	assert.Contains(t, text, "2 orders selected = 1 counted + 1 still running.")
 	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"ordered → shipped, working days, elapsed: holidays unknown on some day\"\r\n")
 	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far, holidays unknown on some day\"\r\n")
 	assert.Contains(t, string(take("csv", true)),

@@ -44,7 +44,7 @@ func TestWhatWasOpenAddsUp(t *testing.T) {
 		assert.Len(t, m.Planted[kind], listed(whole, state), kind)
 	}
 	unsure := s.ask(t, "/open", "where", `paid > "2026-01-01"`).Parts[0]
-	assert.Regexp(t, "undecided \\([0-9,]+ without `paid`\\)$", unsure.Lines[0].Text, "what the undecided lack is named")
+	assert.Regexp(t, "cannot be decided yet \\([0-9,]+ without payment date\\)$", unsure.Lines[0].Text, "what the undecided lack is named")
 
 	// The ages of what is open at the end of a step are as many.
 	part := s.ask(t, "/open", "period", "2026-Q2", "by", "site", "each", "week", "holdings", "true").Parts[0]
@@ -111,7 +111,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.text(test("selected"), fmt.Sprintf("rders open at the end of 2026-07-31: %s in", numfmt.Counted(july.count(row, "at_end"), "order")))
 	b.do(chromedp.Navigate(s.address + "/open?period=2026-07"))
 	b.do(chromedp.Click(`a[href*="no-start"]`, chromedp.NodeVisible))
-	b.text(test("selected"), "no `ordered` day, in 2026-07: 2 orders")
+	b.text(test("selected"), "without order date, in 2026-07: 2 orders")
 
 	b.do(chromedp.Navigate(s.address+"/open?period=2026"), chromedp.Click(test("tab-time"), chromedp.NodeVisible))
 	b.text(test("sentence"), "in each month of 2026")

@@ -137,7 +137,7 @@ func (p program) requireLists(folder string) {
 			`number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500",
 			"--highlight", "plum: shipped == null", "--keep", "Slow ones"},
 			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished, or never to be:", "Still waiting: 7 orders", "▲ ",
-				"Days so far (mean per order)", "▲ plum: shipped == null", "undecided ("}},
+				"Days so far (mean per order)", "▲ plum: shipped == null", "cannot be decided yet ("}},
 		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where",
 			`lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},
 		{[]string{"took", "--over", "10", "--by", "site", "--with-running", "--period", "2026-10"},
@@ -146,7 +146,7 @@ func (p program) requireLists(folder string) {
 		{[]string{"took", "--at-least", "10", "--format", "csv"},
 			[]string{`"finished, at least 10 working days","still waiting, at least 10 working days","finished within, at least`}},
 		{[]string{"took", "--with-running", "--basis", "shipped"},
-			[]string{"there is no estimate with running orders: orders are placed by `shipped`"}},
+			[]string{"there is no estimate with running orders: orders are placed by ship date"}},
 		{[]string{"view", "list"}, []string{"Slow ones  orders"}},
 		{[]string{"view", "run", "slow ONES"}, []string{"Still waiting: 7 orders"}},
 		{[]string{"took", "--by", "site", "--keep", "By site"}, []string{"Galway"}},
@@ -307,7 +307,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"days", "--wanted", "2026-12-28", "3", "--on", "Galway"}, []string{"Tue 2026-12-22", "Thu 12-24 Christmas Eve", "~2",
 			"1 half day"}},
 		{[]string{"due", "--after", "10", "--within", "0", "--standing", "overdue", "--limit", "2"},
-			[]string{"due to be shipped at any time by 10 working days after `ordered`", "open and overdue", "listed: open and overdue"}},
+			[]string{"due to be shipped at any time by 10 working days after the order date", "open and overdue", "listed: open and overdue"}},
 		{[]string{"due", "--to", "delivered", "--plan", "requested", "--period", "2026-10", "--format", "csv"},
 			[]string{"ordered,due,delivered,working days over,standing"}},
 		{[]string{"calendar", "compare", "Galway", "Muscat", "--year", "2025"},
@@ -464,7 +464,7 @@ func (p program) kill(service *exec.Cmd, victim int, load *exec.Cmd) *exec.Cmd {
 		return service
 	}
 	require.Eventually(p.t, func() bool {
-		text, err := os.ReadFile(filepath.Join(p.folder, "postgres", "cluster", "postmaster.pid"))
+		text, err := os.ReadFile(p.postmasterFile())
 		return err == nil && !strings.HasPrefix(string(text), fmt.Sprintf("%d\n", victim))
 	}, 30*time.Second, 10*time.Millisecond)
 	text, err := os.ReadFile(filepath.Join(p.folder, "service.json"))
@@ -516,10 +516,22 @@ func (p program) database() *pgx.Conn {
 }
 
 func (p program) connect() (*pgx.Conn, error) {
-	_, port := p.postmaster()
+	text, err := os.ReadFile(p.postmasterFile())
+	if err != nil {
+		return nil, err // PostgreSQL is just starting again
+	}
+	lines := strings.Split(string(text), "\n")
+	if len(lines) < 4 {
+		return nil, fmt.Errorf("PostgreSQL has not written its port yet: %q", text)
+	}
 	password, err := os.ReadFile(filepath.Join(p.folder, "postgres", "password"))
 	require.NoError(p.t, err)
-	return pgx.Connect(p.t.Context(), fmt.Sprintf("postgres://prairie_dusk:%s@127.0.0.1:%s/postgres", password, port))
+	return pgx.Connect(p.t.Context(), fmt.Sprintf("postgres://prairie_dusk:%s@127.0.0.1:%s/postgres", password, lines[3]))
+}
+
+// postmasterFile is where PostgreSQL says what its process and its port are.
+func (p program) postmasterFile() string {
+	return filepath.Join(p.folder, "postgres", "cluster", "postmaster.pid")
 }
 
 func (p program) ordersInBook() int {
@@ -532,7 +544,7 @@ func (p program) ordersInBook() int {
 
 // postmaster is PostgreSQL's process and port, from its own file.
 func (p program) postmaster() (pid int, port string) {
-	text, err := os.ReadFile(filepath.Join(p.folder, "postgres", "cluster", "postmaster.pid"))
+	text, err := os.ReadFile(p.postmasterFile())
 	require.NoError(p.t, err)
 	lines := strings.Split(string(text), "\n")
 	pid, err = strconv.Atoi(lines[0])

@@ -39,7 +39,7 @@ func (q question) Words() url.Values {
 
 // A selection picks orders behind an answer.
 type selection struct {
-	Placed     string // outside, undated; empty for those asked about
+	Placed     string // outside, undated; empty for those selected
 	State      string
 	Group      []string // nil: all groups
 	Behind     string   // the address of the orders behind a number

@@ -211,7 +211,7 @@ func TestPartsTellMilestones(t *testing.T) {
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
 	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
-	assert.Equal(t, []string{"part shipped", "part delivered", "its own `shipped` day is another than its shipments'"}, order.Findings)
+	assert.Equal(t, []string{"part shipped", "part delivered", "its own ship date is another than its shipments'"}, order.Findings)
 	assert.Equal(t, []api.PartTable{
 		{Kind: "order-lines", Columns: []string{"line", "units", "batch-no"}, Rows: [][]string{{"1", "2", "x"}, {"2", "3", ""}}},
 		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"},
@@ -401,12 +401,12 @@ func TestConditionsPickOrders(t *testing.T) {
 	q := question{Where: `working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"`}
 	d := s.took(t, q)
 	assert.Contains(t, d.Asked(), `, where working_days_so_far(ordered, shipped) > 8 && site == "Lisbon"?`)
-	assert.Equal(t, "2 orders asked about = 1 counted + 1 still running", d.Parts[0].Lines[0].Text, "who still waits is among the slow")
-	assert.Equal(t, "3 orders in the book = 2 asked about + 1 not as the condition asks", d.Parts[0].Lines[1].Text)
+	assert.Equal(t, "2 orders selected = 1 counted + 1 still running", d.Parts[0].Lines[0].Text, "who still waits is among the slow")
+	assert.Equal(t, "3 orders in the book = 2 selected + 1 do not meet the condition", d.Parts[0].Lines[1].Text)
 
 	q = question{Where: `shipped > "2026-07-01" && value < 10`, Period: "2026-07"}
 	part := s.took(t, q).Parts[0]
-	assert.Equal(t, "3 orders in the book = 1 asked about + 1 with `ordered` outside 2026-07 + 1 undecided (1 without `shipped`)",
+	assert.Equal(t, "3 orders in the book = 1 selected + 1 with order date outside 2026-07 + 1 cannot be decided yet (1 without ship date)",
 		part.Lines[1].Text)
 	for i, want := range []string{"A/10", "A/1", "A/2"} {
 		list, err := s.list(t, question{}, selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})

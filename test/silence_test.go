@@ -95,7 +95,7 @@ func TestAgesOfAPeriodAndOddOrders(t *testing.T) {
 	assert.Contains(t, s.refuses(t, "/open", "ages", "true", "period", "2026-07,2026-08"), "period")
 	open := s.ask(t, "/open", "period", "2026-07").Parts[0]
 	assert.Equal(t, 1, listed(open, "cancelled-before-start"))
-	assert.Contains(t, open.Lines[0].Text, "cancelled before `ordered`")
+	assert.Contains(t, open.Lines[0].Text, "cancelled before the order date")
 }
 
 // Files of one load say together what a calendar is, in whatever order they come; where they contradict, nothing of them is kept.

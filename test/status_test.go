@@ -236,7 +236,7 @@ func TestTheStatusCommand(t *testing.T) {
 	cmd, _ := p.up("--demo")
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
-		"latest --by site":                                     {"6,000 orders asked about = ", "Saskatoon", "no status"},
+		"latest --by site":                                     {"6,000 orders selected = ", "Saskatoon", "no status"},
 		"latest --at 2026-03-16":                               {"at the end of 2026-03-16", "time in status, working days, elapsed"},
 		"times --each quarter --period 2026":                   {"2026-Q4 (part)", "still last", "order-days"},
 		"transitions":                                          {"received → checked → picking → packed → shipped → delivered", "back to"},

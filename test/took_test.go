@@ -284,7 +284,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 			b.text(test("chart"), text)
 		}
 	}
-	drawn("open and overdue", "no promise", "% of the orders asked about")
+	drawn("open and overdue", "no promise", "% of the selected orders")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight+kb.ArrowRight))
 	b.text(test("point"), ", shipped on the day:")
 	b.do(chromedp.Click(test("picture-groups")))

@@ -71,7 +71,7 @@ export function parameters(question: Question): Record<string, string | undefine
 
 const selecting = ['behind', 'placed', 'state'] as const
 
-/** Which of the orders asked about are listed, in the words of the address. */
+/** Which of the selected orders are listed, in the words of the address. */
 export type Selection = Partial<Record<(typeof selecting)[number], string | number>> & {
   /** One key for each grouping; an empty key is "none". */
   group?: readonly string[]

@@ -128,7 +128,7 @@ type Note struct {
 // Orders is a page of a list of orders.
 type Orders struct {
 	Asked
-	Selected      string           `json:"selected" doc:"Which of the orders asked about are listed."`
+	Selected      string           `json:"selected" doc:"Which of the selected orders are listed."`
 	All           int              `json:"all" doc:"How many distinct orders there are on all pages."`
 	AllRows       int              `json:"all_rows" doc:"How many rows there are on all pages: more than orders where each line has one."`
 	Rows          string           `json:"rows" doc:"What has a row: orders, lines, shipments or payments."`

@@ -67,7 +67,7 @@ func someOrders() sheet {
 			{"Sidr \"Wadi\", Queens", "Nizwa, Oman", "7", ""},
 		},
 		total: []string{"all", "all", "1,211", "4.25"},
-		below: []string{"1,211 orders asked about = 1,211 counted"},
+		below: []string{"1,211 orders selected = 1,211 counted"},
 	}
 }
 
@@ -103,7 +103,7 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 
 func someList() *api.Orders {
 	return &api.Orders{
-		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all orders asked about", All: 3,
+		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all selected orders", All: 3,
 		AllRows: 3, Rows: "orders", Sort: "number",
 		Columns: []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"},
 			{Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"},
@@ -127,14 +127,14 @@ func TestListsSayWhatTheirSignsMean(t *testing.T) {
 	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "ordered → shipped, days, elapsed", numeric: true},
 		{name: "Gone"}}, sheets[0].columns)
 	assert.Equal(t, []string{
-		"All orders asked about: 3 orders in 3 rows; shown: 1 to 3, by number.",
+		"All selected orders: 3 orders in 3 rows; shown: 1 to 3, by number.",
 		"Over all pages: ordered → shipped, days, elapsed (mean per order) 4.00 of 2.",
 		"◆ amber: shipped == null", "● teal on ordered → shipped, days, elapsed: days(ordered, shipped) > 4",
 		unknownLegend, "* lies after the data date: recorded, and not known yet",
 	}, sheets[0].below)
 
 	// Two groups: those still waiting stand by themselves, or are said to follow.
-	a.Apart, a.Finished, a.Waiting, a.PlacementLine = true, 2, 1, "4 orders in the book = 3 asked about + 1 not as the condition asks"
+	a.Apart, a.Finished, a.Waiting, a.PlacementLine = true, 2, 1, "4 orders in the book = 3 selected + 1 do not meet the condition"
 	sheets = listSheets(a)
 	require.Len(t, sheets, 2)
 	assert.Equal(t, []int{2, 1}, []int{len(sheets[0].rows), len(sheets[1].rows)})

@@ -97,7 +97,7 @@ func read(analysis string, in any, words url.Values) (picks, error) {
 	return picks{rest, analysis, map[string]bool{}}, nil
 }
 
-// placement is that which a pick names; that of the orders asked about where it names none. The error is a *request.Error.
+// placement is that which a pick names; that of the selected orders where it names none. The error is a *request.Error.
 func (p picks) placement() (query.Placement, error) {
 	placed := query.Placement(p.take("placed"))
 	if !slices.Contains([]query.Placement{query.Asked, query.Outside, query.Undated, query.Unmet, query.Undecided}, placed) {

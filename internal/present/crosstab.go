@@ -163,7 +163,7 @@ func counted(b *book.Book, analysis string, questions []crosstab.Question, looks
 	population, whole := first.Population, looks.to(questions[0].Show.String())
 	last.Lines = append(last.Lines, answer.NewLine(numfmt.Counted(population.InBook, "order")+" in the book",
 		answer.Term{Label: "in the book", Orders: population.InBook},
-		append([]answer.Term{{Label: "asked about", Orders: population.Asked, Behind: whole.of("placed", "")}},
+		append([]answer.Term{{Label: "selected", Orders: population.Asked, Behind: whole.of("placed", "")}},
 			leftOut(population, first.Question.Question, whole)...)...))
 	return d, nil
 }
@@ -619,12 +619,12 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 		}
 		terms = append(terms, term)
 	}
-	sum := answer.Term{Label: "orders asked about", Orders: p.Population.Asked}
-	words := numfmt.Counted(p.Population.Asked, "order") + " asked about"
+	sum := answer.Term{Label: "orders selected", Orders: p.Population.Asked}
+	words := numfmt.Counted(p.Population.Asked, "order") + " selected"
 	if adds {
 		amount := p.amount(float64(all)).Text
-		of := numfmt.Either(q.Lines.Condition == nil, " of the orders asked about", " of the lines counted")
-		what := map[crosstab.Kind]string{crosstab.Orders: "orders asked about", crosstab.Value: cmp.Or(p.part.Currency,
+		of := numfmt.Either(q.Lines.Condition == nil, " of the selected orders", " of the lines counted")
+		what := map[crosstab.Kind]string{crosstab.Orders: "orders selected", crosstab.Value: cmp.Or(p.part.Currency,
 			"without a currency") + of}[q.Show.Kind]
 		words = amount + " " + cmp.Or(what, q.Show.String()+of)
 		if q.Show.Kind == crosstab.Lines && q.Lines.Condition != nil {
@@ -639,7 +639,7 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	return answer.NewLine(numfmt.Sentence(q.Words(table.Basis))+": "+words, sum, terms...)
 }
 
-// lines says which lines of the orders asked about are counted.
+// lines says which lines of the selected orders are counted.
 func (p *countingPresenter) lines() answer.Line {
 	term := func(label string, n int) answer.Term { return answer.Term{Label: label, Amount: numfmt.Count(n)} }
 	c := p.Decided
@@ -648,7 +648,7 @@ func (p *countingPresenter) lines() answer.Line {
 		terms = append(terms, term("lack what it asks about", c.Undecided))
 	}
 	all := c.Met + c.Unmet + c.Undecided
-	return answer.NewLine(numfmt.Counted(all, "line")+" of the orders asked about", term("lines", all), terms...)
+	return answer.NewLine(numfmt.Counted(all, "line")+" of the selected orders", term("lines", all), terms...)
 }
 
 func (p *countingPresenter) notes() (notes []answer.Note) {

@@ -73,8 +73,8 @@ func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error)
 		terms = []answer.Term{{Label: "due"}}
 	}
 	part.Tables = append(part.Tables, list, tally)
-	sum := answer.Term{Label: "asked about", Orders: a.Asked, Behind: to.of("standing", everyStanding)}
-	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Asked, "order")+" asked about", sum, terms...))
+	sum := answer.Term{Label: "selected", Orders: a.Asked, Behind: to.of("standing", everyStanding)}
+	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Asked, "order")+" selected", sum, terms...))
 	if placed := duePlacement(q, a, sum); len(placed) > 1 {
 		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book",
 			answer.Term{Label: "in the book", Orders: a.Population.InBook}, placed...))
@@ -84,7 +84,7 @@ func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error)
 	return d, nil
 }
 
-// duePlacement are the orders asked about, and what the period and the condition leave out.
+// duePlacement are the selected orders, and what the period and the condition leave out.
 func duePlacement(q due.Question, a due.Answer, asked answer.Term) []answer.Term {
 	terms := []answer.Term{asked}
 	if !q.Period.Unbounded() {
@@ -143,7 +143,7 @@ func dueNotes(b *book.Book, q due.Question, a due.Answer, standings []due.Standi
 	note := func(code string, orders int, format string, values ...any) {
 		notes = append(notes, answer.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 	}
-	selected := "all orders asked about"
+	selected := "all selected orders"
 	if len(standings) > 0 {
 		labels := make([]string, len(standings))
 		for i, s := range standings {

@@ -154,20 +154,20 @@ func immediateLines(q immediate.Question, part immediate.Part, to behind) []answ
 	if q.Which == immediate.FirstWithin {
 		counted += " within the selection"
 	}
-	sum := answer.Term{Label: "asked about", Orders: part.Total.Orders(), Behind: to.of()}
+	sum := answer.Term{Label: "selected", Orders: part.Total.Orders(), Behind: to.of()}
 	var terms []answer.Term
 	for asked := range immediate.AskedKinds {
 		if n := part.Total.Asked(asked); n > 0 || asked <= immediate.BookedAhead {
 			terms = append(terms, answer.Term{Label: asked.Label(), Orders: n, Behind: to.of("asked", asked.String())})
 		}
 	}
-	lines := []answer.Line{answer.NewLine(counted+" asked about", sum, terms...)}
+	lines := []answer.Line{answer.NewLine(counted+" selected", sum, terms...)}
 	placed := append([]answer.Term{sum}, leftOut(part.Population, q.Question, to)...)
 	for _, left := range []struct {
 		code, label string
 		orders      int
 	}{
-		{"no-ordered-day", "no `" + milestone.Ordered + "` day known", part.NoOrdered},
+		{"no-ordered-day", "without " + milestone.DateName(milestone.Ordered), part.NoOrdered},
 		{"no-customer", "without a customer", part.NoCustomer},
 		{"not-first", "later than the customer's first", part.NotFirst},
 		{"cancelled", numfmt.Either(q.Which == immediate.AllOrders, "cancelled", "cancelled first orders, whose customers are lost so"),

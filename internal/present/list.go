@@ -24,13 +24,13 @@ type List struct {
 	which string // of the orders are listed, in words
 }
 
-// Selected says which of the orders asked about are listed.
+// Selected says which of the selected orders are listed.
 func (a List) Selected() string {
 	words := Selected(a.Question, a.Selection)
 	if a.which == "" {
 		return words
 	}
-	return strings.Replace(words, "all orders asked about", "orders", 1) + " " + a.which
+	return strings.Replace(words, "all selected orders", "orders", 1) + " " + a.which
 }
 
 // ListOf understands what a list is asked for. The error is a *request.Error.

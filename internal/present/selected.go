@@ -10,16 +10,16 @@ import (
 	"prairiedusk/internal/core/query"
 )
 
-// Selected says which of the orders asked about are listed.
+// Selected says which of the selected orders are listed.
 func Selected(q duration.Question, s duration.Selection) string {
-	words := "all orders asked about"
+	words := "all selected orders"
 	switch s.Placed {
 	case query.Outside:
-		words = fmt.Sprintf("orders with `%s` outside %s", q.Basis.Name, q.Periods[0].Text)
+		words = fmt.Sprintf("orders with %s outside %s", q.Basis.Date(), q.Periods[0].Text)
 	case query.Undated:
-		words = fmt.Sprintf("undated orders (no `%s` day known)", q.Basis.Name)
+		words = fmt.Sprintf("undated orders (no %s)", q.Basis.Date())
 	case query.Unmet:
-		words = "orders that are not as the condition asks"
+		words = "orders that do not meet the condition"
 	case query.Undecided:
 		words = "orders that lack what the condition asks about"
 	}

@@ -72,7 +72,7 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 	if left := leftOut(a.Population, q.Question, p.to); left != nil {
 		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book",
 			answer.Term{Label: "in the book", Orders: a.Population.InBook},
-			append([]answer.Term{{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
+			append([]answer.Term{{Label: "selected", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
 	}
 	part.Notes = slices.Concat([]answer.Note{}, p.notes(a), part.Notes)
 	d.Parts = append(d.Parts, part)
@@ -166,8 +166,8 @@ func StatusLatest(b *book.Book, in *api.StatusLatestQuestion, size Size) (*answe
 
 // asked is the line of the orders that a question is about.
 func (p *statusPresenter) asked(a status.Answer, terms []answer.Term) answer.Line {
-	return answer.NewLine(numfmt.Counted(a.Population.Asked, "order")+" asked about",
-		answer.Term{Label: "asked about", Orders: a.Population.Asked, Behind: p.to.of()}, terms...)
+	return answer.NewLine(numfmt.Counted(a.Population.Asked, "order")+" selected",
+		answer.Term{Label: "selected", Orders: a.Population.Asked, Behind: p.to.of()}, terms...)
 }
 
 // latestTable has a row for each status.

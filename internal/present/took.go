@@ -227,7 +227,7 @@ func (p *tookPresenter) groupsTable() answer.Table {
 		t.Columns = append(t.Columns, answer.Column{Code: "leg", Heading: "leg", Kind: answer.Text})
 		t.All *= 1 + len(p.part.Legs)
 	}
-	t.Columns = append(t.Columns, answer.Column{Code: "asked", Heading: "asked", Kind: answer.Count},
+	t.Columns = append(t.Columns, answer.Column{Code: "asked", Heading: "selected", Kind: answer.Count},
 		answer.Column{Code: "n", Heading: "n", Kind: answer.Count})
 	for _, s := range q.Show {
 		t.Columns = append(t.Columns, answer.Column{Code: s.String(), Heading: s.String(), Shared: p.heading(), Kind: answer.Number,
@@ -381,7 +381,7 @@ func (p *tookPresenter) outcomes() (outcomes []promise.Outcome) {
 }
 
 func (p *tookPresenter) promiseColumns() (columns []answer.Column) {
-	columns = append(columns, answer.Column{Code: "asked", Heading: "asked", Kind: answer.Count})
+	columns = append(columns, answer.Column{Code: "asked", Heading: "selected", Kind: answer.Count})
 	for _, o := range p.outcomes() {
 		columns = append(columns, answer.Column{Code: o.String(), Heading: o.Label(p.Question.Leg.To), Kind: answer.Count})
 	}
@@ -536,7 +536,7 @@ func (p *tookPresenter) spreadTable() answer.Table {
 	q := p.Question
 	t := answer.Table{Code: "spread", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "set", Heading: "set", Kind: answer.Text}, {Code: "name", Heading: "name", Kind: answer.Text},
-		{Code: "other", Heading: "second key", Kind: answer.Text}, {Code: "asked", Heading: "asked", Kind: answer.Count},
+		{Code: "other", Heading: "second key", Kind: answer.Text}, {Code: "asked", Heading: "selected", Kind: answer.Count},
 		{Code: "n", Heading: "n", Kind: answer.Count}, {Code: "running", Heading: "still running", Kind: answer.Count}}}
 	quantiles := []float64{0, 0.1, 0.25, 0.5, 0.75, 0.9, 1}
 	for _, code := range []string{"min", "p10", "p25", "median", "p75", "p90", "max"} {
@@ -632,14 +632,14 @@ func (p *tookPresenter) curveTable() answer.Table {
 
 func (p *tookPresenter) lines() []answer.Line {
 	g, q := p.part.Total, p.Question
-	sum := answer.Term{Label: "asked about", Orders: g.Orders, Behind: p.to.of()}
+	sum := answer.Term{Label: "selected", Orders: g.Orders, Behind: p.to.of()}
 	var terms []answer.Term
 	for i, t := range g.Reconciliation(q.Leg) {
 		if i == 0 || t.Orders > 0 {
 			terms = append(terms, answer.Term{Label: t.Label, Orders: t.Orders, Behind: p.to.of("state", t.Code)})
 		}
 	}
-	lines := []answer.Line{answer.NewLine(numfmt.Counted(g.Orders, "order")+" asked about", sum, terms...)}
+	lines := []answer.Line{answer.NewLine(numfmt.Counted(g.Orders, "order")+" selected", sum, terms...)}
 	if p.part.Population.Terms(q.Basis) != nil {
 		book := answer.Term{Label: "in the book", Orders: p.part.Population.InBook, Behind: p.whole(true).of()}
 		terms := append([]answer.Term{sum}, leftOut(p.part.Population, q.Question, p.to)...)
@@ -696,7 +696,7 @@ func (p *tookPresenter) estimateWords() string {
 	plain, with := p.length(g.Lengths.Quantile(0.5), -1).Text, p.length(median, -1).Text
 	switch {
 	case g.Lengths.Orders() == 0:
-		return "no order has reached `" + q.Leg.To.Name + "` yet"
+		return "no order has a " + q.Leg.To.Date() + " yet"
 	case running+cancelled == 0:
 		return "none is still running or was cancelled: the plain figures stand"
 	case !reached:

@@ -25,7 +25,7 @@ import (
 
 var head = Head{
 	Sheet:    "Orders",
-	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders asked about = 3 counted."},
+	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders selected = 3 counted."},
 	Columns: []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true},
 		{Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
 	Highlights: []Highlight{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
@@ -81,7 +81,7 @@ func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
 	records, err := csv.NewReader(bytes.NewReader(file)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, records, len(rows)+2)
-	require.Equal(t, []string{"How long from ordered to shipped? 3 orders asked about = 3 counted.", "", "", "", "", ""}, records[0])
+	require.Equal(t, []string{"How long from ordered to shipped? 3 orders selected = 3 counted.", "", "", "", "", ""}, records[0])
 	require.Equal(t, []string{"number", "'=shipped", "value", "unpaid", "lines.product", "highlight"}, records[1])
 	for i, r := range rows {
 		for c, cell := range r.Cells {

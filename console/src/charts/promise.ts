@@ -52,7 +52,7 @@ export function promisePicture(part: Part, t: Tokens): Picture {
       ...frame(t),
       legend: { ...legend(t), left: 12 },
       grid: { left, right: 24, top: 36, bottom: 46 },
-      xAxis: { ...valueAxis('% of the orders asked about', t, 28), max: 100 },
+      xAxis: { ...valueAxis('% of the selected orders', t, 28), max: 100 },
       yAxis: {
         ...nameAxis(shown.map(name), t),
         inverse: true,

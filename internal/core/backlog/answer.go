@@ -28,7 +28,7 @@ type Answer struct {
 	Groups     []Group
 	Total      Group
 	Population query.Population
-	Unplaced   [PeriodStates]int // by state, of those asked about; those that are placed are 0
+	Unplaced   [PeriodStates]int // by state, of those selected; those that are placed are 0
 	// Orders whose units, or whose value, are not known; they count in neither.
 	WithoutUnits, WithoutValue int
 }

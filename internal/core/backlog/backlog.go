@@ -110,13 +110,13 @@ func (f PeriodState) Label(l leg.Leg) string {
 	case OpenedAfter:
 		return "opened after"
 	case NoStart:
-		return "no `" + l.From.Name + "` day"
+		return "without " + l.From.Date()
 	case NotYetBegun:
 		return "not yet begun"
 	case EndBeforeStart:
-		return "`" + l.To.Name + "` before `" + l.From.Name + "`"
+		return l.To.Date() + " before " + l.From.Date()
 	}
-	return "cancelled before `" + l.From.Name + "`"
+	return "cancelled before the " + l.From.Date()
 }
 
 // Reason says in words why an order counts as it does: its state, and whether it is still open at the data date.

@@ -13,7 +13,7 @@ import (
 type StandInError struct{ Of, StandIn milestone.Milestone }
 
 func (e *StandInError) Error() string {
-	return "`" + e.StandIn.Name + "` cannot stand in for `" + e.Of.Name + "`: one is a plan and the other a fact"
+	return e.StandIn.Name + " cannot stand in for " + e.Of.Name + ": one is a plan and the other a fact"
 }
 
 // WithStandIns is the book with one more milestone for each of the names that asks for a stand-in, such as

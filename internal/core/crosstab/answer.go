@@ -107,7 +107,7 @@ type Answer struct {
 	Version    int64
 	Days       day.Span // on which the dates are placed
 	Population query.Population
-	// MetByMissing are the orders asked about, with a share those that also meet its condition, that lack one of two values which
+	// MetByMissing are the selected orders, with a share those that also meet its condition, that lack one of two values which
 	// a condition compares with !=.
 	MetByMissing int
 	Parts        []Part

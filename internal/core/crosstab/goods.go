@@ -45,13 +45,13 @@ func (at place) label(m milestone.Milestone, of period.Period) string {
 	case after:
 		return words + " after it"
 	case noDay:
-		return "no `" + m.Name + "` day known"
+		return "without " + m.Date()
 	case notYet:
 		return "not yet " + words
 	case cancelled:
 		return "cancelled and not " + words
 	case later:
-		return "`" + m.Name + "` after the data date"
+		return m.Date() + " after the data date"
 	}
 	return words + " beyond what was ordered"
 }

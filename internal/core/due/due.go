@@ -104,9 +104,9 @@ func whole(word, text string) (int, error) {
 // Rule says in words when an order is due.
 func (q Question) Rule(b *book.Book) string {
 	if q.By.Name != "" {
-		return "by `" + q.By.Name + "`"
+		return "by the " + q.By.Date()
 	}
-	rule := "by " + numfmt.Counted(q.After, "working day") + " after `ordered`"
+	rule := "by " + numfmt.Counted(q.After, "working day") + " after the order date"
 	switch {
 	case !b.MovesAny():
 		return rule
@@ -196,9 +196,9 @@ func (q Question) Label(s Standing) string {
 		return "open and due later"
 	case Standing(promise.NoPromise):
 		if q.By.Name != "" {
-			return "without a `" + q.By.Name + "` day"
+			return "without " + q.By.Date()
 		}
-		return "without an `ordered` day"
+		return "without order date"
 	case Standing(promise.NotBegun):
 		return "not ordered by the data date"
 	}
@@ -224,7 +224,7 @@ type Answer struct {
 	Outside    int              // orders that are due at another time
 	Undue      int              // orders without a due day, where a period is asked about
 	Counts     [Standings]int
-	// HolidaysUnknown is how many of those asked about have it.
+	// HolidaysUnknown is how many of those selected have it.
 	HolidaysUnknown int
 	// ByDefault is how many due days were reckoned by the default calendar as a stand-in.
 	ByDefault int

@@ -65,7 +65,7 @@ func TestStandings(t *testing.T) {
 	finished := b.Finish(ends(t))
 	q, err := Parse(finished, Request{Within: "2"})
 	require.NoError(t, err)
-	assert.Equal(t, "Which orders are due to be shipped at any time by `promised`, as of Fri 2026-07-03, at risk when due within 2 working days?", q.Sentence(finished).String())
+	assert.Equal(t, "Which orders are due to be shipped at any time by the promised date, as of Fri 2026-07-03, at risk when due within 2 working days?", q.Sentence(finished).String())
 	a := Ask(finished, q)
 	got := map[int]string{}
 	over := map[int]int{}

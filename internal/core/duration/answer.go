@@ -97,7 +97,7 @@ func (g Group) Reconciliation(l leg.Leg) []query.Term {
 func (g Group) ReconciliationLine(l leg.Leg) string {
 	terms := g.Reconciliation(l)
 	shown := slices.DeleteFunc(terms[1:], func(t query.Term) bool { return t.Orders == 0 })
-	return numfmt.Counted(g.Orders, "order") + " asked about = " + query.Sum(append(terms[:1:1], shown...))
+	return numfmt.Counted(g.Orders, "order") + " selected = " + query.Sum(append(terms[:1:1], shown...))
 }
 
 // A Note is something that a reader of the answer has to know. Code names its kind; Orders is how many
@@ -404,8 +404,8 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 		note("part-period", 0, "%s is %s", asked.Text, cut)
 	}
 	if n := part.Total.negative(q.Measure.Unit); n > 0 {
-		note(NoteNegative, n, "%s of the counted have `%s` before `%s` and count with a negative length", numfmt.Count(n), q.Leg.To.Name,
-			q.Leg.From.Name)
+		note(NoteNegative, n, "%s of the counted have %s before %s and count with a negative length", numfmt.Count(n), q.Leg.To.Date(),
+			q.Leg.From.Date())
 	}
 	if n := part.Total.HolidaysUnknown; n > 0 {
 		note(NoteHolidaysUnknown, n, "holidays unknown on some day, which then follows the weekly pattern: %s of %s lengths (%s)",
@@ -425,7 +425,7 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 			numfmt.Count(t.untimed), numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
-		note("source-stops", 0, "`%s` is known to %v, the data date is %v", q.Leg.To.Name, latest, bounds.DataDate)
+		note("source-stops", 0, "%s is known to %v, the data date is %v", q.Leg.To.Date(), latest, bounds.DataDate)
 	}
 	if n := part.Population.MetByMissing; n > 0 {
 		note(NoteUnequalMissing, n, query.MetByMissingText, numfmt.Counted(n, "selected order"))
@@ -546,7 +546,7 @@ func (p Part) Steps(q Question) []Step {
 			func(t query.Term) bool { return !slices.Contains(placements, query.Placement(t.Code)) })
 	}
 	if !p.Period.Unbounded() {
-		step(StepPeriod, fmt.Sprintf("with `%s` in %s", q.Basis.Name, p.Period.Text), placed(query.Outside, query.Undated))
+		step(StepPeriod, fmt.Sprintf("with %s in %s", q.Basis.Date(), p.Period.Text), placed(query.Outside, query.Undated))
 	}
 	if q.Where.Condition != nil {
 		step(StepCondition, "as the condition asks", placed(query.Unmet, query.Undecided))
@@ -559,7 +559,7 @@ func (p Part) Steps(q Question) []Step {
 			incomplete = append(incomplete, r)
 		}
 	}
-	ended := fmt.Sprintf("with the leg complete: `%s` and `%s` known", q.Leg.From.Name, q.Leg.To.Name)
+	ended := fmt.Sprintf("with the leg complete: %s and %s known", q.Leg.From.Date(), q.Leg.To.Date())
 	if !q.Leg.TwoWay() {
 		ended += ", in this order"
 	}

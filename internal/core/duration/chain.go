@@ -52,7 +52,7 @@ func (q Question) whyNot() string {
 	case q.Measure.Unit == leg.Months || q.Measure.Unit == leg.Years || q.Measure.Unit == leg.MonthsFraction:
 		return "what one leg begins of a month or a year the next one can complete"
 	}
-	return "where the cut-off of a site has an order count as one of a later working day, the leg from `ordered` begins on that day, and is 0 where it had ended before"
+	return "where the cut-off of a site has an order count as one of a later working day, the leg from the order date begins on that day, and is 0 where it had ended before"
 }
 
 // everyPlan reckons the legs of a chain beside each other.

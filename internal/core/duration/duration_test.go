@@ -1104,9 +1104,9 @@ func TestTheAnswerInWords(t *testing.T) {
 	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?",
 		q.Sentence().String())
 	part := Ask(b, q).Parts[0]
-	assert.Equal(t, "3 orders asked about = 1 counted + 1 still running + 1 `shipped` before `ordered`",
+	assert.Equal(t, "3 orders selected = 1 counted + 1 still running + 1 ship date before order date",
 		part.Total.ReconciliationLine(q.Leg))
-	assert.Equal(t, "5 orders in the book = 3 asked about + 1 with `ordered` outside 2026-Q3 + 1 undated (no `ordered` day known)",
+	assert.Equal(t, "5 orders in the book = 3 selected + 1 with order date outside 2026-Q3 + 1 undated (no order date)",
 		part.Population.Line(q.Basis))
 	assert.Equal(t, []Note{{"part-period", 0, "2026-Q3 is part of a period: the records end on 2026-08-03"}}, part.Notes)
 
@@ -1114,7 +1114,7 @@ func TestTheAnswerInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "How long from ordered to shipped, in days, both ends counted, for all orders, basis ordered, 2026-06-29 to 2026-08-03?", q.Sentence().String())
 	part = Ask(b, q).Parts[0]
-	assert.Equal(t, "5 orders asked about = 2 counted + 1 still running + 1 `shipped` before `ordered` + 1 no `ordered` day",
+	assert.Equal(t, "5 orders selected = 2 counted + 1 still running + 1 ship date before order date + 1 without order date",
 		part.Total.ReconciliationLine(q.Leg))
 	assert.Equal(t, distribution.Distribution{{Length: 4, Orders: 1}, {Length: 12, Orders: 1}}, part.Total.Lengths)
 

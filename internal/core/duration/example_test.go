@@ -29,5 +29,5 @@ func ExampleAsk() {
 	// "Galway": median 4.0 of 41
 	// "Saskatoon": median 4.0 of 47
 	// "Hamilton": median 2.0 of 30
-	// 146 orders asked about = 137 counted + 4 still running + 4 cancelled + 1 cancelled before `ordered`
+	// 146 orders selected = 137 counted + 4 still running + 4 cancelled + 1 cancelled before the order date
 }

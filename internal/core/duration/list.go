@@ -61,7 +61,7 @@ type Selected struct {
 func Select(b *book.Book, q Question, s Selection) (*Selected, error) {
 	if !slices.Contains(placements, s.Placed) {
 		return nil, request.Invalid("placed", string(s.Placed),
-			"want outside, undated, unmet or undecided, or nothing for the orders asked about")
+			"want outside, undated, unmet or undecided, or nothing for the selected orders")
 	}
 	p := newPlan(query.NewScope(b, q.Question, q.Periods[0]), q)
 	keep, err := p.selects(s)

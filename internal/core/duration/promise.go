@@ -38,9 +38,9 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 	switch {
 	case err != nil || !plan.Plan:
 		return nil, request.Invalid("promise", text,
-			"want a plan such as promised, requested or expected, or a number of working days after `"+l.From.Name+"`")
+			"want a plan such as promised, requested or expected, or a number of working days after the "+l.From.Date())
 	case l.To.Plan:
-		return nil, request.Invalid("promise", text, "`"+l.To.Name+"` is a plan itself; a promise is about a fact, such as shipped")
+		return nil, request.Invalid("promise", text, "the "+l.To.Date()+" is a plan itself; a promise is about a fact, such as shipped")
 	}
 	return &Promise{Plan: plan}, nil
 }

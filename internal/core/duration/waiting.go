@@ -141,6 +141,6 @@ func (q Question) NoCurve() string {
 	case q.Basis == q.Leg.From || q.Basis.Plan || q.Basis.Name == milestone.Ordered:
 		return ""
 	}
-	return "orders are placed by `" + q.Basis.Name + "`, which comes after `" + q.Leg.From.Name +
-		"`: those that still run are not among them"
+	return "orders are placed by " + q.Basis.Date() + ", which comes after " + q.Leg.From.Date() +
+		": those that still run are not among them"
 }

@@ -34,7 +34,7 @@ func (a Asked) String() string { return askedNames[a] }
 
 // Label is it in words.
 func (a Asked) Label() string {
-	return [AskedKinds]string{"immediate", "booked ahead", "no requested date", "`requested` before `ordered`"}[a]
+	return [AskedKinds]string{"immediate", "booked ahead", "no requested date", "requested date before order date"}[a]
 }
 
 // AskedOf says for when an order was requested that was ordered on a day that is known.
@@ -71,7 +71,7 @@ func (g Got) String() string { return gotNames[g] }
 // Label is it in words, of a milestone.
 func (g Got) Label(m milestone.Milestone) string {
 	return [GotKinds]string{m.Words() + " on the day", "not " + m.Words() + " on the day", "undecided (ordered on the data date)",
-		"cancelled", "`" + m.Name + "` before `ordered`"}[g]
+		"cancelled", m.Date() + " before order date"}[g]
 }
 
 func gotOf(ordered, end, cancelled, dataDate day.Day) Got {

@@ -79,7 +79,7 @@ func ParseState(text string) (State, error) {
 // Counted says whether a leg in this state has a length that statistics count.
 func (s State) Counted() bool { return s == Complete || s == Negative }
 
-// Label says the state in the words of this leg: "`shipped` before `ordered`".
+// Label says the state in the words of this leg: "ship date before order date".
 func (l Leg) Label(s State) string {
 	switch s {
 	case Complete, Negative:
@@ -87,15 +87,15 @@ func (l Leg) Label(s State) string {
 	case Running:
 		return "still running"
 	case NoEnd:
-		return fmt.Sprintf("no `%s` day", l.To.Name)
+		return "without " + l.To.Date()
 	case Cancelled:
 		return "cancelled"
 	case EndBeforeStart:
-		return fmt.Sprintf("`%s` before `%s`", l.To.Name, l.From.Name)
+		return l.To.Date() + " before " + l.From.Date()
 	case CancelledBeforeStart:
-		return fmt.Sprintf("cancelled before `%s`", l.From.Name)
+		return "cancelled before the " + l.From.Date()
 	case NoStart:
-		return fmt.Sprintf("no `%s` day", l.From.Name)
+		return "without " + l.From.Date()
 	case NotYetBegun:
 		return "not yet begun"
 	case NoTime:

@@ -40,6 +40,29 @@ func (m Milestone) Words() string {
 	return m.Name
 }
 
+// dateNames are what people call the days of the milestones that every book has.
+var dateNames = map[string]string{Ordered: "order date", Requested: "requested date", Promised: "promised date", Shipped: "ship date",
+	Expected: "expected date", Delivered: "delivery date", Invoiced: "invoice date", Paid: "payment date", Cancelled: "cancellation date"}
+
+// DateName is what people call the day of a milestone: order date, ship date; one of the user's own by its heading.
+func DateName(name string) string {
+	if known, is := dateNames[name]; is {
+		return known
+	}
+	if first, is := strings.CutPrefix(name, "first-"); is && dateNames[first] != "" {
+		return "first " + dateNames[first]
+	}
+	return strings.ReplaceAll(name, "-", " ") + " date"
+}
+
+// Date is what people call the day of the milestone; it says what stands in.
+func (m Milestone) Date() string {
+	if m.Of != "" {
+		return DateName(m.Of) + " (or " + DateName(m.StandIn) + " where that is missing)"
+	}
+	return DateName(m.Name)
+}
+
 // Pair gives the places of the two milestones in a name such as invoiced-or-shipped; false where it is none.
 func Pair(all []Milestone, name string) (of, standIn int, is bool) {
 	for i, m := range all {

@@ -101,41 +101,41 @@ func before(end, start string) func(order) bool {
 func found(f parts.Finding) func(order) bool { return func(o order) bool { return o.has(f) } }
 
 var all = []Doubt{
-	{"no-ordered-day", "no `ordered` day", "They are in no answer that begins with ordered. Load the day, or ask by another milestone.",
+	{"no-ordered-day", "no order date", "They are in no answer that begins with ordered. Load the day, or ask by another milestone.",
 		func(o order) bool { return o.raw(milestone.Ordered) == 0 }},
-	{"shipped-before-ordered", "`shipped` before `ordered`",
+	{"shipped-before-ordered", "ship date before order date",
 		"One of the two days is likely mistyped. They are left out of lengths until it is mended.",
 		before(milestone.Shipped, milestone.Ordered)},
-	{"shipped-before-ordered-by-clock", "`shipped` earlier on the day than `ordered`",
+	{"shipped-before-ordered-by-clock", "ship date earlier on the day than order date",
 		"By the days it took none, in hours it is negative. One of the two times is likely mistyped.",
 		func(o order) bool {
 			ordered, shipped := o.instant(milestone.Ordered), o.instant(milestone.Shipped)
 			return ordered != 0 && shipped != 0 && shipped < ordered && o.raw(milestone.Shipped) >= o.raw(milestone.Ordered)
 		}},
-	{"ordered-without-time", "`ordered` without a time of day, where other orders of the site have one",
+	{"ordered-without-time", "order date without a time of day, where other orders of the site have one",
 		"The cut-off of the site does not move them, and they have no length in hours. Load the times.",
 		func(o order) bool {
 			return o.raw(milestone.Ordered) != 0 && o.instant(milestone.Ordered) == 0 && o.rules.timed[o.block.Codes[book.Site][o.row]]
 		}},
-	{"delivered-before-shipped", "`delivered` before `shipped`", "One of the two days is likely mistyped.",
+	{"delivered-before-shipped", "delivery date before ship date", "One of the two days is likely mistyped.",
 		before(milestone.Delivered, milestone.Shipped)},
-	{"delivered-without-shipped", "`delivered` and not `shipped`", "The shipment is missing, or not all of it has gone.",
+	{"delivered-without-shipped", "a delivery date, but no ship date", "The shipment is missing, or not all of it has gone.",
 		func(o order) bool { return o.raw(milestone.Delivered) != 0 && o.raw(milestone.Shipped) == 0 }},
-	{"cancelled-before-ordered", "`cancelled` before `ordered`", "One of the two days is likely mistyped.",
+	{"cancelled-before-ordered", "cancellation date before order date", "One of the two days is likely mistyped.",
 		before(milestone.Cancelled, milestone.Ordered)},
-	{"cancelled-after-shipped", "`cancelled` after `shipped`",
+	{"cancelled-after-shipped", "cancellation date after ship date",
 		"Was it sent back? A cancellation does not undo a shipment; name the day returned.",
 		func(o order) bool {
 			shipped := o.raw(milestone.Shipped)
 			return shipped != 0 && o.raw(milestone.Cancelled) > shipped
 		}},
-	{"shipped-after-cancelled", "`shipped` after `cancelled`",
+	{"shipped-after-cancelled", "ship date after cancellation date",
 		"Lengths count it as shipped, open orders as closed on the cancelled day. One of the two is likely wrong.",
 		func(o order) bool {
 			cancelled := o.raw(milestone.Cancelled)
 			return cancelled != 0 && o.raw(milestone.Shipped) > cancelled
 		}},
-	{"requested-before-ordered", "`requested` before `ordered`",
+	{"requested-before-ordered", "requested date before order date",
 		"Nobody can want goods before ordering them. It is no requested date for immediate delivery.",
 		before(milestone.Requested, milestone.Ordered)},
 	{"fact-ahead", "a fact after the data date", "It is not known yet, and counts from its day on. Is the day, or the data date, right?",
@@ -149,18 +149,18 @@ var all = []Doubt{
 		func(o order) bool { return o.block.Valued[o.row] && o.empty(book.Currency) }},
 	{"no-lines", "no lines, where other orders have them", "They count as orders and are missing from units. Load their lines.",
 		func(o order) bool { return o.rules.lines && !o.has(parts.WithLines) }},
-	{"shipped-differs", "the order's own `shipped` day is another than its shipments'",
+	{"shipped-differs", "the order's own ship date is another than its shipments'",
 		"The shipments' day counts. Ask whoever keeps the order's.", found(parts.ShippedDiffers)},
-	{"delivered-differs", "the order's own `delivered` day is another than its shipments'", "The shipments' day counts.",
+	{"delivered-differs", "the order's own delivery date is another than its shipments'", "The shipments' day counts.",
 		found(parts.DeliveredDiffers)},
-	{"paid-differs", "the order's own `paid` day is another than its payments'", "The payments' day counts.", found(parts.PaidDiffers)},
+	{"paid-differs", "the order's own payment date is another than its payments'", "The payments' day counts.", found(parts.PaidDiffers)},
 	{"shipped-beyond", "more units shipped than ordered",
 		"They are told apart from what was ordered, and move no day. Is a shipment there twice, or a line missing?",
 		found(parts.ShippedBeyond)},
 	{"paid-beyond", "a payment after the value was reached", "It moves no day. Is a payment there twice, or the value too low?",
 		found(parts.PaidBeyond)},
 	{"cancelled-units-undated", "units cancelled on no day that is known",
-		"They count as cancelled from the order's start on. Load `line-cancelled`.", found(parts.CancelledUnitsUndated)},
+		"They count as cancelled from the order's start on. Load the column line-cancelled.", found(parts.CancelledUnitsUndated)},
 	{"value-differs", "a value that is another than the sum of its lines",
 		"The difference goes with the order, and lies under no line or product. One of the two is likely wrong.",
 		func(o order) bool { return o.block.Valued[o.row] && o.rules.goods.Differs(o.block, o.row) }},

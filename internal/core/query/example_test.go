@@ -25,5 +25,5 @@ func ExampleRun() {
 	counted, population := query.Run(query.NewScope(b, q, q.Periods[0]), func() *counter { return &counter{} })
 	fmt.Println(counted.orders == population.Asked, population.Line(q.Basis))
 	// Output:
-	// true 300 orders in the book = 41 asked about + 255 with `ordered` outside 2026-Q3 + 4 undated (no `ordered` day known)
+	// true 300 orders in the book = 41 selected + 255 with order date outside 2026-Q3 + 4 undated (no order date)
 }

@@ -32,11 +32,11 @@ type Population struct {
 	Asked   int
 	Outside int // basis day outside the period
 	Undated int // no known basis day, where there is a period
-	Unmet   int // in the period, and not as the condition asks
+	Unmet   int // in the period, and do not meet the condition
 	// Undecided lie in the period and lack what the condition asks about; Lacking says what, the most first.
 	Undecided int
 	Lacking   Lacks
-	// MetByMissing are those asked about that lack one of two values which the condition compares with !=.
+	// MetByMissing are those selected that lack one of two values which the condition compares with !=.
 	MetByMissing int
 }
 
@@ -53,18 +53,18 @@ func (p Population) Terms(basis milestone.Milestone) []Term {
 	if p.Period.Unbounded() && p.Asked == p.InBook {
 		return nil
 	}
-	terms := []Term{{string(Asked), "asked about", p.Asked}}
+	terms := []Term{{string(Asked), "selected", p.Asked}}
 	add := func(placed Placement, orders int, label string) {
 		terms = append(terms, Term{string(placed), label, orders})
 	}
 	if !p.Period.Unbounded() {
-		add(Outside, p.Outside, fmt.Sprintf("with `%s` outside %s", basis.Name, p.Period.Text))
+		add(Outside, p.Outside, fmt.Sprintf("with %s outside %s", basis.Date(), p.Period.Text))
 	}
 	if p.Undated > 0 {
-		add(Undated, p.Undated, fmt.Sprintf("undated (no `%s` day known)", basis.Name))
+		add(Undated, p.Undated, fmt.Sprintf("undated (no %s)", basis.Date()))
 	}
 	if p.Unmet > 0 {
-		add(Unmet, p.Unmet, "not as the condition asks")
+		add(Unmet, p.Unmet, "do not meet the condition")
 	}
 	if p.Undecided > 0 {
 		add(Undecided, p.Undecided, p.Lacking.Words())
@@ -111,11 +111,19 @@ func lacksOf(counts map[string]int) (lacks Lacks) {
 	return lacks
 }
 
+// words name it: a date as people call it.
+func (l Lack) words() string {
+	if milestone.Index(milestone.BuiltIn(), l.Name) >= 0 {
+		return milestone.DateName(l.Name)
+	}
+	return l.Name
+}
+
 // Words say that orders are undecided, and what they lack.
 func (l Lacks) Words() string {
 	terms := make([]string, len(l))
 	for i, lack := range l {
-		terms[i] = fmt.Sprintf("%s without `%s`", numfmt.Count(lack.Orders), lack.Name)
+		terms[i] = fmt.Sprintf("%s without %s", numfmt.Count(lack.Orders), lack.words())
 	}
-	return "undecided (" + strings.Join(terms, ", ") + ")"
+	return "cannot be decided yet (" + strings.Join(terms, ", ") + ")"
 }
