@@ -108,9 +108,20 @@ func run(script string) chromedp.Action[chromedp.Void] {
 	})
 }
 
-// press clicks something that may still be on its way to its place.
+// press clicks something that may still be on its way to its place, or gone for as long as an answer is on its way.
 func press(name string) chromedp.Action[chromedp.Void] {
-	return run(fmt.Sprintf("document.querySelector(%q).click()", test(name)))
+	script := fmt.Sprintf("(found => { found?.click(); return !!found })(document.querySelector(%q))", test(name))
+	return chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		for begin := time.Now(); ; time.Sleep(50 * time.Millisecond) {
+			clicked, err := chromedp.Run(ctx, chromedp.Evaluate[bool](script))
+			switch {
+			case err != nil || clicked:
+				return err
+			case time.Since(begin) > 20*time.Second:
+				return fmt.Errorf("%s is not on the page", name)
+			}
+		}
+	})
 }
 
 // prefers emulates the system's choice of light or dark.
