@@ -58,7 +58,7 @@ lint: $(SITE)
 bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/duration ./internal/core/backlog ./internal/core/statuses ./internal/core/crosstab ./internal/app
 	$(GO) test -run "^$$" -bench . ./internal/core/calendar ./internal/core/list
-	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/render
+	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/present
 
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json

@@ -143,21 +143,21 @@ func TestTheSecondBookAgreesWithAPlainWalk(t *testing.T) {
 	// Any order's strip adds up to its length, and names the holidays that it meets.
 	listed, err := s.list(t, question{}, selection{State: "counted", Columns: "length, site", Sort: "-length", Limit: 30})
 	require.NoError(t, err)
-	for _, entry := range listed.List {
-		order, err := s.Order(t.Context(), entry.Number, question{}.Words())
+	for _, entry := range listed.Rows {
+		order, err := s.Order(t.Context(), entry.Order, question{}.Words())
 		require.NoError(t, err)
 		counted := 0
 		for _, d := range order.Strip {
 			at, err := time.Parse(time.DateOnly, d.Day)
 			require.NoError(t, err)
-			works := depotNamed(entry.Cells[1]).works(at)
+			works := depotNamed(entry.Cells[1].Text).works(at)
 			assert.Equal(t, works, d.Part == "counted" || d.Part == "extra working day" || d.Part == "start" && works, "%s %s",
-				entry.Number, d.Day)
+				entry.Order, d.Day)
 			if d.Part == "counted" || d.Part == "extra working day" {
 				counted++
 			}
 		}
-		assert.Equal(t, entry.Cells[0], fmt.Sprint(counted), entry.Number)
+		assert.Equal(t, entry.Cells[0].Text, fmt.Sprint(counted), entry.Order)
 	}
 }
 

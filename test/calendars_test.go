@@ -5,7 +5,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"strconv"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -47,13 +47,13 @@ func loadTimed(t *testing.T) service {
 
 // lengths are the lengths of orders by number, as the list has them; the state where there is none.
 func lengths(t *testing.T, s service, q question) map[string]any {
-	list, err := s.list(t, q, selection{Columns: "length"})
+	list, err := s.list(t, q, selection{Columns: "length, state"})
 	require.NoError(t, err)
 	all := map[string]any{}
-	for _, o := range list.List {
-		all[o.Number] = o.State
-		if length, err := strconv.ParseFloat(o.Cells[0], 64); err == nil && len(o.SoFar) == 0 {
-			all[o.Number] = length
+	for _, o := range list.Rows {
+		all[o.Order] = o.Cells[1].Text
+		if length := o.Cells[0]; length.Number != nil && !slices.Contains(length.Marks, 0) { // still running
+			all[o.Order] = *length.Number
 		}
 	}
 	return all
@@ -103,8 +103,8 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	longest := hours.number(hours.total(), "max")
 	behind, err := s.list(t, question{}, selection{Behind: fmt.Sprintf("took?in=working-hours&shortest=%g", longest)})
 	require.NoError(t, err)
-	assert.Equal(t, "T/1", behind.List[0].Number)
-	assert.Equal(t, "all selected orders, at least 13 working hours", behind.Selected)
+	assert.Equal(t, "T/1", behind.Rows[0].Order)
+	assert.Equal(t, "All selected orders, at least 13 working hours", behind.Title)
 }
 
 // A calendar goes out and comes in as both kinds of file, says what a change would do, and is saved and undone.

@@ -544,7 +544,7 @@ func TestConsoleBringsFilesIn(t *testing.T) {
 	b.do(chromedp.WaitReady(test("layout-forget")), press("layout-forget"), chromedp.WaitNotPresent(test("layout-export")))
 	list, err := s.list(t, question{}, selection{Columns: "number, ordered, promised", Sort: "number"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"N-3", "2026-07-14", "2026-07-19"}, list.List[len(list.List)-1].Cells)
+	assert.Equal(t, []string{"N-3", "2026-07-14", "2026-07-19"}, cellTexts(list.Rows[len(list.Rows)-1]))
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "422", "only the bad file is refused")
 	}

@@ -134,11 +134,11 @@ func (s service) everyNumber(t *testing.T) (numbers []string) {
 	for offset := 0; ; offset += 1000 {
 		list, err := s.list(t, question{}, selection{Offset: offset, Limit: 1000})
 		require.NoError(t, err)
-		if len(list.List) == 0 {
+		if len(list.Rows) == 0 {
 			return numbers
 		}
-		for _, o := range list.List {
-			numbers = append(numbers, o.Number)
+		for _, o := range list.Rows {
+			numbers = append(numbers, o.Order)
 		}
 	}
 }

@@ -95,10 +95,10 @@ func TestOrdersComeFromEveryFormOfFile(t *testing.T) {
 		require.Zero(t, load.SetAside, "%s: %v", name, load.Rows)
 		list, err := s.list(t, question{}, selection{Columns: columns, Sort: "number"})
 		require.NoError(t, err)
-		require.Len(t, list.List, 3, name)
-		for i, row := range list.List {
+		require.Len(t, list.Rows, 3, name)
+		for i, row := range list.Rows {
 			want := table[1+i]
-			got := append([]string{}, row.Cells...)
+			got := cellTexts(row)
 			assert.Equal(t, []string{want[0], want[1], want[2], want[7]}, []string{got[0], got[1], got[2], got[7]}, name)
 		}
 		again, err := s.Load(t.Context(), []string{write(t, "again.csv", comma(table, ','))})
@@ -167,7 +167,7 @@ func TestWhatAFileLeavesOpenIsAsked(t *testing.T) {
 	require.NoError(t, err)
 	list, err := s.list(t, question{}, selection{Columns: "number, customer, ordered, shipped, value, promised"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1234.00", "2026-09-30"}, list.List[0].Cells)
+	assert.Equal(t, []string{"00017", "Hive", "2026-04-07", "2026-05-08", "1,234.00", "2026-09-30"}, cellTexts(list.Rows[0]))
 
 	checked, err := s.Check(t.Context(), []string{path}, client.Reading{Dates: "month-first", Decimals: "comma",
 		Meanings: []string{"Delivery Date=requested"}, Layout: "none"})
@@ -213,7 +213,7 @@ func TestALayoutIsRemembered(t *testing.T) {
 	assert.Equal(t, []api.UsedLayout{{File: "lager-2026-08.csv", Layout: "lager"}}, load.Layouts)
 	list, err := s.list(t, question{}, selection{Columns: "number, ordered, promised", Sort: "number"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"B", "2026-07-04", "2026-07-05"}, list.List[1].Cells)
+	assert.Equal(t, []string{"B", "2026-07-04", "2026-07-05"}, cellTexts(list.Rows[1]))
 	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "none"})
 	assert.ErrorContains(t, err, "it can be delivered, promised or requested")
 	_, err = s.LoadAs(t.Context(), []string{august}, client.Reading{Layout: "nobody"})

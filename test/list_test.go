@@ -23,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/demo"
@@ -63,33 +64,34 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	}
 	all, err := s.list(t, question{}, selection{Columns: "number, lines, lines.product, value, length", Limit: 10000})
 	require.NoError(t, err)
-	require.Equal(t, []int{m.Orders, m.Orders}, []int{all.All, all.AllRows})
+	require.Equal(t, []int{m.Orders, m.Orders}, []int{all.Orders, all.All})
 	expected, without := 0, 0
-	for _, r := range all.List {
-		own := lines[r.Cells[0]]
+	for _, row := range all.Rows {
+		r := cellTexts(row)
+		own := lines[r[0]]
 		expected += max(1, len(own))
-		require.Equal(t, fmt.Sprint(len(own)), r.Cells[1], r.Number)
+		require.Equal(t, fmt.Sprint(len(own)), r[1], r[0])
 		if len(own) == 0 {
 			without++
-			require.Empty(t, r.Cells[2])
+			require.Empty(t, r[2])
 			continue
 		}
 		var products []string
 		for _, l := range own {
 			products = append(products, l["product"])
 		}
-		require.Equal(t, fmt.Sprintf("%d: %s", len(own), strings.Join(products, ", ")), r.Cells[2])
+		require.Equal(t, fmt.Sprintf("%d: %s", len(own), strings.Join(products, ", ")), r[2])
 	}
 	require.Positive(t, without, "the demo has orders without lines")
 
 	each, err := s.list(t, question{}, selection{Rows: "lines",
 		Columns: "number, value, length, lines.units, lines.product, payments.receipt", Sort: "lines.product,-lines.units", Limit: 10000})
 	require.NoError(t, err)
-	assert.Equal(t, []int{m.Orders, expected}, []int{each.All, each.AllRows})
-	feet := func(a *api.Orders) map[string]string {
+	assert.Equal(t, []int{m.Orders, expected}, []int{each.Orders, each.All})
+	feet := func(a *listing) map[string]string {
 		by := map[string]string{}
-		for _, c := range a.Columns {
-			by[c.Text] = c.FootBasis + " " + c.Foot
+		for i, c := range a.Totals[0].Cells {
+			by[a.Columns[i].Code] = c.Basis + " " + c.Text
 		}
 		return by
 	}
@@ -104,15 +106,13 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	}
 	assert.Equal(t, "sum "+numfmt.Decimal(int64(units*1000), 3, 0), feet(each)["lines.units"])
 	// Sorted by product, then by units descending; rows without a line come last.
-	for i, r := range each.List[1:] {
-		before := each.List[i]
+	for i, r := range each.Rows[1:] {
+		before := each.Rows[i]
 		switch {
-		case r.Cells[4] == before.Cells[4] && r.Cells[4] != "" && r.Cells[3] != "":
-			x, _ := strconv.ParseFloat(before.Cells[3], 64)
-			y, _ := strconv.ParseFloat(r.Cells[3], 64)
-			require.GreaterOrEqual(t, x, y, r.Number)
-		case before.Cells[4] == "":
-			require.Empty(t, r.Cells[4], "what is lacked comes last")
+		case r.Cells[4].Text == before.Cells[4].Text && r.Cells[4].Text != "" && r.Cells[3].Number != nil:
+			require.GreaterOrEqual(t, *before.Cells[3].Number, *r.Cells[3].Number, r.Order)
+		case before.Cells[4].Text == "":
+			require.Empty(t, r.Cells[4].Text, "what is lacked comes last")
 		}
 	}
 
@@ -129,8 +129,8 @@ func TestListsLoseAndMultiplyNothing(t *testing.T) {
 	smokers, err := s.list(t, question{Where: `lines.exists(l, l.product == "SMOKER" && l.units > 5)`}, selection{Limit: 10000})
 	require.NoError(t, err)
 	var got []string
-	for _, r := range smokers.List {
-		got = append(got, r.Number)
+	for _, r := range smokers.Rows {
+		got = append(got, r.Order)
 	}
 	assert.ElementsMatch(t, wanted, got)
 	values, err := s.Values(t.Context(), "lines.product", "smok")
@@ -145,30 +145,30 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 		Columns: `number, working_days_so_far(ordered, shipped) as "Days so far", state, shipped`, Sort: "-Days so far", Limit: 10000,
 		Highlights: []string{"amber: shipped == null", "teal on Days so far: working_days_so_far(ordered, shipped) > 40"}})
 	require.NoError(t, err)
-	require.True(t, slow.Apart)
-	require.Positive(t, slow.Waiting)
-	require.Equal(t, slow.All, slow.Finished+slow.Waiting)
+	require.Len(t, slow.Sections, 2)
+	finished := slow.Sections[0].Rows
+	require.Equal(t, []int{slow.All, slow.Orders}, []int{finished + slow.Sections[1].Rows, slow.Sections[0].Orders + slow.Sections[1].Orders})
 	assert.Equal(t, "Days so far", slow.Columns[1].Heading)
 	last := 0
-	for i, r := range slow.List {
-		days, err := strconv.Atoi(r.Cells[1])
+	for i, r := range slow.Rows {
+		days, err := strconv.Atoi(r.Cells[1].Text)
 		require.NoError(t, err)
 		require.Greater(t, days, 20)
-		waits := i >= slow.Finished
-		require.Equal(t, waits, r.State == "running", "row %d", i)
-		if i != 0 && i != slow.Finished {
+		waits := i >= finished
+		require.Equal(t, waits, r.Cells[2].Text == "still running", "row %d", i)
+		if i != 0 && i != finished {
 			require.LessOrEqual(t, days, last, "each group is sorted by itself")
 		}
 		last = days
-		require.Equal(t, map[bool]int{true: 0, false: -1}[waits], r.Highlight, r.Number)
-		require.Equal(t, days > 40, len(r.Highlights) > 0 && r.Highlights[1] == 1, r.Number)
+		require.Equal(t, map[bool]int{true: 1, false: 0}[waits], r.Highlight, r.Order)
+		require.Equal(t, days > 40, r.Cells[1].Highlight == 2, r.Order)
 	}
 	// A condition on another leg lists that leg.
 	delivered, err := s.list(t, question{Where: "days_so_far(shipped, delivered) > 20"}, selection{})
 	require.NoError(t, err)
-	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.Heading)
-	assert.True(t, delivered.Apart)
-	assert.Contains(t, delivered.PlacementLine, "cannot be decided yet (", "what cannot be told is counted")
+	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.document.Heading)
+	assert.NotEmpty(t, delivered.Sections)
+	assert.Contains(t, delivered.document.Parts[0].Lines[0].Text, "cannot be decided yet (", "what cannot be told is counted")
 }
 
 // Whatever pages are asked for, in whatever order, they are stretches of one list; a load makes it another.
@@ -180,15 +180,15 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 		whole.Limit = 10000
 		all, err := s.list(t, question{}, whole)
 		require.NoError(t, err)
-		for _, page := range [][2]int{{0, 7}, {100, 100}, {50, 3}, {2500, 400}, {all.AllRows - 3, 10}, {all.AllRows + 5, 10}, {0, 1}} {
+		for _, page := range [][2]int{{0, 7}, {100, 100}, {50, 3}, {2500, 400}, {all.All - 3, 10}, {all.All + 5, 10}, {0, 1}} {
 			part := sorted
 			part.Offset, part.Limit = page[0], page[1]
 			got, err := s.list(t, question{}, part)
 			require.NoError(t, err)
-			from := min(page[0], all.AllRows)
-			require.Equal(t, all.List[from:min(from+page[1], all.AllRows)], got.List, "%+v", part)
-			require.Equal(t, []int{all.All, all.AllRows}, []int{got.All, got.AllRows})
-			require.Equal(t, all.Columns, got.Columns, "feet are over all pages")
+			from := min(page[0], all.All)
+			require.Equal(t, all.Rows[from:min(from+page[1], all.All)], got.Rows, "%+v", part)
+			require.Equal(t, []int{all.Orders, all.All}, []int{got.Orders, got.All})
+			require.Equal(t, all.Totals, got.Totals, "feet are over all pages")
 		}
 	}
 	// Lists that differ in a word only are not taken for each other: the group of what has no site is not all groups.
@@ -198,13 +198,13 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 		cell := sites.cell(g, "asked")
 		got, err := s.list(t, question{}, selection{Behind: string(cell.Behind)})
 		require.NoError(t, err)
-		require.EqualValues(t, *cell.Number, got.All, "%v", g)
+		require.EqualValues(t, *cell.Number, got.Orders, "%v", g)
 	}
 	for _, highlights := range [][]string{{"amber: true", "teal: true"}, {"teal: true", "amber: true"}, nil} {
 		got, err := s.list(t, question{}, selection{Highlights: highlights, Limit: 1})
 		require.NoError(t, err)
 		require.Len(t, got.Highlights, len(highlights))
-		require.Equal(t, len(highlights) > 0, got.List[0].Highlight == 0)
+		require.Equal(t, len(highlights) > 0, got.Rows[0].Highlight == 1)
 	}
 	first, err := s.list(t, question{}, selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
@@ -212,8 +212,8 @@ func TestPagesAreStretchesOfOneList(t *testing.T) {
 	require.NoError(t, err)
 	next, err := s.list(t, question{}, selection{Sort: "-value", Limit: 5})
 	require.NoError(t, err)
-	assert.Equal(t, "Z-1", next.List[0].Number)
-	assert.Equal(t, first.List[:4], next.List[1:])
+	assert.Equal(t, "Z-1", next.Rows[0].Order)
+	assert.Equal(t, first.Rows[:4], next.Rows[1:])
 	assert.Equal(t, first.All+1, next.All)
 }
 
@@ -298,7 +298,7 @@ func TestWhatIsTakenAwayLoadsAgain(t *testing.T) {
 	feet := func(s service) string {
 		list, err := s.list(t, question{}, selection{Columns: "value"})
 		require.NoError(t, err)
-		return list.Columns[0].Foot
+		return list.Totals[0].Cells[0].Text
 	}
 	assert.Equal(t, feet(s), feet(again))
 }
@@ -327,12 +327,11 @@ func TestTakingListsAway(t *testing.T) {
 		"number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",highlight,remarks\r\n",
 		"a condition on a contact tells it too")
 
-	var whole struct {
-		Rows []map[string]any `json:"rows"`
-	}
+	var whole answer.Document
 	require.NoError(t, json.Unmarshal(take("json", false), &whole))
-	assert.Equal(t, 12.5, whole.Rows[0]["value"])
-	assert.Equal(t, "=cmd()", whole.Rows[0]["customer"])
+	all := gridOf(t, whole.Parts[0], "orders")
+	assert.Equal(t, 12.5, *all.cell(all.Rows[0], "value").Number)
+	assert.Equal(t, "=cmd()", all.cell(all.Rows[0], "customer").Text)
 	assert.Len(t, strings.Split(strings.TrimSpace(string(take("ndjson", false))), "\n"), 3)
 	sheet, err := excelize.OpenReader(bytes.NewReader(take("xlsx", false)))
 	require.NoError(t, err)
@@ -401,8 +400,8 @@ func TestLabelsAreFields(t *testing.T) {
 		list, err := s.list(t, question{Where: fmt.Sprintf("pace == %q", byPace.names(g))}, selection{Columns: "pace", Sort: "-pace"})
 		require.NoError(t, err)
 		assert.Equal(t, byPace.count(g, "asked"), list.All)
-		for _, r := range list.List {
-			assert.Equal(t, []string{byPace.names(g)}, r.Cells)
+		for _, r := range list.Rows {
+			assert.Equal(t, []string{byPace.names(g)}, cellTexts(r))
 		}
 	}
 
@@ -484,7 +483,7 @@ func TestConsoleLists(t *testing.T) {
 	b.do(run(`document.querySelector('.frame').scrollTop = 1e9`))
 	last, err := s.list(t, question{}, selection{Limit: 1})
 	require.NoError(t, err)
-	b.text(test("orders")+" tbody tr:last-child", last.List[0].Number)
+	b.text(test("orders")+" tbody tr:last-child", last.Rows[0].Order)
 	b.do(run(`document.querySelector('.frame').scrollTop = 0`))
 
 	// A column more, by its name and as it is written; the others keep their places.

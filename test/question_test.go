@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"prairiedusk/internal/api"
+	"prairiedusk/internal/answer"
 )
 
 // A question is a question as the service takes it; an empty word takes its default.
@@ -86,7 +86,25 @@ func filled(words map[string]string) url.Values {
 	return v
 }
 
+// A listing is the document of a list, and its one table.
+type listing struct {
+	answer.Table
+	document *answer.Document
+}
+
 // list asks for the orders of a selection.
-func (s service) list(t *testing.T, q question, of selection) (*api.Orders, error) {
-	return s.Orders(t.Context(), of.Words(q))
+func (s service) list(t *testing.T, q question, of selection) (*listing, error) {
+	d, err := s.Answer(t.Context(), "/orders", of.Words(q))
+	if err != nil {
+		return nil, err
+	}
+	return &listing{d.Parts[0].Tables[0], d}, nil
+}
+
+// cellTexts are the cells of a row as people read them.
+func cellTexts(r answer.Row) (texts []string) {
+	for _, c := range r.Cells {
+		texts = append(texts, c.Text)
+	}
+	return texts
 }

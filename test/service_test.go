@@ -377,12 +377,12 @@ func TestOrdersBehindANumber(t *testing.T) {
 	}
 	comma, err := s.list(t, question{}, selection{Behind: behind["Vila, Nova"]})
 	require.NoError(t, err)
-	require.Equal(t, 1, comma.All)
-	assert.Equal(t, "A/2", comma.List[0].Number)
+	require.Equal(t, 1, comma.Orders)
+	assert.Equal(t, "A/2", comma.Rows[0].Order)
 	none, err := s.list(t, question{}, selection{Behind: behind["(none)"], Columns: "value"})
 	require.NoError(t, err)
-	require.Equal(t, 1, none.All)
-	assert.Equal(t, "1.500", none.List[0].Cells[0], "three decimals, by the currency")
+	require.Equal(t, 1, none.Orders)
+	assert.Equal(t, "1.500", none.Rows[0].Cells[0].Text, "three decimals, by the currency")
 
 	order, err := s.Order(t.Context(), "A/1", question{}.Words())
 	require.NoError(t, err)
@@ -411,8 +411,8 @@ func TestConditionsPickOrders(t *testing.T) {
 	for i, want := range []string{"A/10", "A/1", "A/2"} {
 		list, err := s.list(t, question{}, selection{Behind: string(part.Lines[1].Terms[1+i].Behind)})
 		require.NoError(t, err)
-		require.Equal(t, 1, list.All, want)
-		assert.Equal(t, want, list.List[0].Number)
+		require.Equal(t, 1, list.Orders, want)
+		assert.Equal(t, want, list.Rows[0].Order)
 	}
 	values, err := s.Values(t.Context(), "place", "VILA")
 	require.NoError(t, err)

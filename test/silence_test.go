@@ -37,12 +37,12 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		all, err := s.list(t, question{}, highlighted)
 		require.NoError(t, err, where)
 		var shown, coloured []string
-		for _, row := range all.List {
-			if row.Cells[1] == "yes" {
-				shown = append(shown, row.Number)
+		for _, row := range all.Rows {
+			if row.Cells[1].Text == "yes" {
+				shown = append(shown, row.Order)
 			}
-			if row.Highlight >= 0 {
-				coloured = append(coloured, row.Number)
+			if row.Highlight > 0 {
+				coloured = append(coloured, row.Order)
 			}
 		}
 		assert.Equal(t, want.orders, shown, "the column %s", where)
@@ -51,8 +51,8 @@ func TestWhatIsMissingEqualsNothing(t *testing.T) {
 		list, err := s.list(t, question{Where: where}, selection{})
 		require.NoError(t, err)
 		var picked []string
-		for _, row := range list.List {
-			picked = append(picked, row.Number)
+		for _, row := range list.Rows {
+			picked = append(picked, row.Order)
 		}
 		assert.Equal(t, want.orders, picked, "where %s", where)
 		assert.Equal(t, want.lacking, note(s.took(t, question{Where: where}).Parts[0], "unequal-missing"), "the note on %s", where)

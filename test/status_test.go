@@ -25,8 +25,8 @@ func (s service) numbersOf(t *testing.T, q question, behind selection) (numbers 
 	behind.Limit = 1000
 	list, err := s.list(t, q, behind)
 	require.NoError(t, err)
-	for _, o := range list.List {
-		numbers = append(numbers, o.Number)
+	for _, o := range list.Rows {
+		numbers = append(numbers, o.Order)
 	}
 	require.Len(t, numbers, list.All)
 	return numbers

@@ -1,15 +1,15 @@
 // The columns of a list, as they are written in its address.
 
-import type { ListColumn, ListHighlight, Orders } from '@/api/client'
+import type { Column, Highlight, Row, Table } from '@/api/document'
 
 /** A column as it is written. */
-export type WrittenColumn = Pick<ListColumn, 'text' | 'heading' | 'own'> & { width?: number }
+export type WrittenColumn = Pick<Column, 'code' | 'heading' | 'own' | 'width'>
 
 /** The columns as one text. */
 export function columnsText(columns: readonly WrittenColumn[]): string {
   return columns
     .map(
-      (c) => c.text + (c.own ? ` as ${JSON.stringify(c.heading)}` : '') + (c.width ? ` wide ${c.width}` : ''),
+      (c) => c.code + (c.own ? ` as ${JSON.stringify(c.heading)}` : '') + (c.width ? ` wide ${c.width}` : ''),
     )
     .join(', ')
 }
@@ -40,16 +40,22 @@ const around = 23
 const beside = 34
 
 /** How wide a column is, in pixels: as it was set, or as its first cells and its heading need. */
-export function widthOf(list: Orders, i: number): number {
+export function widthOf(list: Table, i: number): number {
   const column = list.columns[i]
   if (!column) return 0
   if (column.width) return column.width
   const words = column.heading.split(' ').map((w) => drawn(w, 500, 13))
   const heading = Math.max(...words, drawn(column.heading, 500, 13) / 2.9) + beside
-  const cells = list.list.map((r) => drawn(r.cells[i] ?? '', 400, 13.5))
-  const foot = column.foot && !column.foot.includes(' + ') ? drawn(column.foot, 600, 13.5) : 0
-  const sign = list.highlights.some((m) => m.column === i || (i === 0 && m.column < 0)) ? 20 : 0
+  const cells = list.rows.map((r) => drawn(r.cells[i]?.text ?? '', 400, 13.5))
+  const sum = list.totals[0]?.cells[i]?.text ?? ''
+  const foot = sum.includes(' + ') ? 0 : drawn(sum, 600, 13.5)
+  const sign = list.highlights?.some((m) => m.column === i || (i === 0 && m.column < 0)) ? 20 : 0
   return Math.round(Math.min(300, Math.max(heading, ...cells, foot) + around + sign))
+}
+
+/** The highlight of a row, or of one of its cells. */
+export function highlightOf(list: Table, of: Pick<Row, 'highlight'> | undefined): Highlight | undefined {
+  return of?.highlight ? list.highlights?.[of.highlight - 1] : undefined
 }
 
 /** The styles of highlights, each with a sign, so that nobody needs to see a colour. */
@@ -61,7 +67,7 @@ export function highlightText(style: string, column: string, where: string): str
 }
 
 /** A highlight in words. */
-export function highlightWords(highlight: ListHighlight, columns: readonly ListColumn[]): string {
+export function highlightWords(highlight: Highlight, columns: readonly Column[]): string {
   const on = columns[highlight.column]?.heading
   return (on ? `${on}: ` : '') + highlight.where
 }

@@ -101,6 +101,7 @@ const (
 	Percent Kind = "percent" // of 100
 	Day     Kind = "day"     // YYYY-MM-DD
 	Order   Kind = "order"   // the number of an order
+	YesNo   Kind = "yes-no"  // whether a condition holds: the number is 1 or 0, or left out where that cannot be decided
 )
 
 // Numeric says whether cells of the kind are numbers.
@@ -111,8 +112,11 @@ type Column struct {
 	Code    string `json:"code"`
 	Heading string `json:"heading"`
 	Shared  string `json:"shared,omitempty" doc:"Stands above neighbours that share it."`
-	Kind    Kind   `json:"kind" enum:"text,count,number,percent,day,order"`
+	Kind    Kind   `json:"kind" enum:"text,count,number,percent,day,order,yes-no"`
 	Unit    string `json:"unit,omitempty"`
+	Own     bool   `json:"own,omitempty" doc:"Of a list: the heading was given, and does not follow from what the column shows."`
+	Width   int    `json:"width,omitempty" doc:"Of a list: in pixels, where it was given."`
+	Timed   bool   `json:"timed,omitempty" doc:"Its days can have a time of day."`
 	// Folded columns hold what other columns, or other tables, say as well.
 	Folded bool `json:"folded,omitempty" doc:"For files and pictures; a table that people read leaves it out."`
 }
@@ -134,6 +138,12 @@ type Table struct {
 	Totals  []Row    `json:"totals" nullable:"false" doc:"Stand below the rows; empty where nothing adds up."`
 	All     int      `json:"all" doc:"How many rows there are, where only some are sent."`
 	Offset  int      `json:"offset,omitempty" doc:"How many rows come before those that are sent."`
+	Orders  int      `json:"orders,omitempty" doc:"Of a list: how many distinct orders all rows are of."`
+	Sort    string   `json:"sort,omitempty" doc:"Of a list: what its rows are sorted by, as it is written."`
+	// Sections divide a list, highlights and marks make cells of it stand out.
+	Sections   []Section   `json:"sections,omitempty" doc:"What divides all rows, one after the other; left out where they stand together."`
+	Highlights []Highlight `json:"highlights,omitempty"`
+	Marks      []Mark      `json:"marks,omitempty" doc:"What can have to be known to read a cell."`
 	// Folded tables say what others say as well, or more than most readers want.
 	Folded bool `json:"folded,omitempty" doc:"For files, and for those who ask."`
 	// Picture tables hold what a picture is drawn from.
@@ -150,12 +160,36 @@ func (t *Table) At(code string) int {
 	return -1
 }
 
+// A Section is a stretch of the rows of a list, under a title.
+type Section struct {
+	Title  string `json:"title"`
+	Rows   int    `json:"rows"`
+	Orders int    `json:"orders"`
+}
+
+// A Highlight makes rows, or cells of a column, stand out where a condition holds.
+type Highlight struct {
+	Text   string `json:"text" doc:"As it was written."`
+	Style  string `json:"style" doc:"amber, teal, plum or faint."`
+	Column int    `json:"column" doc:"The column whose cells it highlights; -1 for rows."`
+	Where  string `json:"where" doc:"The condition."`
+}
+
+// A Mark is a sign after a cell, with what it means.
+type Mark struct {
+	Sign string `json:"sign"`
+	Name string `json:"name" doc:"In few words, for files."`
+	Text string `json:"text" doc:"In words."`
+}
+
 // A Row is a row of a table.
 type Row struct {
-	Cells   []Cell   `json:"cells" nullable:"false" doc:"By column."`
-	From    string   `json:"from,omitempty" format:"date" doc:"The first day of a row that is a step of time."`
-	To      string   `json:"to,omitempty" format:"date"`
-	Remarks []string `json:"remarks,omitempty" doc:"What has to be known to read the row: few, part, …"`
+	Cells     []Cell   `json:"cells" nullable:"false" doc:"By column."`
+	Order     string   `json:"order,omitempty" doc:"Of a list: the number of the order that it is of."`
+	Highlight int      `json:"highlight,omitempty" doc:"The highlight of the row, counted from 1; left out for none."`
+	From      string   `json:"from,omitempty" format:"date" doc:"The first day of a row that is a step of time."`
+	To        string   `json:"to,omitempty" format:"date"`
+	Remarks   []string `json:"remarks,omitempty" doc:"What has to be known to read the row: few, part, …"`
 }
 
 // A Cell is a value of its column's kind.
@@ -163,6 +197,11 @@ type Cell struct {
 	Text   string   `json:"text" doc:"As people read it; empty where there is no value."`
 	Number *float64 `json:"number,omitempty" doc:"Of a numeric column; left out where there is no value, which is not 0."`
 	Behind Address  `json:"behind,omitempty" doc:"The orders behind the number."`
+	Exact  string   `json:"exact,omitempty" doc:"As files have it, where that is not the text or the number: a decimal with all its digits, a day with its time and distance from UTC."`
+	Basis  string   `json:"basis,omitempty" doc:"Of a total: sum, mean per order, or orders."`
+	// Marks and Highlight are those of a list.
+	Marks     []int `json:"marks,omitempty" doc:"Of the table's marks, counted from 0."`
+	Highlight int   `json:"highlight,omitempty" doc:"The highlight of the cell, counted from 1; left out for none."`
 }
 
 // Words is a cell of text.
@@ -173,7 +212,7 @@ func Orders(n int, behind Address) Cell {
 	if n == 0 {
 		behind = ""
 	}
-	return Cell{numfmt.Count(n), exactly(float64(n)), behind}
+	return Cell{Text: numfmt.Count(n), Number: exactly(float64(n)), Behind: behind}
 }
 
 // Whole is a cell that counts something.

@@ -158,7 +158,11 @@ func documentSheets(d *answer.Document, folded []string, withBehind bool) (sheet
 				if s.title = d.Asked(); p.Title != "" {
 					s.title += " (" + p.Title + ")"
 				}
-				s.below = append(s.below, lineTexts(p)...)
+				s.below = append(listWords(t), lineTexts(p)...)
+			}
+			if t.Sort != "" {
+				sheets = append(sheets, sectioned(s, t, d.Heading)...)
+				continue
 			}
 			if shown := len(t.Rows); t.Offset+shown < t.All || t.Offset > 0 {
 				s.below = append(s.below, fmt.Sprintf("%s to %s of %s rows; a file has all: --output FILE.",
@@ -203,7 +207,8 @@ func tableSheet(t answer.Table) (s sheet) {
 	row := func(r answer.Row) []string {
 		cells := make([]string, len(shown))
 		for i, at := range shown {
-			if cells[i] = r.Cells[at].Text; t.Columns[at].Kind == answer.Day {
+			cells[i] = cellText(t, r.Cells[at])
+			if t.Columns[at].Kind == answer.Day && t.Sort == "" {
 				cells[i] = withWeekday(cells[i])
 			}
 		}
@@ -216,6 +221,9 @@ func tableSheet(t answer.Table) (s sheet) {
 		s.rows = append(s.rows, row(r))
 	}
 	for i, r := range t.Totals {
+		if t.Sort != "" {
+			break // what there is of each column is said below
+		}
 		if i == 0 {
 			s.total = row(r)
 		} else {
@@ -226,6 +234,104 @@ func tableSheet(t answer.Table) (s sheet) {
 		s.rows, s.total = [][]string{s.total}, nil // there are no groups, only all
 	}
 	return s
+}
+
+// signs stand before highlighted rows and cells, so that nobody needs to see a colour.
+var signs = map[string]string{"amber": "◆", "teal": "●", "plum": "▲", "faint": "·"}
+
+// cellText is a cell with the sign of its highlight before it, and its marks behind.
+func cellText(t answer.Table, c answer.Cell) string {
+	text := c.Text
+	if c.Highlight > 0 {
+		text = signs[t.Highlights[c.Highlight-1].Style] + " " + text
+	}
+	for _, m := range c.Marks {
+		text += t.Marks[m].Sign
+	}
+	return text
+}
+
+// sectioned are the sheets of a list: one for each of its sections, with the signs of highlighted rows in a column of their own. The
+// length that the list is of stands under its heading.
+func sectioned(s sheet, t answer.Table, heading string) []sheet {
+	for i := range s.columns {
+		if heading != "" && s.columns[i].name == heading {
+			s.columns[i].name, s.columns[i].over = "length", heading
+		}
+	}
+	if slices.ContainsFunc(t.Highlights, func(m answer.Highlight) bool { return m.Column < 0 }) {
+		s.columns = append(texts(""), s.columns...)
+		for i, r := range t.Rows {
+			sign := ""
+			if r.Highlight > 0 {
+				sign = signs[t.Highlights[r.Highlight-1].Style]
+			}
+			s.rows[i] = append([]string{sign}, s.rows[i]...)
+		}
+	}
+	if t.Sections == nil {
+		return []sheet{s}
+	}
+	var sheets []sheet
+	before := 0 // rows of earlier sections
+	for i, section := range t.Sections {
+		one := s
+		from, to := min(max(before-t.Offset, 0), len(s.rows)), min(max(before+section.Rows-t.Offset, 0), len(s.rows))
+		if one.title = section.Title; i == 0 {
+			one.title = s.title + "\n" + section.Title
+		}
+		if one.rows = s.rows[from:to]; from == to {
+			one.columns = nil
+			if before >= t.Offset+len(s.rows) {
+				one.title += fmt.Sprintf("; they follow, from --offset %d on", before)
+			}
+		}
+		if one.below = nil; i == len(t.Sections)-1 {
+			one.below = s.below
+		}
+		sheets = append(sheets, one)
+		before += section.Rows
+	}
+	return sheets
+}
+
+// listWords say of a list how much there is, what may be summed, and what signs mean.
+func listWords(t answer.Table) (below []string) {
+	if t.Sort == "" {
+		return nil
+	}
+	shown := "none"
+	if len(t.Rows) > 0 {
+		shown = fmt.Sprintf("%s to %s", numfmt.Count(t.Offset+1), numfmt.Count(t.Offset+len(t.Rows)))
+	}
+	below = append(below, fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", t.Title, numfmt.Counted(t.Orders, "order"),
+		numfmt.Counted(t.All, "row"), shown, t.Sort))
+	var feet []string
+	for _, r := range t.Totals {
+		for i, c := range r.Cells {
+			if c.Text != "" {
+				feet = append(feet, fmt.Sprintf("%s (%s) %s", t.Columns[i].Heading, c.Basis, c.Text))
+			}
+		}
+	}
+	if feet != nil {
+		below = append(below, "Over all pages: "+strings.Join(feet, "; ")+".")
+	}
+	for _, m := range t.Highlights {
+		on := ""
+		if m.Column >= 0 {
+			on = " on " + t.Columns[m.Column].Heading
+		}
+		below = append(below, fmt.Sprintf("%s %s%s: %s", signs[m.Style], m.Style, on, m.Where))
+	}
+	for at, m := range t.Marks {
+		if slices.ContainsFunc(t.Rows, func(r answer.Row) bool {
+			return slices.ContainsFunc(r.Cells, func(c answer.Cell) bool { return slices.Contains(c.Marks, at) })
+		}) {
+			below = append(below, m.Sign+" "+m.Text)
+		}
+	}
+	return below
 }
 
 // addresses lists the addresses of the orders behind a table's numbers.

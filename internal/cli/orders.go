@@ -16,7 +16,6 @@ import (
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
-	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/params"
 )
 
@@ -52,11 +51,11 @@ func newOrders(e *environment) *cobra.Command {
 				return err
 			}
 			page.Set("limit", "1")
-			answer, err := c.Orders(cmd.Context(), page)
+			d, err := c.Answer(cmd.Context(), "/orders", page)
 			if err != nil {
 				return err
 			}
-			return k.keep(e, cmd, c, asked{ordersPage, words, answer.Sentence})
+			return k.keep(e, cmd, c, asked{ordersPage, words, d.Asked()})
 		},
 	}
 	flags := cmd.Flags()
@@ -95,11 +94,11 @@ func (e *environment) list(cmd *cobra.Command, c *client.Client, words url.Value
 		return err
 	}
 	if format == asTable {
-		answer, err := c.Orders(cmd.Context(), words)
+		d, err := c.Answer(cmd.Context(), "/orders", words)
 		if err != nil {
 			return err
 		}
-		return e.print(cmd, listSheets(answer)...)
+		return e.print(cmd, documentSheets(d, nil, false)...)
 	}
 	if cmd.Flags().Changed("limit") || cmd.Flags().Changed("offset") {
 		return usageError{errors.New("--limit and --offset are for tables; a file has the whole list")}
@@ -152,121 +151,6 @@ func writeWhole(path string, write func(io.Writer) error) (err error) {
 	}
 	return os.Rename(file.Name(), path)
 }
-
-// signs stand before highlighted rows and cells, so that nobody needs to see a colour.
-var signs = map[string]string{"amber": "◆", "teal": "●", "plum": "▲", "faint": "·"}
-
-// listSheets are the table of a list, or two where those still waiting stand apart, and what has to be said below.
-func listSheets(a *api.Orders) []sheet {
-	whole := sheet{title: a.Sentence, answer: a}
-	if slices.ContainsFunc(a.Highlights, func(m api.ListHighlight) bool { return m.Column < 0 }) {
-		whole.columns = texts("")
-	}
-	for _, c := range a.Columns {
-		column := column{name: c.Heading, numeric: c.Kind == "number"}
-		if c.Text == "length" && !c.Own {
-			column.name, column.over = "length", a.Heading
-		}
-		whole.columns = append(whole.columns, column)
-	}
-	finished, waiting := whole, whole
-	for _, r := range a.List {
-		row := rowCells(a, r)
-		whole.rows = append(whole.rows, row)
-		if r.State == "running" {
-			waiting.rows = append(waiting.rows, row)
-		} else {
-			finished.rows = append(finished.rows, row)
-		}
-	}
-	sheets := []sheet{whole}
-	if a.Apart {
-		finished.title = fmt.Sprintf("%s\nFinished, or never to be: %s", a.Sentence, numfmt.Counted(a.All-a.Waiting, "order"))
-		waiting.title = "Still waiting: " + numfmt.Counted(a.Waiting, "order")
-		if len(waiting.rows) == 0 && a.Waiting > 0 {
-			waiting.title += fmt.Sprintf("; they follow, from --offset %d on", a.AllRows-a.Waiting)
-			waiting.columns = nil
-		}
-		sheets = []sheet{finished, waiting}
-	}
-	sheets[len(sheets)-1].below = listRemarks(a)
-	return sheets
-}
-
-func rowCells(a *api.Orders, r api.ListRow) (cells []string) {
-	if slices.ContainsFunc(a.Highlights, func(m api.ListHighlight) bool { return m.Column < 0 }) {
-		sign := ""
-		if r.Highlight >= 0 {
-			sign = signs[a.Highlights[r.Highlight].Style]
-		}
-		cells = append(cells, sign)
-	}
-	for i, text := range r.Cells {
-		for _, m := range cellMarks {
-			if slices.Contains(m.of(r), i) {
-				text += m.sign
-			}
-		}
-		if len(r.Highlights) > 0 && r.Highlights[i] >= 0 {
-			text = signs[a.Highlights[r.Highlights[i]].Style] + " " + text
-		}
-		cells = append(cells, text)
-	}
-	return cells
-}
-
-// listRemarks say how much there is, what may be summed, and what signs mean.
-func listRemarks(a *api.Orders) (below []string) {
-	shown := "none"
-	if len(a.List) > 0 {
-		shown = fmt.Sprintf("%s to %s", numfmt.Count(a.Offset+1), numfmt.Count(a.Offset+len(a.List)))
-	}
-	line := fmt.Sprintf("%s: %s in %s; shown: %s, by %s.", numfmt.Sentence(a.Selected), numfmt.Counted(a.All, "order"),
-		numfmt.Counted(a.AllRows, "row"), shown, a.Sort)
-	if a.Apart {
-		line += fmt.Sprintf(" Finished: %s; still waiting: %s.", numfmt.Count(a.Finished), numfmt.Count(a.Waiting))
-	}
-	below = append(below, line)
-	if a.PlacementLine != "" {
-		below = append(below, a.PlacementLine)
-	}
-	var feet []string
-	for _, c := range a.Columns {
-		if c.Foot != "" {
-			feet = append(feet, fmt.Sprintf("%s (%s) %s", c.Heading, c.FootBasis, c.Foot))
-		}
-	}
-	if len(feet) > 0 {
-		below = append(below, "Over all pages: "+strings.Join(feet, "; ")+".")
-	}
-	for _, m := range a.Highlights {
-		on := ""
-		if m.Column >= 0 {
-			on = " on " + a.Columns[m.Column].Heading
-		}
-		below = append(below, fmt.Sprintf("%s %s%s: %s", signs[m.Style], m.Style, on, m.Where))
-	}
-	for _, m := range cellMarks {
-		if slices.ContainsFunc(a.List, func(r api.ListRow) bool { return len(m.of(r)) > 0 }) {
-			below = append(below, m.legend)
-		}
-	}
-	return below
-}
-
-// cellMarks are the signs that stand after cells, and what they mean.
-var cellMarks = []struct {
-	sign, legend string
-	of           func(api.ListRow) []int
-}{
-	{"+", "+ still running: the length so far, up to the data date; in the mean of a column of lengths so far alone",
-		func(r api.ListRow) []int { return r.SoFar }},
-	{"^", "^ counted from the next working day, after the cut-off of the site", func(r api.ListRow) []int { return r.Moved }},
-	{"?", unknownLegend, func(r api.ListRow) []int { return r.Unknown }},
-	{"*", "* lies after the data date: recorded, and not known yet", func(r api.ListRow) []int { return r.Ahead }},
-}
-
-const unknownLegend = "? holidays are not known for all days of this length, which follows the weekly pattern there"
 
 func newOrder(e *environment) *cobra.Command {
 	var in api.Leg

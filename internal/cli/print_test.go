@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 )
 
@@ -101,26 +102,27 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 	assert.Equal(t, s.total, rows[4])
 }
 
-func someList() *api.Orders {
-	return &api.Orders{
-		Asked: api.Asked{Sentence: "How long?", Heading: "ordered → shipped, days, elapsed"}, Selected: "all selected orders", All: 3,
-		AllRows: 3, Rows: "orders", Sort: "number",
-		Columns: []api.ListColumn{{Text: "number", Heading: "number", Kind: "text"},
-			{Text: "length", Heading: "ordered → shipped, days, elapsed", Kind: "number", Foot: "4.00 of 2", FootBasis: "mean per order"},
-			{Text: "shipped", Heading: "Gone", Own: true, Kind: "day"}},
-		Highlights: []api.ListHighlight{{Style: "amber", Column: -1, Where: "shipped == null"},
+func someList() *answer.Document {
+	const heading = "ordered → shipped, days, elapsed"
+	return &answer.Document{Sentence: []answer.Word{{Text: "How long?"}}, Heading: heading, Parts: []answer.Part{{Tables: []answer.Table{{
+		Code: "orders", Title: "All selected orders", Orders: 3, All: 3, Sort: "number",
+		Columns: []answer.Column{{Code: "number", Heading: "number", Kind: answer.Order},
+			{Code: "length", Heading: heading, Kind: answer.Number}, {Code: "shipped", Heading: "Gone", Own: true, Kind: answer.Day}},
+		Highlights: []answer.Highlight{{Style: "amber", Column: -1, Where: "shipped == null"},
 			{Style: "teal", Column: 1, Where: "days(ordered, shipped) > 4"}},
-		List: []api.ListRow{
-			{Number: "N1", State: "complete", Cells: []string{"N1", "3", "2026-07-03"}, Highlight: -1, Unknown: []int{1}},
-			{Number: "N2", State: "complete", Cells: []string{"N2", "5", "2026-07-06"}, Highlight: -1, Highlights: []int{-1, 1, -1}},
-			{Number: "N3", State: "running", Cells: []string{"N3", "", "2026-12-01"}, Highlight: 0, Ahead: []int{2}},
+		Marks: []answer.Mark{{Sign: "?", Text: "holidays are not known"}, {Sign: "+", Text: "still running"}, {Sign: "*", Text: "not known yet"}},
+		Rows: []answer.Row{
+			{Order: "N1", Cells: []answer.Cell{{Text: "N1"}, {Text: "3", Marks: []int{0}}, {Text: "2026-07-03"}}},
+			{Order: "N2", Cells: []answer.Cell{{Text: "N2"}, {Text: "5", Highlight: 2}, {Text: "2026-07-06"}}},
+			{Order: "N3", Highlight: 1, Cells: []answer.Cell{{Text: "N3"}, {}, {Text: "2026-12-01", Marks: []int{2}}}},
 		},
-	}
+		Totals: []answer.Row{{Cells: []answer.Cell{{}, {Text: "4.00 of 2", Basis: "mean per order"}, {}}}},
+	}}}}}
 }
 
 func TestListsSayWhatTheirSignsMean(t *testing.T) {
-	a := someList()
-	sheets := listSheets(a)
+	d := someList()
+	sheets := documentSheets(d, nil, false)
 	require.Len(t, sheets, 1)
 	assert.Equal(t, [][]string{{"", "N1", "3?", "2026-07-03"}, {"", "N2", "● 5", "2026-07-06"}, {"◆", "N3", "", "2026-12-01*"}},
 		sheets[0].rows)
@@ -130,23 +132,30 @@ func TestListsSayWhatTheirSignsMean(t *testing.T) {
 		"All selected orders: 3 orders in 3 rows; shown: 1 to 3, by number.",
 		"Over all pages: ordered → shipped, days, elapsed (mean per order) 4.00 of 2.",
 		"◆ amber: shipped == null", "● teal on ordered → shipped, days, elapsed: days(ordered, shipped) > 4",
-		unknownLegend, "* lies after the data date: recorded, and not known yet",
-	}, sheets[0].below)
+		"? holidays are not known", "* not known yet",
+	}, sheets[0].below[:6])
 
-	// Two groups: those still waiting stand by themselves, or are said to follow.
-	a.Apart, a.Finished, a.Waiting, a.PlacementLine = true, 2, 1, "4 orders in the book = 3 selected + 1 do not meet the condition"
-	sheets = listSheets(a)
+	// Two sections: those still waiting stand by themselves, or are said to follow.
+	t0 := &d.Parts[0].Tables[0]
+	t0.Sections = []answer.Section{{Title: "Finished: 2 orders", Rows: 2, Orders: 2}, {Title: "Still waiting: 1 order", Rows: 1, Orders: 1}}
+	d.Parts[0].Lines = []answer.Line{{Text: "4 orders in the book = 3 selected + 1 do not meet the condition"}}
+	sheets = documentSheets(d, nil, false)
 	require.Len(t, sheets, 2)
 	assert.Equal(t, []int{2, 1}, []int{len(sheets[0].rows), len(sheets[1].rows)})
-	assert.Equal(t, "How long?\nFinished, or never to be: 2 orders", sheets[0].title)
+	assert.Equal(t, "How long?\nFinished: 2 orders", sheets[0].title)
 	assert.Equal(t, "Still waiting: 1 order", sheets[1].title)
-	assert.Contains(t, sheets[1].below, a.PlacementLine)
-	a.List = a.List[:2]
-	sheets = listSheets(a)
+	assert.Contains(t, sheets[1].below, d.Parts[0].Lines[0].Text)
+	whole := t0.Rows
+	t0.Rows = whole[:2]
+	sheets = documentSheets(d, nil, false)
 	assert.Equal(t, "Still waiting: 1 order; they follow, from --offset 2 on", sheets[1].title)
 	assert.Empty(t, sheets[1].columns)
-	a.List = nil
-	assert.Contains(t, listSheets(a)[1].below[0], "shown: none")
+	t0.Rows, t0.Offset = whole[2:], 2
+	sheets = documentSheets(d, nil, false)
+	assert.Equal(t, "Still waiting: 1 order", sheets[1].title)
+	assert.Equal(t, [][]string{{"◆", "N3", "", "2026-12-01*"}}, sheets[1].rows)
+	t0.Rows, t0.Offset = nil, 9
+	assert.Contains(t, documentSheets(d, nil, false)[1].below[0], "shown: none")
 }
 
 func TestAnOrderInTime(t *testing.T) {

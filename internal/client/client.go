@@ -146,11 +146,6 @@ func (c *Client) file(ctx context.Context, path string, words url.Values, to io.
 	return err
 }
 
-// Orders lists orders by the words of an address.
-func (c *Client) Orders(ctx context.Context, words url.Values) (*api.Orders, error) {
-	return call[api.Orders](ctx, c, on(http.MethodGet, "/orders").with(words))
-}
-
 // TakeAway writes a whole list as a file: csv, xlsx, ndjson, json or parquet. Columns of people's contacts can be left
 // out.
 func (c *Client) TakeAway(ctx context.Context, words url.Values, format string, withoutContacts bool, to io.Writer) error {

@@ -1,40 +1,44 @@
 package present
 
 import (
+	"slices"
+	"strings"
+
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/filter"
 	"prairiedusk/internal/params"
-	"slices"
-	"strings"
 )
 
 // A List is a list of orders as it has been asked for.
 type List struct {
 	list.Request
-	Book  *book.Book // with the dates that the question names
-	Marks []filter.Highlight
-	which string // of the orders are listed, in words
+	Book     *book.Book // with the dates that the question names
+	in       api.OrdersQuestion
+	marks    []filter.Highlight
+	selected string // says which orders are listed, where that is not said by the selection alone
 }
 
 // Selected says which of the selected orders are listed.
 func (a List) Selected() string {
 	words := Selected(a.Question, a.Selection)
-	if a.which == "" {
-		return words
+	if a.selected != "" {
+		words = strings.Replace(words, "all selected orders", "orders", 1) + " " + a.selected
 	}
-	return strings.Replace(words, "all selected orders", "orders", 1) + " " + a.which
+	return numfmt.Sentence(words)
 }
 
 // ListOf understands what a list is asked for. The error is a *request.Error.
 func ListOf(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
+	a.in = *in
 	if in.Behind != "" {
 		return behindList(b, in)
 	}
@@ -74,7 +78,7 @@ func (a *List) lay(in *api.OrdersQuestion) (err error) {
 	if a.Sort, err = filter.ParseSort(a.Book, a.Question, a.Columns, in.Sort); err != nil {
 		return err
 	}
-	return a.Mark(in.Highlight)
+	return a.highlight(in.Highlight)
 }
 
 // asksElse says that a request with an address says something of the question besides, but for a condition.
@@ -96,7 +100,8 @@ func behindList(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
 	if err != nil {
 		return a, err
 	}
-	a.Book, a.which = of.Book, of.Words
+	a.in = *in
+	a.Book, a.selected = of.Book, of.Words
 	a.Request = list.Request{Question: of.Question, Selection: of.Selection, Decimals: Decimals}
 	narrower, err := Condition(a.Book, "where", in.Where.Where)
 	if err != nil {
@@ -106,11 +111,11 @@ func behindList(b *book.Book, in *api.OrdersQuestion) (a List, err error) {
 	return a, a.lay(in)
 }
 
-// Mark understands the highlights of the list's columns.
-func (a *List) Mark(texts []string) (err error) {
-	a.Highlights = nil
-	a.Marks, err = filter.ParseHighlights(a.Book, a.Columns, texts)
-	for _, m := range a.Marks {
+// highlight understands the highlights of the list's columns.
+func (a *List) highlight(texts []string) (err error) {
+	a.in.Highlight, a.Highlights = texts, nil
+	a.marks, err = filter.ParseHighlights(a.Book, a.Columns, texts)
+	for _, m := range a.marks {
 		a.Highlights = append(a.Highlights, m.Highlight)
 	}
 	return err

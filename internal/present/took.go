@@ -631,21 +631,31 @@ func (p *tookPresenter) curveTable() answer.Table {
 }
 
 func (p *tookPresenter) lines() []answer.Line {
-	g, q := p.part.Total, p.Question
-	sum := answer.Term{Label: "selected", Orders: g.Orders, Behind: p.to.of()}
+	return append([]answer.Line{reconciled(p.part.Total, p.Question.Leg, p.to)},
+		inBook(p.part.Population, p.Question.Question, p.to, p.whole(true))...)
+}
+
+// reconciled is what the legs of the selected orders are; what is of no order is folded.
+func reconciled(g duration.Group, l leg.Leg, to behind) answer.Line {
 	var terms []answer.Term
-	for i, t := range g.Reconciliation(q.Leg) {
+	for i, t := range g.Reconciliation(l) {
 		if i == 0 || t.Orders > 0 {
-			terms = append(terms, answer.Term{Label: t.Label, Orders: t.Orders, Behind: p.to.of("state", t.Code)})
+			terms = append(terms, answer.Term{Label: t.Label, Orders: t.Orders, Behind: to.of("state", t.Code)})
 		}
 	}
-	lines := []answer.Line{answer.NewLine(numfmt.Counted(g.Orders, "order")+" selected", sum, terms...)}
-	if p.part.Population.Terms(q.Basis) != nil {
-		book := answer.Term{Label: "in the book", Orders: p.part.Population.InBook, Behind: p.whole(true).of()}
-		terms := append([]answer.Term{sum}, leftOut(p.part.Population, q.Question, p.to)...)
-		lines = append(lines, answer.NewLine(numfmt.Counted(book.Orders, "order")+" in the book", book, terms...))
+	return answer.NewLine(numfmt.Counted(g.Orders, "order")+" selected",
+		answer.Term{Label: "selected", Orders: g.Orders, Behind: to.of()}, terms...)
+}
+
+// inBook is what the period and the condition make of the orders in the book, of which whole is the address; none where all are
+// asked about.
+func inBook(p query.Population, q query.Question, to, whole behind) []answer.Line {
+	if p.Terms(q.Basis) == nil {
+		return nil
 	}
-	return lines
+	return []answer.Line{answer.NewLine(numfmt.Counted(p.InBook, "order")+" in the book",
+		answer.Term{Label: "in the book", Orders: p.InBook, Behind: whole.of()},
+		append([]answer.Term{{Label: "selected", Orders: p.Asked, Behind: to.of()}}, leftOut(p, q, to)...)...)}
 }
 
 func (p *tookPresenter) notes() (notes []answer.Note) {

@@ -1,16 +1,14 @@
 package render
 
 import (
-	"encoding/json"
 	"fmt"
 	"io"
+	"iter"
 	"slices"
-	"strconv"
 	"strings"
 
 	"prairiedusk/internal/answer"
-	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/numfmt"
 )
 
 // partColumn is the column in which a file says of which part of a document a row is.
@@ -20,11 +18,10 @@ const partColumn = "part"
 // rows of all parts, and every other form the first of them. A format that is none of Formats panics.
 func Document(w io.Writer, f Format, d *answer.Document) error {
 	if f == JSON {
-		out := json.NewEncoder(w)
-		out.SetEscapeHTML(false)
-		return out.Encode(d)
+		_, err := w.Write(append(marshalled(d), '\n'))
+		return err
 	}
-	var sheets []sheetOfRows
+	var sheets []sheet
 	for _, t := range d.Parts[0].Tables {
 		if !t.Picture {
 			name := t.Code
@@ -34,10 +31,17 @@ func Document(w io.Writer, f Format, d *answer.Document) error {
 			sheets = append(sheets, sheetOf(d, t.Code, strings.ToUpper(name[:1])+name[1:]))
 		}
 	}
-	if f == XLSX {
-		return writeXLSX(w, sheets...)
+	return write(w, f, sheets)
+}
+
+// List writes a document of one table whose rows come one by one, each good until the next.
+func List(w io.Writer, f Format, d *answer.Document, rows iter.Seq[answer.Row]) error {
+	if f == JSON {
+		return writeJSON(w, d, rows)
 	}
-	return Write(w, f, sheets[0].Head, sheets[0].rows)
+	s := sheetOf(d, d.Parts[0].Tables[0].Code, strings.ToUpper(d.Analysis[:1])+d.Analysis[1:])
+	s.rows = rows
+	return write(w, f, []sheet{s})
 }
 
 // mostColumns is how many columns a worksheet holds.
@@ -64,89 +68,68 @@ func (f Format) CheckDocument(d *answer.Document) error {
 }
 
 // sheetOf lays a table of a document out as a file has it.
-func sheetOf(d *answer.Document, code, name string) sheetOfRows {
-	head := Head{Sheet: name, Sentence: d.Asked()}
-	parted, remarked := len(d.Parts) > 1, false
+func sheetOf(d *answer.Document, code, name string) sheet {
+	s := sheet{name: name, sentence: d.Asked()}
+	parted := len(d.Parts) > 1
 	var columns []answer.Column // those of all parts, each once
 	for _, p := range d.Parts {
 		t := p.Table(code)
 		if t == nil {
 			continue
 		}
+		if t.Sort != "" {
+			s.lines = append(s.lines, fmt.Sprintf("%s: %s in %s, by %s.", t.Title, numfmt.Counted(t.Orders, "order"),
+				numfmt.Counted(t.All, "row"), t.Sort))
+		}
+		s.highlights, s.marks = t.Highlights, t.Marks
 		for _, c := range t.Columns {
-			if !slices.ContainsFunc(columns, func(other answer.Column) bool { return other.Code == c.Code }) {
+			if t.Sort != "" || !slices.ContainsFunc(columns, func(other answer.Column) bool { return other.Code == c.Code }) {
 				columns = append(columns, c)
 			}
 		}
-		remarked = remarked || slices.ContainsFunc(slices.Concat(t.Rows, t.Totals), func(r answer.Row) bool { return r.Remarks != nil })
+		s.remarked = s.remarked || t.Marks != nil ||
+			slices.ContainsFunc(slices.Concat(t.Rows, t.Totals), func(r answer.Row) bool { return r.Remarks != nil })
 		for _, l := range p.Lines {
-			head.Lines = append(head.Lines, strings.TrimSpace(p.Title+" "+l.Text)+".")
+			s.lines = append(s.lines, strings.TrimSpace(p.Title+" "+l.Text)+".")
 		}
 		for _, n := range p.Notes {
-			head.Lines = append(head.Lines, strings.TrimSpace(p.Title+" "+n.Text)+".")
+			s.lines = append(s.lines, strings.TrimSpace(p.Title+" "+n.Text)+".")
 		}
 	}
-	head.Lines = append(head.Lines, "Records from "+d.FirstDay+" to "+d.DataDate+".")
+	s.lines = append(s.lines, "Records from "+d.FirstDay+" to "+d.DataDate+".")
 	if parted {
-		head.Columns = append(head.Columns, Column{Heading: partColumn, Kind: list.Text})
+		s.columns = append(s.columns, answer.Column{Heading: partColumn, Kind: answer.Text})
 	}
 	for _, c := range columns {
-		kind := list.Text
-		switch {
-		case c.Kind.Numeric():
-			kind = list.Number
-		case c.Kind == answer.Day:
-			kind = list.OnDay
+		c.Heading = c.Title()
+		for slices.ContainsFunc(s.columns, func(other answer.Column) bool { return other.Heading == c.Heading }) {
+			c.Heading += ", " + c.Code
 		}
-		heading := c.Title()
-		for slices.ContainsFunc(head.Columns, func(other Column) bool { return other.Heading == heading }) {
-			heading += ", " + c.Code
-		}
-		head.Columns = append(head.Columns, Column{Heading: heading, Kind: kind})
+		s.columns = append(s.columns, c)
 	}
-	if remarked {
-		head.Columns = append(head.Columns, Column{Heading: remarksColumn, Kind: list.Text})
-	}
-	return sheetOfRows{head, func(yield func(list.Row) bool) {
+	s.rows = func(yield func(answer.Row) bool) {
 		for _, p := range d.Parts {
 			t := p.Table(code)
 			if t == nil {
 				continue
 			}
 			for _, r := range slices.Concat(t.Rows, t.Totals) {
-				row := list.Row{Highlight: -1, Highlights: slices.Repeat([]int{-1}, len(head.Columns))}
+				row := answer.Row{Remarks: r.Remarks}
 				if parted {
-					row.Cells = append(row.Cells, list.Cell{Text: p.Title})
+					row.Cells = append(row.Cells, answer.Words(p.Title))
 				}
 				for _, c := range columns {
-					row.Cells = append(row.Cells, cellOf(t, c, r))
-				}
-				if remarked {
-					row.Cells = append(row.Cells, list.Cell{Text: strings.Join(r.Remarks, ", ")})
+					var cell answer.Cell // empty where its part has no such column
+					if at := t.At(c.Code); at >= 0 {
+						cell = r.Cells[at]
+					}
+					row.Cells = append(row.Cells, cell)
 				}
 				if !yield(row) {
 					return
 				}
 			}
 		}
-	}}
-}
-
-// cellOf is what a row has in a column; empty where its part has no such column.
-func cellOf(t *answer.Table, c answer.Column, r answer.Row) (cell list.Cell) {
-	at := t.At(c.Code)
-	if at < 0 {
-		return cell
 	}
-	of := r.Cells[at]
-	if cell.Text = of.Text; of.Number != nil {
-		cell.Number = *of.Number
-		cell.Text = strconv.FormatFloat(cell.Number, 'f', -1, 64)
-	} else if c.Kind.Numeric() {
-		cell.Text = ""
-	}
-	if c.Kind == answer.Day {
-		cell.Day, _ = day.Parse(of.Text) // an empty text is no day
-	}
-	return cell
+	return s
 }

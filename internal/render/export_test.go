@@ -2,6 +2,7 @@ package render
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -19,43 +20,51 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/escape"
 )
 
-var head = Head{
-	Sheet:    "Orders",
-	Sentence: "How long from ordered to shipped?", Lines: []string{"3 orders selected = 3 counted."},
-	Columns: []Column{{Heading: "number", Kind: list.Text}, {Heading: "=shipped", Kind: list.OnDay, Timed: true},
-		{Heading: "value", Kind: list.Number}, {Heading: "unpaid", Kind: list.YesNo}, {Heading: "lines.product", Kind: list.Joined}},
-	Highlights: []Highlight{{"amber", "unpaid", "F6D9A0"}, {"teal", "value > 3, on value", "BFE3DE"}},
+// listed is a list of one table without its rows, of which a column is of days with times.
+func listed(columns ...answer.Column) *answer.Document {
+	return &answer.Document{Analysis: "orders", Sentence: []answer.Word{{Text: "How long from ordered to shipped?"}},
+		FirstDay: "2026-07-01", DataDate: "2026-07-31", Parts: []answer.Part{{Lines: []answer.Line{{Text: "3 orders selected = 3 counted"}},
+			Tables: []answer.Table{{Code: "orders", Columns: columns, Rows: []answer.Row{}, Totals: []answer.Row{}, Highlights: []answer.Highlight{
+				{Style: "amber", Column: -1, Where: "unpaid"}, {Style: "teal", Column: 2, Where: "value > 3"}}}}}}}
 }
 
-func drawRow(t *rapid.T) list.Row {
-	text := rapid.SampledFrom([]string{"", "007", "=1+1", "'=1", "+1 555", "a, \"b\"\nc", "Mānuka <b>&", "2: =A1, -3"})
-	row := list.Row{Number: "N", Highlight: rapid.IntRange(-1, 0).Draw(t, "highlight"), Highlights: []int{-1, -1, -1, -1, -1},
-		Cells: make([]list.Cell, 5)}
-	row.Highlights[2] = rapid.SampledFrom([]int{-1, 1}).Draw(t, "cell highlight")
+var document = listed(answer.Column{Code: "number", Heading: "number", Kind: answer.Order},
+	answer.Column{Code: "shipped", Heading: "=shipped", Kind: answer.Day, Timed: true},
+	answer.Column{Code: "value", Heading: "value", Kind: answer.Number}, answer.Column{Code: "unpaid", Heading: "unpaid", Kind: answer.YesNo},
+	answer.Column{Code: "products", Heading: "lines.product", Kind: answer.Text})
+
+func drawRow(t *rapid.T) answer.Row {
+	text := rapid.SampledFrom([]string{"", "007", "=1+1", "'=1", "+1 555", "a, \"b\"\nc", "Mānuka <b>& \"rows\":[]", "2: =A1, -3"})
+	row := answer.Row{Order: "N", Highlight: rapid.IntRange(0, 1).Draw(t, "highlight"), Cells: make([]answer.Cell, 5)}
 	row.Cells[0].Text, row.Cells[4].Text = text.Draw(t, "number"), text.Draw(t, "products")
 	if rapid.Bool().Draw(t, "shipped") {
-		d := day.Day(rapid.Int32Range(40000, 60000).Draw(t, "day"))
-		row.Cells[1] = list.Cell{Text: d.String() + rapid.SampledFrom([]string{"", " 14:05", " 23:59:30"}).Draw(t, "clock"), Day: d}
+		at := day.Day(rapid.Int32Range(40000, 60000).Draw(t, "day")).String()
+		row.Cells[1].Text = at
+		if clock := rapid.SampledFrom([]string{"", "14:05", "23:59:30", "14:05:00+02:00"}).Draw(t, "clock"); clock != "" {
+			row.Cells[1] = answer.Cell{Text: at + " " + clock[:min(8, len(clock))], Exact: at + "T" + clock}
+		}
 	}
 	if rapid.Bool().Draw(t, "valued") {
-		n := rapid.SampledFrom([]string{"12.50", "-3", "0.125"}).Draw(t, "value")
-		row.Cells[2].Text = n
-		row.Cells[2].Number, _ = strconv.ParseFloat(n, 64)
+		n := rapid.SampledFrom([]string{"1234.50", "-3", "0.125"}).Draw(t, "value")
+		value, _ := strconv.ParseFloat(n, 64)
+		row.Cells[2] = answer.Cell{Text: numfmt.Grouped(n), Exact: n, Number: &value}
 	}
-	row.Cells[3].Text = rapid.SampledFrom([]string{list.Yes, list.No, list.Undecided}).Draw(t, "unpaid")
+	row.Cells[2].Highlight = rapid.SampledFrom([]int{0, 2}).Draw(t, "cell highlight")
+	row.Cells[3] = rapid.SampledFrom([]answer.Cell{{Text: "yes", Number: new(1.0)}, {Text: "no", Number: new(0.0)}, {Text: "undecided"}}).Draw(t,
+		"unpaid")
 	return row
 }
 
-func highlightsOf(r list.Row) string {
+func highlightsOf(r answer.Row) string {
 	var words []string
-	if r.Highlight == 0 {
+	if r.Highlight == 1 {
 		words = append(words, "amber")
 	}
-	if r.Highlights[2] == 1 {
+	if r.Cells[2].Highlight == 2 {
 		words = append(words, "teal value")
 	}
 	return strings.Join(words, ", ")
@@ -67,7 +76,7 @@ func TestEveryFormGivesBackWhatItHolds(t *testing.T) {
 		rows := rapid.SliceOfN(rapid.Custom(drawRow), 0, 4).Draw(t, "rows")
 		write := func(f Format) []byte {
 			var out bytes.Buffer
-			require.NoError(t, Write(&out, f, head, slices.Values(rows)))
+			require.NoError(t, List(&out, f, document, slices.Values(rows)))
 			return out.Bytes()
 		}
 		requireCSV(t, write(CSV), rows)
@@ -77,16 +86,16 @@ func TestEveryFormGivesBackWhatItHolds(t *testing.T) {
 	})
 }
 
-func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
+func requireCSV(t *rapid.T, file []byte, rows []answer.Row) {
 	records, err := csv.NewReader(bytes.NewReader(file)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, records, len(rows)+2)
-	require.Equal(t, []string{"How long from ordered to shipped? 3 orders selected = 3 counted.", "", "", "", "", ""}, records[0])
+	require.Equal(t, []string{"How long from ordered to shipped? 3 orders selected = 3 counted. Records from 2026-07-01 to 2026-07-31.", "", "", "", "", ""}, records[0])
 	require.Equal(t, []string{"number", "'=shipped", "value", "unpaid", "lines.product", "highlight"}, records[1])
 	for i, r := range rows {
 		for c, cell := range r.Cells {
 			got := records[i+2][c]
-			require.Equal(t, cell.Text, escape.Back(got))
+			require.Equal(t, cmp.Or(cell.Exact, cell.Text), escape.Back(got))
 			if c == 0 || c == 4 {
 				require.NotContains(t, "=+-@", (got + "x")[:1], "a spreadsheet runs %q", got)
 			}
@@ -95,20 +104,16 @@ func requireCSV(t *rapid.T, file []byte, rows []list.Row) {
 	}
 }
 
-func requireJSON(t *rapid.T, whole, lines []byte, rows []list.Row) {
-	var all struct {
-		Sentence string
-		Columns  []string
-		Rows     []map[string]any
-	}
+func requireJSON(t *rapid.T, whole, lines []byte, rows []answer.Row) {
+	var all answer.Document
 	require.NoError(t, json.Unmarshal(whole, &all))
-	require.Equal(t, head.Sentence, all.Sentence)
-	require.Len(t, all.Rows, len(rows))
+	require.Equal(t, document.Asked(), all.Asked())
+	require.Equal(t, rows, all.Parts[0].Tables[0].Rows)
 	decoder := json.NewDecoder(bytes.NewReader(lines))
 	var first map[string]any
 	require.NoError(t, decoder.Decode(&first))
-	require.Equal(t, head.Sentence, first["sentence"])
-	for i, r := range rows {
+	require.Equal(t, document.Asked(), first["sentence"])
+	for _, r := range rows {
 		var line map[string]any
 		require.NoError(t, decoder.Decode(&line))
 		orNull := func(text string) any {
@@ -117,38 +122,38 @@ func requireJSON(t *rapid.T, whole, lines []byte, rows []list.Row) {
 			}
 			return text
 		}
-		want := map[string]any{"number": orNull(r.Cells[0].Text), "=shipped": orNull(strings.Replace(r.Cells[1].Text, " ", "T", 1)),
-			"value":  nil,
-			"unpaid": map[string]any{list.Yes: true, list.No: false}[r.Cells[3].Text], "lines.product": orNull(r.Cells[4].Text),
-			"highlight": highlightsOf(r)}
-		if r.Cells[2].Text != "" {
-			want["value"] = r.Cells[2].Number
+		want := map[string]any{"number": orNull(r.Cells[0].Text), "=shipped": orNull(cmp.Or(r.Cells[1].Exact, r.Cells[1].Text)),
+			"value": nil, "unpaid": nil, "lines.product": orNull(r.Cells[4].Text), "highlight": highlightsOf(r)}
+		if r.Cells[2].Number != nil {
+			want["value"] = *r.Cells[2].Number
 		}
-		require.Equal(t, want, all.Rows[i])
+		if r.Cells[3].Number != nil {
+			want["unpaid"] = r.Cells[3].Text == "yes"
+		}
 		require.Equal(t, want, line)
 	}
 	require.False(t, decoder.More())
 }
 
-func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
+func requireXLSX(t *rapid.T, file []byte, rows []answer.Row) {
 	book, err := excelize.OpenReader(bytes.NewReader(file))
 	require.NoError(t, err)
 	defer book.Close()
 	about, err := book.GetCellValue(aboutSheet, "A1")
 	require.NoError(t, err)
-	require.Equal(t, head.Sentence, about)
-	panes, err := book.GetPanes(head.Sheet)
+	require.Equal(t, document.Asked(), about)
+	panes, err := book.GetPanes("Orders")
 	require.NoError(t, err)
 	require.True(t, panes.Freeze && panes.YSplit == 1 && panes.XSplit == 1)
 	for i, r := range rows {
 		for c, cell := range r.Cells {
 			at, _ := excelize.CoordinatesToCellName(c+1, i+2)
-			raw, err := book.GetCellValue(head.Sheet, at, excelize.Options{RawCellValue: true})
+			raw, err := book.GetCellValue("Orders", at, excelize.Options{RawCellValue: true})
 			require.NoError(t, err)
-			formula, err := book.GetCellFormula(head.Sheet, at)
+			formula, err := book.GetCellFormula("Orders", at)
 			require.NoError(t, err)
 			require.Empty(t, formula)
-			kind, err := book.GetCellType(head.Sheet, at)
+			kind, err := book.GetCellType("Orders", at)
 			require.NoError(t, err)
 			if cell.Text == "" {
 				require.Empty(t, raw)
@@ -161,25 +166,25 @@ func requireXLSX(t *rapid.T, file []byte, rows []list.Row) {
 				moment, err := excelize.ExcelDateToTime(serial, false)
 				require.NoError(t, err)
 				require.Equal(t, (cell.Text + " 00:00:00")[:10], moment.Round(time.Second).Format(time.DateOnly))
-				shown, err := book.GetCellValue(head.Sheet, at)
+				shown, err := book.GetCellValue("Orders", at)
 				require.NoError(t, err)
 				require.Equal(t, cell.Text[:min(len(cell.Text), 16)], shown)
 			case 2:
-				require.Equal(t, cell.Number, must(strconv.ParseFloat(raw, 64)))
+				require.Equal(t, *cell.Number, must(strconv.ParseFloat(raw, 64)))
 				require.NotEqual(t, excelize.CellTypeInlineString, kind)
 			default:
 				require.Equal(t, cell.Text, raw)
 				require.Equal(t, excelize.CellTypeInlineString, kind)
 			}
-			id, err := book.GetCellStyle(head.Sheet, at)
+			id, err := book.GetCellStyle("Orders", at)
 			require.NoError(t, err)
 			style, err := book.GetStyle(id)
 			require.NoError(t, err)
 			ground := []string(nil)
-			if r.Highlight == 0 {
+			if r.Highlight == 1 {
 				ground = []string{"F6D9A0"}
 			}
-			if c == 2 && r.Highlights[2] == 1 {
+			if c == 2 && cell.Highlight == 2 {
 				ground = []string{"BFE3DE"}
 			}
 			require.Equal(t, ground, style.Fill.Color, at)
@@ -194,11 +199,11 @@ func must(n float64, err error) float64 {
 	return n
 }
 
-func requireParquet(t *rapid.T, file []byte, rows []list.Row) {
+func requireParquet(t *rapid.T, file []byte, rows []answer.Row) {
 	opened, err := parquet.OpenFile(bytes.NewReader(file), int64(len(file)))
 	require.NoError(t, err)
 	sentence, _ := opened.Lookup("sentence")
-	require.Equal(t, head.Sentence, sentence)
+	require.Equal(t, document.Asked(), sentence)
 	var names []string
 	for _, f := range opened.Schema().Fields() {
 		names = append(names, f.Name())
@@ -218,16 +223,18 @@ func requireParquet(t *rapid.T, file []byte, rows []list.Row) {
 			}
 			texts = append(texts, text)
 		}
-		d, clock, _ := strings.Cut(r.Cells[1].Text, " ")
-		if d != "" {
-			d = fmt.Sprint(int(r.Cells[1].Day - day.Of(1970, 1, 1)))
+		d, value, unpaid := "", "", ""
+		if at, err := day.Parse((r.Cells[1].Text + strings.Repeat(" ", 10))[:10]); err == nil {
+			d = fmt.Sprint(int(at - day.Of(1970, 1, 1)))
 		}
-		value := ""
-		if r.Cells[2].Text != "" {
-			value = parquet.DoubleValue(r.Cells[2].Number).String()
+		_, clock, _ := strings.Cut(r.Cells[1].Exact, "T")
+		if r.Cells[2].Number != nil {
+			value = parquet.DoubleValue(*r.Cells[2].Number).String()
 		}
-		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, map[string]string{list.Yes: "true",
-			list.No: "false"}[r.Cells[3].Text], r.Cells[4].Text, highlightsOf(r)}, texts)
+		if r.Cells[3].Number != nil {
+			unpaid = strconv.FormatBool(r.Cells[3].Text == "yes")
+		}
+		require.Equal(t, []string{r.Cells[0].Text, d, clock, value, unpaid, r.Cells[4].Text, highlightsOf(r)}, texts)
 	}
 }
 
@@ -236,10 +243,9 @@ func TestWhatAWorksheetCannotHoldIsRefused(t *testing.T) {
 	assert.EqualError(t, XLSX.Check(1_048_576),
 		"an XLSX worksheet holds 1048575 rows below its head, and these are 1048576; take them away as CSV or Parquet, or narrow the list")
 	assert.NoError(t, CSV.Check(5_000_000))
-	row := list.Row{Number: "N-1", Highlight: -1, Highlights: []int{-1}, Cells: []list.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
+	row := answer.Row{Order: "N-1", Cells: []answer.Cell{{Text: strings.Repeat("ü", mostCharacters+1)}}}
 	var out bytes.Buffer
-	err := Write(&out, XLSX, Head{Sheet: "Orders", Columns: []Column{{Heading: "products", Kind: list.Joined}}},
-		slices.Values([]list.Row{row}))
+	err := List(&out, XLSX, listed(answer.Column{Heading: "products", Kind: answer.Text}), slices.Values([]answer.Row{row}))
 	assert.ErrorContains(t, err, `order N-1, column "products": a text of 32768 characters`)
 	assert.Zero(t, out.Len(), "nothing is sent of a file that cannot be made")
 }

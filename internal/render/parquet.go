@@ -3,14 +3,14 @@ package render
 import (
 	"cmp"
 	"io"
-	"iter"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/parquet-go/parquet-go"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/list"
 )
 
 // clockColumn follows a column of days that can have a time of day, which stands there as the clocks of the site showed it, with its
@@ -35,36 +35,36 @@ func (g orderedGroup) Fields() []parquet.Field {
 }
 
 // writeParquet writes days as dates and numbers as doubles; the sentence stands in the file's own words.
-func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
+func writeParquet(w io.Writer, s sheet) error {
 	group := orderedGroup{Group: parquet.Group{}}
 	add := func(name string, node parquet.Node) {
 		group.names = append(group.names, name)
 		group.Group[name] = parquet.Optional(node)
 	}
-	for _, c := range head.Columns {
+	for _, c := range s.columns {
 		switch c.Kind {
-		case list.OnDay:
+		case answer.Day:
 			add(c.Heading, parquet.Date())
 			if c.Timed {
 				add(c.Heading+clockColumn, parquet.String())
 			}
-		case list.Number:
+		case answer.Count, answer.Number, answer.Percent:
 			add(c.Heading, parquet.Leaf(parquet.DoubleType))
-		case list.YesNo:
+		case answer.YesNo:
 			add(c.Heading, parquet.Leaf(parquet.BooleanType))
 		default:
 			add(c.Heading, parquet.String())
 		}
 	}
-	for _, name := range head.headings()[len(head.Columns):] {
+	for _, name := range s.headings()[len(s.columns):] {
 		add(name, parquet.String())
 	}
 	out := parquet.NewGenericWriter[any](w, parquet.NewSchema("orders", group), parquet.Compression(&parquet.Zstd),
 		parquet.MaxRowsPerRowGroup(1<<16))
-	out.SetKeyValueMetadata("sentence", head.Sentence)
-	out.SetKeyValueMetadata("about", strings.Join(head.Lines, "\n"))
+	out.SetKeyValueMetadata("sentence", s.sentence)
+	out.SetKeyValueMetadata("about", strings.Join(s.lines, "\n"))
 	row := make(parquet.Row, 0, len(group.names))
-	for r := range rows {
+	for r := range s.rows {
 		row = row[:0]
 		put := func(v parquet.Value, has bool) {
 			if !has {
@@ -73,25 +73,30 @@ func writeParquet(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 			}
 			row = append(row, v.Level(0, 1, len(row)))
 		}
-		for i, c := range head.Columns {
+		for i, c := range s.columns {
 			cell := r.Cells[i]
 			has := cell.Text != ""
 			switch c.Kind {
-			case list.OnDay:
-				put(parquet.Int32Value(int32(cell.Day-unixEpoch)), has)
+			case answer.Day:
+				d, _ := day.Parse(cell.Text[:min(len(cell.Text), len(time.DateOnly))]) // an empty text is no day
+				put(parquet.Int32Value(int32(d-unixEpoch)), has)
 				if c.Timed {
-					at := clock(cell) + cell.Moment.OffsetText()
+					at := timeOf(cell)
 					put(parquet.ByteArrayValue([]byte(at)), at != "")
 				}
-			case list.Number:
-				put(parquet.DoubleValue(cell.Number), has)
-			case list.YesNo:
-				put(parquet.BooleanValue(cell.Text == list.Yes), cell.Text != list.Undecided)
+			case answer.Count, answer.Number, answer.Percent:
+				if has = cell.Number != nil; has {
+					put(parquet.DoubleValue(*cell.Number), true)
+				} else {
+					put(parquet.Value{}, false)
+				}
+			case answer.YesNo:
+				put(parquet.BooleanValue(cell.Number != nil && *cell.Number != 0), cell.Number != nil)
 			default:
 				put(parquet.ByteArrayValue([]byte(cell.Text)), has)
 			}
 		}
-		for _, words := range head.besides(r) {
+		for _, words := range s.besides(r) {
 			put(parquet.ByteArrayValue([]byte(words)), words != "")
 		}
 		if _, err := out.WriteRows([]parquet.Row{row}); err != nil {

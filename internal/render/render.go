@@ -8,9 +8,10 @@ import (
 	"io"
 	"iter"
 	"slices"
+	"strconv"
 	"strings"
 
-	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/answer"
 )
 
 // A Format is the form of a file, which is also its ending.
@@ -38,31 +39,6 @@ var mediaTypes = map[Format]string{
 // MediaType is the format's media type.
 func (f Format) MediaType() string { return mediaTypes[f] }
 
-// A Head is what stands in a file besides its rows.
-type Head struct {
-	Sheet      string   // the name of the worksheet, for XLSX
-	Sentence   string   // exactly what was asked
-	Lines      []string // what was selected, and the reconciliation
-	Columns    []Column
-	Highlights []Highlight
-}
-
-// A Column is a column of the file.
-type Column struct {
-	Heading string
-	Kind    list.Kind
-	Timed   bool // its days can have a time of day
-	// Remarked says that its cells can have remarks: those of lengths and of milestones.
-	Remarked bool
-}
-
-// A Highlight makes rows or cells stand out.
-type Highlight struct {
-	Style  string
-	Words  string // what is highlighted, and where
-	Colour string // RRGGBB, of the ground
-}
-
 // mostRows is how many rows a worksheet holds below its head.
 const mostRows = 1<<20 - 1
 
@@ -81,34 +57,45 @@ func (f Format) Check(rows int) error {
 	return nil
 }
 
-// Write writes a file. A format that is none of Formats panics.
-func Write(w io.Writer, f Format, head Head, rows iter.Seq[list.Row]) error {
+// write writes sheets: an XLSX file has a worksheet for each, every other form has the first. A format that is none of Formats
+// panics.
+func write(w io.Writer, f Format, sheets []sheet) error {
 	switch f {
 	case CSV:
-		return writeCSV(w, head, rows)
+		return writeCSV(w, sheets[0])
 	case XLSX:
-		return writeXLSX(w, sheetOfRows{head, rows})
+		return writeXLSX(w, sheets)
 	case NDJSON:
-		return writeNDJSON(w, head, rows)
-	case JSON:
-		return writeJSON(w, head, rows)
+		return writeNDJSON(w, sheets[0])
 	case Parquet:
-		return writeParquet(w, head, rows)
+		return writeParquet(w, sheets[0])
 	}
 	panic(fmt.Sprintf("render: no format %q", f))
 }
 
-// highlightColumn is the heading of a column that says how rows are highlighted, since colour alone says nothing.
-const highlightColumn = "highlight"
+// A sheet is a table as a file has it: what it is, its columns, and its rows, each with a cell for every column.
+type sheet struct {
+	name       string // of the worksheet, for XLSX
+	sentence   string // exactly what was asked
+	lines      []string
+	columns    []answer.Column // with headings of which no two are alike
+	highlights []answer.Highlight
+	marks      []answer.Mark
+	remarked   bool // rows have remarks
+	rows       iter.Seq[answer.Row]
+}
 
-// remarksColumn is the heading of a column that says of a row's cells what the table highlights with signs: that a length still
-// runs, say. It stands where a column can have such remarks.
-const remarksColumn = "remarks"
+// Columns that a file has besides those of its table: highlightColumn says how rows are highlighted, since colour alone says nothing,
+// and remarksColumn what the table shows with signs, that a length still runs, say.
+const (
+	highlightColumn = "highlight"
+	remarksColumn   = "remarks"
+)
 
 // headings are the names of the columns; of two alike none is left.
-func (h Head) headings() []string {
+func (s sheet) headings() []string {
 	var names []string
-	for _, c := range h.Columns {
+	for _, c := range s.columns {
 		names = append(names, c.Heading)
 	}
 	add := func(name string) {
@@ -117,61 +104,73 @@ func (h Head) headings() []string {
 		}
 		names = append(names, name)
 	}
-	if len(h.Highlights) > 0 {
+	if len(s.highlights) > 0 {
 		add(highlightColumn)
 	}
-	if h.remarked() {
+	if s.remarked {
 		add(remarksColumn)
 	}
 	return names
 }
 
-// remarked says whether rows can have remarks.
-func (h Head) remarked() bool {
-	return slices.ContainsFunc(h.Columns, func(c Column) bool { return c.Remarked })
-}
-
 // besides are the cells of a row after those of its columns: its highlights and remarks, where the file has such columns.
-func (h Head) besides(r list.Row) (cells []string) {
-	if len(h.Highlights) > 0 {
-		cells = append(cells, h.highlights(r))
+func (s sheet) besides(r answer.Row) (cells []string) {
+	if len(s.highlights) > 0 {
+		cells = append(cells, s.highlighted(r))
 	}
-	if h.remarked() {
-		cells = append(cells, h.remarks(r))
+	if s.remarked {
+		cells = append(cells, s.remarks(r))
 	}
 	return cells
 }
 
-// remarks says in words what the table highlights with signs.
-func (h Head) remarks(r list.Row) string {
-	var words []string
+// remarks are those of a row, and in words what its cells are marked with.
+func (s sheet) remarks(r answer.Row) string {
+	words := slices.Clone(r.Remarks)
 	for i, c := range r.Cells {
-		if remarks := c.Words(); len(remarks) > 0 {
-			words = append(words, h.Columns[i].Heading+": "+strings.Join(remarks, ", "))
+		var names []string
+		for _, m := range c.Marks {
+			names = append(names, s.marks[m].Name)
 		}
+		if names != nil {
+			words = append(words, s.columns[i].Heading+": "+strings.Join(names, ", "))
+		}
+	}
+	if s.marks == nil {
+		return strings.Join(words, ", ")
 	}
 	return strings.Join(words, "; ")
 }
 
-// highlights says in words how a row is highlighted.
-func (h Head) highlights(r list.Row) string {
+// highlighted says in words how a row is highlighted.
+func (s sheet) highlighted(r answer.Row) string {
 	var words []string
-	if r.Highlight >= 0 {
-		words = append(words, h.Highlights[r.Highlight].Style)
+	if r.Highlight > 0 {
+		words = append(words, s.highlights[r.Highlight-1].Style)
 	}
-	for c, m := range r.Highlights {
-		if m >= 0 {
-			words = append(words, h.Highlights[m].Style+" "+h.Columns[c].Heading)
+	for i, c := range r.Cells {
+		if c.Highlight > 0 {
+			words = append(words, s.highlights[c.Highlight-1].Style+" "+s.columns[i].Heading)
 		}
 	}
 	return strings.Join(words, ", ")
 }
 
-// clock is the time of day in the text of a day.
-func clock(c list.Cell) string {
-	if c.Moment.Timed {
-		return c.Moment.Clock()
+// text is a cell as files of text have it: numbers with all their digits and nothing between them, days with their time.
+func text(c answer.Column, cell answer.Cell) string {
+	switch {
+	case cell.Exact != "":
+		return cell.Exact
+	case c.Kind.Numeric() && cell.Number != nil:
+		return strconv.FormatFloat(*cell.Number, 'f', -1, 64)
+	case c.Kind.Numeric():
+		return ""
 	}
-	_, clock, _ := strings.Cut(c.Text, " ")
-	return clock
+	return cell.Text
+}
+
+// timeOf is the time of day, and the distance from UTC where it is known, of a day that has one: "14:30", "14:30:00+02:00".
+func timeOf(cell answer.Cell) string {
+	_, time, _ := strings.Cut(cell.Exact, "T")
+	return time
 }

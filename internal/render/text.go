@@ -10,16 +10,16 @@ import (
 	"strconv"
 	"strings"
 
-	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/escape"
 )
 
-func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
+func writeCSV(w io.Writer, s sheet) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
-	headings := head.headings()
+	headings := s.headings()
 	cells := make([]string, len(headings))
-	cells[0] = strings.Join(append([]string{head.Sentence}, head.Lines...), " ")
+	cells[0] = strings.Join(append([]string{s.sentence}, s.lines...), " ")
 	if err := out.Write(cells); err != nil {
 		return err
 	}
@@ -29,17 +29,15 @@ func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 	if err := out.Write(cells); err != nil {
 		return err
 	}
-	for r := range rows {
-		for i, c := range head.Columns {
-			cells[i] = r.Cells[i].Text
-			if c.Kind == list.Text || c.Kind == list.Joined {
+	for r := range s.rows {
+		for i, c := range s.columns {
+			cells[i] = text(c, r.Cells[i])
+			if !c.Kind.Numeric() && c.Kind != answer.Day {
 				cells[i] = escape.Out(cells[i])
-			} else if moment := r.Cells[i].Moment; moment.Timed {
-				cells[i] = moment.String() // so that it comes back as the same instant
 			}
 		}
-		for i, besides := range head.besides(r) {
-			cells[len(head.Columns)+i] = escape.Out(besides)
+		for i, besides := range s.besides(r) {
+			cells[len(s.columns)+i] = escape.Out(besides)
 		}
 		if err := out.Write(cells); err != nil {
 			return err
@@ -49,20 +47,19 @@ func writeCSV(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 	return out.Error()
 }
 
-// opening is the first line of NDJSON, and the first members of JSON.
+// opening is the first line of NDJSON.
 type opening struct {
 	Sentence string   `json:"sentence"`
 	Lines    []string `json:"lines"`
 	Columns  []string `json:"columns"`
 }
 
-func writeNDJSON(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
+func writeNDJSON(w io.Writer, s sheet) error {
 	out := bufio.NewWriter(w)
-	first := marshalled(opening{head.Sentence, head.Lines, head.headings()})
-	_, _ = out.Write(append(first, '\n'))
-	names := head.names()
-	for r := range rows {
-		head.writeObject(out, names, r)
+	_, _ = out.Write(append(marshalled(opening{s.sentence, s.lines, s.headings()}), '\n'))
+	names := s.names()
+	for r := range s.rows {
+		s.writeObject(out, names, r)
 		if err := out.WriteByte('\n'); err != nil {
 			return err
 		}
@@ -70,27 +67,32 @@ func writeNDJSON(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
 	return out.Flush()
 }
 
-func writeJSON(w io.Writer, head Head, rows iter.Seq[list.Row]) error {
+// noRows is where the rows of a document stand in its JSON: no text holds it, since quotes in texts are escaped.
+const noRows = `"rows":[]`
+
+// writeJSON writes a document of one table, whose rows come one by one.
+func writeJSON(w io.Writer, d *answer.Document, rows iter.Seq[answer.Row]) error {
+	before, after, _ := bytes.Cut(marshalled(d), []byte(noRows))
 	out := bufio.NewWriter(w)
-	first := marshalled(opening{head.Sentence, head.Lines, head.headings()})
-	_, _ = out.Write(first[:len(first)-1])
-	_, _ = out.WriteString(`,"rows":[`)
-	names, before := head.names(), "\n"
+	_, _ = out.Write(before)
+	_, _ = out.WriteString(noRows[:len(noRows)-1])
+	between := "\n"
 	for r := range rows {
-		_, _ = out.WriteString(before)
-		before = ",\n"
-		head.writeObject(out, names, r)
+		_, _ = out.WriteString(between)
+		between = ",\n"
+		if _, err := out.Write(marshalled(r)); err != nil {
+			return err
+		}
 	}
-	if _, err := out.WriteString("\n]}\n"); err != nil {
-		return err
-	}
+	_, _ = out.WriteString(noRows[len(noRows)-1:])
+	_, _ = out.Write(append(after, '\n'))
 	return out.Flush()
 }
 
 // names are the headings as members of an object, each with its colon.
-func (h Head) names() []string {
+func (s sheet) names() []string {
 	var names []string
-	for _, heading := range h.headings() {
+	for _, heading := range s.headings() {
 		names = append(names, quoted(heading)+":")
 	}
 	return names
@@ -98,7 +100,7 @@ func (h Head) names() []string {
 
 func quoted(text string) string { return string(marshalled(text)) }
 
-// marshalled is a value as JSON, without the escapes that only HTML needs; texts always can be.
+// marshalled is a value as JSON, without the escapes that only HTML needs; what is written here always can be.
 func marshalled(value any) []byte {
 	var out bytes.Buffer
 	encoder := json.NewEncoder(&out)
@@ -109,7 +111,7 @@ func marshalled(value any) []byte {
 
 // writeObject writes a row: numbers as numbers, conditions as true, false or null, what is missing as null. An error
 // stays with the writer until it is flushed.
-func (h Head) writeObject(out *bufio.Writer, names []string, r list.Row) {
+func (s sheet) writeObject(out *bufio.Writer, names []string, r answer.Row) {
 	begin := byte('{')
 	member := func(name, value string) {
 		_ = out.WriteByte(begin)
@@ -117,26 +119,20 @@ func (h Head) writeObject(out *bufio.Writer, names []string, r list.Row) {
 		_, _ = out.WriteString(name)
 		_, _ = out.WriteString(value)
 	}
-	for i, c := range h.Columns {
-		cell := r.Cells[i]
-		value := "null"
+	for i, c := range s.columns {
+		cell, value := r.Cells[i], "null"
 		switch {
-		case c.Kind == list.YesNo && cell.Text != list.Undecided:
-			value = map[string]string{list.Yes: "true", list.No: "false"}[cell.Text]
-		case cell.Text == "" || c.Kind == list.YesNo:
-		case c.Kind == list.Number:
-			value = strconv.FormatFloat(cell.Number, 'f', -1, 64)
-		case c.Kind == list.OnDay && cell.Moment.Timed:
-			value = quoted(cell.Moment.String())
-		case c.Kind == list.OnDay:
-			value = quoted(strings.Replace(cell.Text, " ", "T", 1))
-		default:
-			value = quoted(cell.Text)
+		case c.Kind == answer.YesNo && cell.Number != nil:
+			value = strconv.FormatBool(*cell.Number != 0)
+		case c.Kind.Numeric() && cell.Number != nil:
+			value = strconv.FormatFloat(*cell.Number, 'f', -1, 64)
+		case cell.Text != "" && c.Kind != answer.YesNo && !c.Kind.Numeric():
+			value = quoted(text(c, cell))
 		}
 		member(names[i], value)
 	}
-	for i, besides := range h.besides(r) {
-		member(names[len(h.Columns)+i], quoted(besides))
+	for i, besides := range s.besides(r) {
+		member(names[len(s.columns)+i], quoted(besides))
 	}
 	_ = out.WriteByte('}')
 }

@@ -3,15 +3,13 @@ package render
 import (
 	"fmt"
 	"io"
-	"iter"
-	"strings"
 	"time"
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/list"
 )
 
 const (
@@ -38,36 +36,33 @@ func serial(d day.Day) float64 {
 	return float64(d) + 1
 }
 
+// grounds are the colours of highlights, light enough for black text.
+var grounds = map[string]string{"amber": "F6D9A0", "teal": "BFE3DE", "plum": "E3CBE0", "faint": "E8E4DE"}
+
 // number forms of a worksheet.
 const (
 	dayForm   = "yyyy-mm-dd"
 	clockForm = "yyyy-mm-dd hh:mm"
 )
 
-// A sheetOfRows is a worksheet to be.
-type sheetOfRows struct {
-	Head
-	rows iter.Seq[list.Row]
-}
-
 // writeXLSX puts the rows of each sheet into a worksheet of its own, below a frozen head, and what they are into another: so that
 // all rows of a worksheet can be those of the table. The first sheet says what was asked.
-func writeXLSX(w io.Writer, sheets ...sheetOfRows) (err error) {
+func writeXLSX(w io.Writer, sheets []sheet) (err error) {
 	file := excelize.NewFile()
 	defer func() {
 		if e := file.Close(); err == nil {
 			err = e
 		}
 	}()
-	styles, err := newStyles(file, sheets[0].Head)
+	styles, err := newStyles(file, sheets[0].highlights)
 	if err != nil {
 		return err
 	}
 	for i, s := range sheets {
 		if i == 0 {
-			err = file.SetSheetName("Sheet1", s.Sheet)
+			err = file.SetSheetName("Sheet1", s.name)
 		} else {
-			_, err = file.NewSheet(s.Sheet)
+			_, err = file.NewSheet(s.name)
 		}
 		if err != nil {
 			return err
@@ -76,23 +71,22 @@ func writeXLSX(w io.Writer, sheets ...sheetOfRows) (err error) {
 			return err
 		}
 	}
-	if err := writeAbout(file, sheets[0].Head, styles); err != nil {
+	if err := writeAbout(file, sheets[0], styles); err != nil {
 		return err
 	}
 	return file.Write(w)
 }
 
 // writeSheet streams the rows of a worksheet.
-func writeSheet(file *excelize.File, s sheetOfRows, styles styles) error {
-	head := s.Head
-	out, err := file.NewStreamWriter(head.Sheet)
+func writeSheet(file *excelize.File, s sheet, styles styles) error {
+	out, err := file.NewStreamWriter(s.name)
 	if err != nil {
 		return err
 	}
 	if err := out.SetPanes(&excelize.Panes{Freeze: true, XSplit: 1, YSplit: 1, TopLeftCell: "B2", ActivePane: "bottomRight"}); err != nil {
 		return err
 	}
-	headings := head.headings()
+	headings := s.headings()
 	cells := make([]any, len(headings))
 	for i, heading := range headings {
 		if err := out.SetColWidth(i+1, i+1, float64(min(40, max(12, utf8.RuneCountInString(heading)+2)))); err != nil {
@@ -106,13 +100,13 @@ func writeSheet(file *excelize.File, s sheetOfRows, styles styles) error {
 	at := 1
 	for r := range s.rows {
 		at++
-		for i, c := range head.Columns {
-			if cells[i], err = styles.cell(head, r, i, c); err != nil {
+		for i, c := range s.columns {
+			if cells[i], err = styles.cell(r, i, c); err != nil {
 				return err
 			}
 		}
-		for i, besides := range head.besides(r) {
-			cells[len(head.Columns)+i] = besides
+		for i, besides := range s.besides(r) {
+			cells[len(s.columns)+i] = besides
 		}
 		if err := out.SetRow(fmt.Sprintf("A%d", at), cells); err != nil {
 			return err
@@ -127,17 +121,17 @@ type styles struct {
 	by      map[string][]int // by number form; the plain one, then one for each highlight
 }
 
-func newStyles(file *excelize.File, head Head) (s styles, err error) {
+func newStyles(file *excelize.File, highlights []answer.Highlight) (s styles, err error) {
 	s.by = map[string][]int{}
 	if s.heading, err = file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true},
 		Alignment: &excelize.Alignment{WrapText: true, Vertical: "top"}}); err != nil {
 		return s, err
 	}
 	for _, form := range []string{"General", dayForm, clockForm} {
-		for m := -1; m < len(head.Highlights); m++ {
+		for m := -1; m < len(highlights); m++ {
 			style := &excelize.Style{CustomNumFmt: &form}
 			if m >= 0 {
-				style.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{head.Highlights[m].Colour}}
+				style.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{grounds[highlights[m].Style]}}
 			}
 			id, err := file.NewStyle(style)
 			if err != nil {
@@ -150,51 +144,59 @@ func newStyles(file *excelize.File, head Head) (s styles, err error) {
 }
 
 // cell is a cell with its type: days are dates, numbers numbers, all else is text, which no program runs.
-func (s styles) cell(head Head, r list.Row, i int, c Column) (excelize.Cell, error) {
+func (s styles) cell(r answer.Row, i int, c answer.Column) (excelize.Cell, error) {
 	cell, form, value := r.Cells[i], "General", any(nil)
 	switch {
 	case cell.Text == "":
-	case c.Kind == list.OnDay:
+	case c.Kind == answer.Day:
 		form = dayForm
-		at := serial(cell.Day)
-		if text := clock(cell); text != "" {
+		d, _ := day.Parse(cell.Text[:min(len(cell.Text), len(time.DateOnly))])
+		at := serial(d)
+		if clock := timeOf(cell); clock != "" {
 			form = clockForm
-			if of, err := time.Parse(time.TimeOnly, (text + ":00")[:8]); err == nil {
+			if of, err := time.Parse(time.TimeOnly, (clock + ":00")[:8]); err == nil {
 				at += float64(of.Hour()*3600+of.Minute()*60+of.Second()) / (24 * 60 * 60)
 			}
 		}
 		value = at
-	case c.Kind == list.Number:
-		value = cell.Number
+	case c.Kind.Numeric():
+		if cell.Number != nil {
+			value = *cell.Number
+		}
 	default:
 		if n := utf8.RuneCountInString(cell.Text); n > mostCharacters {
-			return excelize.Cell{}, &LongCellError{r.Number, head.Columns[i].Heading, n}
+			return excelize.Cell{}, &LongCellError{r.Order, c.Heading, n}
 		}
 		value = cell.Text
 	}
 	highlight := r.Highlight
-	if r.Highlights[i] >= 0 {
-		highlight = r.Highlights[i]
+	if cell.Highlight > 0 {
+		highlight = cell.Highlight
 	}
-	return excelize.Cell{StyleID: s.by[form][highlight+1], Value: value}, nil
+	return excelize.Cell{StyleID: s.by[form][highlight], Value: value}, nil
 }
 
-func writeAbout(file *excelize.File, head Head, s styles) error {
+// writeAbout says on a worksheet of its own what was asked, and what highlights mean.
+func writeAbout(file *excelize.File, s sheet, styles styles) error {
 	if _, err := file.NewSheet(aboutSheet); err != nil {
 		return err
 	}
-	lines := append([]string{head.Sentence}, head.Lines...)
+	lines := append([]string{s.sentence}, s.lines...)
 	for i, line := range lines {
 		if err := file.SetCellStr(aboutSheet, fmt.Sprintf("A%d", i+1), line); err != nil {
 			return err
 		}
 	}
-	for i, m := range head.Highlights {
+	for i, m := range s.highlights {
+		words := m.Style + ": " + m.Where
+		if m.Column >= 0 {
+			words += ", on " + s.columns[m.Column].Heading
+		}
 		at := fmt.Sprintf("A%d", len(lines)+2+i)
-		if err := file.SetCellStr(aboutSheet, at, strings.TrimSpace(m.Style+": "+m.Words)); err != nil {
+		if err := file.SetCellStr(aboutSheet, at, words); err != nil {
 			return err
 		}
-		if err := file.SetCellStyle(aboutSheet, at, at, s.by["General"][i+1]); err != nil {
+		if err := file.SetCellStyle(aboutSheet, at, at, styles.by["General"][i+1]); err != nil {
 			return err
 		}
 	}

@@ -11,6 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
@@ -19,9 +20,6 @@ import (
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
 	"prairiedusk/internal/core/milestone"
-	"prairiedusk/internal/core/numfmt"
-	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/filter"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/present"
 )
@@ -44,43 +42,20 @@ func takeRepeated(ctx huma.Context, in *api.OrdersQuestion) []error {
 	return nil
 }
 
-func (s *server) orders(ctx context.Context, in *listed) (*answered[api.Orders], error) {
+func (s *server) orders(ctx context.Context, in *listed) (*answered[*answer.Document], error) {
 	asked, err := present.ListOf(s.snapshot(ctx), &in.OrdersQuestion)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	if cells := in.Limit * len(asked.Columns); cells > present.ToRead.Cells {
-		return nil, s.failed(ctx, request.Invalid("limit", fmt.Sprint(in.Limit),
-			fmt.Sprintf("%s rows of %d columns are more than the %s cells of an answer; want fewer of either, or a file",
-				numfmt.Count(in.Limit), len(asked.Columns), numfmt.Count(present.ToRead.Cells))))
-	}
-	answer, err := s.lists.ask(ctx, asked, in, s.list)
+	found, err := s.lists.ask(ctx, asked, in, s.list)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	q := asked.Question
-	body := api.Orders{
-		Asked: durationAsked(q, asked.Book.Version()), Selected: asked.Selected(),
-		All: answer.Orders, AllRows: answer.Rows, Rows: in.Rows, Apart: asked.Apart, Finished: answer.Finished, Waiting: answer.Waiting,
-		Offset: in.Offset, Sort: cmp.Or(in.Sort, filter.Number),
-		Columns: []api.ListColumn{}, Highlights: []api.ListHighlight{}, List: []api.ListRow{},
+	d, err := asked.Page(found, in.Page)
+	if err != nil {
+		return nil, s.failed(ctx, err)
 	}
-	body.Placement, body.PlacementLine = reconciliationBody(answer.Population.Terms(q.Basis)), answer.Population.Line(q.Basis)
-	for _, n := range unequalNotes(answer.Population.MetByMissing) {
-		body.Selected += "; " + n.Text
-	}
-	for i, c := range asked.Columns {
-		body.Columns = append(body.Columns, api.ListColumn{Text: c.Text, Heading: c.Heading, Own: c.Own, Width: c.Width,
-			Kind: answer.Kinds[i].String(), Foot: answer.Foot[i].Words, FootBasis: answer.Foot[i].Basis})
-	}
-	for i, m := range asked.Marks {
-		body.Highlights = append(body.Highlights, api.ListHighlight{Text: in.Highlight[i], Style: m.Style, Column: m.Column,
-			Where: m.Where})
-	}
-	for i := in.Offset; i < min(in.Offset+in.Limit, answer.Len()); i++ {
-		body.List = append(body.List, rowBody(answer.Row(i)))
-	}
-	return &answered[api.Orders]{body}, nil
+	return &answered[*answer.Document]{d}, nil
 }
 
 // list makes a list when its turn comes.
@@ -148,30 +123,6 @@ func (l *lists) ask(ctx context.Context, asked present.List, in *listed, compute
 	l.last = append(l.last, remembered{asks, answer})
 	l.last = l.last[max(0, len(l.last)-mostLists):]
 	return answer, nil
-}
-
-func rowBody(r list.Row) api.ListRow {
-	row := api.ListRow{Number: r.Number, State: r.State.String(), Cells: make([]string, len(r.Cells)), Highlight: r.Highlight,
-		Highlights: []int{}, Unknown: []int{}, Ahead: []int{}, Moved: []int{}, SoFar: []int{}}
-	for i, c := range r.Cells {
-		row.Cells[i] = c.Text
-		if c.HolidaysUnknown {
-			row.Unknown = append(row.Unknown, i)
-		}
-		if c.Ahead {
-			row.Ahead = append(row.Ahead, i)
-		}
-		if c.Moved {
-			row.Moved = append(row.Moved, i)
-		}
-		if c.SoFar {
-			row.SoFar = append(row.SoFar, i)
-		}
-	}
-	if slices.ContainsFunc(r.Highlights, func(m int) bool { return m >= 0 }) {
-		row.Highlights = r.Highlights
-	}
-	return row
 }
 
 func entryBody(b *book.Book, o book.Order, q duration.Question, listed duration.Listed) api.OrderEntry {

@@ -9,10 +9,6 @@ export type Status = Schemas['Status']
 export type StatusList = Schemas['StatusList']
 export type StatusSetting = Schemas['StatusSetting']
 export type OrderStatuses = Schemas['OrderStatuses']
-export type Orders = Schemas['Orders']
-export type ListColumn = Schemas['ListColumn']
-export type ListHighlight = Schemas['ListHighlight']
-export type ListRow = Schemas['ListRow']
 /** What a question asks, for its sentence. */
 export interface Asked {
   sentence: string

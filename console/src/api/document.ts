@@ -10,6 +10,8 @@ export type Table = Schemas['AnswerTable']
 export type Column = Schemas['AnswerColumn']
 export type Row = Schemas['AnswerRow']
 export type Cell = Schemas['AnswerCell']
+export type Line = Schemas['AnswerLine']
+export type Highlight = Schemas['AnswerHighlight']
 
 /** A table of a part by its code; an empty one where there is none. */
 export function tableOf(part: Part | undefined, code: string): Table {
@@ -26,6 +28,9 @@ export function cellOf(table: Table, row: Row | undefined, code: string): Cell {
 export function numberOf(table: Table, row: Row | undefined, code: string): number | null {
   return cellOf(table, row, code).number ?? null
 }
+
+/** Whether the cells of a column are numbers. */
+export const numeric = (c: Column) => ['count', 'number', 'percent'].includes(c.kind)
 
 /** The columns that name a row: the first ones, up to the first of numbers. */
 export function namesOf(table: Table): readonly Column[] {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { type Column, type Document, ordersBehind, type Part, type Row, type Table } from '@/api/document'
+import AnswerLines from './AnswerLines.vue'
 import AnswerTable from './AnswerTable.vue'
 
 // The parts of an answer: for each its picture, its tables, the lines that add up, and the notes.
@@ -20,11 +21,6 @@ defineSlots<{
   /** Above a table. */
   above?: (props: { part: Part; table: Table }) => unknown
 }>()
-
-/** The signs between terms, which amounts can have as well. */
-const sign = (amount: string | undefined) => (amount?.startsWith('-') ? ' − ' : ' + ')
-const bare = (term: { amount?: string; orders: number }) =>
-  (term.amount ?? term.orders.toLocaleString('en')).replace('-', '')
 </script>
 
 <template>
@@ -54,29 +50,7 @@ const bare = (term: { amount?: string; orders: number }) =>
         @sort="emit('sort', $event)"
       />
     </template>
-    <div class="below">
-      <p v-for="(line, l) in part.lines" :key="l" :data-test="l === 0 ? 'reconciliation' : 'placement'">
-        {{ line.text.split(' = ')[0] }} =
-        <template v-for="(term, t) in line.terms.slice(1)" :key="t"
-          >{{ t > 0 ? sign(term.amount) : ''
-          }}<router-link
-            v-if="term.behind"
-            :to="ordersBehind(term.behind, columns) ?? {}"
-            :data-test="`term-${l}-${t}`"
-            >{{ bare(term) }}</router-link
-          ><template v-else>{{ bare(term) }}</template> {{ term.label }}</template
-        >
-      </p>
-      <p v-for="note in part.notes" :key="note.code" class="amber" :data-test="`says-${note.code}`">
-        <router-link
-          v-if="note.behind"
-          :data-test="`note-${note.code}`"
-          :to="ordersBehind(note.behind, columns) ?? {}"
-          >{{ note.text }}</router-link
-        >
-        <template v-else>{{ note.text }}</template>
-      </p>
-    </div>
+    <AnswerLines :part="part" :to="(address) => ordersBehind(address, columns)" />
   </section>
 </template>
 
@@ -92,11 +66,5 @@ const bare = (term: { amount?: string; orders: number }) =>
 
 summary {
   cursor: pointer;
-}
-
-.below {
-  margin: 18px 4px 36px;
-  display: grid;
-  gap: 8px;
 }
 </style>

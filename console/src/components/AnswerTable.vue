@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { type Column, namesOf, ordersBehind, remarks, type Row, type Table } from '@/api/document'
+import { type Column, namesOf, numeric, ordersBehind, remarks, type Row, type Table } from '@/api/document'
 import { count, withWeekday } from '@/format'
 
 // A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
@@ -23,7 +23,6 @@ const long = computed(() =>
     (c, i) => c.kind === 'text' && table.rows.some((r) => (r.cells[i]?.text.length ?? 0) > 60),
   ),
 )
-const numeric = (c: Column) => ['count', 'number', 'percent'].includes(c.kind)
 const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((c) => !c.folded))
 const names = computed(() => namesOf(table).length)
 

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, inject, nextTick, ref, watch } from 'vue'
-import type { ListColumn } from '@/api/client'
+import type { Column } from '@/api/document'
 import { columnsText } from '@/columns'
 import { BOOK } from '@/keys'
 
 // Adds columns to a list and takes them away: those that orders have, and whatever else can be written.
-const { columns } = defineProps<{ columns: readonly ListColumn[] }>()
+const { columns } = defineProps<{ columns: readonly Column[] }>()
 const emit = defineEmits<{ pick: [text: string] }>()
 
 const book = inject(BOOK)
@@ -42,11 +42,11 @@ const groups = computed(() => {
   return [...groups].map(([of, texts]) => ({ title: titles[of] ?? of, texts }))
 })
 
-const shown = (text: string) => columns.some((c) => c.text === text)
+const shown = (text: string) => columns.some((c) => c.code === text)
 
 function toggle(text: string) {
   if (!shown(text)) emit('pick', `${columnsText(columns)}, ${text}`)
-  else if (columns.length > 1) emit('pick', columnsText(columns.filter((c) => c.text !== text)))
+  else if (columns.length > 1) emit('pick', columnsText(columns.filter((c) => c.code !== text)))
 }
 
 /** What is typed is a column of its own, where no other is meant. */

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { ListColumn, ListHighlight } from '@/api/client'
+import type { Column, Highlight } from '@/api/document'
 import { highlightText, highlightWords, moved, styles } from '@/columns'
 import ConditionPicker from './ConditionPicker.vue'
 
 // Makes rows or cells stand out by condition. Of several highlights that hold the first counts, so that their order is shown.
 const { highlights, columns } = defineProps<{
-  highlights: readonly ListHighlight[]
-  columns: readonly ListColumn[]
+  highlights: readonly Highlight[]
+  columns: readonly Column[]
 }>()
 const emit = defineEmits<{ pick: [highlights: string[]] }>()
 
@@ -69,7 +69,7 @@ function undo() {
         Highlight
         <select v-model="on" class="field" aria-label="What is highlighted" data-test="highlight-on">
           <option value="">the row</option>
-          <option v-for="c in columns" :key="c.text" :value="c.text">{{ c.heading }}</option>
+          <option v-for="c in columns" :key="c.code" :value="c.code">{{ c.heading }}</option>
         </select>
         <select v-model="style" class="field" aria-label="How it is highlighted" data-test="highlight-style">
           <option v-for="(sign, name) in styles" :key="name" :value="name">{{ sign }} {{ name }}</option>

@@ -2,15 +2,17 @@
 import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 import { mdiDotsVertical } from '@mdi/js'
 import { useRoute, useRouter } from 'vue-router'
-import type { ListRow, Orders } from '@/api/client'
-import { columnsText, moved, styles, widthOf, type WrittenColumn } from '@/columns'
+import { numeric, type Row, type Table } from '@/api/document'
+import { columnsText, highlightOf, moved, styles, widthOf, type WrittenColumn } from '@/columns'
 import { count, counted } from '@/format'
 
 // A list of any length: only the rows that are looked at are in the page. The first column stays in view, the head above
 // and the sums below as well.
-const { list, rowAt, opened } = defineProps<{
-  list: Orders
-  rowAt: (i: number) => ListRow | undefined
+const { list, rowAt, opened, below } = defineProps<{
+  list: Table
+  rowAt: (i: number) => Row | undefined
+  /** How many pixels of the window what stands below it takes. */
+  below: number
   /** The order whose sheet is open. */
   opened: string
 }>()
@@ -34,18 +36,16 @@ const frame = ref<HTMLElement>()
 const top = ref(0)
 const height = ref(600)
 
-/** What divides the list: those finished, and those still waiting, where the condition asks how long it has been. */
+/** The lines that say what divides the list. */
 const sections = computed(() => {
-  if (!list.apart || list.rows !== 'orders') return []
-  const waitingFrom = list.all - list.waiting
-  const finished = { at: 0, words: `Finished, or never to be: ${count(waitingFrom)}` }
-  const waiting = { at: waitingFrom + 1, words: `Still waiting: ${count(list.waiting)}` }
-  return [
-    ...(waitingFrom > 0 ? [finished] : []),
-    ...(list.waiting > 0 ? [waitingFrom > 0 ? waiting : { ...waiting, at: 0 }] : []),
-  ]
+  let at = 0
+  return (list.sections ?? []).map(({ title, rows }) => {
+    const from = at
+    at += rows + 1
+    return { at: from, title }
+  })
 })
-const lines = computed(() => Math.min(list.all_rows, mostRows) + sections.value.length)
+const lines = computed(() => Math.min(list.all, mostRows) + sections.value.length)
 const first = computed(() => Math.max(0, Math.floor(top.value / rowHeight) - beyond))
 const last = computed(() =>
   Math.min(lines.value - 1, Math.ceil((top.value + height.value) / rowHeight) + beyond),
@@ -57,7 +57,7 @@ const drawn = computed(() =>
     const line = first.value + i
     const section = sections.value.find((s) => s.at === line)
     const row = line - sections.value.filter((s) => s.at < line).length
-    return { line, section: section?.words, row, content: section ? undefined : rowAt(row) }
+    return { line, section: section?.title, row, content: section ? undefined : rowAt(row) }
   }),
 )
 watch([first, last, () => list], () => {
@@ -75,15 +75,8 @@ function scrolled() {
 const tall = ref(500)
 function measure() {
   if (!frame.value) return
-  const below =
-    28 +
-    (list.placement_line ? 60 : 0) +
-    (list.highlights.length > 0 ? 34 : 0) +
-    (sums.value.length > 0 ? 30 : 0)
-  tall.value = Math.max(
-    320,
-    window.innerHeight - frame.value.getBoundingClientRect().top - window.scrollY - below,
-  )
+  const above = frame.value.getBoundingClientRect().top + window.scrollY
+  tall.value = Math.max(320, window.innerHeight - above - 28 - below - (sums.value.length > 0 ? 30 : 0))
   void nextTick(scrolled)
 }
 onMounted(() => {
@@ -96,7 +89,7 @@ watch(
   () => nextTick(measure),
 )
 watch(
-  () => [list.sort, list.where, list.selected, list.rows],
+  () => [list.sort, list.title, list.all],
   async () => {
     await nextTick()
     frame.value?.scrollTo({ top: 0 })
@@ -109,7 +102,7 @@ const natural = computed(() => list.columns.map((_, i) => widthOf(list, i)))
 const dragged = ref<Record<string, number>>({})
 const width = (i: number) => {
   const column = list.columns[i]
-  return column ? (dragged.value[column.text] ?? natural.value[i] ?? 0) : 0
+  return column ? (dragged.value[column.code] ?? natural.value[i] ?? 0) : 0
 }
 const whole = computed(() => list.columns.reduce((sum, _, i) => sum + width(i), 0))
 
@@ -120,7 +113,7 @@ function drag(i: number, event: PointerEvent) {
   const from = event.clientX - width(i)
   handle.setPointerCapture(event.pointerId)
   handle.onpointermove = (e) => {
-    dragged.value = { [column.text]: clamp(e.clientX - from) }
+    dragged.value = { [column.code]: clamp(e.clientX - from) }
   }
   handle.onpointerup = () => {
     handle.onpointermove = handle.onpointerup = null
@@ -141,9 +134,9 @@ function change(columns: readonly WrittenColumn[]) {
 
 /** The keys that the list is sorted by: as columns, or as they were written. */
 const keys = computed(() => {
-  const texts = [...list.columns.map((c) => c.text), ...list.columns.map((c) => c.heading)]
+  const texts = [...list.columns.map((c) => c.code), ...list.columns.map((c) => c.heading)]
   const found: { text: string; descending: boolean }[] = []
-  let rest = list.sort
+  let rest = list.sort ?? ''
   while (rest) {
     const descending = rest.startsWith('-')
     if (descending) rest = rest.slice(1)
@@ -156,7 +149,7 @@ const keys = computed(() => {
   }
   return found
 })
-const textOf = (name: string) => list.columns.find((c) => c.heading === name)?.text ?? name
+const textOf = (name: string) => list.columns.find((c) => c.heading === name)?.code ?? name
 
 function direction(text: string) {
   const key = keys.value.find((k) => k.text === text)
@@ -181,7 +174,7 @@ function sortBy(text: string, event: MouseEvent) {
 const menu = ref<string>()
 const heading = ref('')
 function openMenu(i: number, isOpen: boolean) {
-  menu.value = isOpen ? list.columns[i]?.text : undefined
+  menu.value = isOpen ? list.columns[i]?.code : undefined
   heading.value = list.columns[i]?.own ? list.columns[i].heading : ''
 }
 
@@ -198,18 +191,20 @@ function rename(i: number) {
   )
 }
 
-const highlightOf = (row: ListRow | undefined, column?: number) => {
-  const at = column === undefined ? row?.highlight : row?.highlights[column]
-  return at === undefined || at < 0 ? undefined : list.highlights[at]
-}
+const styleOf = (of: Pick<Row, 'highlight'> | undefined) => highlightOf(list, of)?.style ?? ''
 /** The address of a sheet, up to the number of its order. */
 const sheet = computed(() => {
   const { href } = router.resolve({ query: { ...route.query, order: undefined } })
   return `${href}${href.includes('?') ? '&' : '?'}order=`
 })
-const feet = computed(() => list.columns.some((c) => c.foot))
+const feet = computed(() => list.totals[0]?.cells ?? [])
 /** Sums in several currencies, which are never added up and are too long for a cell. */
-const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
+const sums = computed(() =>
+  list.columns.flatMap((c, i) => {
+    const foot = feet.value[i]
+    return foot?.text.includes(' + ') ? [{ ...foot, code: c.code, heading: c.heading }] : []
+  }),
+)
 </script>
 
 <template>
@@ -227,30 +222,30 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
         data-test="orders"
         :style="{ width: `${whole}px` }"
         :aria-rowcount="lines + 1"
-        :aria-label="`${counted(list.all, 'order')} in ${counted(list.all_rows, 'row')}`"
+        :aria-label="`${counted(list.orders ?? 0, 'order')} in ${counted(list.all, 'row')}`"
       >
         <colgroup>
-          <col v-for="(c, i) in list.columns" :key="c.text" :style="{ width: `${width(i)}px` }" />
+          <col v-for="(c, i) in list.columns" :key="c.code" :style="{ width: `${width(i)}px` }" />
         </colgroup>
         <thead>
           <tr>
             <th
               v-for="(c, i) in list.columns"
-              :key="c.text"
+              :key="c.code"
               scope="col"
-              :class="{ number: c.kind === 'number' }"
-              :aria-sort="direction(c.text)"
+              :class="{ number: numeric(c) }"
+              :aria-sort="direction(c.code)"
             >
               <div class="head">
                 <button
                   type="button"
                   :title="`${c.heading}\nSorts; with shift within the columns before`"
-                  @click="sortBy(c.text, $event)"
+                  @click="sortBy(c.code, $event)"
                 >
-                  {{ c.heading }} <span aria-hidden="true">{{ arrow(c.text) }}</span>
+                  {{ c.heading }} <span aria-hidden="true">{{ arrow(c.code) }}</span>
                 </button>
                 <v-menu
-                  :model-value="menu === c.text"
+                  :model-value="menu === c.code"
                   :transition="false"
                   :close-on-content-click="false"
                   @update:model-value="openMenu(i, $event)"
@@ -261,7 +256,7 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                       type="button"
                       class="dots"
                       :aria-label="`Column ${c.heading}`"
-                      :data-test="`column-${c.text}`"
+                      :data-test="`column-${c.code}`"
                     >
                       <v-icon :icon="mdiDotsVertical" size="16" />
                     </button>
@@ -273,12 +268,12 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                         v-model="heading"
                         type="text"
                         maxlength="80"
-                        :placeholder="c.own ? c.text : c.heading"
+                        :placeholder="c.own ? c.code : c.heading"
                         data-test="heading"
                         @keydown.enter.prevent="rename(i)"
                       />
                     </label>
-                    <p class="muted">Shows {{ c.text }}</p>
+                    <p class="muted">Shows {{ c.code }}</p>
                     <button type="button" data-test="rename" @click="rename(i)">Keep the heading</button>
                     <button
                       type="button"
@@ -321,7 +316,7 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
                 :aria-valuenow="width(i)"
                 aria-valuemin="50"
                 aria-valuemax="900"
-                :data-test="`width-${c.text}`"
+                :data-test="`width-${c.code}`"
                 @pointerdown.prevent="drag(i, $event)"
                 @keydown.left.prevent="keepWidth(i, width(i) - 20)"
                 @keydown.right.prevent="keepWidth(i, width(i) + 20)"
@@ -339,56 +334,39 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
               v-else
               :aria-rowindex="d.line + 2"
               :class="[
-                { opened: d.content?.number === opened },
-                highlightOf(d.content) && `highlight-${highlightOf(d.content)?.style}`,
+                { opened: d.content?.order === opened },
+                styleOf(d.content) && `highlight-${styleOf(d.content)}`,
               ]"
             >
               <td
                 v-for="(c, i) in list.columns"
-                :key="c.text"
+                :key="c.code"
                 :class="[
-                  { number: c.kind === 'number', ahead: d.content?.ahead.includes(i) },
-                  highlightOf(d.content, i) && `highlight-${highlightOf(d.content, i)?.style}`,
+                  { number: numeric(c) },
+                  styleOf(d.content?.cells[i]) && `highlight-${styleOf(d.content?.cells[i])}`,
                 ]"
-                :title="d.content?.cells[i]"
+                :title="d.content?.cells[i]?.text"
               >
                 <template v-if="d.content">
-                  <span v-if="i === 0 && highlightOf(d.content)" class="sign">{{
-                    styles[highlightOf(d.content)?.style ?? '']
+                  <span v-if="i === 0 && styleOf(d.content)" class="sign">{{
+                    styles[styleOf(d.content)]
                   }}</span>
-                  <span v-if="highlightOf(d.content, i)" class="sign">{{
-                    styles[highlightOf(d.content, i)?.style ?? '']
+                  <span v-if="styleOf(d.content.cells[i])" class="sign">{{
+                    styles[styleOf(d.content.cells[i])]
                   }}</span>
                   <a
                     v-if="i === 0"
-                    :href="`${sheet}${encodeURIComponent(d.content.number)}`"
-                    @click.exact.prevent="emit('open', d.content.number)"
-                    >{{ d.content.cells[i] || d.content.number }}</a
+                    :href="`${sheet}${encodeURIComponent(d.content.order ?? '')}`"
+                    @click.exact.prevent="emit('open', d.content.order ?? '')"
+                    >{{ d.content.cells[i]?.text || d.content.order }}</a
                   >
-                  <template v-else>{{ d.content.cells[i] }}</template>
+                  <template v-else>{{ d.content.cells[i]?.text }}</template>
                   <span
-                    v-if="d.content.so_far.includes(i)"
+                    v-for="m in d.content.cells[i]?.marks ?? []"
+                    :key="m"
                     class="amber"
-                    title="Still running: the length so far, up to the data date"
-                    >+</span
-                  >
-                  <span
-                    v-if="d.content.moved.includes(i)"
-                    class="muted"
-                    title="Counted from the next working day, after the cut-off of the site"
-                    >^</span
-                  >
-                  <span
-                    v-if="d.content.unknown.includes(i)"
-                    class="amber"
-                    title="Holidays are not known for all of these days"
-                    >?</span
-                  >
-                  <span
-                    v-if="d.content.ahead.includes(i)"
-                    class="amber"
-                    title="After the data date: recorded, and not known yet"
-                    >*</span
+                    :title="list.marks?.[m]?.text"
+                    >{{ list.marks?.[m]?.sign }}</span
                   >
                 </template>
                 <span v-else-if="i === 0" class="muted">…</span>
@@ -401,18 +379,18 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
             :style="{ height: `${(lines - 1 - last) * rowHeight}px` }"
           />
         </tbody>
-        <tfoot v-if="feet && list.all > 0">
+        <tfoot v-if="feet.length > 0">
           <tr>
             <td
               v-for="(c, i) in list.columns"
-              :key="c.text"
-              :class="{ number: c.kind === 'number' }"
-              :title="c.foot && `${c.foot_basis}: ${c.foot}`"
-              :data-test="`foot-${c.text}`"
+              :key="c.code"
+              :class="{ number: numeric(c) }"
+              :title="feet[i]?.basis && `${feet[i]?.basis}: ${feet[i]?.text}`"
+              :data-test="`foot-${c.code}`"
             >
-              <template v-if="c.foot"
-                ><span class="basis">{{ c.foot_basis }}</span>
-                {{ sums.includes(c) ? 'below' : c.foot }}</template
+              <template v-if="feet[i]?.basis"
+                ><span class="basis">{{ feet[i]?.basis }}</span>
+                {{ sums.some((sum) => sum.code === c.code) ? 'below' : feet[i]?.text }}</template
               >
               <span v-else-if="i === 0" class="basis">all pages</span>
             </td>
@@ -420,14 +398,14 @@ const sums = computed(() => list.columns.filter((c) => c.foot?.includes(' + ')))
         </tfoot>
       </table>
       <p v-if="list.all === 0" class="empty muted">No order is in this selection.</p>
-      <p v-if="list.all_rows > mostRows" class="empty muted">
+      <p v-if="list.all > mostRows" class="empty muted">
         The first {{ count(mostRows) }} rows can be looked through; take the list away for the rest.
       </p>
     </div>
-    <p v-if="sums.length > 0 && list.all > 0" class="sums" data-test="sums">
-      <template v-for="(c, i) in sums" :key="c.text"
-        ><template v-if="i > 0">; </template>{{ c.heading }}, {{ c.foot_basis }} over all pages:
-        <b>{{ c.foot }}</b></template
+    <p v-if="sums.length > 0" class="sums" data-test="sums">
+      <template v-for="(sum, i) in sums" :key="sum.code"
+        ><template v-if="i > 0">; </template>{{ sum.heading }}, {{ sum.basis }} over all pages:
+        <b>{{ sum.text }}</b></template
       >
     </p>
   </div>
@@ -553,10 +531,6 @@ tfoot td:first-child {
 
 .sign {
   margin-right: 6px;
-}
-
-.ahead {
-  font-style: italic;
 }
 
 .choices {

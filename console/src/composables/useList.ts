@@ -1,9 +1,10 @@
 import { onScopeDispose, ref, shallowReactive, shallowRef, watch } from 'vue'
-import { get, type ListRow, type Orders, Problem, type Query } from '@/api/client'
+import { get, Problem, type Query } from '@/api/client'
+import { type Document, type Row, tableOf } from '@/api/document'
 
 /** useList holds a long list of orders. */
 export function useList(words: () => Query) {
-  return usePages<Orders, ListRow>('/orders', words, (page) => page.list)
+  return usePages<Document, Row>('/orders', words, (page) => tableOf(page.parts[0], 'orders').rows)
 }
 
 /** How many rows are asked for at a time. */

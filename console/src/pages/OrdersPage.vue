@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
+import { type LocationQueryRaw, type RouteLocationRaw, useRoute, useRouter } from 'vue-router'
+import AnswerLines from '@/components/AnswerLines.vue'
 import ColumnPicker from '@/components/ColumnPicker.vue'
 import ConditionPicker from '@/components/ConditionPicker.vue'
 import KeepView from '@/components/KeepView.vue'
@@ -11,8 +12,9 @@ import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import TakeAway from '@/components/TakeAway.vue'
 import WordPicker from '@/components/WordPicker.vue'
+import { askedOf, tableOf } from '@/api/document'
 import { useList } from '@/composables/useList'
-import { count, counted } from '@/format'
+import { count } from '@/format'
 import { parameters, questionOf, selectionOf } from '@/question'
 import { styles, highlightWords } from '@/columns'
 
@@ -45,6 +47,22 @@ const words = computed(() => ({
   highlight: highlights.value,
 }))
 const { list, problem, loading, need, rowAt, retry } = useList(() => words.value)
+const part = computed(() => list.value?.parts[0])
+const table = computed(() => tableOf(part.value, 'orders'))
+const highlighted = computed(() => table.value.highlights ?? [])
+/** What stands below the list takes some of the window. */
+const below = computed(
+  () =>
+    34 * ((part.value?.lines.length ?? 0) + (part.value?.notes.length ?? 0)) +
+    (highlighted.value.length > 0 ? 34 : 0),
+)
+const shown = computed(() => text('rows') || 'orders')
+
+/** The list of a term of a line: the question of its address, with the columns of this list. */
+function listOf(address: string | undefined): RouteLocationRaw {
+  const asked = new URLSearchParams(address?.split('?')[1])
+  return { query: { ...Object.fromEntries(asked), columns: text('columns') || undefined } }
+}
 
 function change(query: LocationQueryRaw) {
   router.push({ query: { ...route.query, ...query } })
@@ -70,39 +88,41 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
       >
     </p>
     <template v-else-if="list">
-      <QuestionSentence :answer="list" :question="question" list @change="change({ ...$event })" />
+      <QuestionSentence
+        :answer="askedOf(list, measured)"
+        :question="question"
+        list
+        @change="change({ ...$event })"
+      />
       <p class="selected" data-test="selected">
-        <span class="which">{{ list.selected }}:</span> <b>{{ count(list.all) }}</b>
-        {{ list.all === 1 ? 'order' : 'orders' }} in <b data-test="all-rows">{{ count(list.all_rows) }}</b>
-        {{ list.all_rows === 1 ? 'row' : 'rows' }}, one for each
+        <span class="which">{{ table.title }}:</span> <b>{{ count(table.orders ?? 0) }}</b>
+        {{ table.orders === 1 ? 'order' : 'orders' }} in <b data-test="all-rows">{{ count(table.all) }}</b>
+        {{ table.all === 1 ? 'row' : 'rows' }}, one for each
         <WordPicker
           slot-name="rows"
-          :text="rows[list.rows as keyof typeof rows]"
+          :text="rows[shown as keyof typeof rows]"
           :choices="Object.keys(rows)"
           :names="rows"
-          :chosen="list.rows"
+          :chosen="shown"
           @pick="change({ rows: $event === 'orders' ? undefined : $event })"
         />
         <span class="tools">
-          <ColumnPicker :columns="list.columns" @pick="change({ columns: $event })" />
+          <ColumnPicker :columns="table.columns" @pick="change({ columns: $event })" />
           <HighlightPicker
-            :highlights="list.highlights"
-            :columns="list.columns"
+            :highlights="highlighted"
+            :columns="table.columns"
             @pick="change({ highlight: $event })"
           />
-          <KeepView :sentence="list.sentence" />
-          <TakeAway path="/orders-file" contacts :query="words" :rows="list.all_rows" />
+          <KeepView :sentence="list.sentence.map((w) => w.text).join('')" />
+          <TakeAway path="/orders-file" contacts :query="words" :rows="table.all" />
           <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
             >How long they took</router-link
           >
         </span>
       </p>
-      <p v-if="list.apart" class="apart muted" data-test="apart">
-        {{ counted(list.finished, 'order') }} finished, {{ count(list.waiting) }} still waiting: the condition
-        asks how long they have taken so far.
-      </p>
       <OrdersList
-        :list="list"
+        :list="table"
+        :below="below"
         :row-at="rowAt"
         :opened="opened"
         @need="need"
@@ -110,28 +130,12 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         @columns="change({ columns: $event })"
         @open="change({ order: $event })"
       />
-      <p v-if="list.highlights.length > 0" class="legend" data-test="legend">
-        <span v-for="(m, i) in list.highlights" :key="m.text" :class="`highlight-${m.style}`"
-          >{{ i + 1 }}. {{ styles[m.style] }} {{ highlightWords(m, list.columns) }}</span
+      <p v-if="highlighted.length > 0" class="legend" data-test="legend">
+        <span v-for="(m, i) in highlighted" :key="m.text" :class="`highlight-${m.style}`"
+          >{{ i + 1 }}. {{ styles[m.style] }} {{ highlightWords(m, table.columns) }}</span
         >
       </p>
-      <p v-if="list.placement_line" class="placement" data-test="placement">
-        {{ count(list.placement.reduce((sum, p) => sum + p.orders, 0)) }} orders in the book =
-        <template v-for="(p, i) in list.placement" :key="p.state"
-          ><template v-if="i > 0"> + </template
-          ><router-link
-            :to="{
-              query: {
-                ...parameters(question),
-                columns: text('columns') || undefined,
-                placed: p.state || undefined,
-              },
-            }"
-            >{{ count(p.orders) }}</router-link
-          >
-          {{ p.label }}</template
-        >
-      </p>
+      <AnswerLines v-if="part" class="lines" :part="part" :to="listOf" />
     </template>
     <p v-else class="muted">Looking them up …</p>
     <OrderSheet
@@ -177,11 +181,6 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
   }
 }
 
-.apart {
-  margin-bottom: 8px;
-  font-size: 0.9rem;
-}
-
 .legend {
   display: flex;
   flex-wrap: wrap;
@@ -196,7 +195,10 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
   border-radius: 6px;
 }
 
-.placement,
+.lines {
+  margin: 10px 0 0;
+}
+
 .mend {
   margin-top: 10px;
   font-size: 0.9rem;

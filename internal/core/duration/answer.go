@@ -93,13 +93,6 @@ func (g Group) Reconciliation(l leg.Leg) []query.Term {
 	return terms
 }
 
-// ReconciliationLine is the reconciliation in words; kinds without orders are folded.
-func (g Group) ReconciliationLine(l leg.Leg) string {
-	terms := g.Reconciliation(l)
-	shown := slices.DeleteFunc(terms[1:], func(t query.Term) bool { return t.Orders == 0 })
-	return numfmt.Counted(g.Orders, "order") + " selected = " + query.Sum(append(terms[:1:1], shown...))
-}
-
 // A Note is something that a reader of the answer has to know. Code names its kind; Orders is how many
 // orders it concerns, 0 where it concerns the answer as a whole.
 type Note struct {

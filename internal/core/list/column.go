@@ -40,10 +40,6 @@ const (
 	Joined
 )
 
-var kindNames = [...]string{"text", "day", "number", "yes-no", "joined"}
-
-func (k Kind) String() string { return kindNames[k] }
-
 // A Cell is what a column shows of an order.
 type Cell struct {
 	Text   string  // as people read it; empty where there is nothing
@@ -54,22 +50,6 @@ type Cell struct {
 	predicate.Remarks // of a length
 	// Ahead is a fact after the data date, which is recorded and not known yet.
 	Ahead bool
-}
-
-// Words are the remarks on a cell.
-func (c Cell) Words() (words []string) {
-	for _, remark := range []struct {
-		is    bool
-		words string
-	}{
-		{c.SoFar, "still running, so far"}, {c.Moved, "counted after the cut-off"}, {c.HolidaysUnknown, "holidays unknown on some day"},
-		{c.Ahead, "after the data date, not known yet"},
-	} {
-		if remark.is {
-			words = append(words, remark.words)
-		}
-	}
-	return words
 }
 
 // The cells of a condition.

@@ -48,10 +48,10 @@ type Answer struct {
 	Population query.Population
 	Rows       int // on all pages
 	Orders     int // distinct ones
-	// Finished and Waiting are how many orders have reached the leg's end, and how many still run.
-	Finished, Waiting int
-	Foot              []Foot // by column
-	Kinds             []Kind // by column
+	// Finished and Waiting are how many orders have reached the leg's end, and how many still run; the rows of these are WaitingRows.
+	Finished, Waiting, WaitingRows int
+	Foot                           []Foot // by column
+	Kinds                          []Kind // by column
 
 	book        *book.Book
 	reader      *duration.Reader
@@ -100,7 +100,7 @@ func Ask(b *book.Book, r Request) (*Answer, error) {
 	}
 	all, population := query.Run(selected.Scope(), workers(b, r, selected, a.columns))
 	a.Population = population
-	a.Rows, a.Orders, a.Finished, a.Waiting = all.rows, all.orders, all.finished, all.waiting
+	a.Rows, a.Orders, a.Finished, a.Waiting, a.WaitingRows = all.rows, all.orders, all.finished, all.waiting, all.waitingRows
 	kept := all.page.sorted()
 	all.page = page{}
 	for i, r := range kept {
@@ -130,6 +130,7 @@ type worker struct {
 	keys                            []key
 	place                           predicate.Place // of the order at hand
 	rows, orders, finished, waiting int
+	waitingRows                     int
 }
 
 // Visit collects the rows of a stretch.
@@ -138,6 +139,7 @@ func (w *worker) Visit(s *query.Stretch) { w.selected.Visit(s, w.take) }
 // Merge takes in the rows of another worker.
 func (w *worker) Merge(other *worker) {
 	w.rows, w.orders, w.finished, w.waiting = w.rows+other.rows, w.orders+other.orders, w.finished+other.finished, w.waiting+other.waiting
+	w.waitingRows += other.waitingRows
 	w.sums.add(other.sums)
 	w.page.join(&other.page)
 }
@@ -159,6 +161,9 @@ func (w *worker) take(l duration.Listed) {
 		if first, last := block.Parts[*w.request.Per].Of(p.Row); first < last {
 			from, to = first, last
 		}
+	}
+	if l.State == leg.Running {
+		w.waitingRows += to - from
 	}
 	for part := from; part < to; part++ {
 		w.rows++

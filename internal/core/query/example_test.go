@@ -23,7 +23,13 @@ func ExampleRun() {
 		return
 	}
 	counted, population := query.Run(query.NewScope(b, q, q.Periods[0]), func() *counter { return &counter{} })
-	fmt.Println(counted.orders == population.Asked, population.Line(q.Basis))
+	fmt.Println(counted.orders == population.Asked)
+	for _, t := range population.Terms(q.Basis) {
+		fmt.Println(t.Orders, t.Label)
+	}
 	// Output:
-	// true 300 orders in the book = 41 selected + 255 with order date outside 2026-Q3 + 4 undated (no order date)
+	// true
+	// 41 selected
+	// 255 with order date outside 2026-Q3
+	// 4 undated (no order date)
 }

@@ -72,24 +72,6 @@ func (p Population) Terms(basis milestone.Milestone) []Term {
 	return terms
 }
 
-// Line is the division of the book in words; empty where the question is about all orders.
-func (p Population) Line(basis milestone.Milestone) string {
-	terms := p.Terms(basis)
-	if terms == nil {
-		return ""
-	}
-	return numfmt.Counted(p.InBook, "order") + " in the book = " + Sum(terms)
-}
-
-// Sum writes terms as a sum: "1,130 counted + 61 still running".
-func Sum(terms []Term) string {
-	words := make([]string, len(terms))
-	for i, t := range terms {
-		words[i] = numfmt.Count(t.Orders) + " " + t.Label
-	}
-	return strings.Join(words, " + ")
-}
-
 // MetByMissingText is the note on how many orders lack one of two values that the condition compares with !=.
 const MetByMissingText = "%s without one of the two values that the condition compares with !=: a missing value differs from every other"
 

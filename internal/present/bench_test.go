@@ -1,4 +1,4 @@
-package render_test
+package present_test
 
 import (
 	"io"
@@ -10,13 +10,11 @@ import (
 	"testing"
 	"time"
 
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/duration"
-	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
-	"prairiedusk/internal/core/milestone"
-	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/demo/demobook"
+	"prairiedusk/internal/present"
 	"prairiedusk/internal/render"
 )
 
@@ -43,18 +41,10 @@ func resident(b *testing.B) int64 {
 func BenchmarkTakeAway(b *testing.B) {
 	orders := million()
 	orders.NumberRanks()
-	q, err := duration.Parse(orders, duration.Request{})
+	asked, err := present.ListOf(orders, &api.OrdersQuestion{Columns: "number, customer, site, place, ordered, promised, shipped, value, length",
+		Sort: "number"})
 	if err != nil {
 		b.Fatal(err)
-	}
-	shipped := leg.Leg{From: milestone.BuiltIn()[0], To: milestone.BuiltIn()[3]}
-	var columns []list.Column
-	head := render.Head{Sheet: "Orders", Sentence: q.Sentence().String()}
-	for name, operand := range map[string]predicate.Operand{"number": predicate.Number{}, "customer": predicate.Field("customer"),
-		"site": predicate.Field("site"), "place": predicate.Field("place"),
-		"ordered": predicate.Day("ordered"), "promised": predicate.Day("promised"), "shipped": predicate.Day("shipped"),
-		"value": predicate.Value{}, "length": predicate.Length{Leg: shipped, Measure: q.Measure}} {
-		columns = append(columns, list.Column{Text: name, Heading: name, Operand: operand})
 	}
 	for _, format := range render.Formats() {
 		b.Run(format, func(b *testing.B) {
@@ -73,17 +63,13 @@ func BenchmarkTakeAway(b *testing.B) {
 						}
 					}
 				}()
-				a, err := list.Ask(orders, list.Request{Question: q, Columns: columns, Sort: []list.Key{{Column: columns[0]}},
-					Decimals: func(string) int { return 2 }})
+				found, err := list.Ask(asked.Book, asked.Request)
 				if err != nil {
 					b.Fatal(err)
 				}
 				b.ReportMetric(float64(max(most, resident(b))-before)/1e6, "MB-asked")
-				head.Columns = nil
-				for i, c := range columns {
-					head.Columns = append(head.Columns, render.Column{Heading: c.Heading, Kind: a.Kinds[i]})
-				}
-				err = render.Write(io.Discard, render.Format(format), head, a.All())
+				document, rows := asked.File(found)
+				err = render.List(io.Discard, render.Format(format), document, rows)
 				close(done)
 				<-sampled
 				if err != nil {
