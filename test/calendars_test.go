@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -47,14 +48,17 @@ func loadTimed(t *testing.T) service {
 
 // lengths are the lengths of orders by number, as the list has them; the state where there is none.
 func lengths(t *testing.T, s service, q question) map[string]any {
-	list, err := s.list(t, q, selection{Columns: "length, state"})
+	list, err := s.list(t, q, selection{Columns: "length"})
 	require.NoError(t, err)
 	all := map[string]any{}
 	for _, o := range list.Rows {
-		all[o.Order] = o.Cells[1].Text
-		if length := o.Cells[0]; length.Number != nil && !slices.Contains(length.Marks, 0) { // still running
-			all[o.Order] = *length.Number
+		if length, err := strconv.ParseFloat(o.Cells[0].Text, 64); err == nil && !slices.Contains(o.Cells[0].Marks, 0) { // still running
+			all[o.Order] = length
+			continue
 		}
+		order, err := s.Order(t.Context(), o.Order, q.Words())
+		require.NoError(t, err)
+		all[o.Order] = order.Order.State
 	}
 	return all
 }

@@ -212,6 +212,8 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/status/periods?period=2026-10&where=value+%3E+100",
 		"/crosstab?rows=site&columns=quarter", "/crosstab?show=units,value&basis=shipped&rows=category&columns=year",
 		"/crosstab?rows=product&top=4", "/crosstab?show=share,mean,immediate&meets=paid+!%3D+null&rows=site&period=2026-10&where=requested+!%3D+promised", "/crosstab?rows=lines.category&columns=weekday&basis=delivered&period=2026-09",
+		"/crosstab?show=shipments&basis=shipped,delivered&rows=shipments.carrier&shipments=shipment.delivered+!%3D+promised&where=site+%3D%3D+%22Galway%22",
+		"/crosstab?show=payments&basis=paid&rows=site&columns=quarter",
 		"/crosstab?show=units,value,lines&rows=product&period=2026-Q2&basis=shipped&lines=line.delivered+>+requested+%26%26+line.product+!%3D+line.category&where=site+%3D%3D+%22Galway%22",
 		"/compare?show=orders,lines&period=2026&each=quarter",
 		"/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100",

@@ -29,8 +29,8 @@ type Book struct {
 	Milestones []Milestone `json:"milestones" nullable:"false"`
 	Fields     []Field     `json:"fields" nullable:"false"`
 	Groupings  []string    `json:"groupings" nullable:"false" doc:"What orders can be grouped by."`
-	// LineGroupings are for /crosstab, which counts an order under each of its lines' groups.
-	LineGroupings []string  `json:"line_groupings" nullable:"false" doc:"What lines can be grouped by besides."`
+	// PartGroupings are for /crosstab, which counts an order under each of its parts' groups.
+	PartGroupings []string  `json:"part_groupings" nullable:"false" doc:"What lines, shipments and payments can be grouped by besides."`
 	Units         []Unit    `json:"units" nullable:"false" doc:"What lengths can be counted in."`
 	CountRules    []string  `json:"count_rules" nullable:"false"`
 	Calendars     []string  `json:"calendars" nullable:"false" doc:"The names of the calendars, the default first."`

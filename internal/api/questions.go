@@ -176,10 +176,12 @@ type StatusPeriodsQuestion struct {
 // Counting are the words of questions that count orders or goods placed in time by their dates.
 type Counting struct {
 	Leg
-	Show   []string `query:"show" default:"orders" arg:"figures" complete:"orders,lines,units,value,mean,median,p90,immediate,one-shipment,share" doc:"figures, with commas: orders, lines, units, value; a statistic of the leg such as mean, median or p90; immediate; one-shipment, the share of orders shipped complete in one shipment; or share, with meets"`
-	Period string   `query:"period" arg:"period" complete:"periods" doc:"one period, in which all dates are placed; default from the first day to the data date"`
-	Lines  string   `query:"lines" maxLength:"10000" arg:"condition" doc:"with lines, units or value, only what is of lines that meet this condition, in CEL: line.delivered > requested && line.product == \"VEIL\"; docs/filters.md"`
-	Meets  string   `query:"meets" maxLength:"10000" arg:"condition" doc:"of a share, the condition that orders meet, in CEL: shipped == ordered"`
+	Show      []string `query:"show" default:"orders" arg:"figures" complete:"orders,lines,units,value,shipments,payments,mean,median,p90,immediate,one-shipment,share" doc:"figures, with commas: orders, lines, units, value, shipments, payments; a statistic of the leg such as mean, median or p90; immediate; one-shipment, the share of orders shipped complete in one shipment; or share, with meets"`
+	Period    string   `query:"period" arg:"period" complete:"periods" doc:"one period, in which all dates are placed; default from the first day to the data date"`
+	Lines     string   `query:"lines" maxLength:"10000" arg:"condition" doc:"with lines, units or value, only what is of lines that meet this condition, in CEL: line.delivered > requested && line.product == \"VEIL\"; docs/filters.md"`
+	Shipments string   `query:"shipments" maxLength:"10000" arg:"condition" doc:"with shipments, only those that meet this condition, in CEL: shipment.carrier == \"Northern\" && shipment.delivered > promised"`
+	Payments  string   `query:"payments" maxLength:"10000" arg:"condition" doc:"with payments, only those that meet this condition, in CEL: payment.paid > invoiced"`
+	Meets     string   `query:"meets" maxLength:"10000" arg:"condition" doc:"of a share, the condition that orders meet, in CEL: shipped == ordered"`
 	Where
 	Form
 }
@@ -188,8 +190,8 @@ type Counting struct {
 type CrosstabQuestion struct {
 	Counting
 	Basis   []string `query:"basis" default:"ordered" arg:"dates" complete:"dates" doc:"dates that place orders and goods in time, with commas; what was shipped or delivered is placed by its own day"`
-	Rows    string   `query:"rows" arg:"grouping" complete:"line groupings" doc:"grouping of the rows: a field, a column of lines such as product, day to year, month-of-year or weekday of the date, or month(shipped); default site where there are no columns"`
-	Columns string   `query:"columns" arg:"grouping" complete:"line groupings" doc:"another grouping, of the columns"`
+	Rows    string   `query:"rows" arg:"grouping" complete:"part groupings" doc:"grouping of the rows: a field, a column of lines, shipments or payments such as product or shipments.carrier, day to year, month-of-year or weekday of the date, or month(shipped); default site where there are no columns"`
+	Columns string   `query:"columns" arg:"grouping" complete:"part groupings" doc:"another grouping, of the columns"`
 	Top     int      `query:"top" minimum:"0" maximum:"100000" arg:"rows" doc:"only so many rows, and all others as one"`
 	Sort    string   `query:"sort" arg:"column" complete:"total,name" doc:"rows by total, by name, or by the column of this name; default by time, else by total"`
 	Blank   bool     `query:"blank" doc:"zeros are left blank"`

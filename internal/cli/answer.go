@@ -109,7 +109,7 @@ func (e *environment) wordsOf(cmd *cobra.Command, of string) []string {
 		"rules":  func(k known) []string { return k.CountRules },
 		"states": func(k known) []string { return k.States }, "columns": known.columns,
 		"periods": func(k known) []string { return k.Periods }, "groupings": func(k known) []string { return k.Groupings },
-		"line groupings": func(k known) []string { return append(k.Groupings, k.LineGroupings...) }}
+		"part groupings": func(k known) []string { return append(k.Groupings, k.PartGroupings...) }}
 	if words, known := kinds[of]; known {
 		return e.complete(cmd, words)
 	}

@@ -185,12 +185,10 @@ func Parse(b *book.Book, text string) (Condition, error) {
 	return parse(b, text, nil)
 }
 
-// Line is the word for the line that a condition on lines decides about.
-const Line = "line"
-
-// ParseLines understands a condition on the lines of orders, such as line.delivered > requested. The error is an *Error.
-func ParseLines(b *book.Book, text string) (Condition, error) {
-	return parse(b, text, map[string]book.Part{Line: book.Lines})
+// ParseParts understands a condition on parts of orders, which it names in the singular, such as line.delivered > requested. The
+// error is an *Error.
+func ParseParts(b *book.Book, of book.Part, text string) (Condition, error) {
+	return parse(b, text, map[string]book.Part{of.Noun(): of})
 }
 
 func parse(b *book.Book, text string, within map[string]book.Part) (Condition, error) {

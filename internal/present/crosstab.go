@@ -39,12 +39,16 @@ func countingQuestions(b *book.Book, in api.Counting, r crosstab.Request) (quest
 	if in.Lines != "" || query.CutsLines(r.Rows) || query.CutsLines(r.Columns) {
 		b = crosstab.WithLineDays(b)
 	}
-	if in.Lines != "" {
-		parsed, err := filter.ParseLines(b, in.Lines)
-		if err != nil {
-			return nil, b, request.Invalid("lines", in.Lines, err.Error())
+	r.Parts = map[book.Part]query.Where{}
+	for part, text := range map[book.Part]string{book.Lines: in.Lines, book.Shipments: in.Shipments, book.Payments: in.Payments} {
+		if text == "" {
+			continue
 		}
-		r.Lines = query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: Decimals}
+		parsed, err := filter.ParseParts(b, part, text)
+		if err != nil {
+			return nil, b, request.Invalid(part.String(), text, err.Error())
+		}
+		r.Parts[part] = query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: Decimals}
 	}
 	r.From, r.To, r.In, r.Count, r.Side, r.CutOff, r.Period = in.From, in.To, in.In, in.Count, in.Calendar, in.CutOff, in.Period
 	shows := in.Show
@@ -221,8 +225,8 @@ func (p *countingPresenter) present(title string) answer.Part {
 	for _, table := range p.part.Tables {
 		part.Lines = append(part.Lines, p.line(table))
 	}
-	if q.Lines.Condition != nil {
-		part.Lines = append(part.Lines, p.lines())
+	if q.Parts.Condition != nil {
+		part.Lines = append(part.Lines, p.picked())
 	}
 	part.Notes = append(part.Notes, p.notes()...)
 	return part
@@ -242,7 +246,7 @@ func (p *countingPresenter) columns(code, heading, shared string) []answer.Colum
 	switch kind := p.Question.Show.Kind; {
 	case kind == crosstab.Orders:
 		head.Kind, head.Unit = answer.Count, ""
-	case kind == crosstab.Lines:
+	case kind == crosstab.Lines, kind == crosstab.Shipments, kind == crosstab.Payments:
 		head.Kind = answer.Count
 	case kind == crosstab.Length:
 		head.Unit = p.Question.UnitWords()
@@ -603,7 +607,7 @@ func (p *countingPresenter) step(b crosstab.Bridge, from, to string) answer.Addr
 // line says where all that is asked about lies by a date.
 func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	q, to := p.Question, p.by(table)
-	adds, goods := q.Show.Kind.AddsUp(), q.Show.Kind.OfGoods()
+	adds, goods := q.Show.Kind.AddsUp(), q.Show.Kind.OfParts()
 	all, terms := int64(0), []answer.Term{}
 	for i, at := range table.Places {
 		all += at.Amount
@@ -623,12 +627,12 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	words := numfmt.Counted(p.Population.Asked, "order") + " selected"
 	if adds {
 		amount := p.amount(float64(all)).Text
-		of := numfmt.Either(q.Lines.Condition == nil, " of the selected orders", " of the lines counted")
+		of := numfmt.Either(q.Parts.Condition == nil, " of the selected orders", " of the "+q.Show.Kind.Part().String()+" counted")
 		what := map[crosstab.Kind]string{crosstab.Orders: "orders selected", crosstab.Value: cmp.Or(p.part.Currency,
 			"without a currency") + of}[q.Show.Kind]
 		words = amount + " " + cmp.Or(what, q.Show.String()+of)
-		if q.Show.Kind == crosstab.Lines && q.Lines.Condition != nil {
-			words = amount + " lines counted"
+		if q.Show.String() == q.Show.Kind.Part().String() && q.Parts.Condition != nil {
+			words = amount + " " + q.Show.String() + " counted"
 		}
 		if goods {
 			sum.Amount = amount
@@ -639,16 +643,17 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	return answer.NewLine(numfmt.Sentence(q.Words(table.Basis))+": "+words, sum, terms...)
 }
 
-// lines says which lines of the selected orders are counted.
-func (p *countingPresenter) lines() answer.Line {
+// picked says which lines, shipments or payments of the selected orders are counted.
+func (p *countingPresenter) picked() answer.Line {
+	parts := p.Question.Show.Kind.Part()
 	term := func(label string, n int) answer.Term { return answer.Term{Label: label, Amount: numfmt.Count(n)} }
 	c := p.Decided
-	terms := []answer.Term{term("counted", c.Met), term("do not meet the condition on lines", c.Unmet)}
+	terms := []answer.Term{term("counted", c.Met), term("do not meet the condition on "+parts.String(), c.Unmet)}
 	if c.Undecided > 0 {
 		terms = append(terms, term("lack what it asks about", c.Undecided))
 	}
 	all := c.Met + c.Unmet + c.Undecided
-	return answer.NewLine(numfmt.Counted(all, "line")+" of the selected orders", term("lines", all), terms...)
+	return answer.NewLine(numfmt.Counted(all, parts.Noun())+" of the selected orders", term(parts.String(), all), terms...)
 }
 
 func (p *countingPresenter) notes() (notes []answer.Note) {
@@ -691,15 +696,16 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 		note("several", p.Several, "", "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", numfmt.Agreeing(p.Several, "1 order lies", numfmt.Count(p.Several)+" orders lie"))
 	}
 	if n := p.Decided.MetByMissing; n > 0 {
-		note("lines-unequal-missing", 0, "", "%s without one of the two values that the condition on lines compares with !=",
-			numfmt.Counted(n, "counted line"))
+		parts := q.Show.Kind.Part()
+		note(parts.String()+"-unequal-missing", 0, "", "%s without one of the two values that the condition on %v compares with !=",
+			numfmt.Counted(n, "counted "+parts.Noun()), parts)
 	}
 	if p.WithoutUnits > 0 {
 		note("without-units", 0, "", "the units of %s are not known: they count in no number of units",
 			numfmt.Counted(p.WithoutUnits, "line"))
 	}
-	if p.WithoutLines > 0 && q.Show.Kind != crosstab.Value {
-		note("without-lines", p.WithoutLines, "", "%s no line", numfmt.Has(p.WithoutLines, "order"))
+	if parts := q.Show.Kind.Part(); p.WithoutParts > 0 && q.Show.Kind != crosstab.Value {
+		note("without-"+parts.String(), p.WithoutParts, "", "%s no %s", numfmt.Has(p.WithoutParts, "order"), parts.Noun())
 	}
 	if p.Differing > 0 {
 		note("difference", p.Differing, "", "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", numfmt.Counted(p.Differing, "order"))

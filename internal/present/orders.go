@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/list"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
@@ -200,12 +201,8 @@ func timed(b *book.Book, c list.Column) bool {
 	if !is {
 		return false
 	}
-	for i, m := range b.Milestones() {
-		if m.Name == string(d) {
-			return slices.ContainsFunc(b.Blocks(), func(block *book.Block) bool { return block.Columns[i].Instants != nil })
-		}
-	}
-	return false
+	at := milestone.Index(b.Milestones(), string(d))
+	return at >= 0 && b.Timed(at)
 }
 
 // contacts are the fields that name people or reach them.

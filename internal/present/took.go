@@ -498,7 +498,7 @@ func (p *tookPresenter) workingTable() answer.Table {
 			{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
 			{Code: "left_out", Heading: "left out by it", Kind: answer.Text}, {Code: "left_orders", Heading: "orders left out",
 				Kind: answer.Count}}}
-	left := map[string]behind{duration.StepBook: p.whole(true), duration.StepPeriod: p.whole(false)}
+	left := map[string]behind{duration.StepBook: p.inBook(), duration.StepPeriod: p.inPeriod()}
 	for _, step := range p.part.Steps(p.Question) {
 		to, known := left[step.Code]
 		address := to.of()
@@ -522,14 +522,15 @@ func (p *tookPresenter) workingTable() answer.Table {
 	return t
 }
 
-// whole is the address of the question without its condition, and without its period where the whole book is meant.
-func (p *tookPresenter) whole(book bool) behind {
+// inPeriod is the address of the question without its condition.
+func (p *tookPresenter) inPeriod() behind {
 	one := p.in
-	if one.Where.Where = ""; book {
-		one.Period = ""
-	}
+	one.Where.Where = ""
 	return p.size.behindOf("took", &one)
 }
+
+// inBook is the address of the question without its condition and its period.
+func (p *tookPresenter) inBook() behind { return p.inPeriod().within("") }
 
 // spreadTable is what pictures of groups are drawn from: every set of groups, with what lies between the shortest and the longest.
 func (p *tookPresenter) spreadTable() answer.Table {
@@ -632,7 +633,7 @@ func (p *tookPresenter) curveTable() answer.Table {
 
 func (p *tookPresenter) lines() []answer.Line {
 	return append([]answer.Line{reconciled(p.part.Total, p.Question.Leg, p.to)},
-		inBook(p.part.Population, p.Question.Question, p.to, p.whole(true))...)
+		inBook(p.part.Population, p.Question.Question, p.to, p.inBook())...)
 }
 
 // reconciled is what the legs of the selected orders are; what is of no order is folded.

@@ -30,7 +30,7 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 		DataDate:      b.Bounds().DataDate.String(),
 		Settings:      api.Settings{FirstDay: settings.FirstDay.String(), DataDate: settings.DataDate.String()},
 		Groupings:     query.GroupingNames(b),
-		LineGroupings: query.LineGroupingNames(b),
+		PartGroupings: query.PartGroupingNames(b),
 		Units:         unitsBody(),
 		Calendars:     calendarNames(b),
 		Calendar:      usual(b).Name(),
@@ -83,9 +83,7 @@ func offered(b *book.Book) (columns []api.Offered) {
 		}
 	}
 	for part, name := range book.PartNames() {
-		if !slices.ContainsFunc(b.Blocks(), func(block *book.Block) bool {
-			return len(block.Parts[part].Columns[0].Codes)+len(block.Parts[part].Columns[0].Texts) > 0
-		}) {
+		if !b.HasParts(book.Part(part)) {
 			continue
 		}
 		add(name, name)

@@ -6,11 +6,14 @@ import { labelOf, type OwnWord, type Question } from '@/question'
 import { useAddress } from './useAddress'
 import { useAnswer } from './useAnswer'
 
-/** Figures of goods, which can be counted of some lines only. */
-const isOfGoods = (figure: string) => ['lines', 'units', 'value'].includes(figure)
-
-/** A condition on lines. */
-const lateLines = 'line.delivered > requested'
+/** The parts of orders that can be counted, with a condition on them to begin with; goods are of lines. */
+const parts: Record<string, string> = {
+  lines: 'line.delivered > requested',
+  shipments: 'shipment.delivered > promised',
+  payments: 'payment.paid > invoiced',
+}
+const partOf = (figure: string | undefined) =>
+  figure === 'units' || figure === 'value' ? 'lines' : figure && figure in parts ? figure : undefined
 
 /** Figures that can be picked; statistics are of the leg. */
 export const figures = [
@@ -18,6 +21,8 @@ export const figures = [
   'lines',
   'units',
   'value',
+  'shipments',
+  'payments',
   'mean',
   'median',
   'p90',
@@ -44,9 +49,19 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
   const { text, to } = useAddress()
   const query = computed<Record<string, string | undefined>>(() =>
     Object.fromEntries(
-      [...words, 'show', 'from', 'to', 'in', 'count', 'basis', 'period', 'lines', 'meets', 'where'].map(
-        (name) => [name, name in route.query ? text(name) : defaults[name]],
-      ),
+      [
+        ...words,
+        'show',
+        'from',
+        'to',
+        'in',
+        'count',
+        'basis',
+        'period',
+        ...Object.keys(parts),
+        'meets',
+        'where',
+      ].map((name) => [name, name in route.query ? text(name) : defaults[name]]),
     ),
   )
   const asked = computed(() => ({ path, query: query.value }))
@@ -58,7 +73,7 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
   const milestones = computed(() => book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? [])
   const groupings = computed(() => [
     ...(book?.value?.groupings ?? []),
-    ...(book?.value?.line_groupings ?? []),
+    ...(book?.value?.part_groupings ?? []),
   ])
 
   /** The answer, whose sentence has a slot of its own for each date. */
@@ -118,7 +133,12 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
         chosen: query.value.count ?? 'elapsed',
       },
       top: { choices: ['all', '3', '5', '10', '20'], chosen: query.value.top ?? 'all', example: '7' },
-      lines: { choices: ['all lines'], chosen: query.value.lines ?? '', example: lateLines },
+      ...Object.fromEntries(
+        Object.entries(parts).map(([part, example]) => [
+          part,
+          { choices: [`all ${part}`], chosen: query.value[part] ?? '', example },
+        ]),
+      ),
       meets: { choices: [], chosen: query.value.meets ?? '', example: 'shipped == ordered' },
     }
   })
@@ -128,7 +148,12 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     to({
       show: show.join(','),
       ...(show.includes('share') && !query.value.meets ? { meets: 'shipped == ordered' } : {}),
-      ...(show.every(isOfGoods) ? {} : { lines: undefined }), // orders are picked by the condition on orders
+      // Orders, and other parts, are picked by other conditions.
+      ...Object.fromEntries(
+        Object.keys(parts)
+          .filter((part) => !show.every((figure) => partOf(figure) === part))
+          .map((part) => [part, undefined]),
+      ),
     })
 
   function pick(slot: string, word: string) {
@@ -140,12 +165,19 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     } else if (name === 'show') {
       setShows([word, ...shows.value.slice(1).filter((s) => s !== word)])
     } else {
-      to({ [slot]: ['all days', 'all lines', 'nothing', 'all'].includes(word) ? '' : word })
+      to({
+        [slot]: ['all days', 'nothing', 'all', ...Object.keys(parts).map((p) => `all ${p}`)].includes(word)
+          ? ''
+          : word,
+      })
     }
   }
-  /** Goods can be counted of some lines only; a condition that asks for late ones is there to begin with. */
-  const ofGoods = computed(() => shows.value.length > 0 && shows.value.every(isOfGoods))
-  const pickLines = () => to({ lines: lateLines })
+  /** What can be counted of some only: the lines, shipments or payments of all figures. */
+  const some = computed(() => {
+    const part = partOf(shows.value[0])
+    return part && !query.value[part] && shows.value.every((s) => partOf(s) === part) ? part : undefined
+  })
+  const pickSome = (part: string) => to({ [part]: parts[part] })
 
   const ask = (changed: Question) => to({ where: changed.where })
 
@@ -158,8 +190,8 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     to,
     own,
     pick,
-    ofGoods,
-    pickLines,
+    some,
+    pickSome,
     ask,
     shows,
     setShows,

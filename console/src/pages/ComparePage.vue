@@ -20,8 +20,8 @@ const {
   to,
   own,
   pick,
-  ofGoods,
-  pickLines,
+  some,
+  pickSome,
   ask,
   shows: shown,
   setShows,
@@ -107,14 +107,8 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
           <option value="alone">alone</option>
         </select></label
       >
-      <button
-        v-if="ofGoods && !query.lines"
-        type="button"
-        class="link"
-        data-test="pick-some-lines"
-        @click="pickLines"
-      >
-        Some lines only
+      <button v-if="some" type="button" class="link" :data-test="`pick-some-${some}`" @click="pickSome(some)">
+        Some {{ some }} only
       </button>
     </template>
     <template #picture="{ part }">

@@ -21,8 +21,8 @@ const {
   to,
   own,
   pick,
-  ofGoods,
-  pickLines,
+  some,
+  pickSome,
   ask,
   groupings,
 } = useCounting('/crosstab', ['rows', 'columns', 'top', 'sort', 'blank'], {
@@ -133,14 +133,8 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
         />
         zeros blank</label
       >
-      <button
-        v-if="ofGoods && !query.lines"
-        type="button"
-        class="link"
-        data-test="pick-some-lines"
-        @click="pickLines"
-      >
-        Some lines only
+      <button v-if="some" type="button" class="link" :data-test="`pick-some-${some}`" @click="pickSome(some)">
+        Some {{ some }} only
       </button>
     </template>
     <template #picture="{ part }"><ChartFrame v-bind="framed(part)" /></template>

@@ -220,6 +220,18 @@ func (b *Book) Version() int64 { return b.ends.Version }
 // Blocks are the columns, in the order of the orders' identities.
 func (b *Book) Blocks() []*Block { return b.blocks }
 
+// Timed says whether some order reached a milestone at a known time of day.
+func (b *Book) Timed(m int) bool {
+	return slices.ContainsFunc(b.blocks, func(block *Block) bool { return block.Columns[m].Instants != nil })
+}
+
+// HasParts says whether some order has parts of a kind.
+func (b *Book) HasParts(p Part) bool {
+	return slices.ContainsFunc(b.blocks, func(block *Block) bool {
+		return len(block.Parts[p].Columns[0].Codes)+len(block.Parts[p].Columns[0].Texts) > 0
+	})
+}
+
 // Within is the book as one request sees it: what is computed over it ends with a *work.Stop when the context does.
 func (b *Book) Within(ctx context.Context) *Book {
 	within := *b

@@ -3,6 +3,7 @@ package book
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/parts"
@@ -24,6 +25,9 @@ var partNames = [Parts]string{"lines", "shipments", "payments", "statuses"}
 
 // String is the part's name, in the plural.
 func (p Part) String() string { return partNames[p] }
+
+// Noun is the name of one of them.
+func (p Part) Noun() string { return strings.TrimSuffix(partNames[p], "s") }
 
 // PartNames lists the parts, in the order of their values.
 func PartNames() []string { return partNames[:] }

@@ -111,12 +111,12 @@ type Answer struct {
 	// a condition compares with !=.
 	MetByMissing int
 	Parts        []Part
-	// Lines whose units, and orders whose value, are not known; and orders without a line: they count in no such amount.
-	WithoutUnits, WithoutValue, WithoutLines int
+	// Lines whose units, and orders whose value, are not known; and orders without a part: they count in no such amount.
+	WithoutUnits, WithoutValue, WithoutParts int
 	// Differing orders have another value than the sum of their lines; the difference lies under no line.
 	Differing int
 	Several   int // orders that lie in several cells, and once in the sums
-	Decided   LineCounts
+	Decided   PartCounts
 }
 
 // Ask computes the answer: one pass over the orders, and another where rows that are gathered must count an order once.
@@ -125,7 +125,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 	t, population := p.scan()
 	a := Answer{Question: q, Bounds: p.bounds(), Book: b.Bounds(), Version: b.Version(), Days: day.Through(p.first, p.last),
 		Population: population, MetByMissing: t.metByMissing,
-		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutLines: t.withoutLines, Differing: t.differing,
+		WithoutUnits: t.withoutUnits, WithoutValue: t.withoutValue, WithoutParts: t.withoutParts, Differing: t.differing,
 		Several: t.several, Decided: t.decided}
 	if q.Show.Kind != Meeting {
 		a.MetByMissing = population.MetByMissing
@@ -237,7 +237,7 @@ func (c *counted) cell(k int, rows, columns []int) Cell {
 
 // any says whether goods lie in some of the cells of a basis, though they may sum to nothing.
 func (c *counted) any(k int, rows, columns []int) bool {
-	if !c.p.question.Show.Kind.OfGoods() {
+	if !c.p.question.Show.Kind.OfParts() {
 		return false
 	}
 	for _, row := range rows {
@@ -251,21 +251,21 @@ func (c *counted) any(k int, rows, columns []int) bool {
 }
 
 func (c *counted) row(k int, rows []int) Cell {
-	if c.p.question.Show.Kind.OfGoods() {
+	if c.p.question.Show.Kind.OfParts() {
 		return c.cell(k, rows, c.p.every(1))
 	}
 	return c.sum(c.rows, 1, shifted(rows, k*c.p.rows))
 }
 
 func (c *counted) column(k int, columns []int) Cell {
-	if c.p.question.Show.Kind.OfGoods() {
+	if c.p.question.Show.Kind.OfParts() {
 		return c.cell(k, c.p.every(0), columns)
 	}
 	return c.sum(c.columns, 2, shifted(columns, k*c.p.columns))
 }
 
 func (c *counted) whole(k int) Cell {
-	if c.p.question.Show.Kind.OfGoods() {
+	if c.p.question.Show.Kind.OfParts() {
 		return c.place(k, inside)
 	}
 	return c.sum(c.all, 3, []int{k})
@@ -316,7 +316,7 @@ func (p *plan) part(t *tally, lane int) (Part, error) {
 		for _, head := range rows[top:] {
 			others.codes = append(others.codes, head.codes...)
 		}
-		if p.byLine && !p.question.Show.Kind.OfGoods() {
+		if p.byPart && !p.question.Show.Kind.OfParts() {
 			// An order can lie in several of the rows that are gathered: they are counted again as one.
 			again := *p
 			again.rowOf = make([]uint32, p.rows)
@@ -595,7 +595,7 @@ func (p *plan) daysOf(sites []site) (days [][2]int) {
 
 // explain says of each empty step why nothing lies in it.
 func (p *plan) explain(part *Part, t *tally, sites []site) {
-	if p.axes[0] == nil || !p.axes[0].OfBasis() || p.axes[0].OfLines() {
+	if p.axes[0] == nil || !p.axes[0].OfBasis() || p.axes[0].OfParts() {
 		return
 	}
 	for i := range part.Tables[0].Rows {

@@ -199,7 +199,7 @@ func BenchmarkLateLines(b *testing.B) {
 	late := predicate.Compare{Operator: predicate.Greater, X: predicate.PartColumn{Of: book.Lines, Name: book.AllDelivered},
 		Y: predicate.Day(milestone.Requested)}
 	q, err := crosstab.Parse(snapshot, crosstab.Request{Show: "units", Rows: "product", Columns: "month",
-		Lines: query.Where{Text: "late", Condition: late}})
+		Parts: map[book.Part]query.Where{book.Lines: {Text: "late", Condition: late}}})
 	if err != nil {
 		b.Fatal(err)
 	}

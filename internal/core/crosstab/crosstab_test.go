@@ -56,8 +56,8 @@ func drawBook(t *rapid.T) (d drawn) {
 	quantity := func(n int) parts.Quantity { return parts.Quantity{Thousandths: int64(n) * 1000, Known: true} }
 	for id := range rapid.IntRange(1, 16).Draw(t, "orders") {
 		o := book.Order{ID: int64(id), Number: fmt.Sprint("N", id), Days: make([]day.Day, len(milestone.BuiltIn()))}
-		for i, name := range []string{"ordered", "requested", "shipped", "delivered", "invoiced", "cancelled"} {
-			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.2}[i], d.dataDate)
+		for i, name := range []string{"ordered", "requested", "shipped", "delivered", "invoiced", "paid", "cancelled"} {
+			o.Days[index(name)] = drawDay(t, name, []float64{0.9, 0.7, 0.6, 0.5, 0.5, 0.5, 0.2}[i], d.dataDate)
 		}
 		o.Fields[book.Site] = rapid.SampledFrom([]string{"Galway", "Muscat", ""}).Draw(t, "site")
 		o.Fields[book.Currency] = rapid.SampledFrom([]string{"EUR", "OMR", ""}).Draw(t, "currency")
@@ -88,7 +88,12 @@ func drawBook(t *rapid.T) (d drawn) {
 					shipment.Units.Thousandths += l.Units.Thousandths
 				}
 			}
+			shipment.Carrier = rapid.SampledFrom([]string{"Road", "Sea", ""}).Draw(t, "carrier")
 			o.Shipments = append(o.Shipments, shipment)
+		}
+		for p := range rapid.SampledFrom([]int{1, 0, 2}).Draw(t, "payments") {
+			o.Payments = append(o.Payments, parts.Payment{Receipt: fmt.Sprint(p), Paid: parts.Day{Day: drawDay(t, "paid", 0.7, d.dataDate)},
+				Currency: rapid.SampledFrom([]string{"EUR", ""}).Draw(t, "paid in")})
 		}
 		d.orders = append(d.orders, o)
 		builder.Put(o)
@@ -97,9 +102,9 @@ func drawBook(t *rapid.T) (d drawn) {
 	return d
 }
 
-// A thing is what is counted once: an order, a line, or one unit.
+// A thing is what is counted once: an order, a line, one unit, a shipment, or a payment.
 type thing struct {
-	order, line int // line −1 is none
+	order, line int // the line, shipment or payment; −1 is none
 	amount      int64
 	days        []day.Day
 	why         []string
@@ -126,6 +131,38 @@ func (d drawn) orderDay(o book.Order, name string) (day.Day, string) {
 	}
 	return 0, "not-yet"
 }
+
+// parts walks over the shipments or payments of an order, each with days of its own where those are known.
+func (d drawn) parts(i int, kind Kind) (all []thing) {
+	o := d.orders[i]
+	put := func(part int, own []day.Day) {
+		it := thing{order: i, line: part, amount: 1}
+		for k, at := range own {
+			day, why := d.orderDay(o, ownDays[kind][k])
+			switch {
+			case at != 0 && at <= d.dataDate:
+				day, why = at, ""
+			case at != 0 && day == 0 && why != "cancelled":
+				why = "after-data-date"
+			}
+			it.days, it.why = append(it.days, day), append(it.why, why)
+		}
+		all = append(all, it)
+	}
+	if kind == Payments {
+		for part, p := range o.Payments {
+			put(part, []day.Day{p.Paid.Day})
+		}
+		return all
+	}
+	for part, s := range o.Shipments {
+		put(part, []day.Day{s.Shipped.Day, s.Delivered.Day})
+	}
+	return all
+}
+
+// ownDays are the milestones of which what is counted has days of its own.
+var ownDays = map[Kind][]string{Units: {"shipped", "delivered"}, Shipments: {"shipped", "delivered"}, Payments: {"paid"}}
 
 // units walks over the units of an order one by one: line, day of shipment and of delivery, or why there is none.
 func (d drawn) units(i int) (all []thing) {
@@ -286,15 +323,21 @@ func (d drawn) things(q Question) (all []thing) {
 		}
 		one := thing{order: i, line: -1, amount: 1}
 		list := []thing{one}
-		if q.Show.Kind == Units {
+		switch q.Show.Kind {
+		case Units:
 			list = d.units(i)
+		case Shipments, Payments:
+			list = d.parts(i, q.Show.Kind)
 		}
 		for _, it := range list {
+			if q.Parts.Condition != nil && o.Shipments[it.line].Carrier != "Sea" {
+				continue
+			}
 			own := it
 			it.days, it.why = nil, nil
 			for _, m := range q.Bases {
 				at, why := d.orderDay(o, m.Name)
-				if k := slices.Index([]string{"shipped", "delivered"}, m.Name); k >= 0 && q.Show.Kind == Units {
+				if k := slices.Index(ownDays[q.Show.Kind], m.Name); k >= 0 {
 					at, why = own.days[k], own.why[k]
 				}
 				it.days, it.why = append(it.days, at), append(it.why, why)
@@ -345,17 +388,29 @@ func (d drawn) keys(g *query.Grouping, it thing, on day.Day) []string {
 		at, _ := d.orderDay(o, "invoiced")
 		return []string{week(at)}
 	}
+	var names []string
+	switch g.String() {
+	case "shipments.carrier":
+		for _, s := range o.Shipments {
+			names = append(names, s.Carrier)
+		}
+	case "payments.currency":
+		for _, p := range o.Payments {
+			names = append(names, p.Currency)
+		}
+	default:
+		for _, l := range o.Lines {
+			names = append(names, l.Product)
+		}
+	}
 	switch {
 	case it.line >= 0:
-		return []string{o.Lines[it.line].Product}
-	case len(o.Lines) == 0:
+		return []string{names[it.line]}
+	case names == nil:
 		return []string{""}
 	}
-	products := map[string]bool{}
-	for _, l := range o.Lines {
-		products[l.Product] = true
-	}
-	return slices.Sorted(maps.Keys(products))
+	slices.Sort(names)
+	return slices.Compact(names)
 }
 
 // A slow cell knows its orders, so that each is counted once.
@@ -375,11 +430,14 @@ func (c *slowCell) put(it thing, goods bool) {
 }
 
 func drawQuestion(t *rapid.T, d drawn) Question {
-	groupings := []string{"week", "product", "site", "weekday", "", "month-of-year", "week(invoiced)"}
-	r := Request{Show: rapid.SampledFrom([]string{"units", "orders"}).Draw(t, "show"), Rows: rapid.SampledFrom(groupings).Draw(t, "rows"),
+	show := rapid.SampledFrom([]string{"units", "orders", "shipments", "payments"}).Draw(t, "show")
+	ofParts := rapid.SampledFrom(map[string][]string{"units": {"product"}, "orders": {"product", "shipments.carrier"},
+		"shipments": {"shipments.carrier"}, "payments": {"payments.currency"}}[show]).Draw(t, "of parts")
+	groupings := []string{"week", ofParts, "site", "weekday", "", "month-of-year", "week(invoiced)"}
+	r := Request{Show: show, Rows: rapid.SampledFrom(groupings).Draw(t, "rows"),
 		Columns: rapid.SampledFrom(groupings).Draw(t, "columns"),
 		Bases: rapid.SampledFrom([][]string{{"shipped"}, nil, {"requested", "delivered"}, {"ordered", "shipped", "delivered"},
-			{"shipped", "invoiced"}}).Draw(t, "bases"),
+			{"shipped", "invoiced"}, {"paid", "shipped"}}).Draw(t, "bases"),
 		Top: rapid.SampledFrom([]int{0, 0, 1, 2}).Draw(t, "top"), Sort: rapid.SampledFrom([]string{"", "total", "name"}).Draw(t, "sort")}
 	if r.Rows == r.Columns {
 		r.Columns = ""
@@ -394,6 +452,10 @@ func drawQuestion(t *rapid.T, d drawn) Question {
 		q.Where = query.Where{Text: "Galway", Condition: predicate.Compare{Operator: predicate.Equal, X: predicate.Field("site"),
 			Y: predicate.Literal{Kind: predicate.OfText, Text: "Galway"}}}
 	}
+	if q.Show.Kind == Shipments && rapid.Bool().Draw(t, "by sea") {
+		q.Parts = query.Where{Text: "by sea", Condition: predicate.Compare{Operator: predicate.Equal,
+			X: predicate.PartColumn{Of: book.Shipments, Name: "carrier"}, Y: predicate.Literal{Kind: predicate.OfText, Text: "Sea"}}}
+	}
 	return q
 }
 
@@ -406,13 +468,13 @@ func TestCountsAgreeWithAWalkOverTheUnits(t *testing.T) {
 			c := p.counted(counted, 0)
 			return []any{counted.cells, counted.rows, counted.columns, counted.all, counted.off, counted.orders, counted.bridge,
 				counted.withDay, counted.missing, counted.uncounted, counted.several,
-				counted.calendars, counted.withoutUnits, counted.withoutValue, counted.withoutLines, counted.differing,
+				counted.calendars, counted.withoutUnits, counted.withoutValue, counted.withoutParts, counted.differing,
 				counted.inCurrency, counted.metByMissing, c.lengths}
 		})
 		a, err := Ask(d.book, q)
 		require.NoError(t, err)
 		require.Len(t, a.Parts, 1)
-		part, goods := a.Parts[0], q.Show.Kind.OfGoods()
+		part, goods := a.Parts[0], q.Show.Kind.OfParts()
 		things := d.things(q)
 		whole := int64(0)
 		for _, it := range things {
@@ -843,7 +905,10 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		{Request{Each: "month", Rows: "site"}, "rows", "want one of the two"},
 		{Request{Period: "2026-01,2026-02"}, "period", "want one period"},
 		{Request{Top: -1}, "top", "want 1 or more"},
-		{Request{Lines: query.Where{Text: "line.units > 1", Condition: predicate.Always(true)}}, "lines", "orders are picked by where"},
+		{Request{Parts: map[book.Part]query.Where{book.Lines: {Text: "line.units > 1"}}}, "lines", "here orders are; orders are picked by where"},
+		{Request{Show: "payments", Parts: map[book.Part]query.Where{book.Lines: {Text: "line.units > 1"}}}, "lines", "here payments are"},
+		{Request{Show: "shipments", Rows: "product"}, "rows", "lines are grouped by it; here shipments are counted or grouped by"},
+		{Request{Rows: "product", Columns: "shipments.carrier"}, "columns", "shipments are grouped by it"},
 	} {
 		_, err := Parse(b, tt.request)
 		var refused *request.Error
@@ -905,7 +970,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		d.book = WithLineDays(d.book)
 		only := lineConditions[rapid.SampledFrom(slices.Sorted(maps.Keys(lineConditions))).Draw(t, "condition")]
 		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value", "units"}).Draw(t, "show"),
-			Lines: query.Where{Text: "it", Condition: only.condition},
+			Parts: map[book.Part]query.Where{book.Lines: {Text: "it", Condition: only.condition}},
 			Rows:  rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
 			Bases: rapid.SampledFrom([][]string{{"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
 		require.NoError(t, err)
@@ -915,7 +980,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		var s spool
 		for k := range q.Bases {
 			cells, places, with := map[[3]string]int64{}, map[[2]string]int64{}, map[string]map[day.Day]bool{}
-			orders, decided := map[[2]string]int{}, LineCounts{}
+			orders, decided := map[[2]string]int{}, PartCounts{}
 			for i, o := range d.orders {
 				pieces := slices.Clone(p.goods.pieces(block, i, &s))
 				first, beyond := block.Parts[book.Lines].Of(i)
@@ -927,7 +992,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 						*map[predicate.Truth]*int{predicate.True: &decided.Met, predicate.False: &decided.Unmet,
 							predicate.Undecided: &decided.Undecided}[met[l]]++
 					}
-					other := func(of piece) bool { return of.line < 0 || met[of.line-first] != predicate.True }
+					other := func(of piece) bool { return of.part < 0 || met[of.part-first] != predicate.True }
 					pieces, whole = slices.DeleteFunc(pieces, other), slices.DeleteFunc(whole, other)
 				}
 				if q.Show.Kind == Value && !o.Valued {
@@ -954,7 +1019,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 						}
 						with[currency][on] = true
 					}
-					line := of.line
+					line := of.part
 					if line >= 0 {
 						line -= first
 					}
@@ -1047,8 +1112,12 @@ func TestSentences(t *testing.T) {
 			"What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
 		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"},
 			"What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
-		{Request{Show: "units", Lines: query.Where{Text: "line.delivered > requested", Condition: predicate.Always(true)}},
+		{Request{Show: "units", Parts: map[book.Part]query.Where{book.Lines: {Text: "line.delivered > requested",
+			Condition: predicate.Always(true)}}},
 			"How many units were ordered in 2025-12-10 to 2026-02-08, of lines with line.delivered > requested?"},
+		{Request{Show: "shipments", Bases: []string{"shipped", "paid"}, Parts: map[book.Part]query.Where{book.Shipments: {Text: "shipment.units > 1",
+			Condition: predicate.Always(true)}}},
+			"How many shipments were shipped, and paid (by the order's day), in 2025-12-10 to 2026-02-08, of shipments with shipment.units > 1?"},
 		{Request{Show: "immediate", Columns: "month-of-year"},
 			"What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
 	} {

@@ -8,10 +8,11 @@ import (
 	"prairiedusk/internal/core/period"
 )
 
-// The milestones for which goods have days of their own.
+// The milestones for which goods, shipments and payments have days of their own.
 const (
 	byShipment = iota
 	byDelivery
+	byPayment
 	owned // how many there are
 )
 
@@ -59,10 +60,10 @@ func (at place) label(m milestone.Milestone, of period.Period) string {
 // placeNames are the names of places in the API and on the command line.
 var placeNames = [places]string{"inside", "before", "after", "no-day", "not-yet", "cancelled", "after-data-date", "beyond-ordered"}
 
-// A piece is some of a line's units, or all of an order without lines, that were shipped and delivered on the same days. The
-// pieces of an order sum to its units and its value.
+// A piece is some of a line's units, or all of an order without lines, that were shipped and delivered on the same days; or a
+// shipment, or a payment. The pieces of an order sum to its units and its value.
 type piece struct {
-	line         int // place of the line in its block; −1 of an order without lines
+	part         int // place of the line, shipment or payment in its block; −1 of an order without lines
 	units, value int64
 	days         [owned]day.Day
 	why          [owned]place // of days that are not known
@@ -78,8 +79,8 @@ type goods struct {
 
 func newGoods(b *book.Book) *goods {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
-	return &goods{b.Goods(), [owned]int{index(milestone.Shipped), index(milestone.Delivered)}, index(milestone.Cancelled),
-		b.Bounds().DataDate}
+	days := [owned]int{index(milestone.Shipped), index(milestone.Delivered), index(milestone.Paid)}
+	return &goods{b.Goods(), days, index(milestone.Cancelled), b.Bounds().DataDate}
 }
 
 // why says for what reason an order has no known day of a milestone.
@@ -137,7 +138,7 @@ var shipmentDays = [owned]int{book.ShipmentShipped, book.ShipmentDelivered}
 
 // whole is all of an order, placed by its own days.
 func (g *goods) whole(block *book.Block, row int) piece {
-	whole := piece{line: -1, value: block.Values[row]}
+	whole := piece{part: -1, value: block.Values[row]}
 	for i, m := range g.milestones {
 		if whole.days[i] = block.Columns[m].Known[row]; whole.days[i] == 0 {
 			whole.why[i] = g.why(block, row, m, milestone.Milestone{})
@@ -161,8 +162,8 @@ func (g *goods) pieces(block *book.Block, row int, s *spool) []piece {
 	from, _ := block.Parts[book.Lines].Of(row)
 	for _, part := range g.Pieces(block, row, &s.space) {
 		own := whole
-		if own.line, own.units, own.value = -1, part.Units, part.Value; part.Line >= 0 {
-			own.line = from + part.Line
+		if own.part, own.units, own.value = -1, part.Units, part.Value; part.Line >= 0 {
+			own.part = from + part.Line
 		}
 		for i, raw := range part.Days {
 			switch {
@@ -174,7 +175,7 @@ func (g *goods) pieces(block *book.Block, row int, s *spool) []piece {
 			}
 		}
 		if part.Kind == allocation.Cancelled {
-			own.days, own.why = [owned]day.Day{}, [owned]place{cancelled, cancelled}
+			own.days, own.why = [owned]day.Day{}, [owned]place{cancelled, cancelled, cancelled}
 		}
 		s.pieces = append(s.pieces, own)
 		if part.Kind == allocation.Beyond {
@@ -190,6 +191,32 @@ func (g *goods) pieces(block *book.Block, row int, s *spool) []piece {
 	}
 	return s.pieces
 }
+
+// parts are the shipments or payments of an order as pieces, each with its own days; where it has none, with those of the order.
+func (g *goods) parts(of book.Part, block *book.Block, row int, s *spool) []piece {
+	s.pieces = s.pieces[:0]
+	whole, rows := g.whole(block, row), &block.Parts[of]
+	from, to := rows.Of(row)
+	for at := from; at < to; at++ {
+		own := whole
+		own.part = at
+		for day, column := range partDays[of] {
+			raw := rows.Columns[column].Numbers[at]
+			switch d := g.known(raw); {
+			case d != 0:
+				own.days[day], own.why[day] = d, inside
+			case raw != book.None && own.days[day] == 0 && own.why[day] != cancelled: // a day after the data date is not known
+				own.why[day] = later
+			}
+		}
+		s.pieces = append(s.pieces, own)
+	}
+	return s.pieces
+}
+
+// partDays are the columns of the days that parts have of their own.
+var partDays = map[book.Part]map[int]int{
+	book.Shipments: {byShipment: book.ShipmentShipped, byDelivery: book.ShipmentDelivered}, book.Payments: {byPayment: book.PaymentPaid}}
 
 // knownUnits are the units of lines, none where they are not known.
 func (s *spool) knownUnits(units []int64) []int64 {

@@ -8,7 +8,7 @@ import (
 )
 
 // lineDays are the columns of both, by block.
-type lineDays [owned][][]int64
+type lineDays [2][][]int64
 
 type lineDaysKey struct{}
 
@@ -41,9 +41,9 @@ func newLineDays(b *book.Book) *lineDays {
 				continue
 			}
 			for _, line := range linesOf(goods.pieces(block, row, &s), from, to) {
-				for k, d := range line.days {
-					if all[k][i][line.line] = int64(d); d == 0 {
-						all[k][i][line.line] = book.None
+				for k, d := range line.days[:len(all)] {
+					if all[k][i][line.part] = int64(d); d == 0 {
+						all[k][i][line.part] = book.None
 					}
 				}
 			}
@@ -52,28 +52,28 @@ func newLineDays(b *book.Book) *lineDays {
 	return all
 }
 
-// chosenLines are those of an order that a condition picks.
-type chosenLines struct {
-	stretch []predicate.Truth // of all lines of a stretch of orders
+// chosenParts are those of an order that a condition picks.
+type chosenParts struct {
+	stretch []predicate.Truth // of all parts of a stretch of orders
 	first   int               // of these, its place in the block
 	met     []predicate.Truth // of the order that is looked at
-	all     bool              // all its lines are picked
+	all     bool              // all its parts are picked
 }
 
-// decide decides about the lines of a stretch of orders, from one row up to before another.
-func (c *chosenLines) decide(condition *predicate.Bound, block *book.Block, from, to int) {
-	starts := block.Parts[book.Lines].Starts
+// decide decides about the parts of a stretch of orders, from one row up to before another.
+func (c *chosenParts) decide(p *plan, block *book.Block, from, to int) {
+	starts := block.Parts[p.of].Starts
 	c.first = int(starts[from])
 	count := int(starts[to]) - c.first
 	c.stretch = slices.Grow(c.stretch[:0], count)[:count]
-	condition.Lines(block, from, to, c.stretch)
+	p.picks.Parts(p.of, block, from, to, c.stretch)
 }
 
-// order turns to an order, by its lines.
-func (c *chosenLines) order(from, to int) { c.met = c.stretch[from-c.first : to-c.first] }
+// order turns to an order, by its parts.
+func (c *chosenParts) order(from, to int) { c.met = c.stretch[from-c.first : to-c.first] }
 
 // only keeps the amounts of lines that are picked, in space of its own, and gives their sum.
-func (c *chosenLines) only(amounts, space []int64) (kept []int64, sum int64) {
+func (c *chosenParts) only(amounts, space []int64) (kept []int64, sum int64) {
 	kept = slices.Grow(space[:0], len(amounts))[:len(amounts)]
 	for i, truth := range c.met {
 		n := amounts[i] & -int64(truth&predicate.True) // without a branch
@@ -82,31 +82,31 @@ func (c *chosenLines) only(amounts, space []int64) (kept []int64, sum int64) {
 	return kept, sum
 }
 
-// pieces keeps the pieces of lines that are picked; what goes with an order as a whole is of no line.
-func (c *chosenLines) pieces(all []piece, from int) []piece {
+// pieces keeps the pieces of parts that are picked; what goes with an order as a whole is of no line.
+func (c *chosenParts) pieces(all []piece, from int) []piece {
 	kept := all[:0]
 	for _, p := range all {
-		if p.line >= 0 && c.met[p.line-from] == predicate.True {
+		if p.part >= 0 && c.met[p.part-from] == predicate.True {
 			kept = append(kept, p)
 		}
 	}
 	return kept
 }
 
-// LineCounts divide the lines of the orders that a question is about by its condition on lines.
-type LineCounts struct {
+// PartCounts divide the parts of the orders that a question is about by its condition on them.
+type PartCounts struct {
 	Met, Unmet, Undecided int
 	// MetByMissing are those that meet it and lack one of two values which it compares with !=.
 	MetByMissing int
 }
 
-func (c *LineCounts) add(o LineCounts) {
+func (c *PartCounts) add(o PartCounts) {
 	c.Met, c.Unmet, c.Undecided, c.MetByMissing = c.Met+o.Met, c.Unmet+o.Unmet, c.Undecided+o.Undecided, c.MetByMissing+o.MetByMissing
 }
 
-// choose turns to the lines of an order, and counts them; it says whether some are picked.
+// choose turns to the parts of an order, and counts them; it says whether some are picked.
 func (p *plan) choose(t *tally, at *cursor) (some bool) {
-	from, to := at.block.Parts[book.Lines].Of(at.row)
+	from, to := at.block.Parts[p.of].Of(at.row)
 	t.chosen.order(from, to)
 	if from == to {
 		return false
@@ -117,18 +117,18 @@ func (p *plan) choose(t *tally, at *cursor) (some bool) {
 	}
 	c, met := &t.decided, counts[predicate.True]
 	c.Met, c.Unmet, c.Undecided = c.Met+met, c.Unmet+counts[predicate.False], c.Undecided+counts[predicate.Undecided]
-	if p.linesByMissing != nil {
+	if p.picksByMissing != nil {
 		p.countByMissing(t, at, from)
 	}
 	t.chosen.all = met == to-from
 	return met > 0
 }
 
-// countByMissing counts the lines that meet the condition and lack one of two values which it compares with !=.
+// countByMissing counts the parts that meet the condition and lack one of two values which it compares with !=.
 func (p *plan) countByMissing(t *tally, at *cursor, from int) {
 	place := predicate.Place{Block: at.block, Row: at.row}
 	for i, truth := range t.chosen.met {
-		if place.Part[book.Lines] = from + i; truth == predicate.True && p.linesByMissing.OneAt(&place) == predicate.True {
+		if place.Part[p.of] = from + i; truth == predicate.True && p.picksByMissing.OneAt(&place) == predicate.True {
 			t.decided.MetByMissing++
 		}
 	}

@@ -58,7 +58,7 @@ func Test(b *book.Book, q Question, pick Pick) (query.Test, error) {
 		p.each(at, pick, func(piece *piece, amount int64) {
 			d, where := p.pieceDay(at, k, piece)
 			_, first := p.pieceDay(at, 0, piece)
-			if keep(first, where) && (where != inside || rows[p.code(0, at, piece.line, d)] && columns[p.code(1, at, piece.line, d)]) {
+			if keep(first, where) && (where != inside || rows[p.code(0, at, piece.part, d)] && columns[p.code(1, at, piece.part, d)]) {
 				sum += amount
 			}
 		})
@@ -88,8 +88,8 @@ func (p *plan) keeps(pick Pick) (func(first, where place) bool, error) {
 func (p *plan) codesOf(block *book.Block, row int) (codes [2][]uint32) {
 	for i, axis := range p.axes {
 		switch p.coded[i] {
-		case ofLines:
-			codes[i] = axis.LineCodes(block)
+		case ofParts:
+			codes[i] = axis.PartCodes(block)
 		case ofOrders:
 			codes[i] = axis.Codes(block, row, row+1, make([]uint32, 1))
 		}
@@ -100,28 +100,25 @@ func (p *plan) codesOf(block *book.Block, row int) (codes [2][]uint32) {
 // each shows the pieces of an order with their amounts, or its lines as an order can lie in their cells.
 func (p *plan) each(at *cursor, pick Pick, show func(of *piece, amount int64)) {
 	kind := p.question.Show.Kind
-	from, to := at.block.Parts[book.Lines].Of(at.row)
+	from, to := at.block.Parts[p.of].Of(at.row)
 	switch {
-	case !kind.OfGoods() && (pick.Place == "" || pick.Uncounted) && p.counts(at) == pick.Uncounted, kind == Value &&
+	case !kind.OfParts() && (pick.Place == "" || pick.Uncounted) && p.counts(at) == pick.Uncounted, kind == Value &&
 		!at.block.Valued[at.row]:
 		return
-	case !kind.OfGoods() && (!p.byLine || from == to):
-		show(&piece{line: -1}, 1)
+	case !kind.OfParts() && (!p.byPart || from == to):
+		show(&piece{part: -1}, 1)
 		return
-	case !kind.OfGoods():
+	case !kind.OfParts():
 		for l := from; l < to; l++ {
-			show(&piece{line: l}, 1)
+			show(&piece{part: l}, 1)
 		}
 		return
 	}
 	var s spool
-	pieces := p.goods.pieces(at.block, at.row, &s)
-	if kind == Lines {
-		pieces = linesOf(pieces, from, to)
-	}
-	if p.lines != nil {
-		var chosen chosenLines
-		chosen.decide(p.lines, at.block, at.row, at.row+1)
+	pieces := p.pieces(at, &s)
+	if p.picks != nil {
+		var chosen chosenParts
+		chosen.decide(p, at.block, at.row, at.row+1)
 		chosen.order(from, to)
 		pieces = chosen.pieces(pieces, from)
 	}
@@ -199,7 +196,7 @@ func (q Question) PickWords(pick Pick) string {
 		at := max(0, slices.Index(placeNames[:], pick.Place))
 		words = place(at).label(basis, q.Period)
 	}
-	if q.Show.Kind.OfGoods() {
+	if q.Show.Kind.OfParts() {
 		words = "with " + q.Show.name + " " + words
 	}
 	named := func(what string, key *string) {

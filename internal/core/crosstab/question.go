@@ -19,12 +19,14 @@ import (
 // A Kind is what is counted.
 type Kind uint8
 
-// Orders, Lines, Units and Value add up; the others are figures of the orders of a cell.
+// Those up to Payments add up; the others are figures of the orders of a cell.
 const (
 	Orders Kind = iota
 	Lines
 	Units
 	Value
+	Shipments
+	Payments
 	Length
 	Meeting   // the share of orders that meet a condition
 	Immediate // the share of orders that were requested for the day of the order
@@ -32,15 +34,43 @@ const (
 )
 
 // AddsUp says whether what is counted of two sets of goods or orders is the sum of both.
-func (k Kind) AddsUp() bool { return k <= Value }
+func (k Kind) AddsUp() bool { return k <= Payments }
 
 // Share says whether what is counted is a share of orders: some of all.
 func (k Kind) Share() bool { return k >= Meeting }
 
-// OfGoods says whether what is counted are goods, which have days of their own, and not orders.
+// OfGoods says whether what is counted are goods.
 func (k Kind) OfGoods() bool { return k == Lines || k == Units || k == Value }
 
-var kindNames = []string{"orders", "lines", "units", "value"}
+// OfParts says whether what is counted are goods or other parts of orders, which have days of their own, and not orders.
+func (k Kind) OfParts() bool { return k.OfGoods() || k == Shipments || k == Payments }
+
+// Part are the parts of orders that are counted; goods are of lines.
+func (k Kind) Part() book.Part {
+	switch k {
+	case Shipments:
+		return book.Shipments
+	case Payments:
+		return book.Payments
+	}
+	return book.Lines
+}
+
+// ownDay is which of the days of their own places what is counted by a milestone; −1 where the order's day does.
+func (k Kind) ownDay(m milestone.Milestone) int {
+	switch {
+	case !k.OfParts():
+	case k == Payments && m.Name == milestone.Paid:
+		return byPayment
+	case k != Payments && m.Name == milestone.Shipped:
+		return byShipment
+	case k != Payments && m.Name == milestone.Delivered:
+		return byDelivery
+	}
+	return -1
+}
+
+var kindNames = []string{"orders", "lines", "units", "value", "shipments", "payments"}
 
 // String is the name of a kind that adds up.
 func (k Kind) String() string { return kindNames[k] }
@@ -82,8 +112,8 @@ type Request struct {
 	Sort    string   // a column's name, total or name; default time, else total
 	// Meets is the condition of a share.
 	Meets query.Where
-	// Lines is a condition on the lines that are counted; see WithLineDays for the days that it can name.
-	Lines query.Where
+	// Parts are conditions on the parts that are counted; see WithLineDays for the days of lines that one can name.
+	Parts map[book.Part]query.Where
 }
 
 // A Question is a Request that has been understood against a book.
@@ -96,7 +126,7 @@ type Question struct {
 	Each           query.TimeBucket
 	Top            int
 	Sort           string
-	Lines          query.Where // picks lines; without one all goods are counted, also those of no line
+	Parts          query.Where // picks parts; without one all goods are counted, also those of no line
 }
 
 // maxBases bounds how many dates stand side by side.
@@ -160,12 +190,40 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 	if r.Top < 0 {
 		return q, request.Invalid("top", fmt.Sprint(r.Top), "want 1 or more, or 0 for all")
 	}
-	if r.Lines.Condition != nil && !q.Show.Kind.OfGoods() {
-		return q, request.Invalid("lines", r.Lines.Text,
-			"a condition on lines picks what is counted of lines: lines, units or value; orders are picked by where")
+	q.Top, q.Sort, q.Parts = r.Top, r.Sort, r.Parts[q.Show.Kind.Part()]
+	for part, where := range r.Parts {
+		if !q.Show.Kind.OfParts() || part != q.Show.Kind.Part() {
+			return q, request.Invalid(part.String(), where.Text, fmt.Sprintf(
+				"a condition on %v picks what is counted of them, and here %s are; orders are picked by where", part, q.Show.name))
+		}
 	}
-	q.Top, q.Sort, q.Lines = r.Top, r.Sort, r.Lines
+	if err := q.checkParts(); err != nil {
+		return q, err
+	}
 	return q, q.checkSize(b)
+}
+
+// part are the parts of orders that lie in rows and columns by themselves: those that are counted or, of orders, those that they are
+// grouped by.
+func (q Question) part() book.Part {
+	if !q.Show.Kind.OfParts() {
+		for _, g := range []*query.Grouping{q.Rows, q.Columns} {
+			if g != nil && g.Column > 0 {
+				return g.Part
+			}
+		}
+	}
+	return q.Show.Kind.Part()
+}
+
+// checkParts refuses groupings of other parts than those that are counted.
+func (q Question) checkParts() error {
+	for word, g := range map[string]*query.Grouping{"rows": q.Rows, "columns": q.Columns} {
+		if part := q.part(); g != nil && g.Column > 0 && g.Part != part {
+			return request.Invalid(word, g.String(), fmt.Sprintf("%v are grouped by it; here %v are counted or grouped by", g.Part, part))
+		}
+	}
+	return nil
 }
 
 func parseFigure(r Request) (Figure, error) {
@@ -193,7 +251,7 @@ func parseFigure(r Request) (Figure, error) {
 	statistics, err := distribution.ParseStatistics([]string{f.name})
 	if err != nil {
 		return f, request.Invalid("show", r.Show,
-			"want orders, lines, units, value, share, immediate, one-shipment, or a statistic of a leg such as mean, median or p90")
+			"want orders, lines, units, value, shipments, payments, share, immediate, one-shipment, or a statistic of a leg such as mean, median or p90")
 	}
 	f.Kind, f.Statistic = Length, statistics[0]
 	return f, nil
@@ -250,7 +308,7 @@ func (q Question) Words(basis milestone.Milestone) string {
 	if share, named := shares[q.Show.Kind]; named {
 		return share.words + " of orders " + basis.Words()
 	}
-	if owns(basis) || basis.Name == milestone.Ordered {
+	if q.Show.Kind.ownDay(basis) >= 0 || basis.Name == milestone.Ordered {
 		return q.Show.name + " " + basis.Words()
 	}
 	return q.Show.name + " of orders " + basis.Words()
@@ -262,11 +320,6 @@ func (q Question) counting() string {
 		return q.Measure.RuleWords() + ", " + words
 	}
 	return q.Measure.RuleWords()
-}
-
-// owns says whether goods have a day of their own for a milestone.
-func owns(m milestone.Milestone) bool {
-	return m.Name == milestone.Shipped || m.Name == milestone.Delivered
 }
 
 // Sentence says exactly what is computed; whatever can be changed has a slot.
@@ -298,7 +351,7 @@ func (q Question) Sentence() query.Sentence {
 		add("", " met ")
 		add("meets", q.Show.Meets.Text)
 		add("", ", of orders")
-	case Orders, Lines, Units, Value:
+	case Orders, Lines, Units, Value, Shipments, Payments:
 		add("show", q.Show.name)
 		add("", numfmt.Either(q.Show.Kind != Value, " were", " was"))
 	default:
@@ -315,7 +368,7 @@ func (q Question) Sentence() query.Sentence {
 			add("", ", ")
 		}
 		words := m.Words()
-		if q.Show.Kind.OfGoods() && !owns(m) && m.Name != milestone.Ordered {
+		if q.Show.Kind.OfParts() && q.Show.Kind.ownDay(m) < 0 && m.Name != milestone.Ordered {
 			words += " (by the order's day)"
 		}
 		add("basis", words)
@@ -347,9 +400,10 @@ func (q Question) Sentence() query.Sentence {
 		add("", ", the first ")
 		add("top", numfmt.Count(q.Top))
 	}
-	if q.Lines.Condition != nil {
-		add("", ", of lines with ")
-		add("lines", q.Lines.Text)
+	if q.Parts.Condition != nil {
+		parts := q.Show.Kind.Part().String()
+		add("", ", of "+parts+" with ")
+		add(parts, q.Parts.Text)
 	}
 	if q.Where.Condition != nil {
 		add("", ", where ")

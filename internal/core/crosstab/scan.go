@@ -24,15 +24,16 @@ type plan struct {
 	owned              []int // by basis: which of the goods' own days it is; −1 the order's
 	ordered, requested int
 	meets              *predicate.Bound
-	lines              *predicate.Bound // picks the lines that are counted; nil where all are
-	linesByMissing     *predicate.Bound // picks lines that lack one of two values which that compares with !=; nil
+	of                 book.Part        // what lies in rows and columns by itself
+	picks              *predicate.Bound // the parts that are counted; nil where all are
+	picksByMissing     *predicate.Bound // parts that lack one of two values which that compares with !=; nil
 	byMissing          *predicate.Bound // of a share: picks orders that lack one of two values which a condition compares with !=; nil
 	axes               [2]*query.Axis   // of rows and columns; nil where there is none
 	coded              [2]coding
 	rows, columns      int
 	anyOwned           bool // some basis is a day of the goods' own
 	asksOwned          [owned]bool
-	byLine             bool // lines of an order can lie in several rows or columns
+	byPart             bool // parts of an order can lie in several rows or columns
 	lanes              int  // numbers in a cell: currencies, or some and all of a share
 	first, last        day.Day
 	days               int
@@ -44,7 +45,7 @@ func newPlan(b *book.Book, q Question) *plan {
 	index := func(name string) int { return milestone.Index(b.Milestones(), name) }
 	alone := q.Question
 	alone.By, alone.Basis = nil, q.Bases[0]
-	p := &plan{book: b, question: q, scope: query.WholeBook(b, alone), reader: duration.NewReader(b, alone), goods: newGoods(b),
+	p := &plan{book: b, question: q, scope: query.WholeBook(b, alone), of: q.part(), reader: duration.NewReader(b, alone), goods: newGoods(b),
 		ordered: index(milestone.Ordered), requested: index(milestone.Requested), lanes: 1,
 		first: q.Period.Span.From, last: q.Period.Span.LastDay()}
 	axisPeriod := q.Period
@@ -54,19 +55,16 @@ func newPlan(b *book.Book, q Question) *plan {
 	p.days = int(p.last-p.first) + 1
 	for _, m := range q.Bases {
 		p.bases = append(p.bases, index(m.Name))
-		own := -1
-		if q.Show.Kind.OfGoods() && owns(m) {
-			own, p.anyOwned = map[string]int{milestone.Shipped: byShipment, milestone.Delivered: byDelivery}[m.Name], true
-		}
+		own := q.Show.Kind.ownDay(m)
 		if own >= 0 {
-			p.asksOwned[own] = true
+			p.asksOwned[own], p.anyOwned = true, true
 		}
 		p.owned = append(p.owned, own)
 	}
-	if q.Lines.Condition != nil {
-		p.lines = q.Lines.Bind(b, q.Lines.Condition)
-		if lacking := predicate.UnequalToMissing(q.Lines.Condition); lacking != nil {
-			p.linesByMissing = q.Lines.Bind(b, lacking)
+	if q.Parts.Condition != nil {
+		p.picks = q.Parts.Bind(b, q.Parts.Condition)
+		if lacking := predicate.UnequalToMissing(q.Parts.Condition); lacking != nil {
+			p.picksByMissing = q.Parts.Bind(b, lacking)
 		}
 	}
 	switch q.Show.Kind {
@@ -96,10 +94,10 @@ func newPlan(b *book.Book, q Question) *plan {
 			made.Cut = query.Month // so that whole months and parts are told apart
 		}
 		axis := query.NewAxis(b, made, p.bases[0], axisPeriod)
-		p.axes[i], *counts[i], p.byLine = axis, len(axis.Labels), p.byLine || axis.OfLines()
+		p.axes[i], *counts[i], p.byPart = axis, len(axis.Labels), p.byPart || axis.OfParts()
 		switch {
-		case axis.OfLines():
-			p.coded[i] = ofLines
+		case axis.OfParts():
+			p.coded[i] = ofParts
 		case axis.OfBasis():
 			p.coded[i] = ofBasis
 		default:
@@ -114,7 +112,7 @@ type coding uint8
 
 const (
 	ofNothing coding = iota
-	ofLines
+	ofParts
 	ofBasis // by the day on which a basis places something
 	ofOrders
 )
@@ -151,12 +149,12 @@ type tally struct {
 	calendars            []bool
 	withoutUnits         int   // lines whose units are not known
 	withoutValue         int   // orders whose value is not known
-	withoutLines         int   // orders without a line, of goods
+	withoutParts         int   // orders without a part of those that are counted
 	differing            int   // orders whose value differs from the sum of their lines, where that is placed by goods
 	inCurrency           []int // orders with a value, by currency
-	decided              LineCounts
-	chosen               chosenLines
-	kept                 []int64 // amounts of lines that are picked
+	decided              PartCounts
+	chosen               chosenParts
+	kept                 []int64 // amounts of parts that are picked
 	spool                spool
 	codes                [2][query.StretchRows]uint32
 	seen                 []uint32 // cells of one order
@@ -226,8 +224,8 @@ func (t *tally) Merge(o *tally) {
 	t.several, t.metByMissing = t.several+o.several, t.metByMissing+o.metByMissing
 	t.differing += o.differing
 	t.decided.add(o.decided)
-	t.withoutUnits, t.withoutValue, t.withoutLines = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue,
-		t.withoutLines+o.withoutLines
+	t.withoutUnits, t.withoutValue, t.withoutParts = t.withoutUnits+o.withoutUnits, t.withoutValue+o.withoutValue,
+		t.withoutParts+o.withoutParts
 	for i, n := range o.inCurrency {
 		t.inCurrency[i] += n
 	}
@@ -242,27 +240,27 @@ func (t *tally) Visit(s *query.Stretch) {
 	p := t.plan
 	for i, axis := range p.axes {
 		switch p.coded[i] {
-		case ofLines:
-			codes[i] = axis.LineCodes(s.Block)
+		case ofParts:
+			codes[i] = axis.PartCodes(s.Block)
 		case ofOrders:
 			codes[i] = axis.Codes(s.Block, s.From, s.To, t.codes[i][:])
 		}
 	}
-	if p.lines != nil {
-		t.chosen.decide(p.lines, s.Block, s.From, s.To)
+	if p.picks != nil {
+		t.chosen.decide(p, s.Block, s.From, s.To)
 	}
 	kind := p.question.Show.Kind
 	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
 	for _, i := range s.Chosen() {
 		at.row, at.in = s.From+int(i), int(i)
 		t.calendars[sites[at.row]] = true
-		if p.lines != nil && !p.choose(t, at) && at.hasLines() {
+		if p.picks != nil && !p.choose(t, at) && at.has(p.of) {
 			continue // nothing of it is counted
 		}
 		switch {
 		case kind.OfGoods() && p.countAlike(t, at):
-		case kind.OfGoods():
-			p.countGoods(t, at)
+		case kind.OfParts():
+			p.countParts(t, at)
 		default:
 			p.countOrder(t, at)
 		}
@@ -279,22 +277,22 @@ type cursor struct {
 	codes   [2][]uint32
 }
 
-// hasLines says whether the order has any.
-func (at *cursor) hasLines() bool {
-	from, to := at.block.Parts[book.Lines].Of(at.row)
+// has says whether the order has any parts of a kind.
+func (at *cursor) has(part book.Part) bool {
+	from, to := at.block.Parts[part].Of(at.row)
 	return from < to
 }
 
-// code is that of one axis for an order, or one of its lines, that a basis places on a day.
-func (p *plan) code(axis int, at *cursor, line int, d day.Day) (code uint32) {
+// code is that of one axis for an order, or one of its parts, that a basis places on a day.
+func (p *plan) code(axis int, at *cursor, part int, d day.Day) (code uint32) {
 	switch p.coded[axis] {
 	case ofBasis:
 		code = p.axes[axis].On(d)
 	case ofOrders:
 		code = at.codes[axis][at.in]
-	case ofLines:
-		if line >= 0 {
-			code = at.codes[axis][line]
+	case ofParts:
+		if part >= 0 {
+			code = at.codes[axis][part]
 		}
 	}
 	if axis == 0 && p.rowOf != nil {
@@ -357,7 +355,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	all, unknown := int64(0), 0
 	for i, n := range units {
 		if n == book.None {
-			if p.lines == nil || t.chosen.met[i] == predicate.True {
+			if p.picks == nil || t.chosen.met[i] == predicate.True {
 				unknown++
 			}
 			continue
@@ -387,7 +385,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 			return false // its lines are worth something
 		}
 		t.inCurrency[lane]++
-		if (p.byLine || p.lines != nil) && from < to {
+		if (p.byPart || p.picks != nil) && from < to {
 			var difference int64
 			if amounts, difference = p.goods.Worths(at.block, at.row, &t.spool.space); difference != 0 {
 				t.inCurrency[lane]--
@@ -396,9 +394,9 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 		}
 	}
 	if from == to {
-		t.withoutLines++
+		t.withoutParts++
 	}
-	if p.lines != nil && (!t.chosen.all || from == to) {
+	if p.picks != nil && (!t.chosen.all || from == to) {
 		t.kept, all = t.chosen.only(amounts, t.kept)
 		amounts = t.kept
 	}
@@ -413,7 +411,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 			continue
 		}
 		t.orders[p.placeAt(k, where, lane)]++
-		if where != inside || !p.byLine || from == to {
+		if where != inside || !p.byPart || from == to {
 			p.put(t, k, lane, spot{where, d, p.code(0, at, -1, d), p.code(1, at, -1, d)}, all)
 			continue
 		}
@@ -447,22 +445,22 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 
 // lineCodes are the codes of an order's lines; nil where orders have the codes of an axis.
 func (p *plan) lineCodes(axis int, at *cursor, from, to int) []uint32 {
-	if p.coded[axis] != ofLines {
+	if p.coded[axis] != ofParts {
 		return nil
 	}
 	return at.codes[axis][from:to]
 }
 
-// countGoods counts the lines, the units or the value of an order by their pieces.
-func (p *plan) countGoods(t *tally, at *cursor) {
+// countParts counts the goods of an order, or its other parts, by their pieces.
+func (p *plan) countParts(t *tally, at *cursor) {
 	kind, lane := p.question.Show.Kind, 0
-	lines := &at.block.Parts[book.Lines]
-	from, to := lines.Of(at.row)
+	parts := &at.block.Parts[p.of]
+	from, to := parts.Of(at.row)
 	if from == to {
-		t.withoutLines++
+		t.withoutParts++
 	}
 	for l := from; l < to; l++ {
-		if kind == Units && lines.Columns[book.LineUnits].Numbers[l] == book.None && (p.lines == nil ||
+		if kind == Units && parts.Columns[book.LineUnits].Numbers[l] == book.None && (p.picks == nil ||
 			t.chosen.met[l-from] == predicate.True) {
 			t.withoutUnits++
 		}
@@ -475,14 +473,11 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 		lane = int(at.block.Codes[book.Currency][at.row])
 		t.inCurrency[lane]++
 	}
-	pieces := p.goods.pieces(at.block, at.row, &t.spool)
+	pieces := p.pieces(at, &t.spool)
 	if kind == Value && p.goods.Differs(at.block, at.row) {
 		t.differing++
 	}
-	if kind == Lines {
-		pieces = linesOf(pieces, from, to)
-	}
-	if p.lines != nil {
+	if p.picks != nil {
 		pieces = t.chosen.pieces(pieces, from)
 	}
 	for k := range p.bases {
@@ -494,7 +489,7 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 			_, first := p.pieceDay(at, 0, piece)
 			t.bridge[p.crossAt(k, lane, first, where)] += amount
 			sums[where] += amount
-			p.put(t, k, lane, spot{where, d, p.code(0, at, piece.line, d), p.code(1, at, piece.line, d)}, amount)
+			p.put(t, k, lane, spot{where, d, p.code(0, at, piece.part, d), p.code(1, at, piece.part, d)}, amount)
 		}
 		for where, amount := range sums {
 			if amount != 0 {
@@ -502,6 +497,20 @@ func (p *plan) countGoods(t *tally, at *cursor) {
 			}
 		}
 	}
+}
+
+// pieces are those of an order that are counted, but for a condition on them.
+func (p *plan) pieces(at *cursor, s *spool) []piece {
+	kind := p.question.Show.Kind
+	if !kind.OfGoods() {
+		return p.goods.parts(p.of, at.block, at.row, s)
+	}
+	pieces := p.goods.pieces(at.block, at.row, s)
+	if kind == Lines {
+		from, to := at.block.Parts[book.Lines].Of(at.row)
+		return linesOf(pieces, from, to)
+	}
+	return pieces
 }
 
 // amount is what a piece adds to a figure of goods.
@@ -533,10 +542,10 @@ func (p *plan) pieceDay(at *cursor, k int, of *piece) (day.Day, place) {
 func linesOf(pieces []piece, from, to int) []piece {
 	whole := make([]piece, 0, to-from)
 	for l := from; l < to; l++ {
-		line, found := piece{line: l}, false
+		line, found := piece{part: l}, false
 		for _, p := range pieces {
 			switch {
-			case p.line != l, p.why[byShipment] == beyond:
+			case p.part != l, p.why[byShipment] == beyond:
 				continue
 			case !found:
 				line.days, line.why, found = p.days, p.why, true
@@ -642,8 +651,8 @@ func (p *plan) shipmentsOf(at *cursor) (left int) {
 
 // countCells counts an order once in each cell, row and column in which it lies.
 func (p *plan) countCells(t *tally, at *cursor, k int, d day.Day, f figured) {
-	from, to := at.block.Parts[book.Lines].Of(at.row)
-	if !p.byLine || from == to {
+	from, to := at.block.Parts[p.of].Of(at.row)
+	if !p.byPart || from == to {
 		from, to = -1, 0
 	}
 	const ofCells, ofRows, ofColumns, ofAll = 0, 1, 2, 3

@@ -42,10 +42,20 @@ func (b Bound) Lacks(block *book.Block, row int) string {
 // LacksAt is Lacks for whoever looks at many orders.
 func (b Bound) LacksAt(p *Place) string { return b.root.lacks(p) }
 
-// Lines decides for each line of a stretch of orders, from one row up to before another.
-func (b Bound) Lines(block *book.Block, from, to int, out []Truth) {
-	b.root.lines(block, from, to, out)
+// Parts decides for each part of a kind of a stretch of orders, from one row up to before another.
+func (b Bound) Parts(of book.Part, block *book.Block, from, to int, out []Truth) {
+	b.root.parts(&stretch{of, block, from, to}, out)
 }
+
+// A stretch is the parts of a kind of some orders, from one row up to before another.
+type stretch struct {
+	of       book.Part
+	block    *book.Block
+	from, to int
+}
+
+// starts are where the parts of each order begin, and where those of the last one end.
+func (s *stretch) starts() []uint32 { return s.block.Parts[s.of].Starts[s.from : s.to+1] }
 
 // A Place is an order of a block, and the line, shipment and payment that is looked at, as their places in the block.
 type Place struct {
@@ -57,8 +67,8 @@ type Place struct {
 type bound interface {
 	decide(block *book.Block, from int, out []Truth)
 	one(*Place) Truth // decide for a single order
-	// lines decides for the lines of orders, from one row up to before another.
-	lines(block *book.Block, from, to int, out []Truth)
+	// parts decides for the parts of a stretch.
+	parts(s *stretch, out []Truth)
 	lacks(*Place) string // empty where the order is decided
 }
 
@@ -112,10 +122,10 @@ func (c both) one(p *Place) Truth {
 	return c.truth.of(c.x.one(p), c.y.one(p))
 }
 
-func (c both) lines(block *book.Block, from, to int, out []Truth) {
-	c.x.lines(block, from, to, out)
+func (c both) parts(s *stretch, out []Truth) {
+	c.x.parts(s, out)
 	other := make([]Truth, len(out))
-	c.y.lines(block, from, to, other)
+	c.y.parts(s, other)
 	for i, y := range other {
 		out[i] = c.truth.of(out[i], y)
 	}
@@ -143,8 +153,8 @@ func (c not) decide(block *book.Block, from int, out []Truth) {
 
 func (c not) one(p *Place) Truth { return turned[c.x.one(p)] }
 
-func (c not) lines(block *book.Block, from, to int, out []Truth) {
-	c.x.lines(block, from, to, out)
+func (c not) parts(s *stretch, out []Truth) {
+	c.x.parts(s, out)
 	for i, x := range out {
 		out[i] = turned[x]
 	}
@@ -169,7 +179,7 @@ func (c always) decide(_ *book.Block, _ int, out []Truth) {
 
 func (c always) one(*Place) Truth { return Truth(c) }
 
-func (c always) lines(_ *book.Block, _, _ int, out []Truth) {
+func (c always) parts(_ *stretch, out []Truth) {
 	for i := range out {
 		out[i] = Truth(c)
 	}
@@ -182,8 +192,8 @@ type leaf struct {
 	decides func(*Place) Truth
 	// wants are the operands whose want leaves an order undecided.
 	wants []operand
-	// column decides for lines by their column; nil where each is looked at by itself.
-	column func(block *book.Block, from, to int, out []Truth)
+	// column decides for parts by their column; nil where each is looked at by itself.
+	column func(s *stretch, out []Truth)
 }
 
 func (l leaf) decide(block *book.Block, from int, out []Truth) {
@@ -196,35 +206,37 @@ func (l leaf) decide(block *book.Block, from int, out []Truth) {
 
 func (l leaf) one(p *Place) Truth { return l.decides(p) }
 
-func (l leaf) lines(block *book.Block, from, to int, out []Truth) {
+func (l leaf) parts(s *stretch, out []Truth) {
 	if l.column != nil {
-		l.column(block, from, to, out)
+		l.column(s, out)
 		return
 	}
-	eachLine(block, from, to, out, l.decides)
+	s.each(out, l.decides)
 }
 
-// eachLine decides about one line after another.
-func eachLine(block *book.Block, from, to int, out []Truth, decides func(*Place) Truth) {
-	p, at := Place{Block: block}, 0
-	for p.Row = from; p.Row < to; p.Row++ {
-		first, beyond := block.Parts[book.Lines].Of(p.Row)
-		for p.Part[book.Lines] = first; p.Part[book.Lines] < beyond; p.Part[book.Lines]++ {
-			out[at] = decides(&p)
-			at++
+// each decides about one part after another.
+func (s *stretch) each(out []Truth, decides func(*Place) Truth) {
+	p, starts := Place{Block: s.block}, s.starts()
+	for i := range s.to - s.from {
+		p.Row = s.from + i
+		for at := starts[i]; at < starts[i+1]; at++ {
+			p.Part[s.of] = int(at)
+			out[at-starts[0]] = decides(&p)
 		}
 	}
 }
 
-// eachOrder decides about all lines of an order alike.
-func eachOrder(block *book.Block, from, to int, out []Truth, decides func(*Place) Truth) {
-	p, at := Place{Block: block}, 0
-	for p.Row = from; p.Row < to; p.Row++ {
-		first, beyond := block.Parts[book.Lines].Of(p.Row)
+// eachOrder decides about all parts of an order alike.
+func (s *stretch) eachOrder(out []Truth, decides func(*Place) Truth) {
+	p, starts := Place{Block: s.block}, s.starts()
+	for i := range s.to - s.from {
+		if starts[i] == starts[i+1] {
+			continue
+		}
+		p.Row = s.from + i
 		truth := decides(&p)
-		for range beyond - first {
-			out[at] = truth
-			at++
+		for at := starts[i]; at < starts[i+1]; at++ {
+			out[at-starts[0]] = truth
 		}
 	}
 }
@@ -257,9 +269,7 @@ func (c coded) decide(block *book.Block, from int, out []Truth) {
 
 func (c coded) one(p *Place) Truth { return c.truths[p.Block.Codes[c.field][p.Row]] }
 
-func (c coded) lines(block *book.Block, from, to int, out []Truth) {
-	eachOrder(block, from, to, out, c.one)
-}
+func (c coded) parts(s *stretch, out []Truth) { s.eachOrder(out, c.one) }
 
 func (c coded) lacks(p *Place) string {
 	if c.one(p) != Undecided {
@@ -289,9 +299,7 @@ func (c ranged) decide(block *book.Block, from int, out []Truth) {
 	}
 }
 
-func (c ranged) lines(block *book.Block, from, to int, out []Truth) {
-	eachOrder(block, from, to, out, c.one)
-}
+func (c ranged) parts(s *stretch, out []Truth) { s.eachOrder(out, c.one) }
 
 func (c ranged) one(p *Place) Truth {
 	switch d := p.Block.Columns[c.day].Known[p.Row]; {
@@ -325,12 +333,9 @@ func perValue(l leaf, o operand, decide func(value) Truth) bound {
 		return coded{l, o.field, truths}
 	case o.code != nil:
 		l.decides = func(p *Place) Truth { return truths[o.code(p)] }
-		if o.lines != nil {
-			l.column = func(block *book.Block, from, _ int, out []Truth) {
-				first, _ := block.Parts[book.Lines].Of(from)
-				for i, code := range o.lines(block).Codes[first : first+len(out)] {
-					out[i] = truths[code]
-				}
+		l.column = func(s *stretch, out []Truth) {
+			for i, code := range o.cells(s.block).Codes[s.starts()[0]:][:len(out)] {
+				out[i] = truths[code]
 			}
 		}
 	}
@@ -342,13 +347,13 @@ func (c Compare) bind(b *binder) bound {
 	l := leaf{decides: func(p *Place) Truth { return c.Operator.compare(x.at(p), y.at(p)) }, wants: []operand{x, y}}
 	if x.on != nil && y.on != nil {
 		l.decides = func(p *Place) Truth { return c.Operator.compareDays(x.on(p), y.on(p)) }
-		if x.lines != nil && y.lines == nil {
+		if x.cells != nil && y.cells == nil {
 			last := int64(b.book.Bounds().DataDate)
-			l.column = func(block *book.Block, from, to int, out []Truth) {
-				p, starts := Place{Block: block}, block.Parts[book.Lines].Starts[from:]
-				days, at, base := x.lines(block).Numbers[starts[0]:][:len(out)], 0, int(starts[0])
-				for row := range to - from {
-					p.Row = from + row
+			l.column = func(s *stretch, out []Truth) {
+				p, starts := Place{Block: s.block}, s.starts()
+				days, at, base := x.cells(s.block).Numbers[starts[0]:][:len(out)], 0, int(starts[0])
+				for row := range s.to - s.from {
+					p.Row = s.from + row
 					r, beyond := dayRange(c.Operator, y.on(&p)), int(starts[row+1])-base
 					for ; at < beyond; at++ {
 						n, truth := days[at], True-r.inside
@@ -544,10 +549,8 @@ func (c of) lacks(p *Place) string {
 	return ""
 }
 
-// lines looks at each: what is asked of other parts can depend on the line.
-func (c of) lines(block *book.Block, from, to int, out []Truth) {
-	eachLine(block, from, to, out, c.one)
-}
+// parts looks at each: what is asked of other parts can depend on it.
+func (c of) parts(s *stretch, out []Truth) { s.each(out, c.one) }
 
 func (h Has) bind(*binder) bound {
 	return leaf{decides: func(p *Place) Truth {

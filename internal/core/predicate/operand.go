@@ -29,8 +29,8 @@ type operand struct {
 	// values are those of a field or of a column of a part, by code; code gives those of a column of a part.
 	values []string
 	code   func(*Place) uint32
-	// lines is the column of lines behind it; nil for all else.
-	lines func(*book.Block) *book.Cells
+	// cells is the column of parts behind it; nil for all else.
+	cells func(*book.Block) *book.Cells
 	// remarks say of a length what a reader has to know; nil for all else.
 	remarks func(*Place) Remarks
 }
@@ -247,10 +247,7 @@ func (c PartColumn) bindOperand(b *binder) operand {
 		panic(fmt.Sprintf("predicate: %v have no %q", c.Of, c.Name))
 	}
 	name, holds := fmt.Sprintf("%v.%s", c.Of, c.Name), columns[at].Holds
-	var lines func(*book.Block) *book.Cells
-	if c.Of == book.Lines {
-		lines = func(block *book.Block) *book.Cells { return &block.Parts[book.Lines].Columns[at] }
-	}
+	cells := func(block *book.Block) *book.Cells { return &block.Parts[c.Of].Columns[at] }
 	switch holds {
 	case book.Coded:
 		values := b.book.PartValues(c.Of, at)
@@ -261,7 +258,7 @@ func (c PartColumn) bindOperand(b *binder) operand {
 			}
 			return value{}
 		})
-		o.values, o.code, o.lines = values, code, lines
+		o.values, o.code, o.cells = values, code, cells
 		return o
 	case book.Plain:
 		return plain(name, func(p *Place) value { return value{OfText, p.Block.Parts[c.Of].Columns[at].Texts[p.Part[c.Of]], 0} })
@@ -281,7 +278,7 @@ func (c PartColumn) bindOperand(b *binder) operand {
 			}
 			return value{}
 		})
-		o.on, o.lines = on, lines
+		o.on, o.cells = on, cells
 		return o
 	}
 	return plain(name, func(p *Place) value {

@@ -7,36 +7,36 @@ import (
 	"prairiedusk/internal/core/period"
 )
 
-// An Axis is a grouping resolved against a book: every order, or every line, has one of its codes. Code 0 is "none".
+// An Axis is a grouping resolved against a book: every order, or every part of a kind, has one of its codes. Code 0 is "none".
 type Axis struct {
 	Grouping Grouping
 	Labels   []string // by code; that of "none" is empty
 	ranks    []uint32 // by code, of a field
-	line     int      // the column of lines; −1 where orders have the codes
+	column   int      // of parts; −1 where orders have the codes
 	// For a cut, steps gives the code for each day from low on.
 	basis int
 	low   day.Day
 	steps []uint32
 	spans []day.Span // the days of each step, by code; nil where steps come round again
-	// ofLines are the codes of lines where a day of theirs is cut.
-	ofLines map[*book.Block][]uint32
+	// ofParts are the codes of parts where a day of theirs is cut.
+	ofParts map[*book.Block][]uint32
 }
 
 // NewAxis resolves a grouping, whose basis is a milestone by its index. A cut of the basis has every step of the period, also
 // those without an order; without a period it runs over the days on which the basis is known.
 func NewAxis(b *book.Book, g Grouping, basis int, p period.Period) *Axis {
-	a := &Axis{Grouping: g, basis: basis, line: g.Line - 1}
+	a := &Axis{Grouping: g, basis: basis, column: g.Column - 1}
 	switch {
-	case g.Line > 0 && g.Cut == NoCut:
-		a.Labels = b.PartValues(book.Lines, a.line)
+	case g.Column > 0 && g.Cut == NoCut:
+		a.Labels = b.PartValues(g.Part, a.column)
 		return a
 	case g.Cut == NoCut:
 		a.Labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
 		return a
 	}
-	if g.Line > 0 {
-		a.cut(lineRange(b, a.line))
-		a.codeLines(b)
+	if g.Column > 0 {
+		a.cut(a.partRange(b))
+		a.codeParts(b)
 		return a
 	}
 	if g.Of != "" {
@@ -49,12 +49,12 @@ func NewAxis(b *book.Book, g Grouping, basis int, p period.Period) *Axis {
 	return a.cut(low, high)
 }
 
-// lineRange bounds the days of lines that are known; both are zero where there is none.
-func lineRange(b *book.Book, column int) (low, high day.Day) {
+// partRange bounds the days of parts that are known; both are zero where there is none.
+func (a *Axis) partRange(b *book.Book) (low, high day.Day) {
 	last := b.Bounds().DataDate
 	for _, block := range b.Blocks() {
 		b.Pause()
-		for _, n := range block.Parts[book.Lines].Columns[column].Numbers {
+		for _, n := range block.Parts[a.Grouping.Part].Columns[a.column].Numbers {
 			if d := day.Day(n); n > 0 && d <= last {
 				if high = max(high, d); low == 0 || d < low {
 					low = d
@@ -65,19 +65,19 @@ func lineRange(b *book.Book, column int) (low, high day.Day) {
 	return low, high
 }
 
-// codeLines gives each line the code of its step.
-func (a *Axis) codeLines(b *book.Book) {
-	a.ofLines = map[*book.Block][]uint32{}
+// codeParts gives each part the code of its step.
+func (a *Axis) codeParts(b *book.Book) {
+	a.ofParts = map[*book.Block][]uint32{}
 	for _, block := range b.Blocks() {
 		b.Pause()
-		days := block.Parts[book.Lines].Columns[a.line].Numbers
+		days := block.Parts[a.Grouping.Part].Columns[a.column].Numbers
 		codes := make([]uint32, len(days))
 		for i, n := range days {
 			if n > 0 {
 				codes[i] = a.On(day.Day(n))
 			}
 		}
-		a.ofLines[block] = codes
+		a.ofParts[block] = codes
 	}
 }
 
@@ -108,18 +108,18 @@ func (a *Axis) cut(low, high day.Day) *Axis {
 	return a
 }
 
-// OfLines says that lines have codes, and not orders.
-func (a *Axis) OfLines() bool { return a.line >= 0 }
+// OfParts says that parts have codes, and not orders.
+func (a *Axis) OfParts() bool { return a.column >= 0 }
 
 // OfBasis says that the codes are steps of time of the basis.
 func (a *Axis) OfBasis() bool { return a.Grouping.Cut != NoCut && a.Grouping.Of == "" }
 
-// LineCodes are the codes of a block's lines.
-func (a *Axis) LineCodes(block *book.Block) []uint32 {
-	if a.ofLines != nil {
-		return a.ofLines[block]
+// PartCodes are the codes of a block's parts.
+func (a *Axis) PartCodes(block *book.Block) []uint32 {
+	if a.ofParts != nil {
+		return a.ofParts[block]
 	}
-	return block.Parts[book.Lines].Columns[a.line].Codes
+	return block.Parts[a.Grouping.Part].Columns[a.column].Codes
 }
 
 // Codes gives the codes of a stretch of orders; scratch, of at least their number, holds them where they are no column.

@@ -46,16 +46,17 @@ func (c TimeBucket) String() string { return cutNames[c] }
 // Cycles says whether the steps come round again, as Januaries and Mondays do.
 func (c TimeBucket) Cycles() bool { return c == MonthOfYear || c == Weekday }
 
-// A Grouping puts orders into groups: by a field, or by the step of time in which a milestone falls; or lines, by one of their
-// columns.
+// A Grouping puts orders into groups: by a field, or by the step of time in which a milestone falls; or their lines, shipments or
+// payments, by a column of these.
 type Grouping struct {
 	Field book.Field
 	Cut   TimeBucket // NoCut: by Field
 	Of    string     // the milestone that is cut; empty is the basis
-	// Line is the column of lines, plus one, by which lines are put into groups; 0 is none.
-	Line int
-	name string
-	of   *milestone.Milestone // of Of
+	// Column is the column, plus one, by which parts are put into groups; 0 is none.
+	Column int
+	Part   book.Part
+	name   string
+	of     *milestone.Milestone // of Of
 }
 
 // String is the grouping's name in the API and on the command line.
@@ -91,23 +92,28 @@ func GroupingNames(b *book.Book) []string {
 	return names
 }
 
-// LineGroupingNames lists what lines can be grouped by besides.
-func LineGroupingNames(b *book.Book) (names []string) {
-	for _, c := range b.PartColumns(book.Lines) {
-		if c.Holds != book.Coded || c.Name == "line" {
-			continue
-		}
-		if _, taken := b.ParseField(c.Name); taken {
-			names = append(names, "lines."+c.Name)
-		} else {
-			names = append(names, c.Name)
+// PartGroupingNames lists what lines, shipments and payments can be grouped by besides.
+func PartGroupingNames(b *book.Book) (names []string) {
+	for _, part := range groupedParts {
+		for _, c := range b.PartColumns(part) {
+			if c.Holds != book.Coded || c.Name == "line" {
+				continue
+			}
+			if _, taken := b.ParseField(c.Name); taken || part != book.Lines {
+				names = append(names, part.String()+"."+c.Name)
+			} else {
+				names = append(names, c.Name)
+			}
 		}
 	}
 	return append(names, "month("+lineDay+book.AllShipped+")", "month("+lineDay+book.AllDelivered+")")
 }
 
+// groupedParts are those that can be put into groups.
+var groupedParts = []book.Part{book.Lines, book.Shipments, book.Payments}
+
 // ParseGrouping understands the name of a grouping: a field, a step of time of the basis, one of a milestone such as
-// month(shipped), or a column of lines, as product or lines.product. The error is a *request.Error.
+// month(shipped), or a column of parts, as product, lines.product or shipments.carrier. The error is a *request.Error.
 func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 	g := Grouping{name: name}
 	if field, ok := b.ParseField(name); ok {
@@ -130,14 +136,16 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 		}
 		return g, nil
 	}
-	column := strings.TrimPrefix(name, "lines.")
-	for i, c := range b.PartColumns(book.Lines) {
-		if c.Name == column && c.Holds == book.Coded {
-			g.Line = i + 1
-			return g, nil
+	for _, part := range groupedParts {
+		column, named := strings.CutPrefix(name, part.String()+".")
+		for i, c := range b.PartColumns(part) {
+			if c.Name == column && c.Holds == book.Coded && (named || part == book.Lines) {
+				g.Column, g.Part = i+1, part
+				return g, nil
+			}
 		}
 	}
-	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), LineGroupingNames(b)...),
+	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), PartGroupingNames(b)...),
 		", "))
 }
 
@@ -148,7 +156,7 @@ const lineDay = "line."
 func (g Grouping) ofLines(b *book.Book, word, column string) (Grouping, error) {
 	for i, c := range b.PartColumns(book.Lines) {
 		if c.Name == column && c.Holds == book.OnDay {
-			g.Line, g.Of = i+1, lineDay+column
+			g.Column, g.Of = i+1, lineDay+column
 			return g, nil
 		}
 	}
@@ -238,8 +246,9 @@ func parseGroupings(b *book.Book, names []string) ([]Grouping, error) {
 		switch {
 		case err != nil:
 			return nil, err
-		case g.Line > 0:
-			return nil, request.Invalid("by", name, "lines are grouped by it, and an order has several: ask crosstab, which counts an order under each")
+		case g.Column > 0:
+			return nil, request.Invalid("by", name, g.Part.String()+
+				" are grouped by it, and an order has several: ask crosstab, which counts an order under each")
 		case slices.Contains(by, g):
 			return nil, request.Invalid("by", name, "named twice")
 		}
