@@ -52,10 +52,15 @@ func newLineDays(b *book.Book) *lineDays {
 	return all
 }
 
-// chosenParts are those of an order that a condition picks.
+// chosenParts are those of an order that a condition picks. What it needs of an order is a difference of two places, since a short
+// loop over the parts of each order costs more than the parts.
 type chosenParts struct {
 	stretch []predicate.Truth // of all parts of a stretch of orders
 	first   int               // of these, its place in the block
+	counts  []uint64          // before each part, and after the last: how many are picked, and in the upper half undecided
+	units   []int64           // of the lines that are picked; 0 of any other, and where they are not known
+	sums    []int64           // of units, as counts
+	unknown bool              // units of some line are not known
 	met     []predicate.Truth // of the order that is looked at
 	all     bool              // all its parts are picked
 }
@@ -65,8 +70,48 @@ func (c *chosenParts) decide(p *plan, block *book.Block, from, to int) {
 	starts := block.Parts[p.of].Starts
 	c.first = int(starts[from])
 	count := int(starts[to]) - c.first
-	c.stretch = slices.Grow(c.stretch[:0], count)[:count]
+	c.stretch, c.counts = slices.Grow(c.stretch[:0], count)[:count], slices.Grow(c.counts[:0], count+1)[:count+1]
 	p.picks.Parts(p.of, block, from, to, c.stretch)
+	before := uint64(0)
+	for i, truth := range c.stretch {
+		c.counts[i] = before
+		before += uint64(truth&predicate.True) | uint64(truth&predicate.Undecided)<<31
+	}
+	c.counts[count] = before
+	if p.question.Show.Kind == Units {
+		c.sumUnits(block.Parts[p.of].Columns[book.LineUnits].Numbers[c.first:][:count])
+	}
+}
+
+// sumUnits sums the units of lines that are picked.
+func (c *chosenParts) sumUnits(all []int64) {
+	count := len(all)
+	c.units, c.sums = slices.Grow(c.units[:0], count)[:count], slices.Grow(c.sums[:0], count+1)[:count+1]
+	before := int64(0)
+	c.unknown = false
+	for i, n := range all {
+		if n == book.None {
+			n, c.unknown = 0, true
+		}
+		n &= -int64(c.stretch[i] & predicate.True) // without a branch
+		c.units[i], c.sums[i] = n, before
+		before += n
+	}
+	c.sums[count] = before
+}
+
+// unitsOf are those of the lines of an order that are picked, by line and in all; unknown is how many of these lines have none that
+// are known.
+func (c *chosenParts) unitsOf(lines []int64, from int) (units []int64, sum int64, unknown int) {
+	at, end := from-c.first, from-c.first+len(lines)
+	if c.unknown {
+		for i, n := range lines {
+			if n == book.None && c.met[i] == predicate.True {
+				unknown++
+			}
+		}
+	}
+	return c.units[at:end], c.sums[end] - c.sums[at], unknown
 }
 
 // order turns to an order, by its parts.
@@ -111,12 +156,9 @@ func (p *plan) choose(t *tally, at *cursor) (some bool) {
 	if from == to {
 		return false
 	}
-	var counts [4]int
-	for _, truth := range t.chosen.met {
-		counts[truth&3]++
-	}
-	c, met := &t.decided, counts[predicate.True]
-	c.Met, c.Unmet, c.Undecided = c.Met+met, c.Unmet+counts[predicate.False], c.Undecided+counts[predicate.Undecided]
+	both := t.chosen.counts[to-t.chosen.first] - t.chosen.counts[from-t.chosen.first]
+	c, met, undecided := &t.decided, int(uint32(both)), int(both>>32)
+	c.Met, c.Unmet, c.Undecided = c.Met+met, c.Unmet+to-from-met-undecided, c.Undecided+undecided
 	if p.picksByMissing != nil {
 		p.countByMissing(t, at, from)
 	}

@@ -352,15 +352,17 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	lines := &at.block.Parts[book.Lines]
 	from, to := lines.Of(at.row)
 	units := lines.Columns[book.LineUnits].Numbers[from:to]
-	all, unknown := int64(0), 0
-	for i, n := range units {
-		if n == book.None {
-			if p.picks == nil || t.chosen.met[i] == predicate.True {
+	amounts, all, unknown := units, int64(0), 0 // by line, and their sum
+	if kind == Units && p.picks != nil {
+		amounts, all, unknown = t.chosen.unitsOf(units, from)
+	} else {
+		for _, n := range units {
+			if n == book.None {
 				unknown++
+				continue
 			}
-			continue
+			all += n
 		}
-		all += n
 	}
 	// Lines without units go with the order as a whole, and not with its shipment: their lines and values may lie elsewhere.
 	var whole piece
@@ -368,10 +370,9 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 		!p.goods.alike(at.block, at.row, &p.asksOwned, &whole)) {
 		return false
 	}
-	amounts := units // by line
 	switch kind {
 	case Units:
-		if t.withoutUnits += unknown; unknown > 0 {
+		if t.withoutUnits += unknown; unknown > 0 && p.picks == nil {
 			amounts = t.spool.knownUnits(units)
 		}
 	case Lines:
@@ -396,7 +397,7 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	if from == to {
 		t.withoutParts++
 	}
-	if p.picks != nil && (!t.chosen.all || from == to) {
+	if p.picks != nil && kind != Units && (!t.chosen.all || from == to) {
 		t.kept, all = t.chosen.only(amounts, t.kept)
 		amounts = t.kept
 	}

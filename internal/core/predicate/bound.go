@@ -286,7 +286,7 @@ type ranged struct {
 }
 
 func (c ranged) decide(block *book.Block, from int, out []Truth) {
-	low, width, inside, outside, none := c.from, c.width, c.inside, True-c.inside, c.none
+	low, width, inside, outside, none := c.from, c.width, int(c.inside), int(True-c.inside), int(c.none) // as in each
 	for i, d := range block.Columns[c.day].Known[from:][:len(out)] {
 		truth := outside
 		if uint32(d)-low < width {
@@ -295,7 +295,7 @@ func (c ranged) decide(block *book.Block, from int, out []Truth) {
 		if d == 0 {
 			truth = none
 		}
-		out[i] = truth
+		out[i] = Truth(truth)
 	}
 }
 
@@ -348,23 +348,14 @@ func (c Compare) bind(b *binder) bound {
 	if x.on != nil && y.on != nil {
 		l.decides = func(p *Place) Truth { return c.Operator.compareDays(x.on(p), y.on(p)) }
 		if x.cells != nil && y.cells == nil {
-			last := int64(b.book.Bounds().DataDate)
+			last := uint64(b.book.Bounds().DataDate)
 			l.column = func(s *stretch, out []Truth) {
 				p, starts := Place{Block: s.block}, s.starts()
-				days, at, base := x.cells(s.block).Numbers[starts[0]:][:len(out)], 0, int(starts[0])
-				for row := range s.to - s.from {
-					p.Row = s.from + row
-					r, beyond := dayRange(c.Operator, y.on(&p)), int(starts[row+1])-base
-					for ; at < beyond; at++ {
-						n, truth := days[at], True-r.inside
-						if uint32(n)-r.from < r.width {
-							truth = r.inside
-						}
-						if n <= 0 || n > last {
-							truth = r.none
-						}
-						out[at] = truth
-					}
+				days, at := x.cells(s.block).Numbers[starts[0]:][:len(out)], uint32(0)
+				for row, beyond := range starts[1:] {
+					p.Row, beyond = s.from+row, beyond-starts[0]
+					dayRange(c.Operator, y.on(&p)).each(days[at:beyond], last, out[at:beyond])
+					at = beyond
 				}
 			}
 		}
@@ -394,6 +385,21 @@ func rangeOf(l leaf, m int, o Operator, d day.Day) bound { return ranged{l, m, d
 type daysRange struct {
 	from, width  uint32 // known days d with d − from < width are inside
 	inside, none Truth
+}
+
+// each decides about the days of parts, of which none is after the last.
+func (r daysRange) each(days []int64, last uint64, out []Truth) {
+	low, width, inside, none := r.from, r.width, int(r.inside), int(r.none) // ints: of bytes the compiler makes branches
+	for i, n := range days {
+		truth := 1 - inside
+		if uint32(n)-low < width {
+			truth = inside
+		}
+		if uint64(n-1) >= last {
+			truth = none
+		}
+		out[i] = Truth(truth)
+	}
 }
 
 // dayRange is that of a comparison with a day, or with one that is missing.
