@@ -108,20 +108,52 @@ func run(script string) chromedp.Action[chromedp.Void] {
 	})
 }
 
-// press clicks something that may still be on its way to its place, or gone for as long as an answer is on its way.
-func press(name string) chromedp.Action[chromedp.Void] {
-	script := fmt.Sprintf("(found => { found?.click(); return !!found })(document.querySelector(%q))", test(name))
+// field is what can be typed into, of a field that has a name.
+func field(name string) string {
+	of := test(name)
+	return fmt.Sprintf("%[1]s:is(input, textarea), %[1]s :is(input:not([aria-hidden]), textarea)", of)
+}
+
+// enter replaces what stands in a field.
+func enter(name, text string) chromedp.Action[chromedp.Void] {
+	return waits(name, fmt.Sprintf(`(e => {
+		if (!e) return false
+		e.focus()
+		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(e), 'value').set.call(e, %q)
+		for (const kind of ['input', 'change']) e.dispatchEvent(new Event(kind, { bubbles: true }))
+		return true
+	})(document.querySelector(%q))`, text, field(name)))
+}
+
+// choose picks a choice of a list by its words.
+func choose(name, words string) chromedp.Action[chromedp.Void] {
+	return waits(name, fmt.Sprintf(`(f => {
+		const found = [...document.querySelectorAll('.v-overlay--active [role=option]')].find(o => o.innerText.trim() === %q)
+		if (found) { found.click(); return true }
+		if (f && !f.closest('.v-input').querySelector('[aria-expanded=true]'))
+			f.dispatchEvent(new MouseEvent('mousedown', { bubbles: true }))
+		return false
+	})(document.querySelector(%q))`, words, test(name)+" .v-field"))
+}
+
+// waits runs a script until it says that it has done its work.
+func waits(name, script string) chromedp.Action[chromedp.Void] {
 	return chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
 		for begin := time.Now(); ; time.Sleep(50 * time.Millisecond) {
-			clicked, err := chromedp.Run(ctx, chromedp.Evaluate[bool](script))
+			done, err := chromedp.Run(ctx, chromedp.Evaluate[bool](script))
 			switch {
-			case err != nil || clicked:
+			case err != nil || done:
 				return err
 			case time.Since(begin) > 20*time.Second:
-				return fmt.Errorf("%s is not on the page", name)
+				return fmt.Errorf("%s is not on the page, or not as it should be", name)
 			}
 		}
 	})
+}
+
+// press clicks something that may still be on its way to its place, or gone for as long as an answer is on its way.
+func press(name string) chromedp.Action[chromedp.Void] {
+	return waits(name, fmt.Sprintf("(found => { (found?.querySelector('[type=checkbox], [type=radio]') ?? found)?.click(); return !!found })(document.querySelector(%q))", test(name)))
 }
 
 // prefers emulates the system's choice of light or dark.
@@ -249,7 +281,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(chromedp.Click(longest+" button"), chromedp.WaitVisible(longest+`[aria-sort="ascending"]`), chromedp.Click(longest+" button"),
 		chromedp.WaitVisible(longest+`[aria-sort="descending"]`))
 	b.text(test("orders")+" tbody td.number", fmt.Sprint(groups.number(groups.total(), "max")))
-	b.do(chromedp.Click(test("orders")+" tbody a"), chromedp.WaitVisible(test("order-sheet")+" h2"))
+	b.do(chromedp.Click(test("orders")+" tbody a"), chromedp.WaitVisible(test("length")))
 	number, address := evaluate[string](b, `document.querySelector('[data-test="orders"] tbody a').textContent`),
 		evaluate[string](b, "location.href")
 	b.text(test("sum-line"), "days")
@@ -261,7 +293,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 
 	// The address alone brings all of it back.
 	b.do(chromedp.Navigate("about:blank"), chromedp.Navigate(address))
-	b.text(test("order-sheet"), "Order "+number)
+	b.text(".sheet", "Order "+number)
 	b.text(test("selected"), fmt.Sprintf("%d orders", groups.count(groups.total(), "n")))
 	assert.Empty(t, b.wentWrong())
 }
@@ -290,7 +322,7 @@ func TestConsoleByKeyboard(t *testing.T) {
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("sentence"), "both ends counted")
 
-	b.do(chromedp.Navigate(s.address+"/orders?order=SD-100001"), chromedp.WaitVisible(test("order-sheet")+" h2"),
+	b.do(chromedp.Navigate(s.address+"/orders?order=SD-100001"), chromedp.WaitVisible(test("length")),
 		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
 	assert.Empty(t, b.wentWrong())
 }
@@ -383,17 +415,17 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	}
 	b.do(chromedp.Click(test("orders") + " tbody a"))
 	b.text(test("order-sheet"), "<img src=x")
-	assert.Equal(t, "Prairie Dusk", evaluate[string](b, "document.title"))
+	assert.Equal(t, "Orders – Prairie Dusk", evaluate[string](b, "document.title"))
 
 	// The policy stops script that gets into a page all the same.
-	assert.Equal(t, "Prairie Dusk", evaluate[string](b,
+	assert.Equal(t, "Orders – Prairie Dusk", evaluate[string](b,
 		`{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
 	require.Eventually(t, func() bool { return len(b.wentWrong()) == 1 }, 5*time.Second, 50*time.Millisecond)
 	assert.Contains(t, b.wentWrong()[0], "Content Security Policy")
 }
 
-// What is taken away says by itself what it shows.
-func TestConsoleTakesAway(t *testing.T) {
+// What is exported says by itself what it shows.
+func TestConsoleExports(t *testing.T) {
 	s, _ := demoService(t)
 	b := newTab(t)
 	folder := t.TempDir()
@@ -403,7 +435,7 @@ func TestConsoleTakesAway(t *testing.T) {
 	part := want.Parts[0]
 	bars := gridOf(t, part, "distribution")
 	taken := func(kind string) []byte {
-		b.do(chromedp.Click(test("take-"+kind), chromedp.NodeVisible)) // of the first of the two pictures
+		b.do(chromedp.Click(test("export-"+strings.Replace(kind, "csv", "picture-csv", 1)), chromedp.NodeVisible)) // of the first of the two pictures
 		var content []byte
 		require.Eventually(t, func() bool {
 			found, _ := filepath.Glob(filepath.Join(folder, "how-long-from-ordered-to-shipped-*."+kind))
@@ -462,7 +494,7 @@ func TestConsoleNoticesANewerLoad(t *testing.T) {
 	_, err := s.Load(t.Context(), []string{write(t, "more.csv", "number,ordered,shipped\nN-1,2026-07-01,2026-07-03\n")})
 	require.NoError(t, err)
 	b.do(run("document.dispatchEvent(new Event('visibilitychange'))")) // as when one comes back to the tab
-	b.text(test("newer"), "A newer load has come")
+	b.text(test("newer"), "Newer records were imported")
 	b.text(test("reconciliation"), "3,000 orders selected")
 	b.do(chromedp.Click(test("newer") + " button"))
 	b.text(test("reconciliation"), "3,001 orders selected")

@@ -360,7 +360,7 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.do(chromedp.NavigateBack(), chromedp.Click(test("pick-basis-1"), chromedp.NodeVisible),
 		chromedp.Click(test("choice-delivered"), chromedp.NodeVisible))
 	b.text(test("sentence"), "ordered, and delivered,")
-	b.do(run(`const s = document.querySelector('[data-test="add-figure"]'); s.value = 'orders'; s.dispatchEvent(new Event('change'))`))
+	b.do(choose("add-figure", "orders"))
 	b.text("section:nth-of-type(2) h2", "orders ordered")
 	b.do(run(`[...document.querySelectorAll('[data-test^="term-"]')].find(a => a.nextSibling.textContent.includes('not yet delivered')).click()`))
 	b.text(test("selected"), "not yet delivered")
@@ -375,7 +375,7 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.do(chromedp.Click(test("pick-some-lines"), chromedp.NodeVisible))
 	b.text(test("sentence"), "of lines with line.delivered > requested")
 	b.text("main", "do not meet the condition on lines")
-	b.do(run(`const s = document.querySelector('[data-test="top"]'); s.value = '3'; s.dispatchEvent(new Event('change'))`))
+	b.do(choose("top", "the first 3, and all others"))
 	b.text(test("cells"), "all others (")
 	b.do(chromedp.Click(test("cells")+" td a", chromedp.NodeVisible))
 	b.text(test("selected"), "with units shipped in")

@@ -166,7 +166,7 @@ func TestConsoleImmediate(t *testing.T) {
 	b.text(test("sentence"), "customers' first orders")
 	b.do(chromedp.Click(test("pick-no_requested_date"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
 	b.text(test("sentence"), "those without a requested date counted as a no")
-	b.do(run(`const s = document.querySelector('[data-test="by"]'); s.value = 'site'; s.dispatchEvent(new Event('change'))`))
+	b.do(choose("by", "site"))
 	b.text(test("groups"), "Galway")
 	b.do(chromedp.Click(test("placement")+" a:last-of-type", chromedp.NodeVisible))
 	b.text(test("selected"), "left out: not first")

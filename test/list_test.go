@@ -487,9 +487,9 @@ func TestConsoleLists(t *testing.T) {
 	b.do(run(`document.querySelector('.frame').scrollTop = 0`))
 
 	// A column more, by its name and as it is written; the others keep their places.
-	b.do(chromedp.Click(test("columns"), chromedp.NodeVisible), chromedp.Click(test("show-value"), chromedp.NodeVisible))
+	b.do(chromedp.Click(test("columns"), chromedp.NodeVisible), press("show-value"))
 	b.text(test("foot-value"), "below")
-	b.do(chromedp.Focus(test("type-column")), chromedp.KeyEvent(`paid == null as "Unpaid"`+kb.Enter))
+	b.do(chromedp.Focus(field("type-column")), chromedp.KeyEvent(`paid == null as "Unpaid"`+kb.Enter))
 	b.text(test("orders")+" thead", "Unpaid")
 	before := heads()
 	assert.Equal(t, []string{"value", "Unpaid"}, before[len(before)-2:])
@@ -499,7 +499,7 @@ func TestConsoleLists(t *testing.T) {
 
 	// A heading of one's own, another place, another width: all in the address.
 	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.WaitVisible(test("heading")),
-		chromedp.Focus(test("heading")), chromedp.KeyEvent("Client"+kb.Enter))
+		chromedp.Focus(field("heading")), chromedp.KeyEvent("Client"+kb.Enter))
 	b.text(test("orders")+" thead", "Client")
 	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.Click(test("to-left"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool { return heads()[0] == "Client" }, 5*time.Second, 50*time.Millisecond)
@@ -515,9 +515,9 @@ func TestConsoleLists(t *testing.T) {
 	assert.Equal(t, 1, evaluate[int](b, `Math.round(document.querySelector('[data-test="orders"] tbody td').getBoundingClientRect().left - document.querySelector('.frame').getBoundingClientRect().left)`), "the first column stays in view")
 
 	// A highlight by a picked condition, and undone.
-	b.do(chromedp.Click(test("highlights"), chromedp.NodeVisible), chromedp.SetValue(test("highlight-style"), "plum"))
+	b.do(chromedp.Click(test("highlights"), chromedp.NodeVisible), choose("highlight-style", "▲ plum"))
 	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")),
-		chromedp.Focus(test("condition-text")), chromedp.KeyEvent("shipped == null"))
+		chromedp.Focus(field("condition-text")), chromedp.KeyEvent("shipped == null"))
 	b.text(test("picks"), "shipped day")
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("legend"), "1. ▲ shipped == null")
@@ -529,45 +529,45 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Navigate(s.address + "/orders?where=" + url.QueryEscape(`site == "Galway" && value > 500`)))
 	b.do(chromedp.Click(test("sentence")+" "+test("pick-where"), chromedp.NodeVisible))
 	b.text(test("picks"), "and value")
-	b.do(chromedp.SetValue(test("pick-value-1"), "900"))
+	b.do(enter("pick-value-1", "900"))
 	require.Eventually(t, func() bool {
-		return evaluate[string](b, `document.querySelector('[data-test="condition-text"]').value`) == `site == "Galway" && value > 900`
+		return evaluate[string](b, `document.querySelector('[data-test="condition-text"] textarea').value`) == `site == "Galway" && value > 900`
 	}, 5*time.Second, 50*time.Millisecond)
-	b.do(chromedp.Focus(test("condition-text")), chromedp.KeyEvent(" && shiped == null"))
-	b.text(test("not-understood"), "did you mean shipped?")
-	b.do(run(`{const t = document.querySelector('[data-test="condition-text"]'); t.value = 'site == "Galway" && value > 900'; t.dispatchEvent(new Event('input'))}`), chromedp.Click(test("ask-where")))
+	b.do(chromedp.Focus(field("condition-text")), chromedp.KeyEvent(" && shiped == null"))
+	b.text(test("condition-text"), "did you mean shipped?")
+	b.do(enter("condition-text", `site == "Galway" && value > 900`), chromedp.Click(test("ask-where")))
 	want, err := s.list(t, question{Where: `site == "Galway" && value > 900`}, selection{})
 	require.NoError(t, err)
 	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
 
 	// Taken away, and kept.
-	b.do(chromedp.Click(test("take-away"), chromedp.NodeVisible), chromedp.Click(test("take-csv"), chromedp.NodeVisible))
+	b.do(chromedp.Click(test("export"), chromedp.NodeVisible), chromedp.Click(test("export-csv"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool {
 		text, _ := os.ReadFile(filepath.Join(folder, "orders.csv"))
 		return strings.Count(string(text), "\r\n") == want.All+2
 	}, 20*time.Second, 50*time.Millisecond)
-	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")),
+	b.do(chromedp.Click(test("save-view"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(field("view-name")),
 		chromedp.KeyEvent("Galway, large"+kb.Enter))
-	b.text(test("kept"), "Kept as Galway, large")
+	b.text(test("view-saved"), "Saved as Galway, large")
 	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("views")+" tbody a", chromedp.NodeVisible))
 	b.text(test("selected"), fmt.Sprintf("%s orders", numfmt.Count(want.All)))
-	b.do(chromedp.Click(test("keep"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(test("view-name")),
+	b.do(chromedp.Click(test("save-view"), chromedp.NodeVisible), chromedp.WaitVisible(test("view-name")), chromedp.Focus(field("view-name")),
 		chromedp.KeyEvent("galway, LARGE"+kb.Enter), chromedp.Click(test("replace-view"), chromedp.NodeVisible))
-	b.text(test("kept"), "galway, LARGE")
+	b.text(test("view-saved"), "galway, LARGE")
 	b.do(chromedp.Navigate(s.address+"/views"), chromedp.Click(test("rename-galway, LARGE"), chromedp.NodeVisible),
-		chromedp.WaitVisible(test("new-name")), chromedp.SetValue(test("new-name"), "Large ones"), chromedp.Focus(test("new-name")),
+		chromedp.WaitVisible(test("new-name")), enter("new-name", "Large ones"), chromedp.Focus(field("new-name")),
 		chromedp.KeyEvent(kb.Enter))
 	b.text(test("views"), "Large ones")
 	b.do(chromedp.Navigate(s.address + "/views/nothing"))
 	b.text("[role=alert]", "There is no view “nothing”")
 
 	// A label is tried while it is written, kept, and opens its orders.
-	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-name")), chromedp.Focus(test("label-name")),
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-name")), chromedp.Focus(field("label-name")),
 		chromedp.KeyEvent("payment"),
-		chromedp.Focus(test("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(test("rule-where-0")),
+		chromedp.Focus(field("rule-text-0")), chromedp.KeyEvent("paid"), chromedp.Focus(field("rule-where-0")),
 		chromedp.KeyEvent("paaid != null"))
 	b.text(test("label-refused"), "did you mean paid?")
-	b.do(chromedp.SetValue(test("rule-where-0"), "paid != null"), chromedp.Focus(test("rule-rest")), chromedp.KeyEvent("not paid"))
+	b.do(enter("rule-where-0", "paid != null"), chromedp.Focus(field("rule-rest")), chromedp.KeyEvent("not paid"))
 	b.text(test("tried"), numfmt.Count(unpaid.All)+" not paid")
 	b.do(chromedp.Click(test("save-label"), chromedp.NodeVisible))
 	b.text(test("label-payment"), "paid != null")

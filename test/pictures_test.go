@@ -30,7 +30,7 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 			require.NoError(t, os.Remove(name))
 		}
 		b.do(chromedp.Navigate(s.address+path), chromedp.WaitVisible(test("chart")+" svg"),
-			chromedp.Click("button"+test("take-csv"), chromedp.NodeVisible))
+			chromedp.Click("button"+test("export-picture-csv"), chromedp.NodeVisible))
 		var records [][]string
 		require.Eventually(t, func() bool {
 			found, _ := filepath.Glob(filepath.Join(folder, "*.csv"))
@@ -118,7 +118,7 @@ func TestConsolePicturesHoldTheirNumbers(t *testing.T) {
 	sentence, head, body = taken("/compare?show=units&each=week&period=2026-Q3", len(weeks.rows()))
 	assert.Equal(t, compared.Asked(), sentence)
 	held(weeks, weeks.rows())
-	b.do(chromedp.Click(test("bridge-shipped")+" button"+test("take-csv"), chromedp.NodeVisible))
+	b.do(chromedp.Click(test("bridge-shipped")+" button"+test("export-picture-csv"), chromedp.NodeVisible))
 	var text []byte
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(folder, "from-what-was-ordered*.csv"))

@@ -215,7 +215,7 @@ func TestConsoleStatuses(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/statuses?show=times"), chromedp.Click(test("pick-source"), chromedp.NodeVisible),
 		chromedp.Click(test("choice-daily"), chromedp.NodeVisible))
 	b.text(test("sentence"), "from the daily list alone")
-	b.do(run(`const s = document.querySelector('[data-test="max-gap"]'); s.value = '3'; s.dispatchEvent(new Event('change'))`))
+	b.do(choose("max-gap", "3 days"))
 	b.text(test("times"), "not seen")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=periods&sort=length"), chromedp.Click(test("periods")+" button", chromedp.NodeVisible))
@@ -223,7 +223,7 @@ func TestConsoleStatuses(t *testing.T) {
 	b.text(test("order-sheet"), "Statuses, from events")
 
 	b.do(chromedp.Navigate(s.address+"/statuses?show=list"), chromedp.WaitVisible(test("final-packed")),
-		chromedp.Click(test("final-packed")), chromedp.Click(test("save-statuses")))
+		press("final-packed"), chromedp.Click(test("save-statuses")))
 	b.text(test("statuses-saved"), "can undo it")
 	b.do(chromedp.Navigate(s.address + "/statuses"))
 	b.text(test("point"), "packed and")

@@ -251,7 +251,7 @@ func TestConsoleLimits(t *testing.T) {
 	limit := gridOf(t, part, "limit")
 	waiting := limit.count(limit.total(), "waiting")
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"), chromedp.WaitVisible(test("limit")),
-		chromedp.Focus(test("limit")), chromedp.KeyEvent("10"+kb.Enter))
+		chromedp.Focus(field("limit")), chromedp.KeyEvent("10"+kb.Enter))
 	b.text("table"+test("limit")+" thead", "over 10 working days")
 	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
 	b.text("table"+test("limit")+" tr.all", texts(limit.total()))
@@ -290,7 +290,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.do(chromedp.Click(test("picture-groups")))
 	drawn("Galway n ")
 	assert.Contains(t, evaluate[string](b, "location.search"), "picture=groups")
-	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(test("type-promise")),
+	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(field("type-promise")),
 		chromedp.KeyEvent("4"+kb.Enter))
 	b.text(test("sentence"), "within 4 working days after ordered?")
 	q.Promise = "4"
@@ -302,7 +302,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 
 	// Statistics, rows and columns, and the trend.
 	b.do(chromedp.Navigate(s.address+"/how-long?by=month,site&basis=shipped"), chromedp.Click(test("statistics"), chromedp.NodeVisible),
-		chromedp.Focus(test("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
+		chromedp.Focus(field("type-percentile")), chromedp.KeyEvent("97.5"+kb.Enter))
 	b.text("table"+test("groups")+" thead", "p97.5")
 	b.do(chromedp.Navigate(s.address + "/how-long?by=month,site&basis=shipped&show=median"))
 	drawn("Saskatoon", "% running", "book begins")
@@ -312,8 +312,8 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text("table"+test("cross")+" tbody tr", "(book begins)")
 	b.do(chromedp.Click("table" + test("cross") + " tbody tr:nth-child(5) td:nth-child(3) a"))
 	b.text(test("selected"), ", month ")
-	b.do(chromedp.NavigateBack(), chromedp.Click(test("take-away"), chromedp.NodeVisible),
-		chromedp.Click(".list "+test("take-csv"), chromedp.NodeVisible))
+	b.do(chromedp.NavigateBack(), chromedp.Click(test("export"), chromedp.NodeVisible),
+		chromedp.Click(test("export-csv"), chromedp.NodeVisible))
 	require.Eventually(t, func() bool {
 		text, _ := os.ReadFile(filepath.Join(folder, "took.csv"))
 		return strings.Count(string(text), "\r\n") == len(crossed.Table("groups").Rows)+3
@@ -328,7 +328,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	b.text(test("sentence"), "through delivered and invoiced to paid")
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-10&with_running=true"))
 	drawn("not shipped yet", "cancelled, of all", "half by")
-	b.do(chromedp.Click(test("fold-working")+" summary", chromedp.NodeVisible),
+	b.do(chromedp.Click(test("fold-working")+" button", chromedp.NodeVisible),
 		chromedp.Click("table"+test("working")+" tbody tr:last-child a", chromedp.NodeVisible))
 	b.text(test("selected"), "orders in")
 	assert.Empty(t, b.wentWrong())

@@ -1,53 +1,28 @@
 <script setup lang="ts">
 import {
   mdiCalculatorVariantOutline,
-  mdiCalendarMultiselectOutline,
-  mdiCalendarBlankOutline,
-  mdiClockOutline,
   mdiLogout,
-  mdiBookmarkOutline,
-  mdiHelpRhombusOutline,
-  mdiInboxOutline,
-  mdiLabelOutline,
-  mdiFlashOutline,
-  mdiMapMarkerPath,
-  mdiTable,
-  mdiThemeLightDark,
-  mdiTimerSandEmpty,
-  mdiTrayArrowDown,
-  mdiViewListOutline,
-  mdiWeatherSunsetUp,
+  mdiMagnify,
+  mdiMenu,
+  mdiWeatherNight,
+  mdiWhiteBalanceSunny,
 } from '@mdi/js'
-import { computed, nextTick, provide, ref } from 'vue'
-import { useTheme } from 'vuetify'
-import DayCalculator from './components/DayCalculator.vue'
-import StateNotice from './components/StateNotice.vue'
+import { computed, defineAsyncComponent, nextTick, provide, ref, useTemplateRef, watch } from 'vue'
+import { useDisplay, useTheme } from 'vuetify'
 import { notice } from './api/client'
 import { leave } from './api/session'
+import CommandPalette from './components/CommandPalette.vue'
+import PageList from './components/PageList.vue'
+import StateNotice from './components/StateNotice.vue'
 import { useBook } from './composables/useBook'
 import { BOOK, CHANGED } from './keys'
-import { pages } from './router'
+import { announcement } from './router'
 
-const { book, problem, retry, newer, changed } = useBook()
+const DayCalculator = defineAsyncComponent(() => import('./components/DayCalculator.vue'))
+
+const { book, problem, retry, newer, gone, changed } = useBook()
 provide(BOOK, book)
 provide(CHANGED, changed)
-
-const icons: Record<string, string> = {
-  '/overview': mdiWeatherSunsetUp,
-  '/compare': mdiCalendarMultiselectOutline,
-  '/crosstab': mdiTable,
-  '/import': mdiTrayArrowDown,
-  '/calendars': mdiCalendarBlankOutline,
-  '/due': mdiTimerSandEmpty,
-  '/quality': mdiHelpRhombusOutline,
-  '/orders': mdiViewListOutline,
-  '/labels': mdiLabelOutline,
-  '/views': mdiBookmarkOutline,
-  '/how-long': mdiClockOutline,
-  '/open': mdiInboxOutline,
-  '/statuses': mdiMapMarkerPath,
-  '/immediate': mdiFlashOutline,
-}
 
 const theme = useTheme()
 const isDark = computed(() => theme.global.current.value.dark)
@@ -57,145 +32,160 @@ function changeTheme() {
   localStorage.setItem('theme', next)
 }
 
-const calculating = ref(false)
-const calculatorButton = ref<HTMLButtonElement>()
-async function closeCalculator() {
-  calculating.value = false
+const { mobile } = useDisplay()
+const drawer = ref(!mobile.value)
+const narrow = ref(localStorage.getItem('narrow') === 'yes')
+watch(narrow, (is) => localStorage.setItem('narrow', is ? 'yes' : 'no'))
+const list = useTemplateRef<HTMLElement>('list')
+const menu = useTemplateRef<{ $el: HTMLElement }>('menu')
+// On a telephone the drawer lies over the page: focus goes in, and back to its button.
+watch(drawer, async (isOpen) => {
+  if (!mobile.value) return
   await nextTick()
-  calculatorButton.value?.focus()
-}
+  const focused = document.activeElement
+  if (isOpen) list.value?.querySelector('a')?.focus()
+  else if (list.value?.contains(focused) || focused === document.body) menu.value?.$el.focus()
+})
 
-function reload() {
-  location.reload()
-}
+const going = ref(false)
+const calculating = ref(false)
+const reload = () => location.reload()
 </script>
 
 <template>
   <v-app>
     <a class="skip" href="#main">Skip to the answer</a>
-    <nav class="rail" aria-label="Pages">
-      <div class="brand"><img src="/mark.svg" alt="" width="28" height="28" /> <b>Prairie Dusk</b></div>
-      <router-link v-for="page in pages" :key="page.path" :to="page.path" class="page">
-        <v-icon :icon="icons[page.path]" size="20" /> {{ page.name }}
-      </router-link>
-      <button
-        ref="calculatorButton"
-        class="page calculator"
-        type="button"
-        :aria-expanded="calculating"
-        data-test="calculator"
-        @click="calculating = !calculating"
+    <v-app-bar flat density="compact" tag="header" class="bar">
+      <template #prepend>
+        <v-btn
+          ref="menu"
+          :icon="mdiMenu"
+          :aria-label="mobile ? 'Pages' : narrow ? 'Widen the list of pages' : 'Narrow the list of pages'"
+          :aria-expanded="mobile ? drawer : !narrow"
+          data-test="menu"
+          @click="mobile ? (drawer = !drawer) : (narrow = !narrow)"
+        />
+      </template>
+      <router-link to="/overview" class="brand"
+        ><img src="/mark.svg" alt="" width="26" height="26" /> Prairie Dusk</router-link
       >
-        <v-icon :icon="mdiCalculatorVariantOutline" size="20" /> Day calculator
-      </button>
-      <dl v-if="book && book.orders > 0" class="ends">
+      <v-spacer />
+      <dl v-if="book && book.orders > 0 && !mobile" class="ends">
         <dt>Records from</dt>
         <dd data-test="first-day">{{ book.first_day }}</dd>
-        <dt>Data date</dt>
+        <dt>to the data date</dt>
         <dd data-test="data-date">{{ book.data_date }}</dd>
       </dl>
-      <div class="own">
-        <button class="theme" type="button" @click="changeTheme">
-          <v-icon :icon="mdiThemeLightDark" size="18" /> {{ isDark ? 'Light' : 'Dark' }}
-        </button>
-        <button class="theme" type="button" data-test="log-out" @click="leave">
-          <v-icon :icon="mdiLogout" size="18" /> Log out
-        </button>
+      <v-btn
+        :prepend-icon="mobile ? undefined : mdiMagnify"
+        :icon="mobile ? mdiMagnify : undefined"
+        :aria-label="mobile ? 'Go to order' : undefined"
+        variant="tonal"
+        data-test="go"
+        @click="going = true"
+        ><template v-if="!mobile">Go to order … <kbd>/</kbd></template
+        ><v-icon v-else :icon="mdiMagnify"
+      /></v-btn>
+      <v-btn
+        :icon="mdiCalculatorVariantOutline"
+        aria-label="Day calculator"
+        title="Day calculator"
+        data-test="calculator"
+        @click="calculating = true"
+      />
+      <v-btn
+        :icon="isDark ? mdiWhiteBalanceSunny : mdiWeatherNight"
+        :aria-label="isDark ? 'Light colours' : 'Dark colours'"
+        :title="isDark ? 'Light colours' : 'Dark colours'"
+        @click="changeTheme"
+      />
+      <v-btn :icon="mdiLogout" aria-label="Log out" title="Log out" data-test="log-out" @click="leave" />
+    </v-app-bar>
+    <v-navigation-drawer
+      v-model="drawer"
+      :rail="narrow && !mobile"
+      :retain-focus="mobile"
+      width="200"
+      aria-label="Pages"
+      @keydown.esc="mobile && (drawer = false)"
+    >
+      <div ref="list" class="pages"><PageList :narrow="narrow && !mobile" /></div>
+    </v-navigation-drawer>
+    <p class="unseen" aria-live="polite">{{ announcement }}</p>
+    <v-main id="main" tabindex="-1">
+      <div class="page">
+        <v-alert v-if="gone" type="warning" variant="tonal" density="compact" data-test="gone" class="said">
+          The service does not answer. Trying again …
+        </v-alert>
+        <v-alert
+          v-if="notice"
+          type="warning"
+          variant="tonal"
+          density="compact"
+          data-test="notice"
+          class="said"
+        >
+          {{ notice }}
+        </v-alert>
+        <v-alert v-if="newer" variant="tonal" density="compact" role="status" data-test="newer" class="said">
+          Newer records were imported. <v-btn @click="reload">Show them</v-btn>
+        </v-alert>
+        <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
+        <router-view v-else />
       </div>
-    </nav>
-    <main id="main" tabindex="-1">
-      <p v-if="notice" class="newer panel" role="alert" data-test="notice">{{ notice }}</p>
-      <p v-if="newer" class="newer panel" role="status" data-test="newer">
-        A newer load has come. <button type="button" @click="reload">Show it</button>
-      </p>
-      <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
-      <router-view v-else />
-    </main>
-    <DayCalculator v-if="calculating && book" :book="book" @close="closeCalculator" />
+    </v-main>
+    <CommandPalette v-model="going" />
+    <DayCalculator v-if="calculating && book" :book="book" @close="calculating = false" />
   </v-app>
 </template>
 
 <style scoped>
-.rail {
-  position: fixed;
-  inset: 0 auto 0 0;
-  width: 200px;
-  padding: 20px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 4px;
-  background: rgb(var(--v-theme-surface));
-  border-right: 1px solid rgb(var(--v-theme-line));
+.bar {
+  border-bottom: 1px solid rgb(var(--v-theme-line));
 }
 
 .brand {
   display: flex;
   align-items: center;
   gap: 10px;
-  margin: 0 8px 14px;
-}
-
-.page {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  padding: 5px 8px;
-  border-radius: 8px;
+  font-weight: 600;
   color: inherit;
   text-decoration: none;
-}
-
-.calculator {
-  margin-top: 12px;
-  border: 1px dashed rgb(var(--v-theme-line));
-}
-
-.page.router-link-active {
-  background: rgb(var(--v-theme-background));
-  font-weight: 600;
-  box-shadow: inset 3px 0 rgb(var(--v-theme-secondary));
+  white-space: nowrap;
 }
 
 .ends {
-  margin: auto 8px 12px;
-  margin-top: auto;
+  display: flex;
+  gap: 6px;
+  margin-right: 12px;
   font-size: 0.82rem;
+  white-space: nowrap;
 }
 
 .ends dt {
   color: rgb(var(--v-theme-muted));
-  margin-top: 6px;
 }
 
-.own {
-  display: flex;
+kbd {
+  margin-left: 6px;
+  padding: 0 5px;
+  border: 1px solid currentcolor;
+  border-radius: 4px;
+  font: inherit;
+  font-size: 0.75rem;
 }
 
-.theme {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 6px 8px;
-  border-radius: 8px;
-  white-space: nowrap;
-  font-size: 0.92rem;
+.pages {
+  padding: 8px 0;
 }
 
-main {
-  margin-left: 200px;
-  padding: 28px 32px 64px;
+.page {
+  padding: 24px 32px 64px;
   max-width: 1480px;
-  outline: none;
 }
 
-.newer {
-  padding: 10px 16px;
-  margin-bottom: 20px;
-}
-
-.newer button {
-  text-decoration: underline;
-  color: rgb(var(--v-theme-secondary));
+.said {
+  margin-bottom: 16px;
 }
 
 .skip {
@@ -206,55 +196,12 @@ main {
 .skip:focus {
   left: 8px;
   top: 8px;
-  z-index: 10;
+  z-index: 3000;
 }
 
 @media (max-width: 800px) {
-  .rail {
-    position: static;
-    width: auto;
-    flex-direction: row;
-    flex-wrap: wrap;
-    align-items: center;
-    padding: 8px 12px;
-    border-right: 0;
-    border-bottom: 1px solid rgb(var(--v-theme-line));
-  }
-
-  .brand {
-    margin: 0 8px 0 0;
-  }
-
-  .ends {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0 8px;
-    margin: 0 8px;
-    order: 4;
-    flex: 1 0 100%;
-  }
-
   .page {
-    padding: 4px 8px;
-    gap: 6px;
-    font-size: 0.9rem;
-  }
-
-  .calculator {
-    margin-top: 0;
-  }
-
-  .own {
-    order: 3;
-  }
-
-  .ends dt {
-    margin: 0;
-  }
-
-  main {
-    margin-left: 0;
-    padding: 20px 16px 48px;
+    padding: 16px 16px 48px;
   }
 }
 </style>

@@ -65,3 +65,8 @@ export function figure(name: string, x: number | null): string {
   if (name === 'mean' || name === 'standard-deviation') return decimal(x, 2)
   return name === 'min' || name === 'max' ? length(x) : decimal(x, 1)
 }
+
+/** Names as the choices of a field, each reading as itself, perhaps behind a word. */
+export function named(names: readonly string[], before?: string): Record<string, string> {
+  return Object.fromEntries(names.map((name) => [name, before ? `${before} ${name}` : name]))
+}

@@ -1,23 +1,7 @@
+import { nextTick, readonly, ref } from 'vue'
 import { createRouter, createWebHistory, type RouteLocationRaw } from 'vue-router'
 import { get, type View } from './api/client'
-
-/** The pages, in the order in which an analyst works. */
-export const pages = [
-  { path: '/overview', name: 'Overview', component: () => import('./pages/OverviewPage.vue') },
-  { path: '/import', name: 'Import', component: () => import('./pages/ImportPage.vue') },
-  { path: '/calendars', name: 'Calendars', component: () => import('./pages/CalendarsPage.vue') },
-  { path: '/quality', name: 'Data quality', component: () => import('./pages/QualityPage.vue') },
-  { path: '/orders', name: 'Orders', component: () => import('./pages/OrdersPage.vue') },
-  { path: '/labels', name: 'Labels', component: () => import('./pages/LabelsPage.vue') },
-  { path: '/how-long', name: 'How long', component: () => import('./pages/HowLongPage.vue') },
-  { path: '/open', name: 'Open', component: () => import('./pages/OpenPage.vue') },
-  { path: '/statuses', name: 'Statuses', component: () => import('./pages/StatusesPage.vue') },
-  { path: '/immediate', name: 'Immediate', component: () => import('./pages/ImmediatePage.vue') },
-  { path: '/compare', name: 'Compare', component: () => import('./pages/ComparePage.vue') },
-  { path: '/crosstab', name: 'Cross-tab', component: () => import('./pages/CrosstabPage.vue') },
-  { path: '/due', name: 'Due', component: () => import('./pages/DuePage.vue') },
-  { path: '/views', name: 'Views', component: () => import('./pages/ViewsPage.vue') },
-] as const
+import { pages } from './pages'
 
 /** Where a view leads: to the page and the question that it kept. */
 async function addressOf(name: string): Promise<RouteLocationRaw> {
@@ -29,16 +13,47 @@ async function addressOf(name: string): Promise<RouteLocationRaw> {
   }
 }
 
-export default createRouter({
+const router = createRouter({
   history: createWebHistory(),
   routes: [
-    ...pages,
+    ...pages.map(({ path, name, component }) => ({ path, component, meta: { title: name } })),
     {
       path: '/views/:name',
       component: () => import('./pages/ViewsPage.vue'),
       beforeEnter: (to) => addressOf(String(to.params.name)),
     },
-    { path: '/bring-in', redirect: '/import' },
     { path: '/:rest(.*)*', redirect: '/overview' },
   ],
+  scrollBehavior(to, from, saved) {
+    if (saved) return saved // back and forward
+    if (to.path === from.path) return undefined // only the question has changed
+    return { top: 0 }
+  },
 })
+
+const said = ref('')
+/** What a screen reader is told after a change of page. */
+export const announcement = readonly(said)
+
+router.afterEach(async (to, from, failure) => {
+  if (failure) return
+  const title = to.meta.title as string
+  document.title = `${title} – Prairie Dusk`
+  if (to.path === from.path || from.matched.length === 0) return
+  await nextTick()
+  said.value = title
+  document.getElementById('main')?.focus({ preventScroll: true })
+})
+
+/** How long after a page was loaded anew it is not loaded so again. */
+const reloadPause = 10_000
+
+// A page of an older build asks for files that are gone: the page is loaded anew.
+router.onError((error, to) => {
+  if (!/dynamically imported module|module script failed|preload CSS/i.test(String(error))) return
+  if (Date.now() - Number(sessionStorage.getItem('reloaded') ?? 0) < reloadPause) return
+  sessionStorage.setItem('reloaded', String(Date.now()))
+  location.assign(to.fullPath)
+})
+
+export default router

@@ -1,7 +1,9 @@
 import 'vuetify/styles/core'
 import { mdiFileDocumentOutline, mdiTrayArrowDown } from '@mdi/js'
 import { createVuetify } from 'vuetify'
+import { StringDateAdapter } from 'vuetify/date/adapters/string'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
+import { en } from 'vuetify/locale'
 import { dark, light, vuetifyColors } from './theme'
 
 /** The theme that was chosen, else that of the system. */
@@ -28,9 +30,24 @@ const quiet = {
 }
 
 const field = { variant: 'outlined', density: 'compact', hideDetails: 'auto' } as const
+const list = { ...field, menuProps: { activatorProps: quiet } }
 
 export default createVuetify({
   icons: { defaultSet: 'mdi', aliases: { ...aliases, upload: mdiTrayArrowDown }, sets: { mdi } },
+  date: { adapter: StringDateAdapter },
+  // The labels of these two would hide the month and the year that they show.
+  locale: {
+    locale: 'en',
+    messages: {
+      en: {
+        ...en,
+        datePicker: {
+          ...en.datePicker,
+          ariaLabel: { ...en.datePicker.ariaLabel, selectMonth: '', selectYear: '' },
+        },
+      },
+    },
+  },
   theme: {
     defaultTheme: startTheme(),
     variations: false,
@@ -41,10 +58,18 @@ export default createVuetify({
   },
   defaults: {
     global: { ripple: false },
-    VBtn: { variant: 'flat' },
+    // Most buttons are words among others; what saves or asks says so with variant="flat".
+    VBtn: { variant: 'text', color: 'primary', density: 'comfortable' },
     VTextField: field,
-    VSelect: { ...field, menuProps: { activatorProps: quiet } },
+    VTextarea: field,
+    VSelect: list,
+    VAutocomplete: list,
+    VCombobox: list,
+    VCheckbox: { density: 'compact', hideDetails: true, color: 'primary' },
+    VTooltip: { eager: false },
+    VMenu: { transition: false },
     VExpansionPanels: { elevation: 0 },
     VFileUploadItem: { fileIcon: mdiFileDocumentOutline },
+    VTabs: { density: 'compact', color: 'secondary' },
   },
 })

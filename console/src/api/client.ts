@@ -65,8 +65,15 @@ export class Problem extends Error {
     readonly status: number,
     detail: string,
     readonly questions: FileQuestion[] = [],
+    /** The parameter at fault, where one is. */
+    readonly parameter?: string,
   ) {
     super(detail)
+  }
+
+  /** The service is gone, starting, or too busy: asking again can help. */
+  get passing() {
+    return [0, 502, 503, 504].includes(this.status)
   }
 }
 
@@ -133,6 +140,7 @@ async function ask(path: string, query: Query, request: RequestInit): Promise<Re
     response.status,
     body.errors?.[0]?.message ?? body.detail ?? response.statusText,
     (body.errors ?? []).flatMap((e) => asked(e.location, e.value)),
+    /^query\.(\w+)/.exec(body.errors?.[0]?.location ?? '')?.[1],
   )
 }
 

@@ -3,6 +3,7 @@ import { computed, inject } from 'vue'
 import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
 import type { Question } from '@/question'
+import ChoiceField from './ChoiceField.vue'
 import StatisticsPicker from './StatisticsPicker.vue'
 
 // What can be asked beyond the sentence: a limit, a promise, the legs between, running orders, other statistics.
@@ -20,7 +21,7 @@ const emit = defineEmits<{
 }>()
 
 const book = inject(BOOK)
-const limitWord = computed(() => (question.at_least ? 'at_least' : 'over'))
+const limitWord = computed<'over' | 'at_least'>(() => (question.at_least ? 'at_least' : 'over'))
 const limit = computed(() => question.over ?? question.at_least ?? '')
 
 function setLimit(word: string, value: string) {
@@ -50,73 +51,43 @@ const addable = computed(() => between.value.filter((m) => !answer.through.inclu
 </script>
 
 <template>
-  <label
-    >How many took
-    <select
-      class="field"
-      :value="limitWord"
-      aria-label="Over, or at least"
-      data-test="limit-word"
-      @change="setLimit(($event.target as HTMLSelectElement).value, limit)"
-    >
-      <option value="over">over</option>
-      <option value="at_least">at least</option>
-    </select></label
-  >
-  <label
-    ><input
-      class="field limit"
-      inputmode="decimal"
-      :value="limit"
-      :aria-label="`The limit, in ${unit}`"
-      placeholder="10"
-      data-test="limit"
-      @change="setLimit(limitWord, ($event.target as HTMLInputElement).value)"
-    />
-    {{ unit }}</label
-  >
-  <label v-if="plan && !isPlan"
-    ><input
-      type="checkbox"
-      :checked="answer.promise !== undefined"
-      data-test="ask-promise"
-      @change="
-        emit('change', {
-          ...question,
-          promise: ($event.target as HTMLInputElement).checked ? plan.name : undefined,
-        })
-      "
-    />
-    against the promise</label
-  >
-  <label v-if="between.length > 0"
-    ><input
-      type="checkbox"
-      :checked="answer.through.length > 0"
-      data-test="ask-legs"
-      @change="
-        emit('change', {
-          ...question,
-          through: ($event.target as HTMLInputElement).checked ? addable.join(',') : undefined,
-        })
-      "
-    />
-    each leg on the way</label
-  >
-  <label
-    ><input
-      type="checkbox"
-      :checked="running"
-      data-test="with-running"
-      @change="emit('running', ($event.target as HTMLInputElement).checked)"
-    />
-    with the orders that still run</label
-  >
+  <ChoiceField
+    :model-value="limitWord"
+    class="short"
+    label="Took"
+    :choices="{ over: 'over', at_least: 'at least' }"
+    data-test="limit-word"
+    @update:model-value="setLimit($event, limit)"
+  />
+  <v-text-field
+    class="short"
+    inputmode="decimal"
+    :model-value="limit"
+    :label="unit"
+    :aria-label="`The limit, in ${unit}`"
+    placeholder="10"
+    data-test="limit"
+    @change="setLimit(limitWord, $event.target.value)"
+  />
+  <v-checkbox
+    v-if="plan && !isPlan"
+    :model-value="answer.promise !== undefined"
+    label="against the promise"
+    data-test="ask-promise"
+    @update:model-value="emit('change', { ...question, promise: $event ? plan.name : undefined })"
+  />
+  <v-checkbox
+    v-if="between.length > 0"
+    :model-value="answer.through.length > 0"
+    label="each leg on the way"
+    data-test="ask-legs"
+    @update:model-value="emit('change', { ...question, through: $event ? addable.join(',') : undefined })"
+  />
+  <v-checkbox
+    :model-value="running"
+    label="with open orders"
+    data-test="with-running"
+    @update:model-value="emit('running', $event === true)"
+  />
   <StatisticsPicker :show="answer.show" @pick="emit('show', $event)" />
 </template>
-
-<style scoped>
-.limit {
-  width: 64px;
-}
-</style>

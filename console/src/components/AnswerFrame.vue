@@ -5,10 +5,10 @@ import { askedOf, type Column, type Document, type Part, type Row, type Table } 
 import type { OwnWord, Question } from '@/question'
 import AnswerParts from './AnswerParts.vue'
 import ConditionPicker from './ConditionPicker.vue'
-import KeepView from './KeepView.vue'
+import SaveView from './SaveView.vue'
 import QuestionSentence from './QuestionSentence.vue'
 import StateNotice from './StateNotice.vue'
-import TakeAway from './TakeAway.vue'
+import ExportMenu from './ExportMenu.vue'
 
 // An answer on a page: its sentence, whatever else can be asked, the picture, the tables, what adds up, notes, and what can be
 // done with it.
@@ -75,11 +75,11 @@ const rows = computed(
         @change="emit('change', $event)"
         @own="(slot, word) => emit('own', slot, word)"
       />
-      <p class="also">
+      <div class="also">
         <slot name="tools" />
-        <KeepView :sentence="document.sentence.map((w) => w.text).join('')" />
-        <TakeAway v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
-      </p>
+        <SaveView :sentence="document.sentence.map((w) => w.text).join('')" />
+        <ExportMenu v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
+      </div>
       <slot name="before" />
       <AnswerParts
         :document="document"
@@ -94,6 +94,6 @@ const rows = computed(
         <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
       </AnswerParts>
     </template>
-    <p v-else-if="!problem" class="muted">Asking …</p>
+    <v-skeleton-loader v-else-if="!problem" boilerplate type="heading, image, table-row@5" />
   </div>
 </template>

@@ -29,15 +29,18 @@ defineSlots<{
     <slot name="picture" :part="part" />
     <template v-for="table in part.tables" :key="table.code">
       <slot name="above" :part="part" :table="table" />
-      <details v-if="table.folded" class="panel fold" :data-test="`fold-${table.code}`">
-        <summary>{{ table.title ?? 'As a list' }}</summary>
-        <AnswerTable
-          :table="{ ...table, title: undefined }"
-          :label="label"
-          :columns="columns"
-          @open="emit('open', $event)"
-        />
-      </details>
+      <v-expansion-panels v-if="table.folded" class="table">
+        <v-expansion-panel :title="table.title ?? 'As a list'" :data-test="`fold-${table.code}`">
+          <v-expansion-panel-text>
+            <AnswerTable
+              :table="{ ...table, title: undefined }"
+              :label="label"
+              :columns="columns"
+              @open="emit('open', $event)"
+            />
+          </v-expansion-panel-text>
+        </v-expansion-panel>
+      </v-expansion-panels>
       <AnswerTable
         v-else-if="!table.picture"
         class="table"
@@ -57,14 +60,5 @@ defineSlots<{
 <style scoped>
 .table {
   margin-bottom: 20px;
-}
-
-.fold {
-  margin-bottom: 20px;
-  padding: 10px 16px;
-}
-
-summary {
-  cursor: pointer;
 }
 </style>

@@ -78,15 +78,14 @@ function text(row: Row, column: Column & { i: number }): string {
           </tr>
           <tr>
             <th v-for="c in shown" :key="c.code" :class="{ number: numeric(c) }" scope="col">
-              <button
+              <v-btn
                 v-if="sorts"
-                type="button"
-                class="link"
+                class="sorts"
+                size="small"
                 :data-test="`sort-${c.code}`"
                 @click="emit('sort', c.code)"
+                >{{ c.heading }}</v-btn
               >
-                {{ c.heading }}
-              </button>
               <template v-else>{{ c.heading }}</template>
             </th>
           </tr>
@@ -107,14 +106,12 @@ function text(row: Row, column: Column & { i: number }): string {
                 :data-test="c.code"
                 >{{ text(row, c) }}</router-link
               >
-              <button
+              <v-btn
                 v-else-if="c.kind === 'order'"
-                type="button"
-                class="link"
+                size="small"
                 @click="emit('open', row.cells[c.i]?.text ?? '')"
+                >{{ text(row, c) }}</v-btn
               >
-                {{ text(row, c) }}
-              </button>
               <template v-else>{{ text(row, c) }}</template>
             </component>
           </tr>

@@ -30,43 +30,42 @@ watch(edited, (now) => emit('write', { ...now, hours: now.kind === 'half day' ? 
 </script>
 
 <template>
-  <fieldset data-test="day-editor">
-    <legend>{{ withWeekday(day) }}</legend>
-    <label v-for="k in kinds" :key="k.kind" class="kind">
-      <input v-model="edited.kind" type="radio" name="kind" :value="k.kind" :data-test="`kind-${k.kind}`" />
-      {{ k.words }}
-    </label>
-    <label v-if="edited.kind !== 'week'"
-      >name <input v-model="edited.name" class="text" maxlength="200" data-test="day-name" />
-    </label>
-    <label v-if="edited.kind === 'half day'"
-      >hours <input v-model="edited.hours" class="text" placeholder="08:00-12:00" data-test="day-hours" />
-    </label>
-  </fieldset>
+  <div class="editor" data-test="day-editor">
+    <v-radio-group
+      v-model="edited.kind"
+      :label="withWeekday(day)"
+      density="compact"
+      hide-details
+      color="primary"
+    >
+      <v-radio
+        v-for="k in kinds"
+        :key="k.kind"
+        :value="k.kind"
+        :label="k.words"
+        :data-test="`kind-${k.kind}`"
+      />
+    </v-radio-group>
+    <v-text-field
+      v-if="edited.kind !== 'week'"
+      v-model="edited.name"
+      label="name"
+      maxlength="200"
+      data-test="day-name"
+    />
+    <v-text-field
+      v-if="edited.kind === 'half day'"
+      v-model="edited.hours"
+      label="hours"
+      placeholder="08:00-12:00"
+      data-test="day-hours"
+    />
+  </div>
 </template>
 
 <style scoped>
-fieldset {
-  border: 0;
-  padding: 0;
+.editor {
   display: grid;
-  gap: 4px;
-  font-size: 0.88rem;
-}
-
-legend {
-  font-weight: 600;
-  margin-bottom: 6px;
-}
-
-.text {
-  display: block;
-  width: 100%;
-  padding: 4px 8px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 6px;
+  gap: 8px;
 }
 </style>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { mdiClose } from '@mdi/js'
 import type { CalendarDefinition } from '@/api/client'
+import DayField from './DayField.vue'
 
 // The rules of a calendar: its weeks and daily hours, each from a day on, and the days for which holidays are known.
 const { definition, year } = defineProps<{ definition: CalendarDefinition; year: number }>()
@@ -23,6 +25,18 @@ function toggle(at: number, weekday: string) {
 
 const value = (event: Event) => (event.target as HTMLInputElement).value.trim()
 
+function addWeek() {
+  const { weeks } = definition
+  const days = weeks.at(-1)?.days ?? 'Mon Tue Wed Thu Fri'
+  emit('change', { weeks: [...weeks, { from: nextAfter(weeks), days }] })
+}
+
+function addHours() {
+  const { hours } = definition
+  const from = hours.length > 0 ? nextAfter(hours) : beginning
+  emit('change', { hours: [...hours, { from, hours: hours.at(-1)?.hours ?? '08:00-16:30' }] })
+}
+
 /** Where another rule begins: with the year after the one that is shown, or after the last rule. */
 function nextAfter(rules: readonly { from: string }[]): string {
   const last = Number(rules.at(-1)?.from.slice(0, 4) ?? 0)
@@ -36,117 +50,85 @@ function nextAfter(rules: readonly { from: string }[]): string {
       <h3>Week</h3>
       <div v-for="(w, i) in definition.weeks" :key="i" class="rule">
         <span v-if="w.from === beginning" class="muted">from the beginning</span>
-        <label v-else
-          >from
-          <input
-            class="text"
-            :value="w.from"
-            @change="emit('change', { weeks: changed(definition.weeks, i, { ...w, from: value($event) }) })"
-        /></label>
-        <span class="weekdays">
-          <button
+        <DayField
+          v-else
+          label="from"
+          :model-value="w.from"
+          @update:model-value="
+            emit('change', { weeks: changed(definition.weeks, i, { ...w, from: $event }) })
+          "
+        />
+        <v-btn-toggle
+          :model-value="w.days.split(' ')"
+          multiple
+          density="compact"
+          variant="outlined"
+          divided
+          role="group"
+          aria-label="Working days"
+        >
+          <v-btn
             v-for="d in weekdays"
             :key="d"
-            type="button"
+            :value="d"
+            size="small"
+            min-width="30"
             :aria-pressed="w.days.split(' ').includes(d)"
             :data-test="`week-${i}-${d}`"
             @click="toggle(i, d)"
+            >{{ d.slice(0, 2) }}</v-btn
           >
-            {{ d.slice(0, 2) }}
-          </button>
-        </span>
-        <button
+        </v-btn-toggle>
+        <v-btn
           v-if="i > 0"
-          type="button"
-          class="link"
+          :icon="mdiClose"
+          size="small"
+          aria-label="Remove this week"
           @click="emit('change', { weeks: changed(definition.weeks, i, undefined) })"
-        >
-          remove
-        </button>
+        />
       </div>
-      <button
-        type="button"
-        class="link"
-        data-test="add-week"
-        @click="
-          emit('change', {
-            weeks: [
-              ...definition.weeks,
-              {
-                from: nextAfter(definition.weeks),
-                days: definition.weeks.at(-1)?.days ?? 'Mon Tue Wed Thu Fri',
-              },
-            ],
-          })
-        "
-      >
-        another week from a day on
-      </button>
+      <v-btn size="small" data-test="add-week" @click="addWeek">another week from a day on</v-btn>
     </section>
     <section>
       <h3>Daily hours</h3>
       <div v-for="(h, i) in definition.hours" :key="i" class="rule">
         <span v-if="h.from === beginning" class="muted">from the beginning</span>
-        <label v-else
-          >from
-          <input
-            class="text"
-            :value="h.from"
-            @change="emit('change', { hours: changed(definition.hours, i, { ...h, from: value($event) }) })"
-        /></label>
-        <input
-          class="text wide"
-          :value="h.hours"
+        <DayField
+          v-else
+          label="from"
+          :model-value="h.from"
+          @update:model-value="
+            emit('change', { hours: changed(definition.hours, i, { ...h, from: $event }) })
+          "
+        />
+        <v-text-field
+          :model-value="h.hours"
           :aria-label="`Hours from ${h.from} on`"
           :data-test="`hours-${i}`"
           @change="emit('change', { hours: changed(definition.hours, i, { ...h, hours: value($event) }) })"
         />
-        <button
-          type="button"
-          class="link"
+        <v-btn
+          :icon="mdiClose"
+          size="small"
+          aria-label="Remove these hours"
           @click="emit('change', { hours: changed(definition.hours, i, undefined) })"
-        >
-          remove
-        </button>
+        />
       </div>
-      <button
-        type="button"
-        class="link"
-        data-test="add-hours"
-        @click="
-          emit('change', {
-            hours: [
-              ...definition.hours,
-              {
-                from: definition.hours.length > 0 ? nextAfter(definition.hours) : beginning,
-                hours: definition.hours.at(-1)?.hours ?? '08:00-16:30',
-              },
-            ],
-          })
-        "
-      >
-        {{ definition.hours.length > 0 ? 'other hours from a day on' : 'give daily hours' }}
-      </button>
+      <v-btn size="small" data-test="add-hours" @click="addHours">{{
+        definition.hours.length > 0 ? 'other hours from a day on' : 'give daily hours'
+      }}</v-btn>
     </section>
     <section>
       <h3>Holidays are known</h3>
       <div class="rule">
-        <label
-          >from
-          <input
-            class="text"
-            :value="definition.coverage_from"
-            placeholder="follows from them"
-            @change="emit('change', { coverage_from: value($event) || undefined })"
-        /></label>
-        <label
-          >to
-          <input
-            class="text"
-            :value="definition.coverage_to"
-            placeholder="follows from them"
-            @change="emit('change', { coverage_to: value($event) || undefined })"
-        /></label>
+        <DayField
+          v-for="(end, word) in { coverage_from: 'from', coverage_to: 'to' }"
+          :key="word"
+          :label="end"
+          :model-value="definition[word] ?? ''"
+          hint="empty: as far as the holidays go"
+          @update:model-value="emit('change', { [word]: $event || undefined })"
+        />
       </div>
     </section>
   </div>
@@ -168,50 +150,12 @@ h3 {
 .rule {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 8px;
+  gap: 6px 8px;
   align-items: center;
-  margin-bottom: 6px;
+  margin-bottom: 8px;
 }
 
-.text {
-  width: 128px;
-  padding: 3px 6px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 6px;
-}
-
-.wide {
-  width: 190px;
-}
-
-.text::placeholder {
-  color: rgb(var(--v-theme-muted));
-  opacity: 1;
-}
-
-.weekdays {
-  display: flex;
-  gap: 2px;
-}
-
-.weekdays button {
-  width: 30px;
-  padding: 2px 0;
-  border-radius: 4px;
-  border: 1px solid rgb(var(--v-theme-line));
-  color: rgb(var(--v-theme-muted));
-}
-
-.weekdays button[aria-pressed='true'] {
-  background: rgb(var(--v-theme-primary));
-  color: rgb(var(--v-theme-surface));
-}
-
-.link {
-  color: rgb(var(--v-theme-primary));
-  text-decoration: underline;
+.rule .v-input {
+  flex: 1 1 9rem;
 }
 </style>

@@ -170,10 +170,10 @@ function saveCSV() {
     </div>
     <figcaption>
       <span class="muted words" data-test="point">{{ words }}</span>
-      <span class="muted">Take away</span>
-      <button type="button" data-test="take-png" @click="savePNG">PNG</button>
-      <button type="button" data-test="take-svg" @click="saveSVG">SVG</button>
-      <button v-if="rows.length > 0" type="button" data-test="take-csv" @click="saveCSV">CSV</button>
+      <span class="muted">Export the picture</span>
+      <v-btn size="small" data-test="export-png" @click="savePNG">PNG</v-btn>
+      <v-btn size="small" data-test="export-svg" @click="saveSVG">SVG</v-btn>
+      <v-btn v-if="rows.length > 0" size="small" data-test="export-picture-csv" @click="saveCSV">CSV</v-btn>
     </figcaption>
   </figure>
 </template>
@@ -186,17 +186,13 @@ function saveCSV() {
 
 figcaption {
   display: flex;
-  gap: 14px;
+  gap: 6px;
   flex-wrap: wrap;
+  align-items: center;
   font-size: 0.82rem;
 }
 
 .words {
   flex: 1;
-}
-
-button {
-  color: rgb(var(--v-theme-primary));
-  text-decoration: underline;
 }
 </style>

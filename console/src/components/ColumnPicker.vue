@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, inject, nextTick, ref, watch } from 'vue'
+import { mdiTableColumn } from '@mdi/js'
+import { computed, inject, ref, watch } from 'vue'
 import type { Column } from '@/api/document'
 import { columnsText } from '@/columns'
 import { BOOK } from '@/keys'
@@ -11,13 +12,7 @@ const emit = defineEmits<{ pick: [text: string] }>()
 const book = inject(BOOK)
 const open = ref(false)
 const typed = ref('')
-const field = ref<HTMLInputElement>()
-watch(open, async (isOpen) => {
-  typed.value = ''
-  if (!isOpen) return
-  await nextTick()
-  field.value?.focus()
-})
+watch(open, () => (typed.value = ''))
 
 /** How what a column is of reads above its columns. */
 const titles: Record<string, string> = {
@@ -60,53 +55,44 @@ function add() {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="columns">Columns</button>
+      <v-btn v-bind="menu" :prepend-icon="mdiTableColumn" aria-haspopup="dialog" data-test="columns"
+        >Columns</v-btn
+      >
     </template>
-    <div class="panel list">
-      <input
-        ref="field"
-        v-model="typed"
-        class="field"
-        type="text"
-        placeholder='Narrow, or write: paid == null as "Unpaid"'
-        aria-label="Narrow the columns, or write one"
-        data-test="type-column"
-        @keydown.enter.prevent="add"
-      />
-      <div class="groups">
-        <fieldset v-for="g in groups" :key="g.title">
-          <legend>{{ g.title }}</legend>
-          <label v-for="text in g.texts" :key="text">
-            <input
-              type="checkbox"
-              :checked="shown(text)"
+    <v-card border width="480" max-width="calc(100vw - 32px)" role="dialog" aria-label="Columns">
+      <v-card-text>
+        <v-text-field
+          v-model="typed"
+          autofocus
+          placeholder='Narrow, or write: paid == null as "Unpaid"'
+          aria-label="Narrow the columns, or write one"
+          data-test="type-column"
+          @keydown.enter.prevent="add"
+        />
+        <div class="groups" tabindex="0" role="group" aria-label="Columns to show">
+          <fieldset v-for="g in groups" :key="g.title">
+            <legend>{{ g.title }}</legend>
+            <v-checkbox
+              v-for="text in g.texts"
+              :key="text"
+              :model-value="shown(text)"
+              :label="text"
               :data-test="`show-${text}`"
-              @change="toggle(text)"
+              @update:model-value="toggle(text)"
             />
-            {{ text }}
-          </label>
-        </fieldset>
-        <p v-if="groups.length === 0" class="muted">
-          Enter adds it as a column: a length such as weeks(ordered, delivered), a condition, or more.
-        </p>
-      </div>
-    </div>
+          </fieldset>
+          <p v-if="groups.length === 0" class="muted">
+            Enter adds it as a column: a length such as weeks(ordered, delivered), a condition, or more.
+          </p>
+        </div>
+      </v-card-text>
+    </v-card>
   </v-menu>
 </template>
 
 <style scoped>
-.list {
-  width: min(460px, calc(100vw - 32px));
-  padding: 12px;
-  font-size: 0.88rem;
-}
-
-.field {
-  width: 100%;
-}
-
 .groups {
   max-height: min(420px, 60vh);
   overflow-y: auto;
@@ -121,12 +107,9 @@ fieldset {
 
 legend {
   font-weight: 600;
-  padding-bottom: 2px;
 }
 
-label {
-  display: block;
-  overflow-wrap: anywhere;
-  padding: 2px 0;
+fieldset .v-checkbox {
+  break-inside: avoid;
 }
 </style>

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { mdiFilterPlusOutline } from '@mdi/js'
+import { mdiClose, mdiFilterPlusOutline } from '@mdi/js'
 import { computed, inject, reactive, ref, watch } from 'vue'
 import { useAnswer } from '@/composables/useAnswer'
 import type { Condition, Picked, Values } from '@/api/client'
 import { comparisonsOf, conditionOf, joined, type Kind } from '@/condition'
 import { withWeekday } from '@/format'
 import { BOOK } from '@/keys'
+import ChoiceField from './ChoiceField.vue'
+import DayField from './DayField.vue'
 
 // The condition that picks the orders: picked part by part, or written. What is picked becomes text; what is written
 // comes apart into picks again, as long as it is one level of and, or of or.
@@ -125,7 +127,7 @@ function ask() {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
       <button
         v-bind="menu"
@@ -133,120 +135,107 @@ function ask() {
         :class="text || words ? 'word' : 'more'"
         :aria-label="text || words ? undefined : 'only orders that meet a condition'"
         :title="text || words ? undefined : 'only orders that meet a condition'"
+        aria-haspopup="dialog"
         data-test="pick-where"
       >
         <template v-if="text || words">{{ text || words }}</template>
         <v-icon v-else :icon="mdiFilterPlusOutline" size="20" />
       </button>
     </template>
-    <form class="panel" data-test="condition" @submit.prevent="ask">
-      <ul v-if="picks.length > 0" data-test="picks">
-        <li v-for="(p, i) in picks" :key="i">
-          <span class="muted joins">{{ i > 0 ? (understood?.joined === '||' ? 'or' : 'and') : '' }}</span>
-          {{ subjectOf(p.subject)?.words ?? p.subject }}
-          <select
-            class="field"
-            :value="p.comparison"
-            :aria-label="`How ${p.subject} is compared`"
-            @change="rewrite(i, { comparison: ($event.target as HTMLSelectElement).value })"
-          >
-            <option v-for="c in comparisonsOf(p.kind as Kind)" :key="c.name" :value="c.name">
-              {{ c.words }}
-            </option>
-          </select>
-          <input
-            v-if="!p.comparison.endsWith('missing')"
-            class="field"
-            :value="p.value"
-            :aria-label="`What ${p.subject} is compared with`"
-            :data-test="`pick-value-${i}`"
-            @change="rewrite(i, { value: ($event.target as HTMLInputElement).value })"
+    <v-card border width="620" max-width="calc(100vw - 32px)" role="dialog" aria-label="Condition">
+      <v-form class="condition" data-test="condition" @submit.prevent="ask">
+        <ul v-if="picks.length > 0" data-test="picks">
+          <li v-for="(p, i) in picks" :key="i">
+            <span class="muted joins">{{ i > 0 ? (understood?.joined === '||' ? 'or' : 'and') : '' }}</span>
+            <span class="subject">{{ subjectOf(p.subject)?.words ?? p.subject }}</span>
+            <ChoiceField
+              :model-value="p.comparison"
+              label="comparison"
+              :choices="Object.fromEntries(comparisonsOf(p.kind as Kind).map((c) => [c.name, c.words]))"
+              :aria-label="`How ${p.subject} is compared`"
+              @update:model-value="rewrite(i, { comparison: $event })"
+            />
+            <v-text-field
+              v-if="!p.comparison.endsWith('missing')"
+              :model-value="p.value"
+              :hint="p.kind === 'day' && isWholeDay(p.value) ? withWeekday(p.value) : undefined"
+              persistent-hint
+              :aria-label="`What ${p.subject} is compared with`"
+              :data-test="`pick-value-${i}`"
+              @change="rewrite(i, { value: $event.target.value })"
+            />
+            <v-btn
+              :icon="mdiClose"
+              size="small"
+              :aria-label="`Without ${p.subject}`"
+              @click="rewrite(i, undefined)"
+            />
+          </li>
+        </ul>
+        <div class="picks">
+          <v-autocomplete
+            v-model="picked.name"
+            label="what"
+            :items="subjects"
+            item-title="words"
+            item-value="name"
+            hide-no-data
+            data-test="subject"
           />
-          <span v-if="p.kind === 'day' && isWholeDay(p.value)" class="muted">{{ withWeekday(p.value) }}</span>
-          <button
-            type="button"
-            class="link"
-            :aria-label="`Without ${p.subject}`"
-            @click="rewrite(i, undefined)"
-          >
-            ×
-          </button>
-        </li>
-      </ul>
-      <div class="picks">
-        <select v-model="picked.name" class="field" aria-label="What to ask about" data-test="subject">
-          <option value="" disabled>what</option>
-          <option v-for="s in subjects" :key="s.name" :value="s.name">{{ s.words }}</option>
-        </select>
-        <select v-model="picked.comparison" class="field" aria-label="Comparison" data-test="comparison-word">
-          <option v-for="c in comparisons" :key="c.words">{{ c.words }}</option>
-        </select>
-        <input
-          v-if="comparison?.takesValue"
-          v-model="picked.value"
-          class="field"
-          list="condition-values"
-          :placeholder="subject?.kind === 'day' ? '2026-07-06' : ''"
-          aria-label="Value"
-          data-test="condition-value"
-          @keydown.enter.prevent="add('&&')"
-        />
-        <datalist id="condition-values">
-          <option v-for="v in values?.values ?? []" :key="v" :value="v" />
-        </datalist>
-        <span v-if="subject?.kind === 'day' && isWholeDay(picked.value)" class="muted">{{
-          withWeekday(picked.value)
-        }}</span>
-        <button type="button" class="link" :disabled="!part" data-test="add-and" @click="add('&&')">
-          {{ written ? 'and' : 'add' }}
-        </button>
-        <button
-          v-if="written"
-          type="button"
-          class="link"
-          :disabled="!part"
-          data-test="add-or"
-          @click="add('||')"
-        >
-          or
-        </button>
-      </div>
-      <label class="muted"
-        >Condition, in CEL
-        <textarea
+          <ChoiceField
+            v-model="picked.comparison"
+            label="comparison"
+            :choices="comparisons.map((c) => c.words)"
+            data-test="comparison-word"
+          />
+          <DayField
+            v-if="comparison?.takesValue && subject?.kind === 'day'"
+            v-model="picked.value"
+            label="day"
+            data-test="condition-value"
+          />
+          <v-combobox
+            v-else-if="comparison?.takesValue"
+            v-model:search="picked.value"
+            :model-value="picked.value"
+            label="value"
+            :items="values?.values ?? []"
+            no-filter
+            hide-no-data
+            :menu-icon="subject?.kind === 'text' ? undefined : ''"
+            data-test="condition-value"
+            @keydown.enter.prevent="add('&&')"
+          />
+          <v-btn :disabled="!part" data-test="add-and" @click="add('&&')">{{
+            written ? 'and' : 'add'
+          }}</v-btn>
+          <v-btn v-if="written" :disabled="!part" data-test="add-or" @click="add('||')">or</v-btn>
+        </div>
+        <v-textarea
           v-model="written"
-          class="field"
+          class="code"
+          label="Condition, in CEL"
           rows="3"
           maxlength="10000"
           spellcheck="false"
           placeholder='site == "Galway" &amp;&amp; paid == null'
+          :error-messages="problem && settled ? problem.message : undefined"
+          :aria-invalid="!!problem && settled !== ''"
           data-test="condition-text"
           @keydown.ctrl.enter.prevent="ask"
         />
-      </label>
-      <p v-if="problem && settled" class="amber" role="status" data-test="not-understood">
-        {{ problem.message }}
-      </p>
-      <div class="buttons">
-        <button type="submit" class="save" data-test="ask-where">Ask</button>
-        <button
-          v-if="text"
-          type="button"
-          class="link"
-          data-test="clear-where"
-          @click="((written = ''), ask())"
-        >
-          All orders
-        </button>
-      </div>
-    </form>
+        <p class="buttons">
+          <v-btn type="submit" variant="flat" data-test="ask-where">Ask</v-btn>
+          <v-btn v-if="text" data-test="clear-where" @click="((written = ''), ask())">All orders</v-btn>
+        </p>
+      </v-form>
+    </v-card>
   </v-menu>
 </template>
 
 <style scoped>
 .word {
   color: rgb(var(--v-theme-secondary));
-  font: inherit;
   font-weight: 650;
   text-decoration: underline dotted 2px;
   text-underline-offset: 5px;
@@ -256,14 +245,15 @@ function ask() {
 
 .more {
   margin-left: 8px;
+  min-width: 24px;
+  min-height: 24px;
   color: rgb(var(--v-theme-secondary));
 }
 
-form {
+.condition {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
-  width: min(600px, calc(100vw - 32px));
   max-height: 80vh;
   overflow-y: auto;
   padding: 16px;
@@ -273,45 +263,33 @@ form {
 ul {
   list-style: none;
   padding: 0;
+  display: grid;
+  gap: 8px;
 }
 
-li {
+li,
+.picks,
+.buttons {
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
   align-items: center;
-  padding: 2px 0;
 }
 
 .joins {
-  width: 30px;
+  width: 28px;
 }
 
-.picks {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  align-items: center;
+.subject {
+  flex: 1 1 8rem;
 }
 
-li input {
-  width: 120px;
+li .v-input,
+.picks .v-input {
+  flex: 1 1 9rem;
 }
 
-.picks input {
-  width: 150px;
-}
-
-textarea {
-  display: block;
-  width: 100%;
-  margin-top: 4px;
+.code :deep(textarea) {
   font-family: ui-monospace, monospace;
-}
-
-.buttons {
-  display: flex;
-  gap: 16px;
-  align-items: center;
 }
 </style>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { mdiArrowUp, mdiClose, mdiMarker } from '@mdi/js'
 import { ref } from 'vue'
 import type { Column, Highlight } from '@/api/document'
 import { highlightText, highlightWords, moved, styles } from '@/columns'
+import ChoiceField from './ChoiceField.vue'
 import ConditionPicker from './ConditionPicker.vue'
 
 // Makes rows or cells stand out by condition. Of several highlights that hold the first counts, so that their order is shown.
@@ -36,48 +38,54 @@ function undo() {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="highlights">Highlights</button>
+      <v-btn v-bind="menu" :prepend-icon="mdiMarker" aria-haspopup="dialog" data-test="highlights"
+        >Highlights</v-btn
+      >
     </template>
-    <div class="panel list">
-      <ol v-if="highlights.length > 0">
-        <li v-for="(m, i) in highlights" :key="m.text">
-          <span :class="['swatch', `highlight-${m.style}`]">{{ styles[m.style] }} {{ m.style }}</span>
-          <span class="where">{{ highlightWords(m, columns) }}</span>
-          <button
-            type="button"
-            class="link"
-            :disabled="i === 0"
-            :aria-label="`${m.text} before the one above`"
-            @click="change(moved(texts(), i, i - 1))"
-          >
-            ↑
-          </button>
-          <button
-            type="button"
-            class="link"
-            :aria-label="`Without ${m.text}`"
-            @click="change(texts().filter((_, j) => j !== i))"
-          >
-            ×
-          </button>
-        </li>
-      </ol>
-      <p v-else class="muted">Nothing is highlighted. The first highlight that holds counts.</p>
-      <p class="add">
-        Highlight
-        <select v-model="on" class="field" aria-label="What is highlighted" data-test="highlight-on">
-          <option value="">the row</option>
-          <option v-for="c in columns" :key="c.code" :value="c.code">{{ c.heading }}</option>
-        </select>
-        <select v-model="style" class="field" aria-label="How it is highlighted" data-test="highlight-style">
-          <option v-for="(sign, name) in styles" :key="name" :value="name">{{ sign }} {{ name }}</option>
-        </select>
-        where <ConditionPicker text="" words="a condition holds" @pick="add" />
-      </p>
-      <button v-if="before" type="button" class="link" data-test="undo-highlights" @click="undo">Undo</button>
-    </div>
+    <v-card border width="560" max-width="calc(100vw - 32px)" role="dialog" aria-label="Highlights">
+      <v-card-text class="list">
+        <ol v-if="highlights.length > 0">
+          <li v-for="(m, i) in highlights" :key="m.text">
+            <span :class="['swatch', `highlight-${m.style}`]">{{ styles[m.style] }} {{ m.style }}</span>
+            <span class="where">{{ highlightWords(m, columns) }}</span>
+            <v-btn
+              :icon="mdiArrowUp"
+              size="small"
+              :disabled="i === 0"
+              :aria-label="`${m.text} before the one above`"
+              @click="change(moved(texts(), i, i - 1))"
+            />
+            <v-btn
+              :icon="mdiClose"
+              size="small"
+              :aria-label="`Without ${m.text}`"
+              @click="change(texts().filter((_, j) => j !== i))"
+            />
+          </li>
+        </ol>
+        <p v-else class="muted">Nothing is highlighted. The first highlight that holds counts.</p>
+        <div class="add">
+          <ChoiceField
+            v-model="on"
+            label="Highlight"
+            :choices="{ '': 'the row', ...Object.fromEntries(columns.map((c) => [c.code, c.heading])) }"
+            data-test="highlight-on"
+          />
+          <ChoiceField
+            v-model="style"
+            label="in"
+            :choices="
+              Object.fromEntries(Object.entries(styles).map(([name, sign]) => [name, `${sign} ${name}`]))
+            "
+            data-test="highlight-style"
+          />
+          <span>where <ConditionPicker text="" words="a condition holds" @pick="add" /></span>
+        </div>
+        <v-btn v-if="before" data-test="undo-highlights" @click="undo">Undo</v-btn>
+      </v-card-text>
+    </v-card>
   </v-menu>
 </template>
 
@@ -85,9 +93,6 @@ function undo() {
 .list {
   display: grid;
   gap: 12px;
-  width: min(520px, calc(100vw - 32px));
-  padding: 14px 16px;
-  font-size: 0.88rem;
   justify-items: start;
 }
 
@@ -97,11 +102,12 @@ ol {
   width: 100%;
 }
 
-li {
+li,
+.add {
   display: flex;
   gap: 10px;
-  align-items: baseline;
-  padding: 3px 0;
+  align-items: center;
+  width: 100%;
 }
 
 .swatch {
@@ -114,9 +120,5 @@ li {
 .where {
   flex: 1;
   overflow-wrap: anywhere;
-}
-
-.add {
-  line-height: 2.2;
 }
 </style>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import type { Order } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
 import { length, withWeekday } from '@/format'
 import type { Question } from '@/question'
 import DayStrip from './DayStrip.vue'
 import OrderLife from './OrderLife.vue'
+import SideSheet from './SideSheet.vue'
 import StateNotice from './StateNotice.vue'
 import StatusBand from './StatusBand.vue'
 
@@ -27,9 +28,6 @@ const { answer, problem, retry } = useAnswer<Order>(() => ({
   },
 }))
 
-const sheet = ref<HTMLElement>()
-watch(answer, () => nextTick(() => sheet.value?.focus()), { once: true })
-
 /** The fields with a value: the currency stands with it, the country with the place; the user's own come last. */
 const fields = computed(() => {
   const known = answer.value?.order.fields ?? {}
@@ -46,147 +44,110 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
 </script>
 
 <template>
-  <aside
-    ref="sheet"
-    class="sheet"
-    tabindex="-1"
-    :aria-label="`Order ${number}`"
-    data-test="order-sheet"
-    @keydown.esc="emit('close')"
-  >
-    <button type="button" class="close" aria-label="Close the order" @click="emit('close')">×</button>
-    <StateNotice v-if="problem" :problem="problem" @retry="retry" />
-    <template v-else-if="answer">
-      <h2>Order {{ answer.order.number }}</h2>
-      <dl>
-        <template v-for="f in fields" :key="f.name">
-          <dt>{{ f.name }}</dt>
-          <dd>{{ f.value }}</dd>
+  <SideSheet :title="`Order ${number}`" @close="emit('close')">
+    <div class="order" data-test="order-sheet">
+      <StateNotice v-if="problem" :problem="problem" @retry="retry" />
+      <template v-else-if="answer">
+        <dl>
+          <template v-for="f in fields" :key="f.name">
+            <dt>{{ f.name }}</dt>
+            <dd>{{ f.value }}</dd>
+          </template>
+          <template v-if="answer.order.value">
+            <dt>value</dt>
+            <dd>{{ answer.order.value }} {{ answer.order.fields['currency'] }}</dd>
+          </template>
+        </dl>
+        <h3>Milestones</h3>
+        <OrderLife v-if="answer.in_time.length > 1" :days="answer.in_time" :milestones="answer.days" />
+        <ol class="milestones">
+          <li v-for="(d, i) in answer.days" :key="d.name" :class="{ plan: d.plan }">
+            <span class="nth">{{ i + 1 }}</span>
+            <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ d.name }}
+            <span v-if="d.plan" class="muted">plan</span>
+            <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
+          </li>
+        </ol>
+        <template v-if="answer.statuses.periods.length > 0">
+          <h3>Statuses, from {{ answer.statuses.source === 'daily' ? 'a daily list' : 'events' }}</h3>
+          <StatusBand :statuses="answer.statuses" :days="answer.in_time" :unit="answer.unit" />
         </template>
-        <template v-if="answer.order.value">
-          <dt>value</dt>
-          <dd>{{ answer.order.value }} {{ answer.order.fields['currency'] }}</dd>
+        <p v-for="f in answer.findings" :key="f" class="amber finding">{{ f }}</p>
+        <h3>
+          {{ answer.leg }}: <b data-test="length">{{ answer.words }}</b>
+        </h3>
+        <template v-if="answer.strip.length > 0">
+          <DayStrip :days="answer.strip" />
+          <p class="sum" data-test="sum-line">{{ answer.sum_line }}</p>
+          <p class="muted">
+            Counted by the calendar {{ answer.calendar }}{{ answer.zone ? `, times in ${answer.zone}` : '' }}.
+          </p>
+          <p v-if="answer.order.holidays_unknown" class="amber">
+            Holidays are not known for all of these days; the length follows the weekly pattern there.
+          </p>
         </template>
-      </dl>
-      <h3>Milestones</h3>
-      <OrderLife v-if="answer.in_time.length > 1" :days="answer.in_time" :milestones="answer.days" />
-      <ol class="milestones">
-        <li v-for="(d, i) in answer.days" :key="d.name" :class="{ plan: d.plan }">
-          <span class="nth">{{ i + 1 }}</span>
-          <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ d.name }}
-          <span v-if="d.plan" class="muted">plan</span>
-          <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
-        </li>
-      </ol>
-      <template v-if="answer.statuses.periods.length > 0">
-        <h3>Statuses, from {{ answer.statuses.source === 'daily' ? 'a daily list' : 'events' }}</h3>
-        <StatusBand :statuses="answer.statuses" :days="answer.in_time" :unit="answer.unit" />
-      </template>
-      <p v-for="f in answer.findings" :key="f" class="amber finding">{{ f }}</p>
-      <h3>
-        {{ answer.leg }}: <b data-test="length">{{ answer.words }}</b>
-      </h3>
-      <template v-if="answer.strip.length > 0">
-        <DayStrip :days="answer.strip" />
-        <p class="sum" data-test="sum-line">{{ answer.sum_line }}</p>
-        <p class="muted">
-          Counted by the calendar {{ answer.calendar }}{{ answer.zone ? `, times in ${answer.zone}` : '' }}.
-        </p>
-        <p v-if="answer.order.holidays_unknown" class="amber">
-          Holidays are not known for all of these days; the length follows the weekly pattern there.
-        </p>
-      </template>
-      <h3>Its legs, in {{ answer.heading.split(', ').slice(1).join(', ') }}</h3>
-      <table class="plain">
-        <tbody>
-          <tr v-for="l in answer.legs" :key="`${l.from}-${l.to}`">
-            <td>
-              <button
-                type="button"
-                class="leg"
-                :aria-pressed="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
-                :data-test="`leg-${l.from}-${l.to}`"
-                @click="leg = { from: l.from, to: l.to }"
-              >
-                {{ l.from }} → {{ l.to }}
-              </button>
-            </td>
-            <td class="number">{{ length(l.length) }}</td>
-            <td>{{ l.state_label }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <template v-for="t in answer.parts" :key="t.kind">
-        <h3>{{ t.kind.replace(/-/g, ' ') }}</h3>
-        <div class="scroll" tabindex="0" role="region" :aria-label="t.kind.replace(/-/g, ' ')">
-          <table class="plain small" :data-test="`parts-${t.kind}`">
-            <thead>
-              <tr>
-                <th v-for="c in t.columns" :key="c" scope="col" :class="{ number: isNumber(c) }">
-                  {{ c.replace(/-/g, ' ') }}
-                </th>
-              </tr>
-            </thead>
+        <h3>Its legs, in {{ answer.heading.split(', ').slice(1).join(', ') }}</h3>
+        <v-table density="compact">
+          <tbody>
+            <tr v-for="l in answer.legs" :key="`${l.from}-${l.to}`">
+              <td>
+                <v-btn
+                  size="small"
+                  :active="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
+                  :aria-pressed="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
+                  :data-test="`leg-${l.from}-${l.to}`"
+                  @click="leg = { from: l.from, to: l.to }"
+                  >{{ l.from }} → {{ l.to }}</v-btn
+                >
+              </td>
+              <td class="number">{{ length(l.length) }}</td>
+              <td>{{ l.state_label }}</td>
+            </tr>
+          </tbody>
+        </v-table>
+        <template v-for="t in answer.parts" :key="t.kind">
+          <h3>{{ t.kind.replace(/-/g, ' ') }}</h3>
+          <div class="scroll" tabindex="0" role="region" :aria-label="t.kind.replace(/-/g, ' ')">
+            <table class="plain small" :data-test="`parts-${t.kind}`">
+              <thead>
+                <tr>
+                  <th v-for="c in t.columns" :key="c" scope="col" :class="{ number: isNumber(c) }">
+                    {{ c.replace(/-/g, ' ') }}
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="(row, i) in t.rows" :key="i">
+                  <td v-for="(cell, j) in row" :key="j" :class="{ number: isNumber(t.columns[j] ?? '') }">
+                    {{ cell }}
+                  </td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+        </template>
+        <template v-if="answer.changes.length > 0">
+          <h3>What loads have changed</h3>
+          <table class="plain" data-test="changes">
             <tbody>
-              <tr v-for="(row, i) in t.rows" :key="i">
-                <td v-for="(cell, j) in row" :key="j" :class="{ number: isNumber(t.columns[j] ?? '') }">
-                  {{ cell }}
-                </td>
+              <tr v-for="(c, i) in answer.changes" :key="i">
+                <td class="number">{{ c.load }}</td>
+                <td>{{ c.kind.replace(/s$/, '') }} {{ c.key.join(' ') }}</td>
+                <td>{{ c.column }}</td>
+                <td>{{ c.old || 'none' }} → {{ c.new || 'none' }}</td>
               </tr>
             </tbody>
           </table>
-        </div>
+        </template>
       </template>
-      <template v-if="answer.changes.length > 0">
-        <h3>What loads have changed</h3>
-        <table class="plain" data-test="changes">
-          <tbody>
-            <tr v-for="(c, i) in answer.changes" :key="i">
-              <td class="number">{{ c.load }}</td>
-              <td>{{ c.kind.replace(/s$/, '') }} {{ c.key.join(' ') }}</td>
-              <td>{{ c.column }}</td>
-              <td>{{ c.old || 'none' }} → {{ c.new || 'none' }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </template>
-    </template>
-    <p v-else class="muted">Looking it up …</p>
-  </aside>
+      <v-skeleton-loader v-else boilerplate type="paragraph, table-row@6" />
+    </div>
+  </SideSheet>
 </template>
 
 <style scoped>
-.sheet {
-  position: fixed;
-  inset: 0 0 0 auto;
-  width: min(430px, 100vw);
-  overflow-y: auto;
-  padding: 24px;
-  background: rgb(var(--v-theme-surface));
-  border-left: 1px solid rgb(var(--v-theme-line));
-  box-shadow: -12px 0 32px rgb(0 0 0 / 12%);
-  z-index: 5;
-}
-
-.sheet:focus-visible {
-  outline: none !important;
-}
-
-.sheet p {
+.order p {
   font-size: 0.88rem;
-}
-
-.close {
-  position: absolute;
-  right: 16px;
-  top: 12px;
-  font-size: 1.6rem;
-  width: 40px;
-  height: 40px;
-}
-
-h2 {
-  font-size: 1.2rem;
 }
 
 h3 {
@@ -237,18 +198,6 @@ dt {
 
 h3::first-letter {
   text-transform: uppercase;
-}
-
-.leg {
-  color: rgb(var(--v-theme-primary));
-  text-decoration: underline;
-  text-underline-offset: 3px;
-}
-
-.leg[aria-pressed='true'] {
-  color: inherit;
-  font-weight: 600;
-  text-decoration: none;
 }
 
 .small {

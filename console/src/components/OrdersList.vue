@@ -183,6 +183,8 @@ function act(i: number, columns: readonly WrittenColumn[]) {
   change(columns)
 }
 
+const without = (i: number) => list.columns.filter((_, j) => j !== i)
+
 function rename(i: number) {
   const text = heading.value.trim()
   act(
@@ -246,65 +248,52 @@ const sums = computed(() =>
                 </button>
                 <v-menu
                   :model-value="menu === c.code"
-                  :transition="false"
                   :close-on-content-click="false"
                   @update:model-value="openMenu(i, $event)"
                 >
                   <template #activator="{ props: activator }">
-                    <button
+                    <v-btn
                       v-bind="activator"
-                      type="button"
-                      class="dots"
+                      :icon="mdiDotsVertical"
+                      size="x-small"
+                      color="muted"
+                      aria-haspopup="dialog"
                       :aria-label="`Column ${c.heading}`"
                       :data-test="`column-${c.code}`"
-                    >
-                      <v-icon :icon="mdiDotsVertical" size="16" />
-                    </button>
+                    />
                   </template>
-                  <div class="panel choices">
-                    <label
-                      >Heading
-                      <input
+                  <v-card border width="300" role="dialog" :aria-label="`Column ${c.heading}`">
+                    <v-card-text class="choices">
+                      <v-text-field
                         v-model="heading"
-                        type="text"
+                        label="Heading"
                         maxlength="80"
                         :placeholder="c.own ? c.code : c.heading"
                         data-test="heading"
                         @keydown.enter.prevent="rename(i)"
                       />
-                    </label>
-                    <p class="muted">Shows {{ c.code }}</p>
-                    <button type="button" data-test="rename" @click="rename(i)">Keep the heading</button>
-                    <button
-                      type="button"
-                      :disabled="i === 0"
-                      data-test="to-left"
-                      @click="act(i, moved(list.columns, i, i - 1))"
-                    >
-                      ← To the left
-                    </button>
-                    <button
-                      type="button"
-                      :disabled="i === list.columns.length - 1"
-                      data-test="to-right"
-                      @click="act(i, moved(list.columns, i, i + 1))"
-                    >
-                      To the right →
-                    </button>
-                    <button
-                      type="button"
-                      :disabled="list.columns.length === 1"
-                      data-test="leave-out"
-                      @click="
-                        act(
-                          i,
-                          list.columns.filter((_, j) => j !== i),
-                        )
-                      "
-                    >
-                      Leave out
-                    </button>
-                  </div>
+                      <p class="muted">Shows {{ c.code }}</p>
+                      <v-btn data-test="rename" @click="rename(i)">Rename</v-btn>
+                      <v-btn
+                        :disabled="i === 0"
+                        data-test="to-left"
+                        @click="act(i, moved(list.columns, i, i - 1))"
+                        >Move left</v-btn
+                      >
+                      <v-btn
+                        :disabled="i === list.columns.length - 1"
+                        data-test="to-right"
+                        @click="act(i, moved(list.columns, i, i + 1))"
+                        >Move right</v-btn
+                      >
+                      <v-btn
+                        :disabled="list.columns.length === 1"
+                        data-test="leave-out"
+                        @click="act(i, without(i))"
+                        >Hide</v-btn
+                      >
+                    </v-card-text>
+                  </v-card>
                 </v-menu>
               </div>
               <span
@@ -399,7 +388,7 @@ const sums = computed(() =>
       </table>
       <p v-if="list.all === 0" class="empty muted">No order is in this selection.</p>
       <p v-if="list.all > mostRows" class="empty muted">
-        The first {{ count(mostRows) }} rows can be looked through; take the list away for the rest.
+        The first {{ count(mostRows) }} rows can be looked through; export the list for the rest.
       </p>
     </div>
     <p v-if="sums.length > 0" class="sums" data-test="sums">
@@ -500,10 +489,6 @@ tfoot td:first-child {
   text-align: inherit;
 }
 
-.dots {
-  opacity: 0.65;
-}
-
 .handle {
   position: absolute;
   inset: 0 0 0 auto;
@@ -537,33 +522,14 @@ tfoot td:first-child {
   display: grid;
   gap: 6px;
   justify-items: start;
-  padding: 12px 16px;
-  font-size: 0.88rem;
-  max-width: 300px;
 }
 
 .choices p {
   overflow-wrap: anywhere;
 }
 
-.choices button:not(:disabled) {
-  color: rgb(var(--v-theme-primary));
-}
-
-.choices button:disabled {
-  opacity: 0.45;
-}
-
-.choices input {
-  display: block;
-  width: 260px;
-  margin-top: 4px;
-  padding: 5px 8px;
-  font: inherit;
-  color: rgb(var(--v-theme-on-surface));
-  background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 6px;
+.choices .v-input {
+  width: 100%;
 }
 
 .empty {

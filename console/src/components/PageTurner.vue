@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiChevronLeft, mdiChevronRight } from '@mdi/js'
 import { count } from '@/format'
 
 // Turns the pages of a long list; nothing where one page holds all.
@@ -7,26 +8,29 @@ const emit = defineEmits<{ turn: [offset: number] }>()
 </script>
 
 <template>
-  <nav v-if="all > size" class="pages" aria-label="Pages">
-    <button type="button" :disabled="offset === 0" @click="emit('turn', Math.max(0, offset - size))">
-      ← Earlier
-    </button>
+  <nav v-if="all > size" class="pages" aria-label="Pages of the list">
+    <v-btn
+      :prepend-icon="mdiChevronLeft"
+      :disabled="offset === 0"
+      @click="emit('turn', Math.max(0, offset - size))"
+      >Earlier</v-btn
+    >
     <span>{{ count(offset + 1) }} to {{ count(Math.min(offset + size, all)) }} of {{ count(all) }}</span>
-    <button type="button" :disabled="offset + size >= all" @click="emit('turn', offset + size)">
-      Later →
-    </button>
+    <v-btn
+      :append-icon="mdiChevronRight"
+      :disabled="offset + size >= all"
+      @click="emit('turn', offset + size)"
+      >Later</v-btn
+    >
   </nav>
 </template>
 
 <style scoped>
 .pages {
   display: flex;
-  gap: 20px;
+  gap: 12px;
+  align-items: center;
   justify-content: center;
   margin-top: 16px;
-}
-
-.pages button:disabled {
-  opacity: 0.4;
 }
 </style>

@@ -5,7 +5,6 @@ import { computed, ref } from 'vue'
 const { show } = defineProps<{ show: readonly string[] }>()
 const emit = defineEmits<{ pick: [names: string] }>()
 
-const open = ref(false)
 const typed = ref('')
 const offered = ['mean', 'median', 'p75', 'p90', 'p95', 'min', 'max', 'standard-deviation']
 const choices = computed(() => [...offered, ...show.filter((name) => !offered.includes(name))])
@@ -26,44 +25,29 @@ function add() {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="statistics">Statistics</button>
+      <v-btn v-bind="menu" aria-haspopup="dialog" data-test="statistics">Statistics</v-btn>
     </template>
-    <div class="panel list">
-      <label v-for="name in choices" :key="name">
-        <input
-          type="checkbox"
-          :checked="show.includes(name)"
+    <v-card border role="dialog" aria-label="Statistics">
+      <v-card-text>
+        <v-checkbox
+          v-for="name in choices"
+          :key="name"
+          :model-value="show.includes(name)"
+          :label="name.replace('-', ' ')"
           :data-test="`statistic-${name}`"
-          @change="toggle(name)"
+          @update:model-value="toggle(name)"
         />
-        {{ name.replace('-', ' ') }}
-      </label>
-      <label
-        >another percentile
-        <input
+        <v-text-field
           v-model="typed"
-          class="field"
+          label="another percentile"
           inputmode="decimal"
           placeholder="97.5"
           data-test="type-percentile"
           @keydown.enter.prevent="add"
         />
-      </label>
-    </div>
+      </v-card-text>
+    </v-card>
   </v-menu>
 </template>
-
-<style scoped>
-.list {
-  padding: 12px 16px;
-  font-size: 0.9rem;
-  display: grid;
-  gap: 6px;
-}
-
-.field {
-  width: 72px;
-}
-</style>

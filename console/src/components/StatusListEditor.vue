@@ -2,6 +2,7 @@
 import { inject, ref, watch } from 'vue'
 import { Problem, sendJSON, type StatusList, type StatusSetting } from '@/api/client'
 import { CHANGED } from '@/keys'
+import ChoiceField from './ChoiceField.vue'
 import StatusName from './StatusName.vue'
 
 // The list of statuses: their place, in which ones orders end, their colour and other spellings. What is saved is a load of
@@ -46,6 +47,10 @@ watch(
   { immediate: true },
 )
 
+/** What a status can be another spelling of. */
+const others = (name: string) =>
+  Object.fromEntries(list.statuses.filter((s) => s.name !== name).map((s) => [s.name, `spelled ${s.name}`]))
+
 const edited = () => rows.value.filter((row) => plain(row) !== row.was)
 
 async function save() {
@@ -69,24 +74,30 @@ async function save() {
 </script>
 
 <template>
-  <div class="scroll panel" tabindex="0" role="region" aria-label="The list of statuses">
-    <table class="plain" data-test="status-list">
+  <v-card border>
+    <v-table
+      density="compact"
+      tabindex="0"
+      role="region"
+      aria-label="The list of statuses"
+      data-test="status-list"
+    >
       <thead>
         <tr>
           <th scope="col">status</th>
           <th scope="col">place</th>
-          <th scope="col">orders end here</th>
+          <th scope="col">final</th>
           <th scope="col">colour</th>
           <th scope="col">another spelling of</th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.name">
-          <td><StatusName :name="row.name" :statuses="list.statuses" /></td>
+          <th scope="row"><StatusName :name="row.name" :statuses="list.statuses" /></th>
           <td>
-            <input
+            <v-text-field
               v-model.number="row.step"
-              class="field place"
+              class="place"
               type="number"
               min="0"
               max="999"
@@ -95,49 +106,34 @@ async function save() {
             />
           </td>
           <td>
-            <input
+            <v-checkbox
               v-model="row.final"
-              type="checkbox"
               :aria-label="`Orders end in ${row.name}`"
               :data-test="`final-${row.name}`"
             />
           </td>
           <td>
-            <select v-model="row.colour" class="field" :aria-label="`Colour of ${row.name}`">
-              <option value="">by its place</option>
-              <option v-for="c in list.colours" :key="c" :value="c">{{ c }}</option>
-            </select>
+            <ChoiceField
+              v-model="row.colour!"
+              label="colour"
+              :choices="{ '': 'by its place', ...Object.fromEntries(list.colours.map((c) => [c, c])) }"
+            />
           </td>
           <td>
-            <select
-              v-model="row.spelling_of"
-              class="field"
-              :aria-label="`${row.name} is another spelling of`"
+            <ChoiceField
+              v-model="row.spelling_of!"
+              :label="`${row.name} is`"
+              :choices="{ '': 'a status of its own', ...others(row.name) }"
               :data-test="`spelling-${row.name}`"
-            >
-              <option value="">none</option>
-              <option
-                v-for="s in list.statuses.filter((s) => s.name !== row.name)"
-                :key="s.name"
-                :value="s.name"
-              >
-                {{ s.name }}
-              </option>
-            </select>
+            />
           </td>
         </tr>
       </tbody>
-    </table>
-    <p class="foot">
-      <button
-        type="button"
-        class="link"
-        :disabled="edited().length === 0"
-        data-test="save-statuses"
-        @click="save"
-      >
+    </v-table>
+    <v-card-actions>
+      <v-btn variant="flat" :disabled="edited().length === 0" data-test="save-statuses" @click="save">
         Save {{ edited().length || '' }}
-      </button>
+      </v-btn>
       <span v-if="refused" class="bad" role="alert">{{ refused }}</span>
       <span v-else-if="saved" class="muted" data-test="statuses-saved"
         >Saved, as a load of its own: <router-link to="/import">Import</router-link> can undo it.</span
@@ -145,21 +141,18 @@ async function save() {
       <span v-else class="muted"
         >A spelling counts as the status that it is a spelling of; the records stay as they are.</span
       >
-    </p>
-  </div>
+    </v-card-actions>
+  </v-card>
 </template>
 
 <style scoped>
 .place {
-  width: 74px;
+  width: 90px;
 }
 
-.foot {
-  padding: 12px;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 20px;
-  font-size: 0.9rem;
+td {
+  padding-block: 4px !important;
+  min-width: 90px;
 }
 
 .bad {

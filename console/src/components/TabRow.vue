@@ -1,41 +1,35 @@
 <script setup lang="ts" generic="Name extends string">
 // What a page can show, one at a time.
-const { tabs, shown } = defineProps<{ tabs: Readonly<Record<Name, string>>; shown: Name }>()
+const {
+  tabs,
+  shown,
+  label = 'What to show',
+  kind = 'tab',
+} = defineProps<{
+  tabs: Readonly<Partial<Record<Name, string>>>
+  shown: Name
+  label?: string
+  /** The first word of the names by which tests know the tabs. */
+  kind?: string
+}>()
 const emit = defineEmits<{ show: [name: Name] }>()
-const names = Object.keys(tabs) as Name[]
 </script>
 
 <template>
-  <span class="tabs" role="group" aria-label="What to show">
-    <button
-      v-for="name in names"
+  <v-tabs :model-value="shown" class="tabs" :aria-label="label">
+    <v-tab
+      v-for="(words, name) in tabs"
       :key="name"
-      type="button"
-      :aria-pressed="name === shown"
-      :data-test="`tab-${name}`"
-      @click="emit('show', name)"
+      :value="name"
+      :data-test="`${kind}-${name}`"
+      @click="emit('show', name as Name)"
+      >{{ words }}</v-tab
     >
-      {{ tabs[name] }}
-    </button>
-  </span>
+  </v-tabs>
 </template>
 
 <style scoped>
 .tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-}
-
-button {
-  color: rgb(var(--v-theme-muted));
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-
-button[aria-pressed='true'] {
-  color: rgb(var(--v-theme-on-background));
-  font-weight: 600;
-  border-bottom-color: rgb(var(--v-theme-secondary));
+  flex: 1 0 100%;
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { labelOf } from '@/question'
 
 // A word of the question sentence that can be changed. Where there is much to choose from, typing narrows the
@@ -22,7 +22,6 @@ const emit = defineEmits<{ pick: [word: string] }>()
 
 const open = ref(false)
 const typed = ref('')
-const field = ref<HTMLInputElement>()
 const narrows = computed(() => example !== undefined || choices.length > 12)
 const nameOf = (choice: string) => names?.[choice] ?? labelOf(choice)
 const shown = computed(() => {
@@ -32,12 +31,7 @@ const shown = computed(() => {
   return found
 })
 
-watch(open, async (isOpen) => {
-  typed.value = ''
-  if (!isOpen || !narrows.value) return
-  await nextTick()
-  field.value?.focus()
-})
+watch(open, () => (typed.value = ''))
 
 function pick(word: string | undefined) {
   if (word === undefined) return
@@ -47,13 +41,14 @@ function pick(word: string | undefined) {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
       <button
         v-bind="menu"
         type="button"
         :class="icon ? 'more' : 'word'"
         :aria-label="icon ? text : undefined"
+        aria-haspopup="dialog"
         :title="icon ? text : undefined"
         :data-test="`pick-${slotName}`"
       >
@@ -61,38 +56,39 @@ function pick(word: string | undefined) {
         <template v-else>{{ text }}</template>
       </button>
     </template>
-    <div class="panel list">
-      <input
+    <v-card border min-width="240" role="dialog" :aria-label="`Choose: ${text}`">
+      <v-text-field
         v-if="narrows"
-        ref="field"
         v-model="typed"
-        type="text"
+        autofocus
+        class="ma"
         :placeholder="example ?? 'Type to narrow the list'"
         :aria-label="`Narrow the choices of ${slotName}`"
         :data-test="`type-${slotName}`"
         @keydown.enter.prevent="pick(shown[0])"
       />
-      <v-list density="compact" max-height="400" :aria-label="`Choose ${slotName}`">
+      <v-list density="compact" max-height="400" role="listbox" :aria-label="`Choose ${slotName}`">
         <v-list-item
           v-for="choice in shown"
           :key="choice"
+          role="option"
+          :aria-selected="choice === chosen"
           :active="choice === chosen"
           :data-test="`choice-${choice}`"
           @click="pick(choice)"
         >
           {{ choices.includes(choice) ? nameOf(choice) : `Ask for ${choice}` }}
         </v-list-item>
-        <v-list-item v-if="shown.length === 0" disabled>Nothing of this name</v-list-item>
+        <v-list-item v-if="shown.length === 0" role="option" disabled>Nothing of this name</v-list-item>
       </v-list>
       <p v-if="note" class="note muted" :data-test="`note-on-${slotName}`">{{ note }}</p>
-    </div>
+    </v-card>
   </v-menu>
 </template>
 
 <style scoped>
 .word {
   color: rgb(var(--v-theme-secondary));
-  font: inherit;
   font-weight: 650;
   letter-spacing: inherit;
   text-decoration: underline dotted 2px;
@@ -102,35 +98,18 @@ function pick(word: string | undefined) {
 
 .more {
   margin-left: 8px;
+  min-width: 24px;
+  min-height: 24px;
   color: rgb(var(--v-theme-secondary));
 }
 
-.list {
-  overflow: hidden;
-  min-width: 15rem;
+.ma {
+  margin: 8px;
 }
 
 .note {
   max-width: 22rem;
   padding: 4px 16px 12px;
   font-size: 0.82rem;
-}
-
-input {
-  display: block;
-  width: calc(100% - 16px);
-  margin: 8px;
-  padding: 6px 10px;
-  font: inherit;
-  font-size: 0.9rem;
-  color: inherit;
-  background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 6px;
-}
-
-input::placeholder {
-  color: rgb(var(--v-theme-muted));
-  opacity: 1;
 }
 </style>

@@ -8,6 +8,9 @@ export interface Asked {
   round?: number // asks again when it changes
 }
 
+/** How long after the service did not answer it is asked again, in milliseconds. */
+const pause = 2000
+
 /**
  * useAnswer asks the service whenever what is asked for changes. A newer question, or leaving the page,
  * cancels the older request; until the new answer is there, the old one stays.
@@ -26,7 +29,11 @@ export function useAnswer<T>(asked: MaybeRefOrGetter<Asked | undefined>) {
         return
       }
       const control = new AbortController()
-      onCleanup(() => control.abort())
+      let timer = 0
+      onCleanup(() => {
+        control.abort()
+        clearTimeout(timer)
+      })
       loading.value = true
       get<T>(now.path, now.query, control.signal)
         .then((got) => {
@@ -38,6 +45,7 @@ export function useAnswer<T>(asked: MaybeRefOrGetter<Asked | undefined>) {
           if (control.signal.aborted) return
           problem.value = error instanceof Problem ? error : new Problem(0, String(error))
           loading.value = false
+          if (problem.value.passing) timer = window.setTimeout(() => again.value++, pause)
         })
     },
     { immediate: true },

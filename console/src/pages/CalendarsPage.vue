@@ -137,16 +137,15 @@ const facts = computed(() => {
         </template>
         <p v-else class="muted">Counting what it would change …</p>
         <div class="buttons">
-          <button
-            type="button"
-            class="save"
-            :disabled="saving || !effect || refused !== ''"
+          <v-btn
+            variant="flat"
+            :loading="saving"
+            :disabled="!effect || refused !== ''"
             data-test="save"
             @click="calendar.save"
+            >Save the calendar</v-btn
           >
-            {{ saving ? 'Saving …' : 'Save the calendar' }}
-          </button>
-          <button type="button" data-test="discard" @click="calendar.drop">Discard</button>
+          <v-btn data-test="discard" @click="calendar.drop">Discard</v-btn>
         </div>
       </div>
       <div class="columns">
@@ -220,14 +219,14 @@ const facts = computed(() => {
             @change="calendar.change"
           />
           <p v-if="!isNew" class="small files">
-            Take it away as
-            <button type="button" class="link" data-test="file-ics" @click="file('ics')">iCalendar</button> or
-            <button type="button" class="link" @click="file('csv')">CSV</button>.
+            Export
+            <v-btn size="small" data-test="file-ics" @click="file('ics')">iCalendar</v-btn>
+            <v-btn size="small" @click="file('csv')">CSV</v-btn>
           </p>
         </aside>
       </div>
     </template>
-    <p v-else class="muted">Looking it up …</p>
+    <v-skeleton-loader v-else boilerplate type="heading, table" />
   </div>
 </template>
 
@@ -248,23 +247,6 @@ const facts = computed(() => {
   display: flex;
   gap: 18px;
   margin-top: 4px;
-}
-
-.buttons button {
-  text-decoration: underline;
-  color: rgb(var(--v-theme-primary));
-}
-
-.buttons .save {
-  text-decoration: none;
-  color: rgb(var(--v-theme-surface));
-  background: rgb(var(--v-theme-primary));
-  padding: 5px 14px;
-  border-radius: 6px;
-}
-
-.buttons .save:disabled {
-  opacity: 0.5;
 }
 
 .columns {

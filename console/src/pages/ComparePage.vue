@@ -3,6 +3,8 @@ import { computed, defineAsyncComponent } from 'vue'
 import { useTheme } from 'vuetify'
 import { type Part, tableOf } from '@/api/document'
 import { bridgePicture, comparePicture } from '@/charts/crosstab'
+import ChoiceField from '@/components/ChoiceField.vue'
+import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import { figures, useCounting } from '@/composables/useCounting'
 import { dark, light } from '@/theme'
@@ -52,7 +54,6 @@ function bridged(part: Part, code: string) {
     tokens: tokens.value,
   }
 }
-const value = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 
 <template>
@@ -70,46 +71,30 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     @retry="retry"
   >
     <template #tools>
-      <label v-if="bases.length < 6"
-        >Beside them
-        <select
-          class="field"
-          value=""
-          data-test="add-date"
-          @change="to({ basis: [...bases, value($event)].join(',') })"
-        >
-          <option value="">no other date</option>
-          <option v-for="m in milestones.filter((x) => !bases.includes(x))" :key="m" :value="m">
-            {{ m }}
-          </option>
-        </select></label
-      >
-      <label
-        >Also show
-        <select class="field" value="" data-test="add-figure" @change="setShows([...shows, value($event)])">
-          <option value="">nothing else</option>
-          <option v-for="f in figures.filter((x) => !shows.includes(x))" :key="f" :value="f">{{ f }}</option>
-        </select></label
-      >
-      <button v-if="shows.length > 1" type="button" class="link" @click="setShows(shows.slice(0, 1))">
-        one figure alone
-      </button>
-      <label
-        >Empty steps
-        <select
-          class="field"
-          :value="query.empty ?? 'shown'"
-          data-test="empty"
-          @change="to({ empty: value($event) })"
-        >
-          <option value="shown">shown, with the reason</option>
-          <option value="hidden">hidden</option>
-          <option value="alone">alone</option>
-        </select></label
-      >
-      <button v-if="some" type="button" class="link" :data-test="`pick-some-${some}`" @click="pickSome(some)">
-        Some {{ some }} only
-      </button>
+      <ChoiceField
+        v-if="bases.length < 6"
+        label="Beside them"
+        model-value=""
+        :choices="{ '': 'no other date', ...named(milestones.filter((m) => !bases.includes(m))) }"
+        data-test="add-date"
+        @update:model-value="to({ basis: [...bases, $event].join(',') })"
+      />
+      <ChoiceField
+        label="Also show"
+        model-value=""
+        :choices="{ '': 'nothing else', ...named(figures.filter((f) => !shows.includes(f))) }"
+        data-test="add-figure"
+        @update:model-value="setShows([...shows, $event])"
+      />
+      <v-btn v-if="shows.length > 1" @click="setShows(shows.slice(0, 1))">one figure alone</v-btn>
+      <ChoiceField
+        label="Empty steps"
+        :model-value="query.empty ?? 'shown'"
+        :choices="{ shown: 'shown, with the reason', hidden: 'hidden', alone: 'alone' }"
+        data-test="empty"
+        @update:model-value="to({ empty: $event })"
+      />
+      <v-btn v-if="some" :data-test="`pick-some-${some}`" @click="pickSome(some)">Some {{ some }} only</v-btn>
     </template>
     <template #picture="{ part }">
       <ChartFrame v-if="query.empty !== 'alone'" v-bind="framed(part)" />
@@ -123,9 +108,3 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     </template>
   </AnswerFrame>
 </template>
-
-<style scoped>
-.field {
-  max-width: 200px;
-}
-</style>

@@ -3,7 +3,9 @@ import { computed, defineAsyncComponent } from 'vue'
 import { useTheme } from 'vuetify'
 import type { Column, Part, Row, Table } from '@/api/document'
 import { crosstabPicture } from '@/charts/crosstab'
+import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import { named } from '@/format'
 import { useCounting } from '@/composables/useCounting'
 import { dark, light } from '@/theme'
 
@@ -70,7 +72,15 @@ function framed(part: Part) {
     tokens: tokens.value,
   }
 }
-const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HTMLSelectElement).value })
+const tops = {
+  '': 'all',
+  ...Object.fromEntries(['3', '5', '10', '20'].map((n) => [n, `the first ${n}, and all others`])),
+}
+/** The ends of the table without a grouping. */
+const missing = computed(() => ({
+  ...(query.value.rows ? {} : { rows: 'Rows' }),
+  ...(query.value.columns ? {} : { columns: 'Columns' }),
+}))
 </script>
 
 <template>
@@ -91,58 +101,37 @@ const pickOne = (name: string, event: Event) => to({ [name]: (event.target as HT
     @sort="sortBy"
   >
     <template #tools>
-      <label v-if="!query.rows"
-        >Rows
-        <select class="field" value="" data-test="add-rows" @change="pickOne('rows', $event)">
-          <option value="">none</option>
-          <option v-for="g in groupings.filter((x) => x !== query.columns)" :key="g" :value="g">
-            {{ g }}
-          </option>
-        </select></label
-      >
-      <label v-if="!query.columns"
-        >Columns
-        <select class="field" value="" data-test="add-columns" @change="pickOne('columns', $event)">
-          <option value="">none</option>
-          <option v-for="g in groupings.filter((x) => x !== query.rows)" :key="g" :value="g">
-            {{ g }}
-          </option>
-        </select></label
-      >
-      <label
-        >Rows shown
-        <select class="field" :value="query.top ?? ''" data-test="top" @change="pickOne('top', $event)">
-          <option value="">all</option>
-          <option v-for="n in ['3', '5', '10', '20']" :key="n" :value="n">
-            the first {{ n }}, and all others
-          </option>
-        </select></label
-      >
-      <label
-        >Shaded
-        <select class="field" :value="shade" data-test="shade" @change="pickOne('shade', $event)">
-          <option v-for="(words, name) in shades" :key="name" :value="name">{{ words }}</option>
-        </select></label
-      >
-      <label
-        ><input
-          type="checkbox"
-          :checked="query.blank === 'true'"
-          data-test="blank"
-          @change="to({ blank: query.blank === 'true' ? undefined : 'true' })"
-        />
-        zeros blank</label
-      >
-      <button v-if="some" type="button" class="link" :data-test="`pick-some-${some}`" @click="pickSome(some)">
-        Some {{ some }} only
-      </button>
+      <ChoiceField
+        v-for="(words, end) in missing"
+        :key="end"
+        model-value=""
+        :label="words ?? ''"
+        :choices="{ '': 'none', ...named(groupings.filter((g) => g !== query.rows && g !== query.columns)) }"
+        :data-test="`add-${end}`"
+        @update:model-value="to({ [end]: $event })"
+      />
+      <ChoiceField
+        label="Rows shown"
+        :model-value="query.top ?? ''"
+        :choices="tops"
+        data-test="top"
+        @update:model-value="to({ top: $event })"
+      />
+      <ChoiceField
+        label="Shaded"
+        :model-value="shade"
+        :choices="shades"
+        data-test="shade"
+        @update:model-value="to({ shade: $event })"
+      />
+      <v-checkbox
+        label="zeros blank"
+        :model-value="query.blank === 'true'"
+        data-test="blank"
+        @update:model-value="to({ blank: $event ? 'true' : undefined })"
+      />
+      <v-btn v-if="some" :data-test="`pick-some-${some}`" @click="pickSome(some)">Some {{ some }} only</v-btn>
     </template>
     <template #picture="{ part }"><ChartFrame v-bind="framed(part)" /></template>
   </AnswerFrame>
 </template>
-
-<style scoped>
-.field {
-  max-width: 210px;
-}
-</style>

@@ -85,31 +85,28 @@ const tone = (code: string) => ({ overdue: 'late', 'at-risk': 'risk' })[code] ??
     @open="to({ order: $event, offset: offset || undefined })"
   >
     <template #tools>
-      <button
-        v-if="standing !== 'overdue,at-risk'"
-        type="button"
-        class="link"
-        @click="to({ standing: undefined })"
+      <v-btn v-if="standing !== 'overdue,at-risk'" @click="to({ standing: undefined })"
+        >Late and at risk</v-btn
       >
-        Late and at risk
-      </button>
-      <button v-if="standing !== 'all'" type="button" class="link" @click="to({ standing: 'all' })">
-        All
-      </button>
+      <v-btn v-if="standing !== 'all'" @click="to({ standing: 'all' })">All</v-btn>
     </template>
     <template #before>
       <div class="standings" data-test="standings">
-        <button
+        <v-btn
           v-for="s in standings"
           :key="s.code"
-          type="button"
-          :class="['standing', 'panel', tone(s.code), { chosen: standing.split(',').includes(s.code) }]"
+          variant="outlined"
+          color="on-surface"
+          height="auto"
+          :class="['standing', tone(s.code), { chosen: standing.split(',').includes(s.code) }]"
           :aria-pressed="standing.split(',').includes(s.code)"
           :data-test="`standing-${s.code}`"
           @click="to({ standing: s.code })"
         >
-          <b>{{ s.orders.text }}</b> {{ s.label }}
-        </button>
+          <span
+            ><b>{{ s.orders.text }}</b> {{ s.label }}</span
+          >
+        </v-btn>
       </div>
     </template>
   </AnswerFrame>
@@ -133,8 +130,8 @@ const tone = (code: string) => ({ overdue: 'late', 'at-risk': 'risk' })[code] ??
 
 .standing {
   padding: 8px 14px;
-  font-size: 0.9rem;
   text-align: left;
+  background: rgb(var(--v-theme-surface));
 }
 
 .standing b {

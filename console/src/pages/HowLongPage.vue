@@ -13,6 +13,7 @@ import {
 } from '@/charts/pictures'
 import AlsoAsk from '@/components/AlsoAsk.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { parameters, type Question, questionOf } from '@/question'
@@ -83,18 +84,14 @@ function ask(changed: Question) {
       />
     </template>
     <template #picture="{ part }">
-      <div v-if="picturesOf(part).length > 1" class="pictures" role="group" aria-label="Picture">
-        <button
-          v-for="name in picturesOf(part)"
-          :key="name"
-          type="button"
-          :aria-pressed="name === shownOf(part)"
-          :data-test="`picture-${name}`"
-          @click="to({ picture: name })"
-        >
-          {{ pictureNames[name] }}
-        </button>
-      </div>
+      <TabRow
+        v-if="picturesOf(part).length > 1"
+        :tabs="Object.fromEntries(picturesOf(part).map((name) => [name, pictureNames[name]]))"
+        :shown="shownOf(part) ?? ''"
+        label="Picture"
+        kind="picture"
+        @show="to({ picture: $event })"
+      />
       <template v-for="name in [shownOf(part)]" :key="name ?? 'none'">
         <ChartFrame v-if="name && answer" v-bind="framed(name, answer, part)" />
         <p v-else class="panel empty">No order is counted here; the line below says what became of each.</p>
@@ -105,26 +102,6 @@ function ask(changed: Question) {
 </template>
 
 <style scoped>
-.pictures {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-  margin: 0 4px 8px;
-  font-size: 0.9rem;
-}
-
-.pictures button {
-  color: rgb(var(--v-theme-muted));
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-
-.pictures button[aria-pressed='true'] {
-  color: rgb(var(--v-theme-on-surface));
-  font-weight: 600;
-  border-bottom-color: rgb(var(--v-theme-secondary));
-}
-
 .room {
   margin: -12px 4px 14px;
   font-size: 0.85rem;

@@ -3,7 +3,10 @@ import { computed, defineAsyncComponent, inject } from 'vue'
 import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { immediatePicture } from '@/charts/immediate'
+import ChoiceField from '@/components/ChoiceField.vue'
+import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import PageTurner from '@/components/PageTurner.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
@@ -64,6 +67,12 @@ const own = computed<Record<string, OwnWord>>(() => ({
   achieved: { choices: ['shipped', 'delivered'], chosen: text('achieved') ?? 'shipped' },
 }))
 
+const changes = {
+  '': 'or not',
+  'ahead-then-immediate': 'first booked ahead, then immediate',
+  'immediate-then-ahead': 'first immediate, then booked ahead',
+}
+
 /** The two days and the yes or no side by side. */
 const columns = 'number,customer,site,ordered,requested,asked,first-order,shipped,delivered'
 
@@ -99,52 +108,32 @@ const customers = computed(() => answer.value?.parts[0]?.tables.find((t) => t.co
   >
     <template #tools>
       <TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event === 'rates' ? undefined : $event })" />
-      <label v-if="tab === 'rates' && !text('by')"
-        >By
-        <select
-          class="field"
-          value=""
-          data-test="by"
-          @change="to({ by: ($event.target as HTMLSelectElement).value || undefined })"
-        >
-          <option value="">nothing</option>
-          <option v-for="g in book?.groupings" :key="g" :value="g">{{ g }}</option>
-        </select></label
-      >
-      <label v-if="tab === 'customers'"
-        >Who changed
-        <select
-          class="field"
-          :value="text('change') ?? ''"
-          data-test="change"
-          @change="to({ change: ($event.target as HTMLSelectElement).value || undefined })"
-        >
-          <option value="">or not</option>
-          <option value="ahead-then-immediate">first booked ahead, then immediate</option>
-          <option value="immediate-then-ahead">first immediate, then booked ahead</option>
-        </select></label
-      >
-      <template v-if="customers">
-        <button
-          v-if="offset > 0"
-          type="button"
-          class="link"
-          @click="to({ offset: String(Math.max(0, offset - page)) })"
-        >
-          before
-        </button>
-        <button
-          v-if="offset + page < customers.all"
-          type="button"
-          class="link"
-          @click="to({ offset: String(offset + page) })"
-        >
-          next
-        </button>
-      </template>
+      <ChoiceField
+        v-if="tab === 'rates' && !text('by')"
+        label="By"
+        model-value=""
+        :choices="{ '': 'nothing', ...named(book?.groupings ?? []) }"
+        data-test="by"
+        @update:model-value="to({ by: $event })"
+      />
+      <ChoiceField
+        v-if="tab === 'customers'"
+        label="Who changed"
+        :model-value="text('change') ?? ''"
+        :choices="changes"
+        data-test="change"
+        @update:model-value="to({ change: $event })"
+      />
     </template>
     <template #picture="{ part }"><ChartFrame v-if="tab === 'rates'" v-bind="framed(part)" /></template>
   </AnswerFrame>
+  <PageTurner
+    v-if="customers"
+    :offset="offset"
+    :size="page"
+    :all="customers.all"
+    @turn="to({ offset: $event || undefined })"
+  />
   <OrderSheet
     v-if="text('order')"
     :key="text('order')"
@@ -153,9 +142,3 @@ const customers = computed(() => answer.value?.parts[0]?.tables.find((t) => t.co
     @close="to({ order: undefined, offset: text('offset') })"
   />
 </template>
-
-<style scoped>
-.field {
-  max-width: 220px;
-}
-</style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiArrowUp, mdiClose } from '@mdi/js'
 import ConditionPicker from '@/components/ConditionPicker.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import { moved } from '@/columns'
@@ -8,6 +9,12 @@ import type { Label } from '@/api/client'
 
 // Decisions written beside orders, by rule: made here, tried on the orders before they are kept, and used as fields.
 const { labels, problem, retry, draft, tried, refused, taken, isWhole, write, save, remove } = useLabels()
+
+/** Texts that no condition of the list gives. */
+const ends = {
+  rest: 'in all other cases',
+  missing: 'where a condition lacks what it asks about, and cannot be decided yet',
+} as const
 
 /** The orders that have a text of a label. */
 function behind(label: Label, text: string) {
@@ -30,7 +37,7 @@ function texts(label: Label) {
   const all = [
     ...rules,
     ...(rest ? [{ text: rest, where: 'in all other cases' }] : []),
-    ...(missing ? [{ text: missing, where: 'where it cannot be told' }] : []),
+    ...(missing ? [{ text: missing, where: 'where it cannot be decided yet' }] : []),
   ].map((t) => {
     const again = seen.has(t.text)
     seen.add(t.text)
@@ -43,19 +50,17 @@ function texts(label: Label) {
 
 <template>
   <div>
-    <h1>What is written beside an order, by rule?</h1>
+    <h1>Labels: categories of orders, by rule</h1>
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
     <template v-else-if="labels">
       <section v-for="l in labels.labels" :key="l.name" class="panel label" :data-test="`label-${l.name}`">
         <h2>
           {{ l.name }}
-          <button type="button" class="link" :data-test="`change-${l.name}`" @click="write(l)">Change</button>
-          <button type="button" class="link" :data-test="`delete-${l.name}`" @click="remove(l.name)">
-            Delete
-          </button>
+          <v-btn size="small" :data-test="`change-${l.name}`" @click="write(l)">Change</v-btn>
+          <v-btn size="small" :data-test="`delete-${l.name}`" @click="remove(l.name)">Delete</v-btn>
         </h2>
-        <p v-if="l.problem" class="amber" role="alert">It cannot be told: {{ l.problem }}</p>
-        <table class="plain">
+        <p v-if="l.problem" class="amber" role="alert">It cannot be decided: {{ l.problem }}</p>
+        <v-table density="compact">
           <thead>
             <tr>
               <th scope="col">text</th>
@@ -75,40 +80,37 @@ function texts(label: Label) {
               </td>
             </tr>
           </tbody>
-        </table>
+        </v-table>
       </section>
       <p v-if="labels.labels.length === 0" class="muted">
         There are none yet. A label is an ordered list of conditions, each with a text: paid, part paid, not
         paid.
       </p>
-      <form class="panel label" data-test="label-form" @submit.prevent="save(false)">
+      <v-form class="panel label" data-test="label-form" @submit.prevent="save(false)">
         <h2>{{ draft.was ? `Change ${draft.was}` : 'A new label' }}</h2>
-        <label class="name"
-          >Name
-          <input
-            v-model="draft.name"
-            class="field"
-            type="text"
-            maxlength="60"
-            placeholder="payment"
-            data-test="label-name"
-        /></label>
+        <v-text-field
+          v-model="draft.name"
+          class="name"
+          label="Name"
+          maxlength="60"
+          placeholder="payment"
+          data-test="label-name"
+        />
         <ol>
           <li v-for="(rule, i) in draft.definition.rules" :key="i">
-            <input
+            <v-text-field
               v-model="rule.text"
-              class="field"
-              type="text"
+              label="Text"
               maxlength="200"
               placeholder="paid"
               :aria-label="`Text ${i + 1}`"
               :data-test="`rule-text-${i}`"
             />
             where
-            <input
+            <v-text-field
               v-model="rule.where"
-              class="field condition"
-              type="text"
+              class="condition"
+              label="Condition, in CEL"
               maxlength="10000"
               spellcheck="false"
               placeholder="paid != null"
@@ -116,54 +118,33 @@ function texts(label: Label) {
               :data-test="`rule-where-${i}`"
             />
             <ConditionPicker :text="''" words="pick" @pick="rule.where = $event" />
-            <button
-              type="button"
-              class="link"
+            <v-btn
+              :icon="mdiArrowUp"
+              size="small"
               :disabled="i === 0"
               :aria-label="`Condition ${i + 1} earlier`"
               @click="draft.definition.rules = moved(draft.definition.rules, i, i - 1)"
-            >
-              ↑
-            </button>
-            <button
-              type="button"
-              class="link"
+            />
+            <v-btn
+              :icon="mdiClose"
+              size="small"
               :disabled="draft.definition.rules.length === 1"
               :aria-label="`Without condition ${i + 1}`"
               @click="draft.definition.rules.splice(i, 1)"
-            >
-              ×
-            </button>
+            />
             <b v-if="tried" class="tried">{{ count(countOf(tried, rule.text)) }}</b>
           </li>
-          <li>
-            <input
-              v-model="draft.definition.rest"
-              class="field"
-              type="text"
+          <li v-for="(words, end) in ends" :key="end">
+            <v-text-field
+              v-model="draft.definition[end]"
+              label="Text"
               maxlength="200"
-              placeholder="not paid"
-              aria-label="Text in all other cases"
-              data-test="rule-rest"
+              :aria-label="`Text ${words}`"
+              :data-test="`rule-${end}`"
             />
-            in all other cases
-            <b v-if="tried && draft.definition.rest" class="tried">{{
-              count(countOf(tried, draft.definition.rest))
-            }}</b>
-          </li>
-          <li>
-            <input
-              v-model="draft.definition.missing"
-              class="field"
-              type="text"
-              maxlength="200"
-              placeholder="(none)"
-              aria-label="Text where it cannot be told"
-              data-test="rule-missing"
-            />
-            where it cannot be told, since a condition lacks what it asks about
-            <b v-if="tried && draft.definition.missing" class="tried">{{
-              count(countOf(tried, draft.definition.missing))
+            <span class="words">{{ words }}</span>
+            <b v-if="tried && draft.definition[end]" class="tried">{{
+              count(countOf(tried, draft.definition[end] ?? ''))
             }}</b>
           </li>
         </ol>
@@ -172,29 +153,24 @@ function texts(label: Label) {
           <template v-for="(c, i) in tried.counts" :key="c.text"
             ><template v-if="i > 0">, </template><b>{{ count(c.orders) }}</b>
             {{ c.text || 'without a text' }}</template
-          >. Nothing is kept yet.
+          >. Nothing is saved yet.
         </p>
         <p v-if="refused" class="amber" role="alert" data-test="label-refused">{{ refused }}</p>
         <p class="buttons">
-          <button
-            type="button"
-            class="link"
-            data-test="add-rule"
-            @click="draft.definition.rules.push({ where: '', text: '' })"
+          <v-btn data-test="add-rule" @click="draft.definition.rules.push({ where: '', text: '' })"
+            >One more condition</v-btn
           >
-            One more condition
-          </button>
-          <button v-if="taken" type="button" class="save" data-test="replace-label" @click="save(true)">
-            Replace it
-          </button>
-          <button v-else type="submit" class="save" :disabled="!isWhole || !tried" data-test="save-label">
-            Keep
-          </button>
-          <button v-if="draft.was" type="button" class="link" @click="write()">Leave it as it was</button>
+          <v-btn v-if="taken" variant="flat" data-test="replace-label" @click="save(true)"
+            >Overwrite it</v-btn
+          >
+          <v-btn v-else type="submit" variant="flat" :disabled="!isWhole || !tried" data-test="save-label"
+            >Save</v-btn
+          >
+          <v-btn v-if="draft.was" @click="write()">Cancel</v-btn>
         </p>
-      </form>
+      </v-form>
     </template>
-    <p v-else class="muted">Looking them up …</p>
+    <v-skeleton-loader v-else boilerplate type="table-row@4" />
   </div>
 </template>
 
@@ -209,20 +185,14 @@ h2 {
   font-size: 1.05rem;
 }
 
-h2 .link {
-  margin-left: 16px;
-  font-size: 0.88rem;
-  font-weight: 400;
-}
-
 .where {
   white-space: normal !important;
   overflow-wrap: anywhere;
   width: 60%;
 }
 
-.name .field {
-  margin-left: 8px;
+.name {
+  max-width: 20rem;
 }
 
 ol {
@@ -239,15 +209,17 @@ li {
   padding: 3px 0;
 }
 
-li .field:first-child {
-  width: 150px;
+li .v-input {
+  flex: 0 1 12rem;
 }
 
-.condition {
+.words {
   flex: 1;
-  min-width: 200px;
+}
+
+li .condition {
+  flex: 1 1 14rem;
   font-family: ui-monospace, monospace;
-  font-size: 0.86rem;
 }
 
 .tried {

@@ -5,6 +5,7 @@ import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { agesPicture, bridgePicture, stockPicture } from '@/charts/open'
 import { type Bar, barsOf, stretchOf } from '@/charts/timeline'
+import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import OrderTimeline from '@/components/OrderTimeline.vue'
@@ -12,6 +13,7 @@ import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { usePages } from '@/composables/useList'
+import { named } from '@/format'
 import { type OwnWord, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
 
@@ -109,7 +111,6 @@ const ask = (changed: Question) => {
   const before = Object.fromEntries(Object.keys(question.value).map((name) => [name, undefined]))
   to({ ...before, ...parameters(changed) })
 }
-const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value || undefined
 </script>
 
 <template>
@@ -129,39 +130,29 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
   >
     <template #tools>
       <TabRow :tabs="tabs" :shown="tab" @show="show" />
-      <label v-if="tab === 'ages'"
-        >Buckets end at
-        <input
-          class="field"
-          :value="text('buckets') ?? '2,5,10,20'"
-          data-test="buckets"
-          @change="to({ buckets: value($event) })"
-      /></label>
-      <label v-if="tab === 'ages'"
-        >Over time
-        <select
-          class="field"
-          :value="text('each') ?? ''"
-          data-test="mix"
-          @change="to({ each: value($event) })"
-        >
-          <option value="">no</option>
-          <option v-for="step in steps" :key="step" :value="step">each {{ step }}</option>
-        </select></label
-      >
-      <label v-if="tab === 'timeline'"
-        >Sorted
-        <select
-          class="field"
-          :value="text('sort') ?? 'start'"
-          data-test="timeline-sort"
-          @change="to({ sort: value($event) })"
-        >
-          <option value="start">by start</option>
-          <option value="age">the oldest first</option>
-          <option value="length">the longest first</option>
-        </select></label
-      >
+      <v-text-field
+        v-if="tab === 'ages'"
+        label="Buckets end at"
+        :model-value="text('buckets') ?? '2,5,10,20'"
+        data-test="buckets"
+        @change="to({ buckets: $event.target.value })"
+      />
+      <ChoiceField
+        v-if="tab === 'ages'"
+        label="Over time"
+        :model-value="text('each') ?? ''"
+        :choices="{ '': 'no', ...named(steps, 'each') }"
+        data-test="mix"
+        @update:model-value="to({ each: $event })"
+      />
+      <ChoiceField
+        v-if="tab === 'timeline'"
+        label="Sorted"
+        :model-value="text('sort') ?? 'start'"
+        :choices="{ start: 'by start', age: 'the oldest first', length: 'the longest first' }"
+        data-test="timeline-sort"
+        @update:model-value="to({ sort: $event })"
+      />
     </template>
     <template #picture="{ part }">
       <template v-if="tab === 'timeline'">
@@ -184,9 +175,3 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
     @close="to({ order: undefined })"
   />
 </template>
-
-<style scoped>
-.field {
-  max-width: 150px;
-}
-</style>

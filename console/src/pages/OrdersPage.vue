@@ -4,13 +4,13 @@ import { type LocationQueryRaw, type RouteLocationRaw, useRoute, useRouter } fro
 import AnswerLines from '@/components/AnswerLines.vue'
 import ColumnPicker from '@/components/ColumnPicker.vue'
 import ConditionPicker from '@/components/ConditionPicker.vue'
-import KeepView from '@/components/KeepView.vue'
+import SaveView from '@/components/SaveView.vue'
 import HighlightPicker from '@/components/HighlightPicker.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import OrdersList from '@/components/OrdersList.vue'
 import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
-import TakeAway from '@/components/TakeAway.vue'
+import ExportMenu from '@/components/ExportMenu.vue'
 import WordPicker from '@/components/WordPicker.vue'
 import { askedOf, tableOf } from '@/api/document'
 import { useList } from '@/composables/useList'
@@ -113,8 +113,8 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
             :columns="table.columns"
             @pick="change({ highlight: $event })"
           />
-          <KeepView :sentence="list.sentence.map((w) => w.text).join('')" />
-          <TakeAway path="/orders-file" contacts :query="words" :rows="table.all" />
+          <SaveView :sentence="list.sentence.map((w) => w.text).join('')" />
+          <ExportMenu path="/orders-file" contacts :query="words" :rows="table.all" />
           <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
             >How long they took</router-link
           >

@@ -4,6 +4,7 @@ import { useTheme } from 'vuetify'
 import type { StatusList } from '@/api/client'
 import type { Document, Part } from '@/api/document'
 import { latestPicture, timesPicture, transitionsPicture } from '@/charts/status'
+import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import PageTurner from '@/components/PageTurner.vue'
@@ -12,7 +13,7 @@ import StatusListEditor from '@/components/StatusListEditor.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
-import { counted } from '@/format'
+import { counted, named } from '@/format'
 import { BOOK } from '@/keys'
 import type { OwnWord, Question } from '@/question'
 import { dark, light } from '@/theme'
@@ -103,14 +104,14 @@ function framed(of: Document, part: Part) {
     tokens: drawn.tokens,
   }
 }
-const value = (event: Event) => (event.target as HTMLSelectElement).value || undefined
+const statuses = computed(() => (listed.answer.value?.statuses ?? []).map((s) => s.name))
 </script>
 
 <template>
   <template v-if="tab === 'list'">
     <StateNotice v-if="listed.problem.value" :problem="listed.problem.value" @retry="listed.retry" />
     <h1>Which statuses are there, in which order, and which of them end an order?</h1>
-    <p class="also"><TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event })" /></p>
+    <div class="also"><TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event })" /></div>
     <StatusListEditor v-if="listed.answer.value && !none" :list="listed.answer.value" @saved="listed.retry" />
   </template>
   <AnswerFrame
@@ -131,66 +132,45 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value || und
   >
     <template #tools>
       <TabRow :tabs="tabs" :shown="tab" @show="to({ show: $event === 'latest' ? undefined : $event })" />
-      <label v-if="tab === 'latest' || (tab === 'times' && !text('each'))"
-        >By
-        <select class="field" :value="text('by') ?? ''" data-test="by" @change="to({ by: value($event) })">
-          <option value="">nothing</option>
-          <option v-for="g in book?.groupings" :key="g" :value="g">{{ g }}</option>
-        </select></label
-      >
-      <label v-if="tab === 'times'"
-        >Over time
-        <select
-          class="field"
-          :value="text('each') ?? ''"
-          data-test="each"
-          @change="to({ each: value($event) })"
-        >
-          <option value="">no</option>
-          <option v-for="step in steps" :key="step" :value="step">each {{ step }}</option>
-        </select></label
-      >
-      <label v-if="text('source') === 'daily'"
-        >Silent for at most
-        <select
-          class="field"
-          :value="text('max_gap') ?? ''"
-          data-test="max-gap"
-          @change="to({ max_gap: value($event) })"
-        >
-          <option value="">any time</option>
-          <option v-for="gap in gaps" :key="gap" :value="gap">{{ counted(Number(gap), 'day') }}</option>
-        </select></label
-      >
+      <ChoiceField
+        v-if="tab === 'latest' || (tab === 'times' && !text('each'))"
+        label="By"
+        :model-value="text('by') ?? ''"
+        :choices="{ '': 'nothing', ...named(book?.groupings ?? []) }"
+        data-test="by"
+        @update:model-value="to({ by: $event })"
+      />
+      <ChoiceField
+        v-if="tab === 'times'"
+        label="Over time"
+        :model-value="text('each') ?? ''"
+        :choices="{ '': 'no', ...named(steps, 'each') }"
+        data-test="each"
+        @update:model-value="to({ each: $event })"
+      />
+      <ChoiceField
+        v-if="text('source') === 'daily'"
+        label="Silent for at most"
+        :model-value="text('max_gap') ?? ''"
+        :choices="{ '': 'any time', ...Object.fromEntries(gaps.map((g) => [g, counted(Number(g), 'day')])) }"
+        data-test="max-gap"
+        @update:model-value="to({ max_gap: $event })"
+      />
       <template v-if="tab === 'periods'">
-        <label
-          >Of
-          <select
-            class="field"
-            :value="text('status') ?? ''"
-            data-test="of-status"
-            @change="to({ status: value($event) })"
-          >
-            <option value="">every status</option>
-            <option v-for="s in listed.answer.value?.statuses" :key="s.name" :value="s.name">
-              {{ s.name }}
-            </option>
-            <option value="not seen">not seen</option>
-          </select></label
-        >
-        <label
-          >Sorted
-          <select
-            class="field"
-            :value="text('sort') ?? 'order'"
-            data-test="period-sort"
-            @change="to({ sort: value($event) })"
-          >
-            <option value="order">by order</option>
-            <option value="length">the longest first</option>
-            <option value="from">the latest first</option>
-          </select></label
-        >
+        <ChoiceField
+          label="Of"
+          :model-value="text('status') ?? ''"
+          :choices="{ '': 'every status', ...named(statuses), 'not seen': 'not seen' }"
+          data-test="of-status"
+          @update:model-value="to({ status: $event })"
+        />
+        <ChoiceField
+          label="Sorted"
+          :model-value="text('sort') ?? 'order'"
+          :choices="{ order: 'by order', length: 'the longest first', from: 'the latest first' }"
+          data-test="period-sort"
+          @update:model-value="to({ sort: $event })"
+        />
       </template>
     </template>
     <template #picture="{ part }">
@@ -218,10 +198,6 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value || und
 </template>
 
 <style scoped>
-.field {
-  max-width: 170px;
-}
-
 h1 {
   margin-bottom: 22px;
 }

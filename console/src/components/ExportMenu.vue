@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { mdiTrayArrowUp } from '@mdi/js'
 import { ref } from 'vue'
 import { download, Problem, type Query } from '@/api/client'
-import { count } from '@/format'
+import { count, counted } from '@/format'
 
-// Takes a whole list, or the table of an answer, away as a file.
+// Exports a whole list, or the tables of an answer, as a file.
 const { path, query, rows, contacts } = defineProps<{
   path: string
   query: Query
@@ -43,51 +44,43 @@ async function save(format: string) {
 </script>
 
 <template>
-  <v-menu v-model="open" :transition="false" :close-on-content-click="false">
+  <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="link" data-test="take-away"><slot>Take away</slot></button>
-    </template>
-    <div class="panel list">
-      <p>All {{ count(rows) }} rows, with their sentence.</p>
-      <label v-if="contacts"
-        ><input v-model="without" type="checkbox" data-test="without-contacts" /> without contacts</label
+      <v-btn v-bind="menu" :prepend-icon="mdiTrayArrowUp" aria-haspopup="dialog" data-test="export"
+        ><slot>Export</slot></v-btn
       >
-      <ul>
-        <li v-for="f in formats" :key="f.name">
-          <span v-if="tooMany(f.name)" class="muted"
-            >{{ f.words }}: a worksheet holds {{ count(mostOfAWorksheet) }} rows</span
-          >
-          <button
-            v-else
-            type="button"
-            class="link"
-            :disabled="saving !== ''"
-            :data-test="`take-${f.name}`"
-            @click="save(f.name)"
-          >
-            {{ saving === f.name ? `${f.words} …` : f.words }}
-          </button>
-          <span v-if="!tooMany(f.name)" class="muted"> {{ f.note }}</span>
-        </li>
-      </ul>
-      <p v-if="failed" class="amber" role="alert">{{ failed }}</p>
-    </div>
+    </template>
+    <v-card border role="dialog" aria-label="Export" :loading="saving !== ''">
+      <v-card-text>
+        <p>{{ counted(rows, 'row') }}, with the question.</p>
+        <v-checkbox v-if="contacts" v-model="without" label="without contacts" data-test="without-contacts" />
+        <ul>
+          <li v-for="f in formats" :key="f.name">
+            <v-btn
+              :disabled="saving !== '' || tooMany(f.name)"
+              :data-test="`export-${f.name}`"
+              @click="save(f.name)"
+              >{{ f.words }}</v-btn
+            >
+            <span class="muted">{{
+              tooMany(f.name) ? `a worksheet holds ${count(mostOfAWorksheet)} rows` : f.note
+            }}</span>
+          </li>
+        </ul>
+        <p v-if="failed" class="amber" role="alert">{{ failed }}</p>
+      </v-card-text>
+    </v-card>
   </v-menu>
 </template>
 
 <style scoped>
-.list {
-  padding: 14px 18px;
-  font-size: 0.9rem;
-  line-height: 1.9;
-}
-
-li .muted {
-  margin-left: 10px;
-}
-
 ul {
   list-style: none;
   padding: 0;
+}
+
+li .v-btn {
+  min-width: 6rem;
+  justify-content: start;
 }
 </style>
