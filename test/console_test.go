@@ -111,7 +111,7 @@ func run(script string) chromedp.Action[chromedp.Void] {
 // field is what can be typed into, of a field that has a name.
 func field(name string) string {
 	of := test(name)
-	return fmt.Sprintf("%[1]s:is(input, textarea), %[1]s :is(input:not([aria-hidden]), textarea)", of)
+	return fmt.Sprintf("%[1]s:is(input, textarea), %[1]s :is(input:not([type=hidden]), textarea)", of)
 }
 
 // enter replaces what stands in a field.
@@ -125,15 +125,21 @@ func enter(name, text string) chromedp.Action[chromedp.Void] {
 	})(document.querySelector(%q))`, text, field(name)))
 }
 
-// choose picks a choice of a list by its words.
+// choose picks a choice of a list by its words, which are typed where the list can be narrowed.
 func choose(name, words string) chromedp.Action[chromedp.Void] {
 	return waits(name, fmt.Sprintf(`(f => {
-		const found = [...document.querySelectorAll('.v-overlay--active [role=option]')].find(o => o.innerText.trim() === %q)
+		const typed = f?.closest('.v-autocomplete')?.querySelector('[role=combobox]:is(input)')
+		if (typed && typed.value !== %[1]q) {
+			typed.focus()
+			Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(typed, %[1]q)
+			typed.dispatchEvent(new Event('input', { bubbles: true }))
+		}
+		const found = [...document.querySelectorAll('.v-overlay--active [role=option]')].find(o => o.innerText.trim() === %[1]q)
 		if (found) { found.click(); return true }
 		if (f && !f.closest('.v-input').querySelector('[aria-expanded=true]'))
 			f.dispatchEvent(new MouseEvent('mousedown', { bubbles: true }))
 		return false
-	})(document.querySelector(%q))`, words, test(name)+" .v-field"))
+	})(document.querySelector(%[2]q))`, words, test(name)+" .v-field"))
 }
 
 // waits runs a script until it says that it has done its work.

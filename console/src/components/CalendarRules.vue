@@ -72,7 +72,7 @@ function nextAfter(rules: readonly { from: string }[]): string {
             :key="d"
             :value="d"
             size="small"
-            min-width="30"
+            class="weekday"
             :aria-pressed="w.days.split(' ').includes(d)"
             :data-test="`week-${i}-${d}`"
             @click="toggle(i, d)"
@@ -137,6 +137,7 @@ function nextAfter(rules: readonly { from: string }[]): string {
 <style scoped>
 .rules {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 14px;
   font-size: 0.85rem;
 }
@@ -153,6 +154,11 @@ h3 {
   gap: 6px 8px;
   align-items: center;
   margin-bottom: 8px;
+}
+
+.weekday {
+  min-width: 0;
+  padding: 0 8px;
 }
 
 .rule .v-input {

@@ -251,7 +251,7 @@ const facts = computed(() => {
 
 .columns {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 280px;
+  grid-template-columns: minmax(0, 1fr) 316px;
   gap: 20px;
   align-items: start;
 }

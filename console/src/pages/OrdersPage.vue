@@ -106,20 +106,20 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
           :chosen="shown"
           @pick="change({ rows: $event === 'orders' ? undefined : $event })"
         />
-        <span class="tools">
-          <ColumnPicker :columns="table.columns" @pick="change({ columns: $event })" />
-          <HighlightPicker
-            :highlights="highlighted"
-            :columns="table.columns"
-            @pick="change({ highlight: $event })"
-          />
-          <SaveView :sentence="list.sentence.map((w) => w.text).join('')" />
-          <ExportMenu path="/orders-file" contacts :query="words" :rows="table.all" />
-          <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
-            >How long they took</router-link
-          >
-        </span>
       </p>
+      <div class="also tools">
+        <ColumnPicker :columns="table.columns" @pick="change({ columns: $event })" />
+        <HighlightPicker
+          :highlights="highlighted"
+          :columns="table.columns"
+          @pick="change({ highlight: $event })"
+        />
+        <SaveView :sentence="list.sentence.map((w) => w.text).join('')" />
+        <ExportMenu path="/orders-file" contacts :query="words" :rows="table.all" />
+        <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
+          >How long they took</router-link
+        >
+      </div>
       <OrdersList
         :list="table"
         :below="below"
@@ -169,16 +169,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
 }
 
 .tools {
-  display: inline-flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  padding-left: 16px;
-}
-
-@media (width < 700px) {
-  .tools {
-    padding-left: 0;
-  }
+  margin: 0 0 8px -12px;
 }
 
 .legend {
