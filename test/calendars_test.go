@@ -70,17 +70,17 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 		heading  string
 		want     map[string]any
 	}{
-		{question{}, "ordered → shipped, working days, elapsed, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0,
+		{question{}, "order date → ship date, working days, start day not counted, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0,
 			"T/4": "running"}},
-		{question{Count: "both-ends"}, "ordered → shipped, working days, both-ends, after cut-offs",
+		{question{Count: "both-ends"}, "ordered → shipped, working days, both ends counted, after cut-offs",
 			map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
-		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, elapsed, after cut-offs",
+		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, start day not counted, after cut-offs",
 			map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
 		{question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43,
 			"T/4": "running"}},
 		{question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day",
 			"T/4": "running"}},
-		{question{In: "working-hours"}, "ordered → shipped, working hours, elapsed", map[string]any{"T/1": 13.0, "T/2": 10.0,
+		{question{In: "working-hours"}, "ordered → shipped, working hours, between the instants", map[string]any{"T/1": 13.0, "T/2": 10.0,
 			"T/3": "no-time-of-day", "T/4": "running"}},
 		{question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed",
 			map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
@@ -372,12 +372,12 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 			chromedp.Click(test("choice-"+choice)))
 	}
 	b.do(chromedp.Navigate(s.address + "/how-long?count=both-ends"))
-	b.text(test("heading"), "ordered → shipped, working days, both-ends, after cut-offs")
+	b.text(test("heading"), "ordered → shipped, working days, both ends counted, after cut-offs")
 	pick("in", "working-days@destination")
 	b.text(test("heading"), "ordered → shipped, working days at the destination, both-ends")
 	pick("in", "working-hours")
 	b.text(test("sentence"), "in working hours, between the instants, for all orders")
-	b.text(test("heading"), "ordered → shipped, working hours, elapsed")
+	b.text(test("heading"), "ordered → shipped, working hours, between the instants")
 	b.text(test("reconciliation"), "4 orders selected = 2 counted + 1 still running + 1 no time of day")
 	b.do(chromedp.Click(test("pick-count"), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-elapsed")))
 	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[data-test="choice-both-ends"]').length`))

@@ -226,7 +226,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	b.do(letIn(s.entry(t)))
 	b.text(test("sentence"), "How did 2026-10 go, beside 2026-09?")
 	b.do(chromedp.Navigate(s.address + "/how-long"))
-	b.text(test("sentence"), "How long from ordered to shipped, in working days")
+	b.text(test("sentence"), "How long from order date to ship date, in working days")
 	b.text(test("data-date"), "2026-10-31")
 	b.text(test("first-day"), "2025-01-01")
 
@@ -256,7 +256,7 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 		chromedp.KeyEvent("2026-07-06/2026-08-02"+kb.Enter))
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
 	pick("and-by", "month")
-	b.text(test("sentence"), "by site and month of ordered?")
+	b.text(test("sentence"), "by site and month of order date?")
 	b.text("table"+test("groups")+" thead", "site month selected")
 	pick("and-by", "nothing else")
 	b.text(test("sentence"), "in 2026-07-06/2026-08-02, by site?")
@@ -343,7 +343,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{Where: "part_paid", Text: "part paid"}}}, false)
 	require.NoError(t, err)
 	_, err = s.SaveView(t.Context(), "By site", api.ViewContent{Address: "/how-long?by=site",
-		Sentence: "How long from ordered to shipped, by site?"}, false)
+		Sentence: "How long from order date to ship date, by site?"}, false)
 	require.NoError(t, err)
 	pages := []struct{ path, ready, holds string }{
 		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},

@@ -370,7 +370,7 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 
 	b.do(chromedp.Navigate(s.address+"/crosstab?rows=product&columns=month-of-year&show=units&basis=shipped"),
 		chromedp.WaitVisible(test("chart")+" svg"))
-	b.text(test("sentence"), "How many units were shipped in 2025-01-01 to 2026-10-31, by product and month of the year of shipped?")
+	b.text(test("sentence"), "How many units were shipped in 2025-01-01 to 2026-10-31, by product and month of the year of ship date?")
 	b.text(test("covered"), "2025, 2026")
 	b.do(chromedp.Click(test("pick-some-lines"), chromedp.NodeVisible))
 	b.text(test("sentence"), "of lines with line.delivered > requested")
@@ -467,11 +467,11 @@ func TestWhatCanStandInRowsAndColumns(t *testing.T) {
 		{Where: "part_paid", Text: "part paid"}}, Rest: "not paid"}, false)
 	require.NoError(t, err)
 	for sentence, q := range map[string]string{
-		"invoiced (or shipped where that is missing)":        "basis=invoiced-or-shipped&rows=payment&columns=quarter",
-		"by place and month of promised":                     "rows=place&columns=month(promised)&period=2026-Q2",
-		"by category and site":                               "rows=category&columns=site&where=site+!%3D+%22Galway%22",
-		"by lines.product and weekday of delivered":          "basis=delivered&rows=lines.product&columns=weekday&top=4",
-		"month of the year of ordered and year of cancelled": "rows=month-of-year&columns=year(cancelled)",
+		"invoiced (or shipped where that is missing)":           "basis=invoiced-or-shipped&rows=payment&columns=quarter",
+		"by place and month of promised date":                   "rows=place&columns=month(promised)&period=2026-Q2",
+		"by category and site":                                  "rows=category&columns=site&where=site+!%3D+%22Galway%22",
+		"by lines.product and weekday of delivery date":         "basis=delivered&rows=lines.product&columns=weekday&top=4",
+		"month of the year of order date and year of cancelled": "rows=month-of-year&columns=year(cancelled)",
 	} {
 		words, err := url.ParseQuery(q)
 		require.NoError(t, err)

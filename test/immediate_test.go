@@ -151,7 +151,7 @@ func TestConsoleImmediate(t *testing.T) {
 	total := func(code string) string { return groups.cell(groups.total(), code).Text }
 	cross := gridOf(t, s.ask(t, "/immediate").Parts[0], "cross")
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/immediate"))
-	b.text(test("sentence"), "How much of all orders ordered in")
+	b.text(test("sentence"), "What share of all orders ordered in")
 	b.text(test("groups"), fmt.Sprintf("%s %s %s", total("immediate"), total("asked_all"), total("asked_rate")))
 	b.text(test("chart"), "asked for: requested for the day of the order")
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent(kb.ArrowRight))
@@ -165,7 +165,7 @@ func TestConsoleImmediate(t *testing.T) {
 		chromedp.Click(test("choice-first"), chromedp.NodeVisible))
 	b.text(test("sentence"), "customers' first orders")
 	b.do(chromedp.Click(test("pick-no_requested_date"), chromedp.NodeVisible), chromedp.Click(test("choice-in"), chromedp.NodeVisible))
-	b.text(test("sentence"), "those without a requested date counted as a no")
+	b.text(test("sentence"), "orders without a requested date counted as a no")
 	b.do(choose("by", "site"))
 	b.text(test("groups"), "Galway")
 	b.do(chromedp.Click(test("placement")+" a:last-of-type", chromedp.NodeVisible))
@@ -186,7 +186,7 @@ func TestTheImmediateCommand(t *testing.T) {
 		"--orders first --by month --period 2025": {"customers' first orders", "2025-12", "Asked for, and achieved"},
 		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no",
 			"with order date outside 2026-Q3"},
-		"--orders first-within --period 2026-09 --cancelled out": {"first only within the selection", "cancelled ones left out"},
+		"--orders first-within --period 2026-09 --cancelled out": {"first only within the selection", "cancelled orders left out"},
 		"--where site==\"Nowhere\"":                              {"0 immediate + 0 booked ahead"},
 	} {
 		words := strings.Fields(args)
@@ -211,7 +211,7 @@ func TestTheImmediateCommand(t *testing.T) {
 	status, listed, messages := p.run("orders", "--behind", address, "--limit", "2")
 	require.Zero(t, status, messages)
 	assert.Contains(t, listed, "immediate: ")
-	for ending, starts := range map[string]string{"csv": "\"How much of all orders", "ndjson": "{", "json": "{\"analysis\":\"immediate\"",
+	for ending, starts := range map[string]string{"csv": "\"What share of all orders", "ndjson": "{", "json": "{\"analysis\":\"immediate\"",
 		"xlsx": "PK", "parquet": "PAR1"} {
 		file := filepath.Join(t.TempDir(), "rates."+ending)
 		status, _, messages := p.run("immediate", "--by", "month", "--output", file)

@@ -166,7 +166,7 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 	// A condition on another leg lists that leg.
 	delivered, err := s.list(t, question{Where: "days_so_far(shipped, delivered) > 20"}, selection{})
 	require.NoError(t, err)
-	assert.Equal(t, "shipped → delivered, working days, elapsed", delivered.document.Heading)
+	assert.Equal(t, "shipped → delivered, working days, start day not counted", delivered.document.Heading)
 	assert.NotEmpty(t, delivered.Sections)
 	assert.Contains(t, delivered.document.Parts[0].Lines[0].Text, "cannot be decided yet (", "what cannot be told is counted")
 }
@@ -319,12 +319,12 @@ func TestTakingListsAway(t *testing.T) {
 		return out.Bytes()
 	}
 	text := string(take("csv", false))
-	assert.Contains(t, text, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-07? All selected orders: 2 orders in 2 rows")
+	assert.Contains(t, text, "How long from order date to ship date, in working days, start day not counted, for orders ordered in 2026-07? All selected orders: 2 orders in 2 rows")
 	assert.Contains(t, text, "2 orders selected = 1 counted + 1 still running.")
-	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"ordered → shipped, working days, elapsed: holidays unknown on some day\"\r\n")
-	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"ordered → shipped, working days, elapsed: still running, so far, holidays unknown on some day\"\r\n")
+	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"order date → ship date, working days, start day not counted: holidays unknown on some day\"\r\n")
+	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"order date → ship date, working days, start day not counted: still running, so far, holidays unknown on some day\"\r\n")
 	assert.Contains(t, string(take("csv", true)),
-		"number,customer,shipped,value,note,\"ordered → shipped, working days, elapsed\",highlight,remarks\r\n",
+		"number,customer,shipped,value,note,\"order date → ship date, working days, start day not counted\",highlight,remarks\r\n",
 		"a condition on a contact tells it too")
 
 	var whole answer.Document

@@ -76,7 +76,7 @@ func TestWhatWasOpenAddsUp(t *testing.T) {
 		words []string
 		want  string
 	}{
-		{[]string{"period", "2027"}, "nothing is known of it; a period looks like"},
+		{[]string{"period", "2027"}, "there is no data for this period; a period looks like"},
 		{[]string{"to", "promised"}, "a plan is no fact"},
 		{[]string{"closing_day", "maybe"}, "want in or out"},
 		{[]string{"each", "fortnight"}, "want one of day, week"},
@@ -163,7 +163,7 @@ func TestTheOpenCommand(t *testing.T) {
 	status, out, _ = p.run("open", "--period", "2026-07", "--by", "site")
 	require.Zero(t, status)
 	assert.Contains(t, out, "at its start 103 + opened 274 − closed 303 = at its end 74")
-	assert.Contains(t, out, "And what they hold")
+	assert.Contains(t, out, "Open units and value")
 	status, out, _ = p.run("open", "--period", "2026-07", "--list", "at-end", "--limit", "3")
 	require.Zero(t, status)
 	assert.Contains(t, out, "Orders open at the end of 2026-07-31: 74 orders in 74 rows; shown: 1 to 3")

@@ -136,7 +136,7 @@ func (p program) requireLists(folder string) {
 		{[]string{"orders", "--where", "working_days_so_far(ordered, shipped) > 25", "--columns",
 			`number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500",
 			"--highlight", "plum: shipped == null", "--keep", "Slow ones"},
-			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished, or never to be:", "Still waiting: 7 orders", "▲ ",
+			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished or cancelled:", "Still waiting: 7 orders", "▲ ",
 				"Days so far (mean per order)", "▲ plum: shipped == null", "cannot be decided yet ("}},
 		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where",
 			`lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},

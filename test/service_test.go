@@ -211,7 +211,7 @@ func TestPartsTellMilestones(t *testing.T) {
 	assert.Equal(t, map[string]string{"ordered": "2026-07-01", "shipped": "2026-07-03"}, shown("B"), "its parts say nothing")
 	order, err := s.Order(t.Context(), "A", question{}.Words())
 	require.NoError(t, err)
-	assert.Equal(t, []string{"part shipped", "part delivered", "its own ship date is another than its shipments'"}, order.Findings)
+	assert.Equal(t, []string{"part shipped", "part delivered", "its own ship date differs from its shipments'"}, order.Findings)
 	assert.Equal(t, []api.PartTable{
 		{Kind: "order-lines", Columns: []string{"line", "units", "batch-no"}, Rows: [][]string{{"1", "2", "x"}, {"2", "3", ""}}},
 		{Kind: "shipments", Columns: []string{"shipment", "line", "shipped", "delivered", "units"},

@@ -188,7 +188,7 @@ func TestTablesOfLengthsAreTakenAway(t *testing.T) {
 	}
 	rows, err := csv.NewReader(file("csv")).ReadAll()
 	require.NoError(t, err)
-	head := slices.IndexFunc(rows, func(row []string) bool { return row[0] == "month" || row[0] == "month of shipped" })
+	head := slices.IndexFunc(rows, func(row []string) bool { return row[0] == "month" || row[0] == "month of ship date" })
 	assert.True(t, strings.HasPrefix(rows[0][0], d.Asked()))
 	last := rows[head+len(groups.Rows)+1]
 	at := func(heading string) string { return last[slices.Index(rows[head], heading)] }

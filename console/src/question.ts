@@ -91,10 +91,11 @@ export function selectionOf(query: LocationQuery): Selection {
 /** The name of a milestone with another in its place where it is missing. */
 const standsIn = /^(.+)-or-(.+)$/
 
-/** How a milestone reads: one with a stand-in says so. */
-export function milestoneName(name: string): string {
+/** What people call the day of a milestone; one with a stand-in says so. */
+export function dateName(name: string, milestones: readonly { name: string; date: string }[]): string {
+  const dateOf = (milestone: string) => milestones.find((m) => m.name === milestone)?.date ?? milestone
   const [, of, standIn] = standsIn.exec(name) ?? []
-  return of && standIn ? `${of} (or ${standIn} where that is missing)` : name
+  return of && standIn ? `${dateOf(of)} (or ${dateOf(standIn)} where that is missing)` : dateOf(name)
 }
 
 /** Names for what the API calls by its words. */

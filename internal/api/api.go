@@ -69,6 +69,7 @@ type Settings struct {
 // Milestone is a named day in an order's life.
 type Milestone struct {
 	Name  string `json:"name"`
+	Date  string `json:"date" doc:"What people call its day."`
 	Plan  bool   `json:"plan" doc:"A plan is known whatever its day; a fact after the data date is not known yet."`
 	First string `json:"first,omitempty" format:"date" doc:"The earliest known day."`
 	Last  string `json:"last,omitempty" format:"date" doc:"The latest known day."`

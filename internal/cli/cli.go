@@ -13,10 +13,12 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
 
 	"prairiedusk/internal/app"
 	"prairiedusk/internal/client"
+	"prairiedusk/internal/core/spelling"
 	"prairiedusk/internal/escape"
 )
 
@@ -105,12 +107,31 @@ so on), and from a file, in that order of strength.`,
 	flags.String("data", app.DefaultFolder(), "data `folder` of the service")
 	flags.String("service", "", "`address` of the service; default the one that runs on the data folder")
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	root.SetFlagErrorFunc(misusedFlag)
 	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e),
 		newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newCrosstab(e), newDue(e),
 		newDays(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
+}
+
+// misusedFlag says what is wrong with an option, and which one may have been meant.
+func misusedFlag(cmd *cobra.Command, err error) error {
+	var unknown *pflag.NotExistError
+	if errors.As(err, &unknown) {
+		var known []string
+		cmd.Flags().VisitAll(func(f *pflag.Flag) { known = append(known, f.Name) })
+		hint := fmt.Sprintf("; see %s --help", cmd.CommandPath())
+		if near := spelling.Nearest(unknown.GetSpecifiedName(), known); near != "" {
+			hint = "; did you mean --" + near + "?"
+		}
+		return usageError{fmt.Errorf("there is no option --%s%s", unknown.GetSpecifiedName(), hint)}
+	}
+	var value *pflag.InvalidValueError
+	if errors.As(err, &value) {
+		return usageError{fmt.Errorf("--%s %s: %w", value.GetFlag().Name, value.GetValue(), errors.Unwrap(value))}
+	}
+	return usageError{err}
 }
 
 // reportMisuse marks what cobra itself refuses: wrong arguments and unknown commands.

@@ -60,9 +60,9 @@ func TestStripOfHoursAndOfDaysThatStandOut(t *testing.T) {
 
 func someOrders() sheet {
 	return sheet{
-		title: "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",
+		title: "How long from order date to ship date, in working days, start day not counted, for orders ordered in 2026-Q3, by customer?",
 		columns: append(texts("customer", "place"), column{name: "n", numeric: true},
-			column{name: "mean", over: "ordered → shipped, days, elapsed", numeric: true}),
+			column{name: "mean", over: "order date → ship date, days, start day not counted", numeric: true}),
 		rows: [][]string{
 			{"Mānuka Terrace Beekeepers' Co-operative", "Whakatāne, New Zealand", "1,204", "4.25"},
 			{"Sidr \"Wadi\", Queens", "Nizwa, Oman", "7", ""},
@@ -87,7 +87,7 @@ func TestTablesFitTheTerminal(t *testing.T) {
 	var out bytes.Buffer
 	someOrders().writeTable(&out, 0)
 	assert.Contains(t, out.String(), "Mānuka Terrace Beekeepers' Co-operative", "a file has no width")
-	assert.Contains(t, out.String(), "ordered → shipped, days, elapsed\ncustomer ", "what columns share stands above them")
+	assert.Contains(t, out.String(), "order date → ship date, days, start day not counted\ncustomer ", "what columns share stands above them")
 }
 
 func TestCSVOpensWithTheSentence(t *testing.T) {
@@ -97,13 +97,13 @@ func TestCSVOpensWithTheSentence(t *testing.T) {
 	rows, err := csv.NewReader(&out).ReadAll() // as many cells in each row, as RFC 4180 asks
 	require.NoError(t, err)
 	assert.Equal(t, []string{s.title, "", "", ""}, rows[0])
-	assert.Equal(t, []string{"customer", "place", "n", "mean, ordered → shipped, days, elapsed"}, rows[1])
+	assert.Equal(t, []string{"customer", "place", "n", "mean, order date → ship date, days, start day not counted"}, rows[1])
 	assert.Equal(t, s.rows[1], rows[3])
 	assert.Equal(t, s.total, rows[4])
 }
 
 func someList() *answer.Document {
-	const heading = "ordered → shipped, days, elapsed"
+	const heading = "order date → ship date, days, start day not counted"
 	return &answer.Document{Sentence: []answer.Word{{Text: "How long?"}}, Heading: heading, Parts: []answer.Part{{Tables: []answer.Table{{
 		Code: "orders", Title: "All selected orders", Orders: 3, All: 3, Sort: "number",
 		Columns: []answer.Column{{Code: "number", Heading: "number", Kind: answer.Order},
@@ -126,12 +126,12 @@ func TestListsSayWhatTheirSignsMean(t *testing.T) {
 	require.Len(t, sheets, 1)
 	assert.Equal(t, [][]string{{"", "N1", "3?", "2026-07-03"}, {"", "N2", "● 5", "2026-07-06"}, {"◆", "N3", "", "2026-12-01*"}},
 		sheets[0].rows)
-	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "ordered → shipped, days, elapsed", numeric: true},
+	assert.Equal(t, []column{{}, {name: "number"}, {name: "length", over: "order date → ship date, days, start day not counted", numeric: true},
 		{name: "Gone"}}, sheets[0].columns)
 	assert.Equal(t, []string{
 		"All selected orders: 3 orders in 3 rows; shown: 1 to 3, by number.",
-		"Over all pages: ordered → shipped, days, elapsed (mean per order) 4.00 of 2.",
-		"◆ amber: shipped == null", "● teal on ordered → shipped, days, elapsed: days(ordered, shipped) > 4",
+		"Over all pages: order date → ship date, days, start day not counted (mean per order) 4.00 of 2.",
+		"◆ amber: shipped == null", "● teal on order date → ship date, days, start day not counted: days(ordered, shipped) > 4",
 		"? holidays are not known", "* not known yet",
 	}, sheets[0].below[:6])
 

@@ -91,7 +91,7 @@ func periodRemark(st api.StatusPeriod) string {
 func orderPeriodsSheet(a *api.Order) sheet {
 	s := sheet{title: "Its statuses, from " + map[string]string{"event": "events", "daily": "a daily list"}[a.Statuses.Source],
 		answer: a.Statuses, columns: append(numbers(""), texts("status", "from", "last seen", "until")...)}
-	s.columns = append(append(s.columns, numbers(strings.ReplaceAll(a.Unit, "-", " ")+", elapsed")...), texts("")...)
+	s.columns = append(append(s.columns, numbers(strings.ReplaceAll(a.Unit, "-", " ")+", start day not counted")...), texts("")...)
 	s.below = append(s.below, statusBand(a.InTime, a.Statuses.Periods))
 	for _, st := range a.Statuses.Periods {
 		s.rows = append(s.rows, []string{fmt.Sprint(st.Sequence), st.Status, withWeekday(st.From), st.LastSeen, untilWords(st),

@@ -92,7 +92,7 @@ func parseColumn(b *book.Book, q duration.Question, text string) (c list.Column,
 	if c.Text = text; text == "" {
 		return c, errors.New("a column is empty")
 	}
-	heading := text
+	heading := ""
 	switch {
 	case text == Length:
 		c.Operand, heading = predicate.Length{Leg: q.Leg, Measure: q.Measure, Side: q.Calendar}, q.Heading()
@@ -112,8 +112,12 @@ func parseColumn(b *book.Book, q duration.Question, text string) (c list.Column,
 			return c, fmt.Errorf("%q is no column: %w", text, err)
 		}
 	}
-	if c.Heading == "" {
+	switch {
+	case err != nil || c.Heading != "":
+	case heading != "":
 		c.Heading = heading
+	default:
+		c.Heading = headingOf(b, c)
 	}
 	return c, err
 }

@@ -39,7 +39,7 @@ func TestColumnsOfAList(t *testing.T) {
 	assert.Equal(t, predicate.PartColumn{Of: book.Lines, Name: "line-value"}, columns[3].Operand)
 	assert.Equal(t, predicate.Count{Of: book.Lines}, columns[4].Operand)
 	assert.NotNil(t, columns[5].Condition)
-	assert.Equal(t, "ordered → shipped, working days, elapsed", columns[6].Heading)
+	assert.Equal(t, "order date → ship date, working days, start day not counted", columns[6].Heading)
 	assert.Equal(t, []any{60, "lines.exists(l, l.units > 1)"}, []any{columns[7].Width, columns[7].Text})
 
 	keys, err := ParseSort(b, q, columns, `-Days, so far,number`)
@@ -60,14 +60,14 @@ func TestColumnsOfAList(t *testing.T) {
 func TestColumnsThatAreRefused(t *testing.T) {
 	b, q := emptyBook(t)
 	for text, want := range map[string]string{
-		`colour`:                     `"colour" is no column: line 1, column 1: there is no "colour" here. Known are cancelled`,
+		`colour`:                     `"colour" is no column: line 1, column 1: there is no field, date or number "colour"`,
 		`number,,site`:               "a column is empty",
 		`site, site`:                 `two columns are headed "site"`,
 		`site as "x", number as "x"`: `two columns are headed "x"`,
 		`site as ""`:                 "is no heading",
 		`lines.colour`:               `lines have no "colour"; want one of line, product`,
 		`"fixed"`:                    "the same for every order",
-		`site ==`:                    "Syntax error",
+		`site ==`:                    "the condition stops too early",
 	} {
 		_, err := ParseColumns(b, q, text)
 		var refused *request.Error
@@ -81,7 +81,7 @@ func TestColumnsThatAreRefused(t *testing.T) {
 		"amber on promised: true":          `the list has no column "promised"`,
 		"amber: shiped == null":            "did you mean shipped?",
 		"amber shipped == null or so":      "then a colon and a condition",
-		"amber: working_days(ordered) > 1": "no matching overload",
+		"amber: working_days(ordered) > 1": "working_days takes two dates",
 	} {
 		_, err := ParseHighlights(b, nil, []string{text})
 		assert.ErrorContains(t, err, want, text)

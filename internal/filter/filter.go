@@ -23,6 +23,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/spelling"
 )
 
 // Longest is the most characters of a condition.
@@ -234,68 +235,11 @@ func check(b *book.Book, text string, within map[string]book.Part) (*compiler, a
 	checked, issues := env.Compile(text)
 	if issues.Err() != nil {
 		first := issues.Errors()[0]
-		return nil, nil, &Error{max(1, first.Location.Line()), max(0, first.Location.Column()) + 1, all.explained(first.Message)}
+		return nil, nil, &Error{max(1, first.Location.Line()), max(0, first.Location.Column()) + 1, all.explained(text, first.Message)}
 	}
 	c := &compiler{book: b, names: all, source: checked.NativeRep().SourceInfo(), within: map[string]book.Part{}}
 	maps.Copy(c.within, within)
 	return c, checked.NativeRep().Expr(), nil
-}
-
-var undeclared = regexp.MustCompile(`^undeclared reference to '([^']+)'`)
-
-// explained adds to what the language says what there is instead.
-func (all names) explained(message string) string {
-	match := undeclared.FindStringSubmatch(message)
-	if match == nil {
-		return message
-	}
-	known := append(append(Functions(), stateFunction), book.PartNames()...)
-	for word := range found {
-		known = append(known, word)
-	}
-	for name := range all {
-		known = append(known, name)
-	}
-	slices.Sort(known)
-	said := fmt.Sprintf("there is no %q here", match[1])
-	if near := nearest(match[1], known); near != "" {
-		said += fmt.Sprintf("; did you mean %s?", near)
-	} else {
-		said += "."
-	}
-	return said + " Known are " + strings.Join(slices.Compact(known), ", ")
-}
-
-// nearest is the known word that is at most two letters away; of several the nearest.
-func nearest(word string, known []string) string {
-	best, least := "", 3
-	for _, k := range known {
-		if d := distance(strings.ToLower(word), k); d < least {
-			best, least = k, d
-		}
-	}
-	return best
-}
-
-// distance is the number of letters that differ between two words: the method of Levenshtein, 1966.
-func distance(a, b string) int {
-	row := make([]int, len(b)+1)
-	for j := range row {
-		row[j] = j
-	}
-	for i := range len(a) {
-		last := row[0]
-		row[0] = i + 1
-		for j := range len(b) {
-			cost := last
-			if a[i] != b[j] {
-				cost++
-			}
-			last = row[j+1]
-			row[j+1] = min(cost, row[j]+1, last+1)
-		}
-	}
-	return row[len(b)]
 }
 
 // A compiler turns a checked expression into a predicate.
@@ -440,11 +384,10 @@ func (c *compiler) column(e ast.Expr) (predicate.Operand, error) {
 		}
 		names = append(names, underscored(column.Name))
 	}
-	hint := "."
-	if near := nearest(chosen.FieldName(), names); near != "" {
-		hint = fmt.Sprintf("; did you mean %s?", near)
+	if near := spelling.Nearest(chosen.FieldName(), names); near != "" {
+		return nil, c.refuse(e, "%v have no %q; did you mean %s?", part, chosen.FieldName(), near)
 	}
-	return nil, c.refuse(e, "%v have no %q%s Known are %s", part, chosen.FieldName(), hint, strings.Join(names, ", "))
+	return nil, c.refuse(e, "%v have no %q; they have %s", part, chosen.FieldName(), strings.Join(names, ", "))
 }
 
 // holds is what a column of a part holds.
@@ -694,7 +637,7 @@ func (c *compiler) leg(e ast.Expr, call ast.CallExpr) (leg.Leg, error) {
 		m, isDay := o.(predicate.Day)
 		if !isDay {
 			return leg.Leg{}, c.refuse(call.Args()[i], "%s counts from one milestone to another; want one of %s", call.FunctionName(),
-				milestone.Names(c.book.Milestones()))
+				strings.Join(milestone.Names(c.book.Milestones()), ", "))
 		}
 		ends[i] = string(m)
 	}

@@ -80,7 +80,7 @@ func TestLabelsThatCannotBe(t *testing.T) {
 		{[]Definition{one("a", `b == "yes"`), one("b", `a == "yes"`)}, []string{`label "a": it refers to the label "b"`,
 			`label "b": it refers to the label "a"`}},
 		{[]Definition{one("pale", `hive_colour == "white"`), one("on-it", `pale == "yes"`)},
-			[]string{`label "pale": condition 1, line 1, column 1: there is no "hive_colour" here`,
+			[]string{`label "pale": condition 1, line 1, column 1: there is no field, date or number "hive_colour"`,
 				`label "on-it": condition 1, line 1, column 1: there is no "pale" here`}},
 		{[]Definition{one("site", "paid == null")}, []string{"have a field or milestone of this name already"}},
 		{[]Definition{one("length", "paid == null")}, []string{"this word means something else"}},

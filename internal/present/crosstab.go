@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/crosstab"
 	"prairiedusk/internal/core/duration"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/query"
@@ -560,18 +561,27 @@ func (p *countingPresenter) coveredTable() *answer.Table {
 
 // bridgeTable leads from what one date places in the period to what another does.
 func (p *countingPresenter) bridgeTable(b crosstab.Bridge) answer.Table {
-	t := answer.Table{Code: "bridge-" + b.To.Name, Title: fmt.Sprintf("From what was %s in the period to what was %s in it",
+	t := answer.Table{Code: "bridge-" + b.To.Name, Title: fmt.Sprintf("From what was %s in the period to what was %s in the period",
 		b.From.Words(), b.To.Words()), Rows: []answer.Row{}, Totals: []answer.Row{},
 		Columns: append([]answer.Column{{Code: "step", Heading: "step", Kind: answer.Text}}, p.columns("amount", p.unit(), "")...)}
-	where := map[string]string{"before": "before it", "after": "after it", "none": "on no day that is known"}
+	// lies says where the other date lies.
+	lies := func(m milestone.Milestone, at string) string {
+		switch {
+		case at != "none":
+			return m.Words() + " " + at + " it"
+		case m.Plan || m.Name == milestone.Ordered:
+			return "without " + m.Date()
+		}
+		return "not " + m.Words() + " yet"
+	}
 	var from, end int64
 	for _, step := range b.Steps {
 		sign, label := int64(0), ""
 		switch {
 		case step.From == "inside" && step.To != "inside":
-			sign, label, from = -1, fmt.Sprintf("%s in it, %s %s", b.From.Words(), b.To.Words(), where[step.To]), from+step.Amount
+			sign, label, from = -1, fmt.Sprintf("%s in the period, %s", b.From.Words(), lies(b.To, step.To)), from+step.Amount
 		case step.From != "inside":
-			sign, label, end = 1, fmt.Sprintf("%s in it, %s %s", b.To.Words(), b.From.Words(), where[step.From]), end+step.Amount
+			sign, label, end = 1, fmt.Sprintf("%s in the period, %s", b.To.Words(), lies(b.From, step.From)), end+step.Amount
 		default:
 			from, end = from+step.Amount, end+step.Amount
 			continue
@@ -587,7 +597,7 @@ func (p *countingPresenter) bridgeTable(b crosstab.Bridge) answer.Table {
 		if n != 0 {
 			cell.Behind = p.by(table).of()
 		}
-		return answer.Row{Cells: []answer.Cell{answer.Words(table.Basis.Words() + " in it"), cell}}
+		return answer.Row{Cells: []answer.Cell{answer.Words(table.Basis.Words() + " in the period"), cell}}
 	}
 	at := slices.IndexFunc(p.part.Tables, func(table crosstab.Table) bool { return table.Basis.Name == b.To.Name })
 	t.Rows = slices.Insert(t.Rows, 0, ends(p.part.Tables[0], from))
@@ -693,7 +703,7 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 		}
 	}
 	if p.Several > 0 {
-		note("several", p.Several, "", "%s in several rows or columns: under each, and once in the sums, which are less than the cells together", numfmt.Agreeing(p.Several, "1 order lies", numfmt.Count(p.Several)+" orders lie"))
+		note("several", p.Several, "", "%s in several rows or columns: it counts in each, and once in the totals, which are less than the cells together", numfmt.Agreeing(p.Several, "1 order lies", numfmt.Count(p.Several)+" orders lie"))
 	}
 	if n := p.Decided.MetByMissing; n > 0 {
 		parts := q.Show.Kind.Part()
@@ -701,17 +711,17 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 			numfmt.Counted(n, "counted "+parts.Noun()), parts)
 	}
 	if p.WithoutUnits > 0 {
-		note("without-units", 0, "", "the units of %s are not known: they count in no number of units",
+		note("without-units", 0, "", "the units of %s are not known: they are not in the units",
 			numfmt.Counted(p.WithoutUnits, "line"))
 	}
 	if parts := q.Show.Kind.Part(); p.WithoutParts > 0 && q.Show.Kind != crosstab.Value {
 		note("without-"+parts.String(), p.WithoutParts, "", "%s no %s", numfmt.Has(p.WithoutParts, "order"), parts.Noun())
 	}
 	if p.Differing > 0 {
-		note("difference", p.Differing, "", "the value of %s is another than the sum of its lines: the difference goes with the order, and lies under no line", numfmt.Counted(p.Differing, "order"))
+		note("difference", p.Differing, "", "the value of %s differs from the sum of the lines: the difference counts with the order, and under no line", numfmt.Counted(p.Differing, "order"))
 	}
 	if p.WithoutValue > 0 {
-		note("without-value", p.WithoutValue, "", "the value of %s is not known: they count in no value",
+		note("without-value", p.WithoutValue, "", "the value of %s is not known: they are not in the values",
 			numfmt.Counted(p.WithoutValue, "order"))
 	}
 	to := p.to

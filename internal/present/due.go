@@ -159,7 +159,7 @@ func dueNotes(b *book.Book, q due.Question, a due.Answer, standings []due.Standi
 		note("holidays-unknown", 0, "holidays unknown on some day up to the due day, or between it and the end, which then follows the weekly pattern: %s", numfmt.Counted(a.HolidaysUnknown, "order"))
 	}
 	if a.ByDefault > 0 {
-		note("default-calendar", 0, "due days counted by the default calendar, since no calendar has the name of the site, its region or its country: %s", numfmt.Counted(a.ByDefault, "order"))
+		note("default-calendar", 0, "%s: due days follow the default calendar, because no calendar is named after the site, its region or its country", numfmt.Counted(a.ByDefault, "order"))
 	}
 	return append(notes, metByMissing(a.Population.MetByMissing, "")...)
 }

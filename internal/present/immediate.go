@@ -188,7 +188,7 @@ func immediateNotes(part immediate.Part, to behind) (notes []answer.Note) {
 			notes = append(notes, answer.Note{Code: code, Orders: orders, Text: fmt.Sprintf(format, values...)})
 		}
 	}
-	note("tied", part.Tied, "%s came on a day with another order of the customer; the time of day told, else the number",
+	note("tied", part.Tied, "%s came on the same day as another order of the customer; the time of day decides, else the order number",
 		numfmt.Counted(part.Tied, "first order"))
 	note("near-beginning", part.NearBeginning, "%s lie within %d days of the book's first day: the customer may have had earlier ones",
 		numfmt.Counted(part.NearBeginning, "first order"), immediate.Beginning)
@@ -259,7 +259,7 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 	}
 	all := immediate.Customers(b, q, q.Periods[0])
 	d, part := newDocument(b, "immediate-customers", q.Sentence()), newPart("")
-	labels := [...]string{immediate.NoChange: "without a change both ways, or with nothing to tell by",
+	labels := [...]string{immediate.NoChange: "without a change, or with too few orders to say",
 		immediate.AheadThenNow: "first booked ahead, all later immediate",
 		immediate.NowThenAhead: "first immediate, all later booked ahead"}
 	terms := make([]answer.Term, len(labels))

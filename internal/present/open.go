@@ -281,7 +281,7 @@ func textsOf(cells []answer.Cell) string {
 
 // holdingsTable says what the orders hold, in units and in each currency by itself.
 func (p *flowPresenter) holdingsTable() answer.Table {
-	t := answer.Table{Code: "holdings", Title: "And what they hold", Rows: []answer.Row{}, Totals: []answer.Row{},
+	t := answer.Table{Code: "holdings", Title: "Open units and value", Rows: []answer.Row{}, Totals: []answer.Row{},
 		Columns: append(p.stepColumns(), answer.Column{Code: "in", Heading: "in", Kind: answer.Text},
 			answer.Column{Code: "at_start", Heading: "at start", Kind: answer.Number}, answer.Column{Code: "opened", Heading: "opened",
 				Kind: answer.Number}, answer.Column{Code: "closed", Heading: "closed", Kind: answer.Number},
@@ -333,7 +333,7 @@ func (p *flowPresenter) holdingsTable() answer.Table {
 }
 
 func (p *flowPresenter) line() answer.Line {
-	terms := []answer.Term{{Label: "with a day on which they were opened", Orders: p.Placed(), Behind: p.to.of("list", backlog.EverOpen)}}
+	terms := []answer.Term{{Label: "with a start date", Orders: p.Placed(), Behind: p.to.of("list", backlog.EverOpen)}}
 	for f, n := range p.Unplaced {
 		if n > 0 {
 			state := backlog.PeriodState(f)
@@ -353,23 +353,23 @@ func (p *flowPresenter) notes(held bool) (notes []answer.Note) {
 		note("bridge", 0, "at its start %s + opened %s − closed %s = at its end %s", numfmt.Count(r.AtStart.Orders),
 			numfmt.Count(r.Opened.Orders), numfmt.Count(r.Closed.Orders), numfmt.Count(r.AtEnd.Orders))
 	} else {
-		note("some-time", 0, "open at some time overlaps between steps and is never added up")
+		note("some-time", 0, "one order can be open in several steps, so open at some time is never added up")
 	}
 	if cut := p.of.Part(p.Bounds); cut != "" && !p.of.Unbounded() {
 		note("part-period", 0, "%s is %s", p.of.Text, cut)
 	}
 	if firstDay := p.Bounds.FirstDay; p.Spans[0].From <= firstDay {
-		note("book-begins", 0, "the book begins on %v: orders that were opened before it and were still open then are not in it, so that the first days show too few", firstDay)
+		note("book-begins", 0, "the book begins on %v: orders that were opened before it and still open then are not in it, so the first days show too few", firstDay)
 	}
 	if p.WithoutUnits > 0 {
-		note("without-units", p.WithoutUnits, "%s with lines whose units are not known, or without lines: these count in no number of units", numfmt.Counted(p.WithoutUnits, "order"))
+		note("without-units", p.WithoutUnits, "%s with lines whose units are not known, or without lines: they are not in the units", numfmt.Counted(p.WithoutUnits, "order"))
 	}
 	if p.WithoutValue > 0 {
-		note("without-value", p.WithoutValue, "the value of %s is not known: they count in no value",
+		note("without-value", p.WithoutValue, "the value of %s is not known: they are not in the values",
 			numfmt.Counted(p.WithoutValue, "order"))
 	}
 	if held {
-		note("holdings", 0, "units and values are those that have not left, where lines and shipments say; else those of whole orders; closed includes what left before its order closed; currencies are never added")
+		note("holdings", 0, "units and values are those not shipped yet where lines and shipments are known, else those of whole orders; closed includes what was shipped before its order closed; currencies are never added up")
 	}
 	return append(notes, metByMissing(p.Population.MetByMissing, p.to)...)
 }
@@ -445,7 +445,7 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		if err != nil {
 			return err
 		}
-		mix := answer.Table{Code: "mix", Title: "How the mix of ages developed: open at the end of each step", Rows: []answer.Row{},
+		mix := answer.Table{Code: "mix", Title: "Ages over time: open at the end of each step", Rows: []answer.Row{},
 			Totals: []answer.Row{},
 			Columns: append([]answer.Column{{Code: "from", Heading: "from", Kind: answer.Day},
 				{Code: "to", Heading: "to", Kind: answer.Day}, {Code: "open", Heading: "open", Kind: answer.Count}}, buckets...)}
@@ -461,7 +461,7 @@ func agesOf(d *answer.Document, b *book.Book, q backlog.Question, in *api.OpenQu
 		mix.All = len(mix.Rows)
 		part.Tables = append(part.Tables, mix)
 	}
-	part.Notes = append(part.Notes, answer.Note{Code: "age", Text: "an age runs from the start to the day asked about: " + d.Heading},
+	part.Notes = append(part.Notes, answer.Note{Code: "age", Text: "an age runs from the start to the day in question: " + d.Heading},
 		answer.Note{Code: "percentile", Text: "p90 is the 90th percentile"})
 	d.Parts = append(d.Parts, part)
 	return nil
@@ -636,7 +636,7 @@ func openWords(bounds period.Bounds, q backlog.Question, asked string, of backlo
 		backlog.ClosedIn: "closed in " + stretch,
 		backlog.AtEnd:    "open at the end of " + days.LastDay().String(), backlog.SomeTime: "open at some time in " + stretch,
 		backlog.NotOpen:  "closed on the first day of " + stretch + ", or on the day on which they started",
-		backlog.EverOpen: "with a day on which they were opened",
+		backlog.EverOpen: "with a start date",
 	}[of.What]
 	for f := range backlog.PeriodStates {
 		if f.String() == of.What {

@@ -126,7 +126,7 @@ func sections(found *list.Answer) (s []answer.Section) {
 			s = append(s, answer.Section{Title: title + ": " + numfmt.Counted(orders, "order"), Rows: rows, Orders: orders})
 		}
 	}
-	add("Finished, or never to be", found.Orders-found.Waiting, found.Rows-found.WaitingRows)
+	add("Finished or cancelled", found.Orders-found.Waiting, found.Rows-found.WaitingRows)
 	add("Still waiting", found.Waiting, found.WaitingRows)
 	return s
 }

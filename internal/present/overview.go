@@ -119,7 +119,7 @@ func (o overview) open() ([]api.OverviewFigure, error) {
 
 // took is the median, and the late share by the promise.
 func (o overview) took() ([]api.OverviewFigure, error) {
-	median := api.OverviewFigure{Code: "median", Label: "Median working days, ordered → shipped",
+	median := api.OverviewFigure{Code: "median", Label: "Median working days, order date → ship date",
 		Address: consoleAddress("/how-long", map[string]string{"period": o.months[0]})}
 	late := api.OverviewFigure{Code: "late", Label: "Late, by the promise", Address: consoleAddress("/how-long",
 		map[string]string{"period": o.months[0], "promise": milestone.Promised})}

@@ -80,7 +80,7 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 }
 
 // heading says what lengths are of.
-func (p *statusPresenter) heading() string { return p.question.UnitWords() + ", elapsed" }
+func (p *statusPresenter) heading() string { return p.question.UnitWords() + ", start day not counted" }
 
 // orders is a cell of orders that a pick names.
 func (p *statusPresenter) orders(n int, to behind, pick string) answer.Cell {
@@ -248,7 +248,7 @@ func StatusTimes(b *book.Book, in *api.StatusTimesQuestion, size Size) (*answer.
 	}
 	part.Lines = append(part.Lines, answer.NewLine(words, answer.Term{Label: "status periods", Orders: all}, terms...))
 	part.Notes = append(part.Notes, answer.Note{Code: "lengths",
-		Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; those that still last, %s, run to %v", numfmt.Count(running), q.At)},
+		Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; the %s ongoing ones run to %v", numfmt.Count(running), q.At)},
 		answer.Note{Code: "order-days", Text: "order-days are all lengths together, in " + q.UnitWords() +
 			": never the length of one order"})
 	return p.present(statusTimes, status.AskTimes, part, a), nil
@@ -573,7 +573,7 @@ func (p *statusPresenter) notes(a status.Answer) (notes []answer.Note) {
 	}
 	if a.Ambiguous > 0 {
 		note(status.PickAmbiguous, a.Ambiguous, p.to.of("list", status.PickAmbiguous),
-			"%s two records at one moment that name different statuses, and nothing tells which came first: the later row counts",
+			"%s two records at one moment that name different statuses, and which came first is not known: the later row counts",
 			numfmt.Has(a.Ambiguous, "order"))
 	}
 	if a.Disagreeing > 0 {

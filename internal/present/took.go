@@ -119,15 +119,15 @@ func (p *tookPresenter) present() answer.Part {
 		made.Tables[1].Picture = len(q.Show) > 1
 	}
 	if q.Limit != nil {
-		made.Tables = append(made.Tables, p.keyedTable("limit", fmt.Sprintf("How many took %s, finished or still waiting?",
+		made.Tables = append(made.Tables, p.keyedTable("limit", fmt.Sprintf("How many took %s, finished or still running?",
 			q.Limit.Words(q.Measure.Unit)), p.limitColumns(), p.limitCells))
 	}
 	if q.Promise != nil {
-		made.Tables = append(made.Tables, p.keyedTable("promise", "And was the promise kept, by the days themselves?", p.promiseColumns(),
+		made.Tables = append(made.Tables, p.keyedTable("promise", "Was the promise kept?", p.promiseColumns(),
 			p.promiseCells))
 	}
 	if p.estimates {
-		made.Tables = append(made.Tables, p.keyedTable("estimate", "And with the orders that still run?", p.estimateColumns(),
+		made.Tables = append(made.Tables, p.keyedTable("estimate", "With the orders that are still running", p.estimateColumns(),
 			p.estimateCells))
 	}
 	made.Tables = append(made.Tables, p.workingTable())
@@ -205,7 +205,7 @@ func (p *tookPresenter) remarked(r answer.Row, g, whole duration.Group) answer.R
 func (p *tookPresenter) heading() string {
 	heading := p.Question.Heading()
 	if len(p.Question.Through) > 0 {
-		heading = strings.TrimPrefix(heading, p.Question.Leg.From.Name+" → "+p.Question.Leg.To.Name+", ")
+		heading = strings.TrimPrefix(heading, p.Question.Leg.From.Date()+" → "+p.Question.Leg.To.Date()+", ")
 	}
 	return heading
 }
@@ -287,7 +287,7 @@ func (p *tookPresenter) groupsTable() answer.Table {
 			if l != nil {
 				of, to = *l, p.legAddress(*l)
 			}
-			r.Cells = append(r.Cells, answer.Words(of.From.Name+" → "+of.To.Name))
+			r.Cells = append(r.Cells, answer.Words(of.From.Date()+" → "+of.To.Date()))
 		}
 		to = to.group(keys)
 		r.Cells = append(r.Cells, answer.Orders(g.Orders, to.of()), p.state(g.Lengths.Orders(), to, duration.Counted))
@@ -573,9 +573,9 @@ func (p *tookPresenter) spreadTable() answer.Table {
 		}
 	}
 	for _, l := range p.part.Legs {
-		add("legs", l.Leg.From.Name+" → "+l.Leg.To.Name, "", l.Total, l.Total, p.legAddress(l.Leg))
+		add("legs", l.Leg.From.Date()+" → "+l.Leg.To.Date(), "", l.Total, l.Total, p.legAddress(l.Leg))
 	}
-	add("all", numfmt.Either(len(p.part.Legs) > 0, q.Leg.From.Name+" → "+q.Leg.To.Name, "all"), "", p.part.Total, p.part.Total, p.to)
+	add("all", numfmt.Either(len(p.part.Legs) > 0, q.Leg.From.Date()+" → "+q.Leg.To.Date(), "all"), "", p.part.Total, p.part.Total, p.to)
 	t.All = len(t.Rows)
 	return t
 }
@@ -673,11 +673,11 @@ func (p *tookPresenter) notes() (notes []answer.Note) {
 		add("chain", line)
 	}
 	if q := p.Question; len(q.Show) == 1 && len(q.By) == 2 && len(q.Through) == 0 && !p.crossed() {
-		add("cross", fmt.Sprintf("rows by columns would be %s by %s, mostly of nothing: each pair that occurs has a row",
+		add("cross", fmt.Sprintf("a table of %s rows by %s columns would be mostly empty, so each pair that occurs has a row",
 			numfmt.Count(len(p.part.Rows)), numfmt.Count(len(p.part.Columns))))
 	}
 	if p.Question.Limit != nil {
-		add("limit", "the share over the limit is of all that are decided; undecided still run and are not over yet: at least and at most are the shares should none or all of them go over; orders that were over it when they were cancelled stand beside the share, and outside it")
+		add("limit", "the share over the limit is of the orders whose outcome is known; undecided orders are still running and not over it yet: at least and at most are the shares if none or all of them go over; orders that were over it when they were cancelled are shown beside the share and are not in it")
 	}
 	if kept := p.part.Total.Kept; kept != nil {
 		late, told := kept.LateShare()
@@ -709,7 +709,7 @@ func (p *tookPresenter) estimateWords() string {
 	case g.Lengths.Orders() == 0:
 		return "no order has a " + q.Leg.To.Date() + " yet"
 	case running+cancelled == 0:
-		return "none is still running or was cancelled: the plain figures stand"
+		return "no order is still running or cancelled, so the plain figures hold"
 	case !reached:
 		return left + ": the records do not show half " + q.Leg.To.Name
 	}

@@ -26,7 +26,7 @@ import (
 
 // listed is a list of one table without its rows, of which a column is of days with times.
 func listed(columns ...answer.Column) *answer.Document {
-	return &answer.Document{Analysis: "orders", Sentence: []answer.Word{{Text: "How long from ordered to shipped?"}},
+	return &answer.Document{Analysis: "orders", Sentence: []answer.Word{{Text: "How long from order date to ship date?"}},
 		FirstDay: "2026-07-01", DataDate: "2026-07-31", Parts: []answer.Part{{Lines: []answer.Line{{Text: "3 orders selected = 3 counted"}},
 			Tables: []answer.Table{{Code: "orders", Columns: columns, Rows: []answer.Row{}, Totals: []answer.Row{}, Highlights: []answer.Highlight{
 				{Style: "amber", Column: -1, Where: "unpaid"}, {Style: "teal", Column: 2, Where: "value > 3"}}}}}}}
@@ -90,7 +90,7 @@ func requireCSV(t *rapid.T, file []byte, rows []answer.Row) {
 	records, err := csv.NewReader(bytes.NewReader(file)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, records, len(rows)+2)
-	require.Equal(t, []string{"How long from ordered to shipped? 3 orders selected = 3 counted. Records from 2026-07-01 to 2026-07-31.", "", "", "", "", ""}, records[0])
+	require.Equal(t, []string{"How long from order date to ship date? 3 orders selected = 3 counted. Records from 2026-07-01 to 2026-07-31.", "", "", "", "", ""}, records[0])
 	require.Equal(t, []string{"number", "'=shipped", "value", "unpaid", "lines.product", "highlight"}, records[1])
 	for i, r := range rows {
 		for c, cell := range r.Cells {

@@ -53,6 +53,7 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 		if err != nil {
 			return nil, s.failed(ctx, err)
 		}
+		present.WeighNotes(d)
 		if err := format.CheckDocument(d); err != nil {
 			return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))
 		}

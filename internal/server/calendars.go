@@ -308,7 +308,7 @@ func (s *server) calendarEffect(ctx context.Context, in *struct {
 	ticks := float64(q.Measure.Unit.Ticks())
 	body := api.CalendarEffect{
 		Sentence: fmt.Sprintf("What would this calendar %s do to the lengths from %s to %s, in %s, %s, over all orders?", c.Name(),
-			q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
+			q.Leg.From.Date(), q.Leg.To.Date(), q.Measure.Unit.Words(), q.Measure.RuleWords()),
 		Counted: e.Counted, Moved: e.Moved, Longer: e.Longer, Shorter: e.Shorter, UnknownBefore: e.UnknownBefore,
 		UnknownAfter: e.UnknownAfter,
 		MeanBefore:   number(e.Before.Mean() / ticks), MeanAfter: number(e.After.Mean() / ticks), Examples: []api.CalendarChange{},

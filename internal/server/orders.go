@@ -184,7 +184,11 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 	}
 	row, found := b.Find(in.Number)
 	if !found {
-		return nil, huma.Error404NotFound(fmt.Sprintf("there is no order %q in the book", in.Number))
+		hint := ""
+		if near := b.NearestNumber(in.Number); near != "" {
+			hint = "; did you mean " + near + "?"
+		}
+		return nil, huma.Error404NotFound(fmt.Sprintf("there is no order %q in the book%s", in.Number, hint))
 	}
 	body := orderBody(b, row, q)
 	changes, err := s.Records.History(ctx, in.Number)
@@ -211,7 +215,7 @@ func orderBody(b *book.Book, row int, q duration.Question) api.Order {
 	listed, stretch := reader.At(row), reader.StretchAt(row)
 	body := api.Order{
 		Order:    entryBody(b, o, q, listed),
-		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Name, q.Leg.To.Name, q.Measure.Unit.Words(), q.Measure.RuleWords()),
+		Leg:      fmt.Sprintf("from %s to %s, in %s, %s", q.Leg.From.Date(), q.Leg.To.Date(), q.Measure.Unit.Words(), q.Measure.RuleWords()),
 		Heading:  q.Heading(),
 		Words:    lengthWords(q, listed),
 		Unit:     q.Measure.Unit.String(),

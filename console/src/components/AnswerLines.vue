@@ -1,14 +1,20 @@
 <script setup lang="ts">
+import { computed, ref } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import type { Part } from '@/api/document'
 import { count } from '@/format'
 
 // What has to be said below a part of an answer: the lines that add up, and the notes.
-defineProps<{
+const { part } = defineProps<{
   part: Part
   /** The page of the orders behind a number. */
   to: (address: string | undefined) => RouteLocationRaw | undefined
 }>()
+
+/** The notes that matter most are the first; the rest is shown on demand. */
+const most = 3
+const all = ref(false)
+const shown = computed(() => (all.value ? part.notes : part.notes.slice(0, most)))
 
 /** The signs between terms, which amounts can have as well. */
 const sign = (amount: string | undefined) => (amount?.startsWith('-') ? ' − ' : ' + ')
@@ -28,11 +34,16 @@ const bare = (term: { amount?: string; orders: number }) =>
         ><template v-else>{{ bare(term) }}</template> {{ term.label }}</template
       >
     </p>
-    <p v-for="note in part.notes" :key="note.code" class="amber" :data-test="`says-${note.code}`">
+    <p v-for="note in shown" :key="note.code" class="amber" :data-test="`says-${note.code}`">
       <router-link v-if="note.behind" :data-test="`note-${note.code}`" :to="to(note.behind) ?? {}">{{
         note.text
       }}</router-link>
       <template v-else>{{ note.text }}</template>
+    </p>
+    <p v-if="part.notes.length > most">
+      <v-btn size="small" :aria-expanded="all" data-test="more-notes" @click="all = !all">{{
+        all ? 'Fewer notes' : `${part.notes.length - most} more`
+      }}</v-btn>
     </p>
   </div>
 </template>

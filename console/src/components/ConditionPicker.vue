@@ -45,7 +45,7 @@ const subjects = computed<Subject[]>(() => [
   ...(book?.value?.fields ?? []).map((f) => ({ name: f.name, words: f.name, kind: 'text' as const })),
   ...(book?.value?.milestones ?? []).map((m) => ({
     name: m.name,
-    words: `${m.name} day`,
+    words: m.date,
     kind: 'day' as const,
   })),
   { name: 'value', words: 'value', kind: 'number' },

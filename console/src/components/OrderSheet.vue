@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, inject, ref } from 'vue'
 import type { Order } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
 import { length, withWeekday } from '@/format'
-import type { Question } from '@/question'
+import { BOOK } from '@/keys'
+import { dateName, type Question } from '@/question'
 import DayStrip from './DayStrip.vue'
 import OrderLife from './OrderLife.vue'
 import SideSheet from './SideSheet.vue'
@@ -13,6 +14,9 @@ import StatusBand from './StatusBand.vue'
 // One order at the side: its milestones in time, the states of its legs, and the chosen length day by day.
 const { number, question } = defineProps<{ number: string; question: Question }>()
 const emit = defineEmits<{ close: [] }>()
+
+const book = inject(BOOK)
+const dateOf = (name: string) => dateName(name, book?.value?.milestones ?? [])
 
 /** Any leg of the order opens into its days; first the one of the question. */
 const leg = ref({ from: question.from, to: question.to })
@@ -50,7 +54,7 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
       <template v-else-if="answer">
         <dl>
           <template v-for="f in fields" :key="f.name">
-            <dt>{{ f.name }}</dt>
+            <dt>{{ f.name.replaceAll('-', ' ') }}</dt>
             <dd>{{ f.value }}</dd>
           </template>
           <template v-if="answer.order.value">
@@ -58,12 +62,12 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
             <dd>{{ answer.order.value }} {{ answer.order.fields['currency'] }}</dd>
           </template>
         </dl>
-        <h3>Milestones</h3>
+        <h3>Dates</h3>
         <OrderLife v-if="answer.in_time.length > 1" :days="answer.in_time" :milestones="answer.days" />
         <ol class="milestones">
           <li v-for="(d, i) in answer.days" :key="d.name" :class="{ plan: d.plan }">
             <span class="nth">{{ i + 1 }}</span>
-            <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ d.name }}
+            <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ dateOf(d.name) }}
             <span v-if="d.plan" class="muted">plan</span>
             <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
           </li>
@@ -93,11 +97,11 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
               <td>
                 <v-btn
                   size="small"
-                  :active="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
-                  :aria-pressed="answer.leg.startsWith(`from ${l.from} to ${l.to},`)"
+                  :active="answer.leg.startsWith(`from ${dateOf(l.from)} to ${dateOf(l.to)},`)"
+                  :aria-pressed="answer.leg.startsWith(`from ${dateOf(l.from)} to ${dateOf(l.to)},`)"
                   :data-test="`leg-${l.from}-${l.to}`"
                   @click="leg = { from: l.from, to: l.to }"
-                  >{{ l.from }} → {{ l.to }}</v-btn
+                  >{{ dateOf(l.from) }} → {{ dateOf(l.to) }}</v-btn
                 >
               </td>
               <td class="number">{{ length(l.length) }}</td>

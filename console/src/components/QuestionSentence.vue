@@ -3,7 +3,7 @@ import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
 import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
-import { isSlot, milestoneName, type OwnWord, type Question, type Slot } from '@/question'
+import { dateName, isSlot, type OwnWord, type Question, type Slot } from '@/question'
 import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
@@ -72,7 +72,7 @@ function names(part: Part): Record<string, string> | undefined {
   if (part.slot === 'in') return unitNames.value
   if (part.slot === 'promise') return promiseNames.value
   if (part.slot && ['from', 'to', 'through', 'basis'].includes(part.slot)) {
-    return Object.fromEntries(milestones.value.map((m) => [m, milestoneName(m)]))
+    return Object.fromEntries(milestones.value.map((m) => [m, dateName(m, known.value)]))
   }
   if (part.slot === 'cut_off') return cutOffs
   return part.slot === 'count' && refused.value ? { elapsed: part.text } : undefined
@@ -80,9 +80,12 @@ function names(part: Part): Record<string, string> | undefined {
 
 const promiseNames = computed(() => ({
   [noPromise]: 'no promise',
-  ...Object.fromEntries(plans.value.map((m) => [m, `by ${m}`])),
+  ...Object.fromEntries(plans.value.map((m) => [m, `by the ${dateName(m, known.value)}`])),
   ...Object.fromEntries(
-    workingDays.map((n) => [n, `within ${n} working day${n === '1' ? '' : 's'} after ${answer.from}`]),
+    workingDays.map((n) => [
+      n,
+      `within ${n} working day${n === '1' ? '' : 's'} after the ${dateName(answer.from, known.value)}`,
+    ]),
   ),
 }))
 

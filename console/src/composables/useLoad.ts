@@ -1,7 +1,7 @@
 import { computed, markRaw, onScopeDispose, ref, shallowRef } from 'vue'
 import { type FileQuestion, type Load, listen, Problem, type Progress, type Query, send } from '@/api/client'
 
-/** How much of a file is looked at to tell what it is, in bytes: its beginning, and slices of the rest. */
+/** What share of a file is looked at to tell what it is, in bytes: its beginning, and slices of the rest. */
 const startBytes = 256 * 1024
 const sliceBytes = 32 * 1024
 const slices = 8

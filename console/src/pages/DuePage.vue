@@ -43,7 +43,7 @@ const own = computed<Record<string, OwnWord>>(() => ({
   },
   rule: {
     choices: [...known.value.filter((m) => m.plan).map((m) => m.name), ...days],
-    names: Object.fromEntries(days.map((n) => [n, `${n} working days after ordered`])),
+    names: Object.fromEntries(days.map((n) => [n, `${n} working days after the order date`])),
     chosen: text('after') ?? text('plan') ?? (text('to') === 'delivered' ? 'expected' : 'promised'),
     example: '12',
   },

@@ -54,14 +54,14 @@ const own = computed<Record<string, OwnWord>>(() => ({
   no_requested_date: {
     choices: ['out', 'in'],
     names: {
-      out: 'those without a requested date left out',
-      in: 'those without a requested date counted as a no',
+      out: 'orders without a requested date left out',
+      in: 'orders without a requested date counted as a no',
     },
     chosen: text('no_requested_date') ?? 'out',
   },
   cancelled: {
     choices: ['in', 'out'],
-    names: { in: 'cancelled ones counted', out: 'cancelled ones left out' },
+    names: { in: 'cancelled orders counted', out: 'cancelled orders left out' },
     chosen: text('cancelled') ?? 'in',
   },
   achieved: { choices: ['shipped', 'delivered'], chosen: text('achieved') ?? 'shipped' },

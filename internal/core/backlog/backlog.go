@@ -62,7 +62,7 @@ func Parse(b *book.Book, r query.Request, closingDay string) (q Question, err er
 func Cut(p period.Period, bounds period.Bounds) (day.Span, error) {
 	if p.Span.From > bounds.DataDate {
 		return day.Span{}, request.Invalid("period", p.Text,
-			fmt.Sprintf("it begins after %v, the day up to which the records are complete: nothing is known of it; a period looks like %s", bounds.DataDate, period.Examples))
+			fmt.Sprintf("the records end on %v; there is no data for this period; a period looks like %s", bounds.DataDate, period.Examples))
 	}
 	return day.Through(p.Span.From, min(p.Span.LastDay(), bounds.DataDate)), nil
 }

@@ -147,7 +147,7 @@ func TestQuestionsThatAreRefused(t *testing.T) {
 		closing string
 		want    string
 	}{
-		{query.Request{Period: "2026-09"}, "", "it begins after 2026-08-31"},
+		{query.Request{Period: "2026-09"}, "", "the records end on 2026-08-31"},
 		{query.Request{Period: "2026-13"}, "", "a period looks like 2026, 2026-Q3"},
 		{query.Request{To: "promised"}, "", "a plan is no fact"},
 		{query.Request{}, "both", "want in or out"},

@@ -8,6 +8,7 @@ import (
 	"iter"
 	"slices"
 	"sort"
+	"strings"
 	"sync"
 	"time"
 
@@ -15,6 +16,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/parts"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/spelling"
 	"prairiedusk/internal/core/work"
 )
 
@@ -352,6 +354,32 @@ func (b *Book) Find(number string) (row int, found bool) {
 		}
 	}
 	return 0, false
+}
+
+// lookedThrough is how many orders are looked through for a number that is nearly the one that was typed.
+const lookedThrough = 1_000_000
+
+// NearestNumber is the number of an order that somebody is likely to have meant: one that ends as it was typed, else one that is
+// at most two letters away; empty where there is none. Of large books only the first orders are looked through.
+func (b *Book) NearestNumber(typed string) string {
+	near, least := "", 3
+	for i, block := range b.blocks {
+		if i*blockSize > lookedThrough {
+			break
+		}
+		for _, number := range block.Numbers {
+			if typed != "" && strings.HasSuffix(number, typed) {
+				return number
+			}
+			if len(number)-len(typed) >= least || len(typed)-len(number) >= least {
+				continue
+			}
+			if d := spelling.Distance(strings.ToLower(typed), strings.ToLower(number)); d < least {
+				near, least = number, d
+			}
+		}
+	}
+	return near
 }
 
 // find is the block and row of an identity.

@@ -895,10 +895,10 @@ func TestRequestsThatAreRefused(t *testing.T) {
 	}{
 		{Request{Show: "weight"}, "show", "want orders, lines, units, value"},
 		{Request{Show: "share"}, "meets", "a share is of orders that meet a condition"},
-		{Request{Bases: []string{"shiped"}}, "basis", "want one of ordered, requested"},
+		{Request{Bases: []string{"shiped"}}, "basis", "did you mean shipped?"},
 		{Request{Bases: []string{"shipped", "shipped"}}, "basis", "named twice"},
 		{Request{Rows: "colour"}, "rows", "want one of customer, site"},
-		{Request{Rows: "month(shiped)"}, "rows", "not a milestone"},
+		{Request{Rows: "month(shiped)"}, "rows", "did you mean shipped?"},
 		{Request{Rows: "month(line.sent)"}, "rows", "want line.shipped or line.delivered"},
 		{Request{Rows: "site", Columns: "site"}, "columns", "stands in the rows already"},
 		{Request{Each: "fortnight"}, "each", "want one of day, week"},
@@ -1107,9 +1107,9 @@ func TestSentences(t *testing.T) {
 		{Request{Show: "value", Bases: []string{"ordered", "shipped", "invoiced"}, Each: "month", Period: "2026-01"},
 			"What value was ordered, shipped, and invoiced (by the order's day), in each month of 2026-01?"},
 		{Request{Show: "lines", Rows: "product", Columns: "weekday", Bases: []string{"delivered"}, Top: 5},
-			"How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivered, the first 5?"},
+			"How many lines were delivered in 2025-12-10 to 2026-02-08, by product and weekday of delivery date, the first 5?"},
 		{Request{Show: "p90", Columns: "month(shipped)", To: "delivered", In: "days", Count: "both-ends"},
-			"What was the p90 of days from ordered to delivered, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of shipped?"},
+			"What was the p90 of days from order date to delivery date, both ends counted, of orders ordered in 2025-12-10 to 2026-02-08, by month of ship date?"},
 		{Request{Show: "share", Meets: same, Rows: "site", Period: "last-month"},
 			"What share met shipped == ordered, of orders ordered in last-month (2026-01-01 to 2026-01-31), by site?"},
 		{Request{Show: "units", Parts: map[book.Part]query.Where{book.Lines: {Text: "line.delivered > requested",
@@ -1119,7 +1119,7 @@ func TestSentences(t *testing.T) {
 			Condition: predicate.Always(true)}}},
 			"How many shipments were shipped, and paid (by the order's day), in 2025-12-10 to 2026-02-08, of shipments with shipment.units > 1?"},
 		{Request{Show: "immediate", Columns: "month-of-year"},
-			"What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of ordered?"},
+			"What share was immediate (requested for the day of the order), of orders ordered in 2025-12-10 to 2026-02-08, by month of the year of order date?"},
 	} {
 		q, err := Parse(b, tt.request)
 		require.NoError(t, err)

@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/spelling"
 )
 
 // A Kind is what is counted.
@@ -150,7 +151,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		at := milestone.Index(b.Milestones(), name)
 		switch {
 		case at < 0:
-			return q, request.Invalid("basis", name, "not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+			return q, request.Invalid("basis", name, "no date of this book; "+spelling.Want(name, milestone.Names(b.Milestones())))
 		case slices.Contains(r.Bases[:i], name):
 			return q, request.Invalid("basis", name, "named twice")
 		}
@@ -300,7 +301,7 @@ func (q Question) Words(basis milestone.Milestone) string {
 	case Orders:
 		return "orders " + basis.Words()
 	case Length:
-		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Words(), q.Leg.To.Words(),
+		return fmt.Sprintf("%v %s from %s to %s, %s, of orders %s", q.Show.Statistic, q.UnitWords(), q.Leg.From.Date(), q.Leg.To.Date(),
 			q.counting(), basis.Words())
 	case Meeting:
 		return "share with " + q.Show.Meets.Text + " of orders " + basis.Words()
@@ -340,9 +341,9 @@ func (q Question) Sentence() query.Sentence {
 		add("", " of ")
 		add("in", q.UnitWords())
 		add("", " from ")
-		add("from", q.Leg.From.Words())
+		add("from", q.Leg.From.Date())
 		add("", " to ")
-		add("to", q.Leg.To.Words())
+		add("to", q.Leg.To.Date())
 		add("", ", ")
 		add("count", q.counting())
 		add("", ", of orders")

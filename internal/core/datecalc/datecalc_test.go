@@ -42,7 +42,7 @@ func TestReckoning(t *testing.T) {
 			"How long from Fri 2026-07-03 (2026-07-03T15:30) to Mon 2026-07-06 (2026-07-06T09:00), in working hours, between the instants, by the calendar Saskatoon, times in America/Regina?",
 			"1.50 working hours", "07-03 to 07-06: 4 days = 2 worked + 2 weekend; 1.50 working hours = 0.50 + 1"},
 		{Request{From: "2026-01-31", To: "2026-02-28", In: "months"},
-			"How long from Sat 2026-01-31 to Sat 2026-02-28, in months completed, elapsed, by the calendar Saskatoon?",
+			"How long from Sat 2026-01-31 to Sat 2026-02-28, in months completed, start day not counted, by the calendar Saskatoon?",
 			"1 month completed", "01-31 to 02-28: 29 days = 1 start + 28 counted; 1 month to 2026-02-28, and the next is complete on 2026-03-31"},
 		{Request{From: "2026-06-30", N: "1"}, "Which day is 1 working day after Tue 2026-06-30, by the calendar Saskatoon?",
 			"Thu 2026-07-02", "06-30 to 07-02: 3 days = 1 start + 1 counted + 1 holiday"},

@@ -251,7 +251,7 @@ func TestWhatIsRefused(t *testing.T) {
 		word, want string
 	}{
 		{Request{To: "promised"}, "to", "that an order reaches"},
-		{Request{To: "sent"}, "to", "not a milestone"},
+		{Request{To: "sent"}, "to", "no date of this book"},
 		{Request{By: "shipped"}, "plan", "want a plan"},
 		{Request{By: "promised", After: "3"}, "after", "not both"},
 		{Request{After: "-1"}, "after", "from 0 to 10000"},

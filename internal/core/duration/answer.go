@@ -405,17 +405,17 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 			numfmt.Count(n), numfmt.Count(part.Total.Lengths.Orders()), p.coverages())
 	}
 	if n := part.Total.ByDefault; n > 0 {
-		note(NoteDefaultCalendar, n, "counted by the default calendar, since no calendar has the name of the %s: %s of %s lengths",
+		note(NoteDefaultCalendar, n, "counted by the default calendar, because no calendar is named after the %s: %s of %s lengths",
 			[]string{"site, its region or its country", "place, its region or its country"}[q.Calendar], numfmt.Count(n),
 			numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if t.moved > 0 {
-		note(NoteCutOff, t.moved, "came at or after the cut-off of the site, or on a day that is not worked there, and count as ordered on the next working day: %s of %s lengths",
-			numfmt.Count(t.moved), numfmt.Count(part.Total.Lengths.Orders()))
+		note(NoteCutOff, t.moved, "%s of %s came after the site's cut-off or on a day off, and count from the next working day",
+			numfmt.Count(t.moved), numfmt.Counted(part.Total.Lengths.Orders(), "order"))
 	}
 	if t.untimed > 0 {
-		note(NoteCutOffUntimed, t.untimed, "have no time of day that is known at the site, so that its cut-off does not move them: %s of %s lengths",
-			numfmt.Count(t.untimed), numfmt.Count(part.Total.Lengths.Orders()))
+		note(NoteCutOffUntimed, t.untimed, "%s of %s have no time of day, so the site's cut-off could not be applied",
+			numfmt.Count(t.untimed), numfmt.Counted(part.Total.Lengths.Orders(), "order"))
 	}
 	if _, latest := p.book.Range(p.end); latest != 0 && !q.Leg.To.Plan && latest < bounds.DataDate {
 		note("source-stops", 0, "%s is known to %v, the data date is %v", q.Leg.To.Date(), latest, bounds.DataDate)
@@ -424,11 +424,11 @@ func (p *plan) notes(asked period.Period, part Part, t *tally) []Note {
 		note(NoteUnequalMissing, n, query.MetByMissingText, numfmt.Counted(n, "selected order"))
 	}
 	if until := part.BeginsUntil; until != 0 {
-		note("book-begins", 0, "the book begins here: its first day is %v, and 95%% of these legs take up to %d days, so that orders begun before it are missing until %v",
+		note("book-begins", 0, "the book begins here: its first day is %v, and 95%% of these legs take up to %d days, so orders begun before it are missing until %v",
 			bounds.FirstDay, until-bounds.FirstDay, until)
 	}
 	if n := t.stoodIn; n > 0 {
-		note(NoteStandIn, n, "take a day that stands in for one that is missing: %s of %s lengths", numfmt.Count(n),
+		note(NoteStandIn, n, "use the date that stands in for a missing one: %s of %s lengths", numfmt.Count(n),
 			numfmt.Count(part.Total.Lengths.Orders()))
 	}
 	if kept := part.Total.Kept; kept != nil && kept.HolidaysUnknown > 0 {

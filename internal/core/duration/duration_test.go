@@ -814,7 +814,7 @@ func TestChainsAreTheirLegs(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawBook(t)
 		r := drawRequest(t, d.book)
-		names := strings.Split(milestone.Names(milestone.BuiltIn()), ", ")
+		names := milestone.Names(milestone.BuiltIn())
 		r.Through = rapid.SliceOfNDistinct(rapid.SampledFrom(slices.DeleteFunc(names,
 			func(n string) bool { return n == r.From || n == r.To })), 1, 3, rapid.ID).Draw(t, "through")
 		q, err := Parse(d.book, r)
@@ -911,7 +911,7 @@ func TestStandInsAreTheDaysTheyStandFor(t *testing.T) {
 		require.NoError(t, err)
 		q, err := Parse(b, r)
 		require.NoError(t, err)
-		require.Contains(t, q.Sentence().String(), "to invoiced (or shipped where that is missing)")
+		require.Contains(t, q.Sentence().String(), "to invoice date (or ship date where that is missing)")
 		got := Ask(b, q)
 		for i, part := range Ask(plain, want).Parts {
 			require.Equal(t, part.Total.Lengths, got.Parts[i].Total.Lengths)
@@ -1112,7 +1112,7 @@ func TestTheAnswerInWords(t *testing.T) {
 	b := smallBook(t)
 	q, err := Parse(b, Request{Request: query.Request{Period: "2026-Q3", By: []string{"site"}}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026-Q3, by site?",
+	assert.Equal(t, "How long from order date to ship date, in working days, start day not counted, for orders ordered in 2026-Q3, by site?",
 		q.Sentence().String())
 	part := Ask(b, q).Parts[0]
 	assert.Equal(t, "1 counted + 1 still running + 1 ship date before order date", sum(part.Total.Reconciliation(q.Leg)))
@@ -1122,14 +1122,14 @@ func TestTheAnswerInWords(t *testing.T) {
 
 	q, err = Parse(b, Request{Request: query.Request{Count: "both-ends", In: "days"}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in days, both ends counted, for all orders, basis ordered, 2026-06-29 to 2026-08-03?", q.Sentence().String())
+	assert.Equal(t, "How long from order date to ship date, in days, both ends counted, for all orders, by order date, 2026-06-29 to 2026-08-03?", q.Sentence().String())
 	part = Ask(b, q).Parts[0]
 	assert.Equal(t, "2 counted + 1 still running + 1 ship date before order date + 1 without order date", sum(part.Total.Reconciliation(q.Leg)))
 	assert.Equal(t, distribution.Distribution{{Length: 4, Orders: 1}, {Length: 12, Orders: 1}}, part.Total.Lengths)
 
 	q, err = Parse(b, Request{Request: query.Request{Basis: "shipped", Period: "last-month,2026-07-31/2026-08-03", By: []string{"month"}}})
 	require.NoError(t, err)
-	assert.Equal(t, "How long from ordered to shipped, in working days, start day not counted, for orders shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of shipped?", q.Sentence().String())
+	assert.Equal(t, "How long from order date to ship date, in working days, start day not counted, for orders shipped in last-month (2026-07-01 to 2026-07-31) and 2026-07-31/2026-08-03, each by itself, by month of ship date?", q.Sentence().String())
 	answer := Ask(b, q)
 	assert.Equal(t, "book-begins", answer.Parts[0].Notes[0].Code, "a period by ship day at the book's beginning is marked")
 	months := answer.Parts[1].Groups
@@ -1195,10 +1195,10 @@ func TestRequestsThatAreRefused(t *testing.T) {
 		word    string
 		want    string
 	}{
-		{Request{Request: query.Request{From: "orderd"}}, "from", "want one of ordered, requested, promised"},
+		{Request{Request: query.Request{From: "orderd"}}, "from", "did you mean ordered?"},
 		{Request{Request: query.Request{To: "ordered"}}, "to", "these are the same"},
-		{Request{Request: query.Request{Basis: "site"}}, "basis", "not a milestone"},
-		{Request{Request: query.Request{In: "fortnights"}}, "in", "want one of [days working-days weeks months"},
+		{Request{Request: query.Request{Basis: "site"}}, "basis", "no date of this book"},
+		{Request{Request: query.Request{In: "fortnights"}}, "in", "want one of days, working-days, weeks, months"},
 		{Request{Request: query.Request{Count: "inclusive"}}, "count", "want one of [elapsed both-ends]"},
 		{Request{Request: query.Request{Count: "both-ends", In: "months"}}, "count",
 			"months cannot be counted both-ends: a month is completed on the day"},

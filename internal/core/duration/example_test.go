@@ -27,7 +27,7 @@ func ExampleAsk() {
 		}
 	}
 	// Output:
-	// How long from ordered to shipped, in working days, start day not counted, for orders ordered in 2026, by site?
+	// How long from order date to ship date, in working days, start day not counted, for orders ordered in 2026, by site?
 	// "": median 21.0 of 2
 	// "Muscat": median 5.0 of 17
 	// "Galway": median 4.0 of 41

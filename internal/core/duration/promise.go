@@ -48,9 +48,9 @@ func parsePromise(b *book.Book, l leg.Leg, text string) (*Promise, error) {
 // words say by when: "by promised", "within 5 working days after ordered".
 func (p Promise) words(from milestone.Milestone) string {
 	if p.Plan.Name != "" {
-		return "by " + p.Plan.Words()
+		return "by the " + p.Plan.Date()
 	}
-	return "within " + numfmt.Counted(p.After, "working day") + " after " + from.Words()
+	return "within " + numfmt.Counted(p.After, "working day") + " after the " + from.Date()
 }
 
 // Kept says how a group's orders stand towards their promise.

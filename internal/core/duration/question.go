@@ -98,7 +98,7 @@ func (q Question) CutOffWords() string {
 
 // Sentence says exactly what is computed; whatever can be changed has a slot.
 func (q Question) Sentence() query.Sentence {
-	s := query.Sentence{query.Part("", "How long from "), query.Part("from", q.Leg.From.Words())}
+	s := query.Sentence{query.Part("", "How long from "), query.Part("from", q.Leg.From.Date())}
 	for i, m := range q.Through {
 		before := ", "
 		switch i {
@@ -107,17 +107,17 @@ func (q Question) Sentence() query.Sentence {
 		case len(q.Through) - 1:
 			before = " and "
 		}
-		s = append(s, query.Part("", before), query.Part("through", m.Words()))
+		s = append(s, query.Part("", before), query.Part("through", m.Date()))
 	}
 	s = append(s,
-		query.Part("", " to "), query.Part("to", q.Leg.To.Words()),
+		query.Part("", " to "), query.Part("to", q.Leg.To.Date()),
 		query.Part("", ", in "), query.Part("in", q.UnitWords()),
 		query.Part("", ", "), query.Part("count", q.Measure.RuleWords()))
 	if words := q.CutOffWords(); words != "" {
 		s = append(s, query.Part("", ", "), query.Part("cut_off", words))
 	}
 	if q.Periods[0].Unbounded() {
-		s = append(s, query.Part("", ", for all orders, basis "), query.Part("basis", q.Basis.Words()),
+		s = append(s, query.Part("", ", for all orders, by "), query.Part("basis", q.Basis.Date()),
 			query.Part("", ", "), query.Part("period", q.Periods[0].Days()))
 	} else {
 		s = append(s, query.Part("", ", for orders "), query.Part("basis", q.Basis.Words()),

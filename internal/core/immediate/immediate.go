@@ -70,7 +70,7 @@ func (g Got) String() string { return gotNames[g] }
 
 // Label is it in words, of a milestone.
 func (g Got) Label(m milestone.Milestone) string {
-	return [GotKinds]string{m.Words() + " on the day", "not " + m.Words() + " on the day", "undecided (ordered on the data date)",
+	return [GotKinds]string{m.Words() + " on the day", "not " + m.Words() + " on the day", "cannot be decided yet (ordered on the data date)",
 		"cancelled", m.Date() + " before order date"}[g]
 }
 
@@ -176,13 +176,13 @@ func (q Question) Sentence() query.Sentence {
 			words[i] = p.Days()
 		}
 	}
-	s := query.Sentence{part("", "How much of "), part("orders", [...]string{"all orders", "customers' first orders",
+	s := query.Sentence{part("", "What share of "), part("orders", [...]string{"all orders", "customers' first orders",
 		"the first orders within the selection"}[q.Which]),
 		part("", " "), part("basis", q.Basis.Words()), part("", " in "), part("period", strings.Join(words, " and ")),
 		part("", " was requested for the day of the order, "), part("no_requested_date",
-			"those without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
-		part("", ", "), part("cancelled", "cancelled ones "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
-		part("", ", and what was "), part("achieved", q.Leg.To.Words()), part("", " on that day")}
+			"orders without a requested date "+numfmt.Either(q.WithoutDay, "counted as a no", "left out")),
+		part("", ", "), part("cancelled", "cancelled orders "+numfmt.Either(q.LeaveCancelled, "left out", "counted")),
+		part("", ", and what share was "), part("achieved", q.Leg.To.Words()), part("", " on that day")}
 	s = append(append(s, q.GroupWords()...), q.Where.Words()...)
 	return append(s, part("", "?"))
 }

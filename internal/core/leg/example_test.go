@@ -18,6 +18,6 @@ func ExampleMeasure_Length() {
 		fmt.Println(measure, measure.Unit.Length(ticks), state)
 	}
 	// Output:
-	// working days, elapsed 2 working days complete
-	// working days, both-ends 3 working days complete
+	// working days, start day not counted 2 working days complete
+	// working days, both ends counted 3 working days complete
 }

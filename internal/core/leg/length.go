@@ -9,6 +9,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/spelling"
 )
 
 // A Unit is what a length is counted in. The zero Unit is days.
@@ -107,7 +108,7 @@ func ParseUnit(text string) (Unit, error) {
 	if u := slices.Index(UnitNames(), text); u >= 0 {
 		return Unit(u), nil
 	}
-	return 0, fmt.Errorf("%q is not a unit; want one of %v", text, UnitNames())
+	return 0, fmt.Errorf("%q is not a unit; %s", text, spelling.Want(text, UnitNames()))
 }
 
 // UnitNames lists the units that lengths are counted in.
@@ -184,14 +185,12 @@ func (m Measure) RuleWords() string {
 		return "both ends counted"
 	case m.Unit.Timed():
 		return "between the instants"
-	case unitFacts[m.Unit].refused != "":
-		return "elapsed"
 	}
 	return "start day not counted"
 }
 
-// String is the unit and rule as they stand in a heading: "working days, elapsed".
-func (m Measure) String() string { return m.Unit.Words() + ", " + m.Rule.String() }
+// String is the unit and rule as they stand in a heading: "working days, start day not counted".
+func (m Measure) String() string { return m.Unit.Words() + ", " + m.RuleWords() }
 
 // Calendar is the calendar of which the measure counts the days: the order's own for working days, and else one
 // on which each day counts.

@@ -109,11 +109,11 @@ func Index(all []Milestone, name string) int {
 	return slices.IndexFunc(all, func(m Milestone) bool { return m.Name == name })
 }
 
-// Names joins the names for people: "ordered, requested, …".
-func Names(all []Milestone) string {
+// Names are the names of milestones.
+func Names(all []Milestone) []string {
 	names := make([]string, len(all))
 	for i, m := range all {
 		names[i] = m.Name
 	}
-	return strings.Join(names, ", ")
+	return names
 }

@@ -7,6 +7,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/spelling"
 	"slices"
 	"strings"
 	"time"
@@ -37,7 +38,7 @@ func ParseCut(name string) (TimeBucket, error) {
 	if i := slices.Index(cutNames[:MonthOfYear], name); i > 0 {
 		return TimeBucket(i), nil
 	}
-	return NoCut, request.Invalid("each", name, "want one of "+strings.Join(cutNames[1:MonthOfYear], ", "))
+	return NoCut, request.Invalid("each", name, spelling.Want(name, cutNames[1:MonthOfYear]))
 }
 
 // String is the cut's name.
@@ -64,9 +65,9 @@ func (g Grouping) String() string { return g.name }
 
 // Words are the grouping's name in a sentence; a step of time names its milestone.
 func (g Grouping) Words(basis milestone.Milestone) string {
-	of := g.Of
-	if of == "" {
-		of = basis.Name
+	of := milestone.DateName(g.Of)
+	if g.Of == "" {
+		of = basis.Date()
 	}
 	switch g.Cut {
 	case NoCut:
@@ -145,8 +146,7 @@ func ParseGrouping(b *book.Book, word, name string) (Grouping, error) {
 			}
 		}
 	}
-	return g, request.Invalid(word, name, "not a grouping; want one of "+strings.Join(append(GroupingNames(b), PartGroupingNames(b)...),
-		", "))
+	return g, request.Invalid(word, name, "not a grouping; "+spelling.Want(name, append(GroupingNames(b), PartGroupingNames(b)...)))
 }
 
 // lineDay begins the name of a day of lines that is cut, as in month(line.delivered).

@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/spelling"
 )
 
 // A Request is what questions have in common, in the words in which people ask it. Empty words take their defaults.
@@ -94,7 +95,7 @@ func FindMilestone(b *book.Book, word, name string) (milestone.Milestone, error)
 	i := milestone.Index(b.Milestones(), name)
 	if i < 0 {
 		return milestone.Milestone{}, request.Invalid(word, name,
-			"not a milestone of this book; want one of "+milestone.Names(b.Milestones()))
+			"no date of this book; "+spelling.Want(name, milestone.Names(b.Milestones())))
 	}
 	return b.Milestones()[i], nil
 }
@@ -170,7 +171,7 @@ func (q Question) UnitWords() string {
 
 // Heading names the leg, the unit and the rule, for whatever shows a length away from its sentence.
 func (q Question) Heading(cutOffs string) string {
-	heading := fmt.Sprintf("%s → %s, %s, %v", q.Leg.From.Name, q.Leg.To.Name, q.UnitWords(), q.Measure.Rule)
+	heading := fmt.Sprintf("%s → %s, %s, %s", q.Leg.From.Date(), q.Leg.To.Date(), q.UnitWords(), q.Measure.RuleWords())
 	if cutOffs != "" {
 		heading += ", " + cutOffs
 	}
