@@ -35,6 +35,7 @@ $(SITE): $(MODULES) $(PAGES) docs/openapi.json
 	touch $@
 
 test: system lint
+	cd console && npm run --silent test
 	$(GO) test -timeout 40m ./...
 	@$(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/... >/dev/null || $(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/...
 	@$(GO) test -run "^$$" -fuzz "^FuzzTable$$" -fuzztime 10s ./internal/intake

@@ -10,5 +10,7 @@ export default defineConfigWithVueTs(
   { rules: { 'vue/no-v-html': 'error' } },
   // TypeScript says which props may be missing.
   { rules: { 'vue/require-default-prop': 'off' } },
+  // A test that reads past the end fails, as it should.
+  { files: ['**/*.test.ts'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
   prettier,
 )

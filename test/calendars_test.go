@@ -72,17 +72,17 @@ func TestLengthsByZonesCutOffsHoursAndDestinations(t *testing.T) {
 	}{
 		{question{}, "order date → ship date, working days, start day not counted, after cut-offs", map[string]any{"T/1": 2.0, "T/2": 1.0, "T/3": 2.0,
 			"T/4": "running"}},
-		{question{Count: "both-ends"}, "ordered → shipped, working days, both ends counted, after cut-offs",
+		{question{Count: "both-ends"}, "order date → ship date, working days, both ends counted, after cut-offs",
 			map[string]any{"T/1": 3.0, "T/2": 2.0, "T/3": 3.0, "T/4": "running"}},
-		{question{Calendar: "destination"}, "ordered → shipped, working days at the destination, start day not counted, after cut-offs",
+		{question{Calendar: "destination"}, "order date → ship date, working days at the destination, start day not counted, after cut-offs",
 			map[string]any{"T/1": 3.0, "T/2": 0.0, "T/3": 3.0, "T/4": "running"}},
-		{question{In: "weeks"}, "ordered → shipped, weeks, elapsed", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43,
+		{question{In: "weeks"}, "order date → ship date, weeks, start day not counted", map[string]any{"T/1": 0.43, "T/2": 0.43, "T/3": 0.43,
 			"T/4": "running"}},
-		{question{In: "hours"}, "ordered → shipped, hours, elapsed", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day",
+		{question{In: "hours"}, "order date → ship date, hours, between the instants", map[string]any{"T/1": 69.0, "T/2": 58.5, "T/3": "no-time-of-day",
 			"T/4": "running"}},
-		{question{In: "working-hours"}, "ordered → shipped, working hours, between the instants", map[string]any{"T/1": 13.0, "T/2": 10.0,
+		{question{In: "working-hours"}, "order date → ship date, working hours, between the instants", map[string]any{"T/1": 13.0, "T/2": 10.0,
 			"T/3": "no-time-of-day", "T/4": "running"}},
-		{question{In: "months-crossed"}, "ordered → shipped, months crossed, elapsed",
+		{question{In: "months-crossed"}, "order date → ship date, months crossed, start day not counted",
 			map[string]any{"T/1": 1.0, "T/2": 1.0, "T/3": 1.0, "T/4": "running"}},
 	} {
 		assert.Equal(t, tt.want, lengths(t, s, tt.question), "%+v", tt.question)
@@ -372,12 +372,12 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 			chromedp.Click(test("choice-"+choice)))
 	}
 	b.do(chromedp.Navigate(s.address + "/how-long?count=both-ends"))
-	b.text(test("heading"), "ordered → shipped, working days, both ends counted, after cut-offs")
+	b.text(test("heading"), "order date → ship date, working days, both ends counted, after cut-offs")
 	pick("in", "working-days@destination")
-	b.text(test("heading"), "ordered → shipped, working days at the destination, both-ends")
+	b.text(test("heading"), "order date → ship date, working days at the destination, both ends counted")
 	pick("in", "working-hours")
 	b.text(test("sentence"), "in working hours, between the instants, for all orders")
-	b.text(test("heading"), "ordered → shipped, working hours, between the instants")
+	b.text(test("heading"), "order date → ship date, working hours, between the instants")
 	b.text(test("reconciliation"), "4 orders selected = 2 counted + 1 still running + 1 no time of day")
 	b.do(chromedp.Click(test("pick-count"), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-elapsed")))
 	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[data-test="choice-both-ends"]').length`))
@@ -385,7 +385,7 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.do(chromedp.Click(test("note-cut-off"), chromedp.NodeVisible))
 	b.text(test("selected"), "ordered after the cut-off: 1 order in 1 row")
 	b.do(chromedp.Click(test("orders") + " tbody a"))
-	b.text(test("order-sheet"), "Tue 2026-06-30 14:00 ordered")
+	b.text(test("order-sheet"), "Tue 2026-06-30 14:00 order date")
 	b.text(test("length"), "0 working days")
 	assert.Equal(t, 3, evaluate[int](b, `document.querySelectorAll('[data-part="after cut-off"]').length`),
 		"the fair, the storm, and the day itself")
@@ -395,7 +395,7 @@ func TestConsoleCalendarsDaysAndDue(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/how-long"), chromedp.Click(test("pick-where"), chromedp.NodeVisible),
 		chromedp.WaitVisible(test("subject")))
 	b.do(choose("subject", "country"), enter("condition-value", "Oman"), press("add-and"),
-		choose("subject", "shipped day"), choose("comparison-word", "is missing"), press("add-and"))
+		choose("subject", "ship date"), choose("comparison-word", "is missing"), press("add-and"))
 	assert.Equal(t, `country == "Oman" && shipped == null`, evaluate[string](b,
 		`document.querySelector('[data-test="condition-text"] textarea').value`))
 	b.do(chromedp.Click(test("ask-where")))

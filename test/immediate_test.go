@@ -174,7 +174,7 @@ func TestConsoleImmediate(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/immediate"), chromedp.Click(test("tab-customers"), chromedp.NodeVisible))
 	b.text(test("reconciliation"), "first booked ahead, all later immediate")
 	b.do(chromedp.Click(test("customers")+" button", chromedp.NodeVisible))
-	b.text(test("order-sheet"), "first-order")
+	b.text(test("order-sheet"), "first order")
 	assert.Empty(t, b.wentWrong())
 }
 
@@ -184,14 +184,14 @@ func TestTheImmediateCommand(t *testing.T) {
 	defer p.down(cmd)
 	for args, want := range map[string][]string{
 		"--orders first --by month --period 2025": {"customers' first orders", "2025-12", "Asked for, and achieved"},
-		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what was delivered on that day", "counted as a no",
+		"--period 2026-Q3 --achieved delivered --no-requested-date in": {"what share was delivered on that day", "counted as a no",
 			"with order date outside 2026-Q3"},
 		"--orders first-within --period 2026-09 --cancelled out": {"first only within the selection", "cancelled orders left out"},
 		"--where site==\"Nowhere\"":                              {"0 immediate + 0 booked ahead"},
 	} {
 		words := strings.Fields(args)
 		name := "Asked " + strings.Trim(args[:20], "- ")
-		status, asked, messages := p.run(append(append([]string{"immediate"}, words...), "--keep", name)...)
+		status, asked, messages := p.run(append(append([]string{"immediate"}, words...), "--save-view", name)...)
 		require.Zero(t, status, messages)
 		for _, text := range want {
 			assert.Contains(t, asked, text, args)

@@ -166,7 +166,7 @@ func TestSlowListsKeepTheWaiting(t *testing.T) {
 	// A condition on another leg lists that leg.
 	delivered, err := s.list(t, question{Where: "days_so_far(shipped, delivered) > 20"}, selection{})
 	require.NoError(t, err)
-	assert.Equal(t, "shipped → delivered, working days, start day not counted", delivered.document.Heading)
+	assert.Equal(t, "ship date → delivery date, working days, start day not counted", delivered.document.Heading)
 	assert.NotEmpty(t, delivered.Sections)
 	assert.Contains(t, delivered.document.Parts[0].Lines[0].Text, "cannot be decided yet (", "what cannot be told is counted")
 }
@@ -229,7 +229,7 @@ func TestFilesThatDoNotEndWell(t *testing.T) {
 	words := selection{Columns: "number, lines.product"}.Words(question{})
 	var out bytes.Buffer
 	err = s.TakeAway(t.Context(), words, "xlsx", false, &out)
-	assert.ErrorContains(t, err, `order A/1, column "lines.product": a text of`)
+	assert.ErrorContains(t, err, `order A/1, column "line product": a text of`)
 	assert.Zero(t, out.Len())
 	require.NoError(t, s.TakeAway(t.Context(), words, "ndjson", false, &out), "every other form takes it")
 	assert.Contains(t, out.String(), "product number 2999")
@@ -243,7 +243,7 @@ func TestFilesThatDoNotEndWell(t *testing.T) {
 func TestListsThatAreRefused(t *testing.T) {
 	s := startService(t)
 	for query, want := range map[string]string{
-		"columns=colour":            "is no column: line 1, column 1: there is no \"colour\" here",
+		"columns=colour":            "is no column: line 1, column 1: there is no field, date or number \"colour\"",
 		"columns=site,site":         "two columns are headed \"site\"",
 		"sort=-colour":              "is not a key to sort by",
 		"highlight=red%3A%20true":   "want one of amber, teal, plum, faint",
@@ -324,7 +324,7 @@ func TestTakingListsAway(t *testing.T) {
 	assert.Contains(t, text, "007,'=cmd(),,,no,2026-07-03,12.50,'-1,2,,\"order date → ship date, working days, start day not counted: holidays unknown on some day\"\r\n")
 	assert.Contains(t, text, "008,Clover,Ana Example,'+1 555 0100,yes,,3.00,plain,1,plum,\"order date → ship date, working days, start day not counted: still running, so far, holidays unknown on some day\"\r\n")
 	assert.Contains(t, string(take("csv", true)),
-		"number,customer,shipped,value,note,\"order date → ship date, working days, start day not counted\",highlight,remarks\r\n",
+		"number,customer,ship date,value,note,\"order date → ship date, working days, start day not counted\",highlight,remarks\r\n",
 		"a condition on a contact tells it too")
 
 	var whole answer.Document
@@ -393,7 +393,7 @@ func TestLabelsAreFields(t *testing.T) {
 	assert.ErrorContains(t, err, `label "pace": it refers to itself`)
 	_, err = s.SaveLabel(t.Context(), "worry", api.LabelDefinition{Rules: []api.LabelRule{rule(`pace == "slow" && hive_colour == "white"`,
 		"yes")}, Rest: "no"}, false)
-	assert.ErrorContains(t, err, `there is no "hive_colour" here`)
+	assert.ErrorContains(t, err, `there is no field, date or number "hive_colour"`)
 
 	byPace := gridOf(t, s.took(t, question{By: []string{"pace"}}).Parts[0], "groups")
 	for _, g := range byPace.Rows {
@@ -420,7 +420,7 @@ func TestLabelsAreFields(t *testing.T) {
 	list, err = s.Labels(t.Context())
 	require.NoError(t, err)
 	require.Len(t, list.Labels, 2)
-	assert.Contains(t, list.Labels[1].Problem, `there is no "hive_colour" here`)
+	assert.Contains(t, list.Labels[1].Problem, `there is no field, date or number "hive_colour"`)
 	assert.Empty(t, list.Labels[0].Problem)
 	assert.ErrorContains(t, s.tookNot(t, question{By: []string{"pale"}}), "not a grouping", "a label that cannot be told is no field")
 	_, err = s.DeleteLabel(t.Context(), "pale")
@@ -518,7 +518,7 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Click(test("highlights"), chromedp.NodeVisible), choose("highlight-style", "▲ plum"))
 	b.do(chromedp.Click(".add "+test("pick-where"), chromedp.NodeVisible), chromedp.WaitVisible(test("condition-text")),
 		chromedp.Focus(field("condition-text")), chromedp.KeyEvent("shipped == null"))
-	b.text(test("picks"), "shipped day")
+	b.text(test("picks"), "ship date")
 	b.do(chromedp.Click(test("ask-where")))
 	b.text(test("legend"), "1. ▲ shipped == null")
 	assert.Contains(t, evaluate[string](b, `location.search`), "highlight=plum")

@@ -143,7 +143,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.text(test("selected"), fmt.Sprintf("open at the end of 2026-03-16, at least 5 working days old, at most 40 working days old: %s in",
 		numfmt.Counted(ages.count(ages.total(), "bucket_1"), "order")))
 	b.do(chromedp.Navigate(s.address + "/open?period=2027"))
-	b.text("[role=alert]", "it begins after 2026-10-31")
+	b.text("[role=alert]", "the records end on 2026-10-31")
 	for _, fault := range b.wentWrong() {
 		assert.Contains(t, fault, "responded with a status of 4")
 	}
@@ -170,7 +170,7 @@ func TestTheOpenCommand(t *testing.T) {
 	for name, args := range map[string][]string{"Old ones": {"--ages", "--at", "2026-03-16", "--buckets", "7"},
 		"By month": {"--each", "month", "--by", "site"}, "In October": {"--timeline", "--period", "2026-10", "--sort", "age"},
 		"July": {"--period", "2026-07", "--closing-day", "out"}} {
-		status, asked, messages := p.run(append([]string{"open", "--keep", name}, args...)...)
+		status, asked, messages := p.run(append([]string{"open", "--save-view", name}, args...)...)
 		require.Zero(t, status, messages)
 		status, again, messages := p.run("view", "run", name)
 		require.Zero(t, status, messages)

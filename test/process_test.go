@@ -129,19 +129,19 @@ func (p program) requireLists(folder string) {
 	}{
 		{[]string{"label", "list"}, []string{"There are none yet."}},
 		{[]string{"label", "try", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none"},
-			[]string{"nothing is kept", "large", "else"}},
+			[]string{"nothing is saved", "large", "else"}},
 		{[]string{"label", "save", "Worry", "--when", "large: value > 500 && paid == null", "--rest", "none", "--missing", "cannot tell"},
-			[]string{"The label worry is kept", "cannot tell"}},
+			[]string{"The label worry is saved", "cannot tell"}},
 		{[]string{"took", "--by", "worry"}, []string{"by worry?", "large", "cannot tell"}},
 		{[]string{"orders", "--where", "working_days_so_far(ordered, shipped) > 25", "--columns",
 			`number, worry, working_days_so_far(ordered, shipped) as "Days so far", state`, "--sort", "-Days so far", "--limit", "500",
-			"--highlight", "plum: shipped == null", "--keep", "Slow ones"},
+			"--highlight", "plum: shipped == null", "--save-view", "Slow ones"},
 			[]string{"where working_days_so_far(ordered, shipped) > 25?\nFinished or cancelled:", "Still waiting: 7 orders", "▲ ",
 				"Days so far (mean per order)", "▲ plum: shipped == null", "cannot be decided yet ("}},
 		{[]string{"orders", "--rows", "lines", "--columns", "number, lines.product, lines.units", "--where",
-			`lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "lines.units (sum)"}},
+			`lines.exists(l, l.product == "SMOKER")`, "--limit", "3"}, []string{"SMOKER", "line units (sum)"}},
 		{[]string{"took", "--over", "10", "--by", "site", "--with-running", "--period", "2026-10"},
-			[]string{"How many took over 10 working days, finished or still waiting?", "9.66 7.69 28.08",
+			[]string{"How many took over 10 working days, finished or still running?", "9.66 7.69 28.08",
 				"67 still running and 9 cancelled; if no order were cancelled, half would be shipped within 4 working days, not 3;"}},
 		{[]string{"took", "--at-least", "10", "--format", "csv"},
 			[]string{`"finished, at least 10 working days","still waiting, at least 10 working days","finished within, at least`}},
@@ -149,12 +149,12 @@ func (p program) requireLists(folder string) {
 			[]string{"there is no estimate with running orders: orders are placed by ship date"}},
 		{[]string{"view", "list"}, []string{"Slow ones  orders"}},
 		{[]string{"view", "run", "slow ONES"}, []string{"Still waiting: 7 orders"}},
-		{[]string{"took", "--by", "site", "--keep", "By site"}, []string{"Galway"}},
+		{[]string{"took", "--by", "site", "--save-view", "By site"}, []string{"Galway"}},
 		{[]string{"view", "run", "By site"}, []string{"by site?", "Galway"}},
 		{[]string{"view", "copy", "By site", "Another"}, []string{"Another  how-long"}},
 		{[]string{"view", "rename", "Another", "Other"}, []string{"Other  "}},
 		{[]string{"view", "delete", "Other"}, []string{"By site"}},
-		{[]string{"due", "--keep", "Due now"}, []string{"open and overdue"}},
+		{[]string{"due", "--save-view", "Due now"}, []string{"open and overdue"}},
 		{[]string{"view", "run", "Due now", "--format", "csv"}, []string{"number,customer,site,ordered,due,shipped"}},
 	} {
 		status, out, messages := p.run(tt.args...)
@@ -163,11 +163,11 @@ func (p program) requireLists(folder string) {
 			assert.Contains(t, strings.Join(strings.Fields(out), " "), strings.Join(strings.Fields(want), " "), tt.args)
 		}
 	}
-	status, _, messages := p.run("took", "--keep", "by SITE")
+	status, _, messages := p.run("took", "--save-view", "by SITE")
 	assert.Equal(t, 1, status)
 	assert.Contains(t, messages, "add --replace to overwrite it", "nobody sits at a terminal who could be asked")
 	for _, name := range []string{"by SITE"} {
-		status, _, messages = p.run("took", "--by", "channel", "--keep", name, "--replace")
+		status, _, messages = p.run("took", "--by", "channel", "--save-view", name, "--replace")
 		assert.Zero(t, status, messages)
 	}
 	for _, form := range []string{"csv", "xlsx", "ndjson", "json", "parquet"} {
@@ -361,7 +361,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"view", "run", "nothing"}, 1, "there is no view \"nothing\"; there are by SITE, Due now, Slow ones"},
 		{[]string{"up", "--listen", "127.0.0.1:0"}, 1, "already runs on the data folder " + p.folder + " at " + address},
 		{[]string{"took", "--period", "July"}, 2, "does not say of which year"},
-		{[]string{"took", "--perod", "2026"}, 2, "unknown flag: --perod"},
+		{[]string{"took", "--perod", "2026"}, 2, "there is no option --perod; did you mean --period?"},
 		{[]string{"tuck"}, 2, "did you mean took"},
 		{[]string{"took", "--format", "pdf"}, 2, "want one of table, csv, json"},
 		{[]string{"order"}, 2, "accepts 1 arg"},

@@ -433,7 +433,7 @@ func TestWrongQuestionsAreProblemDetails(t *testing.T) {
 		status int
 		want   string
 	}{
-		{"/api/v1/took?from=orderd", 422, "want one of ordered, requested"},
+		{"/api/v1/took?from=orderd", 422, "did you mean ordered?"},
 		{"/api/v1/took?period=July", 422, "does not say of which year"},
 		{"/api/v1/took?form=ordered", 422, "validation failed"},
 		{"/api/v1/orders?limit=0", 422, "validation failed"},

@@ -184,7 +184,7 @@ func TestStatusPeriodsOfASmallBook(t *testing.T) {
 		"times").Rows[0].Cells[0].Text)
 	assert.Len(t, gridOf(t, s.ask(t, "/status/transitions", where...).Parts[0], "paths").Rows, 1)
 	assert.Len(t, periods(where...), 4)
-	assert.Contains(t, s.refuses(t, "/status/latest", "at", "2025-04-01"), "there is no data for this period")
+	assert.Contains(t, s.refuses(t, "/status/latest", "at", "2025-04-01"), "there is no data for this day")
 	assert.Contains(t, s.refuses(t, "/status/periods", "max_gap", "many"), "from 1 to 1000")
 	assert.Contains(t, s.refuses(t, "/status/periods", "status", "lost"), "no such status")
 	assert.Contains(t, s.refuses(t, "/status/times", "by", "site", "each", "month"), "not by both")
@@ -238,7 +238,7 @@ func TestTheStatusCommand(t *testing.T) {
 	for args, want := range map[string][]string{
 		"latest --by site":                                     {"6,000 orders selected = ", "Saskatoon", "no status"},
 		"latest --at 2026-03-16":                               {"at the end of 2026-03-16", "time in status, working days, start day not counted"},
-		"times --each quarter --period 2026":                   {"2026-Q4 (part)", "still last", "order-days"},
+		"times --each quarter --period 2026":                   {"2026-Q4 (part)", "ongoing ones", "order-days"},
 		"transitions":                                          {"received → checked → picking → packed → shipped → delivered", "back to"},
 		"periods --sort length --limit 3":                      {"1 to 3 of ", "still in it"},
 		"periods --source daily --max-gap 3 --status not_seen": {"SD-1", "not seen"},
@@ -256,7 +256,7 @@ func TestTheStatusCommand(t *testing.T) {
 		if words[0] == "list" {
 			continue
 		}
-		status, asked, messages := p.run(append(append([]string{"status"}, words...), "--keep", args)...)
+		status, asked, messages := p.run(append(append([]string{"status"}, words...), "--save-view", args)...)
 		require.Zero(t, status, messages)
 		if !strings.Contains(args, "limit") {
 			_, again, _ := p.run("view", "run", args)
@@ -273,7 +273,7 @@ func TestTheStatusCommand(t *testing.T) {
 	assert.Contains(t, out, "Its statuses, from events")
 	status, _, messages = p.run("status", "latest", "--at", "2030-01-01")
 	assert.Equal(t, 2, status)
-	assert.Contains(t, messages, "there is no data for this period")
+	assert.Contains(t, messages, "there is no data for this day")
 }
 
 // The second book, its statuses drawn and answered by walking days: where orders stood on each day, how long status periods were on each

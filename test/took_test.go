@@ -76,7 +76,7 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 // A promise divides all orders of each group.
 func TestPromisesDivideTheirOrders(t *testing.T) {
 	s, _ := demoService(t)
-	for promise, words := range map[string]string{"promised": "by promised?", "5": "within 5 working days after ordered?"} {
+	for promise, words := range map[string]string{"promised": "by the promised date?", "5": "within 5 working days after the order date?"} {
 		d := s.took(t, question{Period: "2026-10", By: []string{"site"}, Promise: promise})
 		assert.True(t, strings.HasSuffix(d.Asked(), "by site, and how many were shipped "+words), d.Asked())
 		kept := gridOf(t, d.Parts[0], "promise")
@@ -100,7 +100,7 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 	s, m := demoService(t)
 	q := question{To: "paid", Through: []string{"shipped", "delivered", "invoiced"}, Period: "2026-Q2", By: []string{"site"}}
 	plain := s.took(t, q)
-	assert.Contains(t, plain.Asked(), "from ordered through shipped, delivered and invoiced to paid,")
+	assert.Contains(t, plain.Asked(), "from order date through ship date, delivery date and invoice date to payment date,")
 	assert.Contains(t, said(plain.Parts[0], "chain"), "add up to that of the whole")
 	groups := gridOf(t, plain.Parts[0], "groups")
 	sum, whole := 0.0, groups.Totals[4]
@@ -113,7 +113,7 @@ func TestChainsStandInsAndTheWorking(t *testing.T) {
 	q.Through[2] = "invoiced-or-delivered"
 	q.By = nil
 	stoodIn := s.took(t, q)
-	assert.Contains(t, stoodIn.Asked(), "invoiced (or delivered where that is missing) to paid")
+	assert.Contains(t, stoodIn.Asked(), "invoice date (or delivery date where that is missing) to payment date")
 	assert.NotEmpty(t, m.Planted["delivered and not invoiced"])
 	groups = gridOf(t, stoodIn.Parts[0], "groups")
 	require.Positive(t, note(stoodIn.Parts[0], "stand-in"))
@@ -256,6 +256,7 @@ func TestConsoleLimits(t *testing.T) {
 	assert.Contains(t, evaluate[string](b, "location.search"), "over=10")
 	b.text("table"+test("limit")+" tr.all", texts(limit.total()))
 	b.do(chromedp.Click(test("with-running")))
+	b.do(press("more-notes"))
 	b.text(test("says-estimate"), said(part, "estimate"))
 	b.text(test("sentence"), "and how many took over 10 working days?")
 	b.do(chromedp.Click("table" + test("limit") + " tr.all " + test("waiting")))
@@ -275,7 +276,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	kept := gridOf(t, s.took(t, q).Parts[0], "promise")
 	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?period=2026-10&by=site"),
 		chromedp.Click(test("ask-promise"), chromedp.NodeVisible))
-	b.text(test("sentence"), "how many were shipped by promised?")
+	b.text(test("sentence"), "how many were shipped by the promised date?")
 	b.text("table"+test("promise")+" tr.all", fmt.Sprintf("all %d %d %d %d", kept.count(kept.total(), "asked"),
 		kept.count(kept.total(), "early"), kept.count(kept.total(), "on-the-day"), kept.count(kept.total(), "reached-late")))
 	drawn := func(holds ...string) {
@@ -292,7 +293,7 @@ func TestConsolePicturesAndTables(t *testing.T) {
 	assert.Contains(t, evaluate[string](b, "location.search"), "picture=groups")
 	b.do(chromedp.Click(test("pick-promise")), chromedp.WaitVisible(test("type-promise")), chromedp.Focus(field("type-promise")),
 		chromedp.KeyEvent("4"+kb.Enter))
-	b.text(test("sentence"), "within 4 working days after ordered?")
+	b.text(test("sentence"), "within 4 working days after the order date?")
 	q.Promise = "4"
 	kept = gridOf(t, s.took(t, q).Parts[0], "promise")
 	late := kept.count(kept.total(), "reached-late")
@@ -321,15 +322,16 @@ func TestConsolePicturesAndTables(t *testing.T) {
 
 	// Each leg on the way, the curve, and the working.
 	b.do(chromedp.Navigate(s.address+"/how-long?to=paid&period=2026-10"), chromedp.Click(test("ask-legs"), chromedp.NodeVisible))
-	b.text(test("sentence"), "through shipped, delivered and invoiced to paid")
+	b.text(test("sentence"), "through ship date, delivery date and invoice date to payment date")
+	b.do(press("more-notes"))
 	b.text(test("says-chain"), "every leg complete")
-	drawn("shipped → delivered n ")
+	drawn("ship date → delivery date n ")
 	b.do(chromedp.Click(test("pick-through")), chromedp.Click(test("choice-leave it out"), chromedp.NodeVisible))
-	b.text(test("sentence"), "through delivered and invoiced to paid")
+	b.text(test("sentence"), "through delivery date and invoice date to payment date")
 	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-10&with_running=true"))
 	drawn("not shipped yet", "cancelled, of all", "half by")
-	b.do(chromedp.Click(test("fold-working")+" button", chromedp.NodeVisible),
-		chromedp.Click("table"+test("working")+" tbody tr:last-child a", chromedp.NodeVisible))
+	b.do(chromedp.Click(test("fold-working")+" button", chromedp.NodeVisible), waits("working",
+		`(a => { a?.click(); return !!a })(document.querySelector('table[data-test=working] tbody tr:last-child a'))`))
 	b.text(test("selected"), "orders in")
 	assert.Empty(t, b.wentWrong())
 }

@@ -70,3 +70,10 @@ export function figure(name: string, x: number | null): string {
 export function named(names: readonly string[], before?: string): Record<string, string> {
   return Object.fromEntries(names.map((name) => [name, before ? `${before} ${name}` : name]))
 }
+
+const monthNames = new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric', timeZone: 'UTC' })
+
+/** A month for people: July 2026 for 2026-07; anything else as it stands. */
+export function monthName(month: string): string {
+  return /^\d{4}-\d\d$/.test(month) ? monthNames.format(new Date(`${month}-01T00:00:00Z`)) : month
+}

@@ -72,7 +72,7 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		}
 		words := params.Values(a.in)
 		if listed != "" && k.name != "" {
-			return usageError{errors.New("--list shows orders, and --keep keeps the question; a list is kept by prairie-dusk orders --behind ADDRESS --keep NAME")}
+			return usageError{errors.New("--list shows orders, and --save-view saves the question; save a list with prairie-dusk orders --behind ADDRESS --save-view NAME")}
 		}
 		if listed != "" {
 			return e.list(cmd, c, behindOf(a.path, words, listed))

@@ -135,7 +135,7 @@ func newLabelTry(e *environment) *cobra.Command {
 	return newLabelWriting(e, "try NAME", "How many orders would have each text of a label, without keeping it",
 		func(cmd *cobra.Command, c *client.Client, name string, d api.LabelDefinition) (*api.Label, string, error) {
 			answer, err := c.TryLabel(cmd.Context(), name, d)
-			return answer, "The label " + name + ", tried on all orders; nothing is kept.", err
+			return answer, "The label " + name + ", tried on all orders; nothing is saved.", err
 		})
 }
 
@@ -150,7 +150,7 @@ func newLabelSave(e *environment) *cobra.Command {
 			if err != nil {
 				return nil, "", err
 			}
-			return answer, "The label " + answer.Name + " is kept; it is a field of orders.", nil
+			return answer, "The label " + answer.Name + " is saved; it is a field of orders.", nil
 		})
 	cmd.Flags().BoolVar(&replace, "replace", false, "put it in the place of a label of its name")
 	return cmd

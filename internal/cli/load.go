@@ -299,7 +299,7 @@ func (e *environment) printLoad(cmd *cobra.Command, load *api.Load) error {
 	if load.Number == 0 && len(load.Columns) > 0 && e.settings.GetString("format") == asTable {
 		before := []sheet{columnsSheet(load.Columns)}
 		for _, first := range load.FirstRows {
-			before = append(before, sheet{title: "First records of " + first.File + ", as they would be kept",
+			before = append(before, sheet{title: "First records of " + first.File + ", as they would be saved",
 				columns: texts(first.Columns...), rows: first.Rows})
 		}
 		sheets = append(before, sheets...)

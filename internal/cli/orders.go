@@ -33,7 +33,7 @@ func newOrders(e *environment) *cobra.Command {
   prairie-dusk orders --rows lines --columns 'number, lines.product, lines.units' --sort lines.product
   prairie-dusk orders --highlight 'amber: promised < data_date && shipped == null' --sort promised
   prairie-dusk orders --where 'paid == null' --output unpaid.xlsx
-  prairie-dusk orders --where 'paid == null' --keep Unpaid`,
+  prairie-dusk orders --where 'paid == null' --save-view Unpaid`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := e.client()

@@ -33,6 +33,19 @@ in the records. Below the table, the question of each number and how to ask it a
 	return cmd
 }
 
+// overviewLine is a list of the overview in one line.
+func overviewLine(l api.OverviewList) string {
+	var rows []string
+	for _, r := range l.Rows {
+		text := strings.TrimSpace(r.Order + " " + r.Text)
+		rows = append(rows, text+": "+r.Number)
+	}
+	if rows == nil {
+		return l.Title + ": " + l.None
+	}
+	return l.Title + ": " + strings.Join(rows, "; ")
+}
+
 func overviewSheet(a *api.Overview) sheet {
 	s := sheet{title: a.Sentence, answer: a, columns: append(texts(""), numbers(a.Month, a.Before, "change")...)}
 	s.columns = append(s.columns, texts("of")...)
@@ -43,6 +56,9 @@ func overviewSheet(a *api.Overview) sheet {
 			line += " " + f.Remark
 		}
 		s.below = append(s.below, strings.TrimSpace(line))
+	}
+	for _, l := range a.Lists {
+		s.below = append(s.below, overviewLine(l))
 	}
 	return s
 }

@@ -21,8 +21,8 @@ const conflict = http.StatusConflict
 func newView(e *environment) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "view",
-		Short: "What was asked and kept under a name",
-		Example: `  prairie-dusk orders --where 'paid == null' --sort -value --keep 'Unpaid'
+		Short: "Saved views: questions under a name",
+		Example: `  prairie-dusk orders --where 'paid == null' --sort -value --save-view 'Unpaid'
   prairie-dusk view list
   prairie-dusk view run Unpaid
   prairie-dusk view run Unpaid --output unpaid.xlsx
@@ -67,14 +67,14 @@ func newView(e *environment) *cobra.Command {
 }
 
 func viewsSheet(a *api.Views) sheet {
-	s := sheet{title: "Views, as they were kept.", answer: a, columns: []column{{name: "name"}, {name: "page"},
+	s := sheet{title: "Saved views", answer: a, columns: []column{{name: "name"}, {name: "page"},
 		{name: "asks", wraps: true}}}
 	for _, v := range a.Views {
 		page, _, _ := strings.Cut(strings.TrimPrefix(v.Address, "/"), "?")
 		s.rows = append(s.rows, []string{v.Name, page, v.Sentence})
 	}
 	if len(a.Views) == 0 {
-		s.below = append(s.below, "There are none. One is kept by --keep NAME with orders, took or due, or in the console.")
+		s.below = append(s.below, "There are none. --save-view NAME saves one with any question, and Save view in the console.")
 	}
 	return s
 }
@@ -108,7 +108,7 @@ const (
 func newViewRun(e *environment) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "run NAME",
-		Short: "Ask what was kept under a name, of the records as they are now",
+		Short: "Ask a saved view of the records as they are now",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := e.client()
@@ -176,8 +176,8 @@ type viewSaver struct {
 }
 
 func (k *viewSaver) add(cmd *cobra.Command) {
-	cmd.Flags().StringVar(&k.name, "keep", "", "keep the question as a view under this `name`; see prairie-dusk view")
-	cmd.Flags().BoolVar(&k.replace, "replace", false, "with --keep, put it in the place of a view of its name")
+	cmd.Flags().StringVar(&k.name, "save-view", "", "save the question as a view under this `name`; see prairie-dusk view")
+	cmd.Flags().BoolVar(&k.replace, "replace", false, "with --save-view, overwrite a view of its name")
 }
 
 // asked is what was asked: the page of the console that asks it, its words, and the sentence of the answer.

@@ -18,18 +18,19 @@ import (
 
 // Overview sets the last full month of a book beside the one before. It asks of each what the pages ask, and computes nothing of its
 // own; quality is what looks wrong in the records.
-func Overview(b *book.Book, backlog *Backlog, quality *answer.Document) (*api.Overview, error) {
+func Overview(b *book.Book, backlog *Backlog, quality *answer.Document, last LastLoad) (*api.Overview, error) {
 	bounds := b.Bounds()
 	if b.Orders() == 0 {
 		return &api.Overview{Sentence: "How did the last full month go? There is no order yet.", DataDate: bounds.DataDate.String(),
-			Version: b.Version(), Figures: []api.OverviewFigure{}}, nil
+			Version: b.Version(), Figures: []api.OverviewFigure{}, Lists: []api.OverviewList{}}, nil
 	}
 	month, days := monthOf(bounds.DataDate)
 	if days.LastDay() != bounds.DataDate {
 		month, days = monthOf(days.From - 1)
 	}
 	before, _ := monthOf(days.From - 1)
-	o := overview{b, backlog, [2]string{month, before}}
+	first := max(bounds.FirstDay, days.From.AddMonths(1-trendMonths))
+	o := overview{b, backlog, [2]string{month, before}, first.String() + "/" + days.LastDay().String()}
 	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before,
 		DataDate: bounds.DataDate.String(), Version: b.Version()}
 	for _, ask := range []func() ([]api.OverviewFigure, error){o.orders, o.open, o.took, o.immediate} {
@@ -39,6 +40,17 @@ func Overview(b *book.Book, backlog *Backlog, quality *answer.Document) (*api.Ov
 		}
 		body.Figures = append(body.Figures, figures...)
 	}
+	if err := o.addTrends(body.Figures); err != nil {
+		return nil, err
+	}
+	for _, ask := range []func() (api.OverviewList, error){o.late, o.oldest} {
+		list, err := ask()
+		if err != nil {
+			return nil, err
+		}
+		body.Lists = append(body.Lists, list)
+	}
+	body.Lists = append(body.Lists, last.changed(), attention(quality))
 	body.Figures = append(body.Figures, qualityFigure(quality))
 	return body, nil
 }
@@ -48,6 +60,7 @@ type overview struct {
 	book    *book.Book
 	backlog *Backlog
 	months  [2]string
+	trend   string // the last months as a period
 }
 
 func monthOf(d day.Day) (name string, days day.Span) {
@@ -55,17 +68,16 @@ func monthOf(d day.Day) (name string, days day.Span) {
 	return names[0], spans[0]
 }
 
-// change is from one value to another, with its sign.
-func change(now, then *float64, decimals int, unit string) string {
+// change is from the month before to the month, in words.
+func (o overview) change(now, then *float64, decimals int, unit string) string {
 	if now == nil || then == nil {
 		return ""
 	}
 	n := int64(math.Round((*now - *then) * math.Pow10(decimals)))
-	text := numfmt.Decimal(n, decimals, decimals) + unit
-	if n > 0 {
-		return "+" + text
+	if n == 0 {
+		return "as in " + o.months[1]
 	}
-	return text
+	return numfmt.Decimal(max(n, -n), decimals, decimals) + unit + numfmt.Either(unit == "", numfmt.Either(n > 0, " more", " fewer"), numfmt.Either(n > 0, " more", " less")) + " than in " + o.months[1]
 }
 
 func consoleAddress(page string, words map[string]string) string {
@@ -87,12 +99,12 @@ func (o overview) orders() ([]api.OverviewFigure, error) {
 		cells := d.Parts[0].Table("cells")
 		total := cells.Totals[0].Cells[cells.At("total")]
 		if i == 0 {
-			f.Sentence, f.Text, f.Value, f.Behind = d.Asked(), total.Text, total.Number, "ordered in it"
+			f.Sentence, f.Text, f.Value, f.Behind = d.Asked(), total.Text, total.Number, "ordered in the month"
 		} else {
 			f.Before, f.BeforeValue = total.Text, total.Number
 		}
 	}
-	f.Change = change(f.Value, f.BeforeValue, 0, "")
+	f.Change = o.change(f.Value, f.BeforeValue, 0, "")
 	return []api.OverviewFigure{f}, nil
 }
 
@@ -113,7 +125,7 @@ func (o overview) open() ([]api.OverviewFigure, error) {
 			f.Before, f.BeforeValue = open.Text, open.Number
 		}
 	}
-	f.Change = change(f.Value, f.BeforeValue, 0, "")
+	f.Change = o.change(f.Value, f.BeforeValue, 0, "")
 	return []api.OverviewFigure{f}, nil
 }
 
@@ -144,7 +156,7 @@ func (o overview) took() ([]api.OverviewFigure, error) {
 		median.Text, median.Value, median.Behind = half.Text, half.Number, behind
 		late.Sentence, late.Text, late.Value, late.Behind = d.Asked(), text, share.Number, told
 		if running := total(leg.Running.String()); *running.Number > 0 {
-			median.Remark = running.Text + numfmt.Agreeing(int(*running.Number), " is", " are") + " still running, and in no median."
+			median.Remark = running.Text + numfmt.Agreeing(int(*running.Number), " is", " are") + " still running and not counted."
 		}
 		plain, _, err := TookQuestion(o.book, &api.TookQuestion{Placing: api.Placing{Period: of}})
 		if err != nil {
@@ -152,8 +164,8 @@ func (o overview) took() ([]api.OverviewFigure, error) {
 		}
 		median.Sentence = plain.Sentence().String()
 	}
-	median.Change = change(median.Value, median.BeforeValue, 1, " working days")
-	late.Change = change(late.Value, late.BeforeValue, 2, " points")
+	median.Change = o.change(median.Value, median.BeforeValue, 1, " working days")
+	late.Change = o.change(late.Value, late.BeforeValue, 2, " points")
 	return []api.OverviewFigure{median, late}, nil
 }
 
@@ -175,7 +187,7 @@ func (o overview) immediate() ([]api.OverviewFigure, error) {
 			f.Before, f.BeforeValue, f.BeforeBehind = text, rate.Number, behind
 		}
 	}
-	f.Change = change(f.Value, f.BeforeValue, 2, " points")
+	f.Change = o.change(f.Value, f.BeforeValue, 2, " points")
 	return []api.OverviewFigure{f}, nil
 }
 

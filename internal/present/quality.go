@@ -1,8 +1,10 @@
 package present
 
 import (
+	"cmp"
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/answer"
@@ -53,7 +55,7 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 			b.Bounds().DataDate))}), newPart("")
 	issues := answer.Table{Code: "issues", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "count", Heading: "count", Kind: answer.Count}, {Code: "what", Heading: "what", Kind: answer.Text},
-		{Code: "code", Heading: "code", Kind: answer.Text},
+		{Code: "code", Heading: "code", Kind: answer.Text, Folded: true},
 		{Code: "advice", Heading: "what follows, and what to do", Kind: answer.Text},
 		{Code: "examples", Heading: "examples", Kind: answer.Text}}}
 	add := func(count answer.Cell, code, title, advice string, examples []string, all int) {
@@ -70,6 +72,9 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 			add(answer.Orders(orders, to.of("code", q.Code)), q.Code, "orders: "+q.Title, q.Advice, nil, 0)
 		}
 	}
+	most := func(a, b answer.Row) int { return cmp.Compare(*b.Cells[0].Number, *a.Cells[0].Number) }
+	slices.SortStableFunc(issues.Rows, most) // what touches the most orders' figures first, then what is in the records
+	ofOrders := len(issues.Rows)
 	for _, r := range append(calendarIssues(b), records...) {
 		words, known := recordWords[r.Code]
 		if !known {
@@ -77,6 +82,7 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 		}
 		add(answer.Whole(int(r.Records)), r.Code, words.title, words.advice, r.Examples, int(r.Records))
 	}
+	slices.SortStableFunc(issues.Rows[ofOrders:], most)
 	issues.All = len(issues.Rows)
 	if len(issues.Rows) == 0 {
 		part.Notes = append(part.Notes, answer.Note{Code: "nothing", Text: "nothing looks wrong"})
@@ -95,7 +101,7 @@ func datesTable(b *book.Book) answer.Table {
 			{Code: "ahead", Heading: "after the data date", Kind: answer.Count},
 			{Code: "earliest", Heading: "earliest", Kind: answer.Day}, {Code: "latest", Heading: "latest", Kind: answer.Day}}}
 	for _, k := range quality.Milestones(b) {
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(k.Milestone.Name),
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(k.Milestone.Date()),
 			answer.Words(numfmt.Either(k.Milestone.Plan, "plan", "fact")),
 			answer.Whole(k.Present), answer.Whole(k.Missing), answer.Whole(k.Ahead), answer.Words(k.Earliest.String()),
 			answer.Words(k.Latest.String())}})

@@ -25,7 +25,7 @@ type LongCellError struct {
 }
 
 func (e *LongCellError) Error() string {
-	return fmt.Sprintf("order %s, column %q: a text of %d characters; a cell of an XLSX worksheet holds %d: take the list away in another form, or with a row for each line", e.Number, e.Heading, e.Characters, mostCharacters)
+	return fmt.Sprintf("order %s, column %q: a text of %d characters; a cell of an XLSX worksheet holds %d: export the list in another format, or with a row for each line", e.Number, e.Heading, e.Characters, mostCharacters)
 }
 
 // serial is the number of a day in a worksheet, which counts a 29 February 1900 that never was.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"reflect"
+	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -14,6 +15,7 @@ import (
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/present"
 	"prairiedusk/internal/render"
+	"prairiedusk/internal/store"
 )
 
 // A question has the form in which its answer is wanted among its parameters: api.Form.
@@ -107,6 +109,27 @@ func (s *server) askQuality(ctx context.Context, b *book.Book, _ *api.QualityQue
 	return d, nil
 }
 
+// lastLoad is the last load that was not undone, and what it changed.
+func (s *server) lastLoad(ctx context.Context) (last present.LastLoad, err error) {
+	loads, err := s.Records.Loads(ctx)
+	if err != nil {
+		return last, err
+	}
+	at := slices.IndexFunc(loads, func(l store.LoadRecord) bool { return l.UndoneAt == nil })
+	if at < 0 {
+		return last, nil
+	}
+	last.Number, last.New = loads[at].ID, map[string]int{}
+	for _, f := range loads[at].Files {
+		last.New[f.Kind] += int(f.RowsNew)
+	}
+	dates, err := s.Records.ChangedDates(ctx, last.Number)
+	for _, d := range dates {
+		last.Dates = append(last.Dates, present.ChangedDate(d))
+	}
+	return last, err
+}
+
 // overview sets the last full month beside the one before.
 func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overview], error) {
 	end, err := s.acquireSlot(ctx)
@@ -119,7 +142,11 @@ func (s *server) overview(ctx context.Context, _ *struct{}) (*answered[api.Overv
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	body, err := present.Overview(b, &s.backlog, quality)
+	last, err := s.lastLoad(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	body, err := present.Overview(b, &s.backlog, quality, last)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}

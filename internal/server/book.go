@@ -41,7 +41,8 @@ func (s *server) book(ctx context.Context, _ *struct{}) (*answered[api.Book], er
 	}
 	for i, m := range b.Milestones() {
 		first, last := b.Range(i)
-		body.Milestones = append(body.Milestones, api.Milestone{Name: m.Name, Date: m.Date(), Plan: m.Plan, First: first.String(), Last: last.String()})
+		body.Milestones = append(body.Milestones, api.Milestone{Name: m.Name, Date: m.Date(), Plan: m.Plan, First: first.String(),
+			Last: last.String()})
 	}
 	for f, name := range b.FieldNames() {
 		body.Fields = append(body.Fields, api.Field{Name: name, Values: len(b.Values(book.Field(f))) - 1})

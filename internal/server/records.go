@@ -16,6 +16,8 @@ type Records interface {
 	WriteWaiting(ctx context.Context, file store.LoadFile, w io.Writer) error
 	RecordDoubts(ctx context.Context) ([]store.RecordDoubt, error)
 
+	ChangedDates(ctx context.Context, load int64) ([]store.ChangedDate, error)
+
 	Parts(ctx context.Context, order string) ([]store.PartTable, error)
 	History(ctx context.Context, order string) ([]store.Change, error)
 

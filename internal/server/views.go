@@ -16,7 +16,7 @@ import (
 const viewsPath = api.BasePath + "/views"
 
 func (s *server) registerViews(to huma.API) {
-	huma.Register(to, get("views", "/views", "What was asked and kept under a name"), s.views)
+	huma.Register(to, get("views", "/views", "Saved views: questions under a name"), s.views)
 	huma.Register(to, get("view", "/views/{name}", "One view"), s.view)
 	huma.Register(to, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: viewsPath + "/{name}",
 		Summary: "Keep a question under a name"}, s.saveView)

@@ -1,7 +1,7 @@
 import type { EChartsOption } from 'echarts'
 import { count } from '@/format'
 import type { Tokens } from '@/theme'
-import { frame, nameAxis, tooltip, valueAxis } from './frame'
+import { frame, nameAxis, nameStyle, tooltip, valueAxis } from './frame'
 
 /** What the picture of a distribution shows besides its bars. */
 export interface Marks {
@@ -97,7 +97,7 @@ export function distributionOption(columns: readonly Column[], marks: Marks, t: 
       name: marks.heading,
       nameLocation: 'middle',
       nameGap: 32,
-      nameTextStyle: { color: t.muted },
+      nameTextStyle: nameStyle(t),
     },
     yAxis: valueAxis('orders', t),
     tooltip: {

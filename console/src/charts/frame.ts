@@ -41,6 +41,9 @@ export function tooltip(t: Tokens) {
   } as const
 }
 
+/** The name of an axis goes on in the next line, so that it does not take the room of a narrow picture. */
+export const nameStyle = (t: Tokens) => ({ color: t.muted, width: 290, overflow: 'break' }) as const
+
 /** An axis of values under its name. */
 export function valueAxis(name: string, t: Tokens, gap = 48) {
   return {
@@ -48,7 +51,7 @@ export function valueAxis(name: string, t: Tokens, gap = 48) {
     name,
     nameLocation: 'middle',
     nameGap: gap,
-    nameTextStyle: { color: t.muted },
+    nameTextStyle: nameStyle(t),
     splitLine: { lineStyle: { color: t.line } },
     axisLabel: { color: t.muted },
   } as const

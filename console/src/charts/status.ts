@@ -282,6 +282,38 @@ function meansPicture(table: Table, drawn: Drawn): Picture {
 /** How finely an arc is drawn. */
 const arcPoints = 24
 
+/** A Bow leads from one place to another; its height is negative where it leads back. */
+export interface Bow {
+  from: number
+  to: number
+  height: number
+}
+
+/** A point of a bow, of arcPoints + 1. */
+export function bowPoint({ from, to, height }: Bow, i: number): [number, number] {
+  const angle = Math.PI * (1 - i / arcPoints)
+  return [(from + to) / 2 + (Math.cos(angle) * (to - from)) / 2, height * Math.sin(angle)]
+}
+
+/** How near two labels cannot be: across in places, up and down in heights. */
+const [nearAcross, nearUp] = [0.45, 0.09]
+
+/** Which point of each bow has its label, so that no two lie on each other as far as there is room. */
+export function labelPlaces(bows: readonly Bow[]): number[] {
+  const taken: [number, number][] = []
+  const middle = arcPoints / 2
+  const tries = [0, 2, -2, 4, -4, 6, -6].map((step) => middle + step).filter((i) => i > 0 && i < arcPoints)
+  return bows.map((bow) => {
+    const free = tries.find((i) => {
+      const [x, y] = bowPoint(bow, i)
+      return taken.every(([a, b]) => Math.abs(x - a) >= nearAcross || Math.abs(y - b) >= nearUp)
+    })
+    const at = free ?? middle
+    taken.push(bowPoint(bow, at))
+    return at
+  })
+}
+
 /**
  * transitionsPicture lays the statuses out in their own order and draws each transition as an arc: forward above, back below,
  * wider where more orders made it. It is pure.
@@ -304,16 +336,19 @@ export function transitionsPicture(part: Part, drawn: Drawn): Picture {
   )
   const place = (name: string) => used.findIndex((s) => s.name === name)
   const many = used.length > 12 // then numbers would lie on each other: they stand in the matrix, and below when one points
-  const lowest = moves.some((m) => place(m.to) < place(m.from)) ? -1.1 : -0.3
   const most = Math.max(1, ...moves.map((m) => m.count))
   const far = Math.max(1, ...moves.map((m) => Math.abs(place(m.to) - place(m.from))))
+  const bows = moves.map((m) => {
+    const [from, to] = [place(m.from), place(m.to)]
+    return { from, to, height: (0.25 + (0.75 * Math.abs(to - from)) / far) * (to < from ? -1 : 1) }
+  })
+  const labelled = labelPlaces(bows)
+  const lowest = Math.min(-0.3, ...bows.map((b) => b.height - 0.12))
   const words = (m: (typeof moves)[number]) =>
     `${m.from} → ${m.to}: ${counted(m.count, 'time')} by ${counted(m.orders.number ?? 0, 'order')}, after ${m.median} in the middle (${drawn.heading})`
-  const arcs = moves.map((m): LineSeriesOption => {
-    const from = place(m.from)
-    const to = place(m.to)
-    const back = to < from
-    const height = (0.25 + (0.75 * Math.abs(to - from)) / far) * (back ? -1 : 1)
+  const arcs = moves.map((m, n): LineSeriesOption => {
+    const bow = bows[n] ?? { from: 0, to: 0, height: 0 }
+    const back = bow.to < bow.from
     const colour = back ? t.amber : t.teal
     return {
       name: `${m.from} → ${m.to}`,
@@ -330,12 +365,10 @@ export function transitionsPicture(part: Part, drawn: Drawn): Picture {
       },
       emphasis: { lineStyle: { color: t.plum, opacity: 1 } },
       data: Array.from({ length: arcPoints + 1 }, (_, i) => {
-        const angle = Math.PI * (1 - i / arcPoints)
-        const x = (from + to) / 2 + (Math.cos(angle) * (to - from)) / 2
-        const y = height * Math.sin(angle)
-        if (i !== arcPoints / 2) return [x, y]
+        const at = bowPoint(bow, i)
+        if (i !== labelled[n]) return at
         return {
-          value: [x, y],
+          value: at,
           symbol: 'circle',
           symbolSize: 1,
           label: {
@@ -351,7 +384,7 @@ export function transitionsPicture(part: Part, drawn: Drawn): Picture {
   })
   const ends = used.map((s) => stands.rows.find((r) => nameOf(r) === s.name))
   return {
-    height: many ? 480 : 380,
+    height: many ? 480 : Math.round(180 + (170 * (1.15 - lowest)) / 1.45),
     option: {
       ...frame(t),
       grid: { left: 60, right: 60, top: 24, bottom: many ? 150 : 44 },
@@ -439,7 +472,7 @@ export function transitionsPicture(part: Part, drawn: Drawn): Picture {
       words: words(m),
       to: ordersBehind(m.orders.behind, drawn.columns),
       series,
-      data: arcPoints / 2,
+      data: labelled[series],
     })),
     note: 'Statuses in their order; forward transitions above, those back dashed below. The wider, the more often.',
   }

@@ -1,7 +1,7 @@
 import type { SeriesOption } from 'echarts'
 import { counted, decimal } from '@/format'
 import type { Tokens } from '@/theme'
-import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
+import { frame, legend, nameAxis, nameStyle, type Picture, tooltip, valueAxis } from './frame'
 import type { Spread } from './spread'
 
 /** A line of its own: the median of one key of the other grouping. */
@@ -104,7 +104,7 @@ export function trendPicture(
           name: `by ${words.basis}; ${words.heading}`,
           nameLocation: 'middle',
           nameGap: 30,
-          nameTextStyle: { color: t.muted },
+          nameTextStyle: nameStyle(t),
         },
       ],
       yAxis: [

@@ -5,6 +5,7 @@ import { askedOf, type Column, type Document, type Part, type Row, type Table } 
 import type { OwnWord, Question } from '@/question'
 import AnswerParts from './AnswerParts.vue'
 import ConditionPicker from './ConditionPicker.vue'
+import FilterChips from './FilterChips.vue'
 import SaveView from './SaveView.vue'
 import QuestionSentence from './QuestionSentence.vue'
 import StateNotice from './StateNotice.vue'
@@ -12,7 +13,7 @@ import ExportMenu from './ExportMenu.vue'
 
 // An answer on a page: its sentence, whatever else can be asked, the picture, the tables, what adds up, notes, and what can be
 // done with it.
-const { document, question, all } = defineProps<{
+const { document, problem, question, all } = defineProps<{
   document?: Document
   problem?: Problem
   loading: boolean
@@ -49,6 +50,9 @@ defineSlots<{
   before?: () => unknown
 }>()
 
+/** A question that was refused keeps its sentence, from the answer before, so that it can be put right. */
+const kept = computed(() => problem?.status === 422 && document !== undefined)
+
 const rows = computed(
   () => all ?? document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0,
 )
@@ -56,15 +60,18 @@ const rows = computed(
 
 <template>
   <div :aria-busy="loading">
-    <StateNotice v-if="problem" :problem="problem" @retry="emit('retry')" />
-    <p v-if="problem && question.where" class="mend">
+    <div class="asking">
+      <v-progress-linear v-if="loading" indeterminate height="3" aria-label="Asking" />
+    </div>
+    <StateNotice v-if="problem && !kept" :problem="problem" @retry="emit('retry')" />
+    <p v-if="problem && !kept && question.where" class="mend">
       Change the condition:
       <ConditionPicker
         :text="question.where"
         @pick="emit('change', { ...question, where: $event || undefined })"
       />
     </p>
-    <template v-else-if="document">
+    <template v-if="document && (!problem || kept)">
       <h1 v-if="fixed" data-test="sentence">{{ document.sentence.map((w) => w.text).join('') }}</h1>
       <QuestionSentence
         v-else
@@ -72,28 +79,50 @@ const rows = computed(
         :question="question"
         :own="own"
         :list="list"
+        :fault="problem?.parameter"
         @change="emit('change', $event)"
         @own="(slot, word) => emit('own', slot, word)"
       />
-      <div class="also">
-        <slot name="tools" />
-        <SaveView :sentence="document.sentence.map((w) => w.text).join('')" />
-        <ExportMenu v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
+      <StateNotice v-if="problem" :problem="problem" @retry="emit('retry')" />
+      <div :class="{ stale: loading }" :inert="problem !== undefined">
+        <div class="also">
+          <FilterChips />
+          <slot name="tools" />
+          <template v-if="!problem">
+            <SaveView :sentence="document.sentence.map((w) => w.text).join('')" />
+            <ExportMenu v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
+          </template>
+        </div>
+        <template v-if="!problem">
+          <slot name="before" />
+          <AnswerParts
+            :document="document"
+            :label="label"
+            :columns="columns"
+            :sorts="sorts"
+            :ground="ground"
+            @open="emit('open', $event)"
+            @sort="emit('sort', $event)"
+          >
+            <template #picture="{ part }"><slot name="picture" :part="part" /></template>
+            <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
+          </AnswerParts>
+        </template>
       </div>
-      <slot name="before" />
-      <AnswerParts
-        :document="document"
-        :label="label"
-        :columns="columns"
-        :sorts="sorts"
-        :ground="ground"
-        @open="emit('open', $event)"
-        @sort="emit('sort', $event)"
-      >
-        <template #picture="{ part }"><slot name="picture" :part="part" /></template>
-        <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
-      </AnswerParts>
     </template>
     <v-skeleton-loader v-else-if="!problem" boilerplate type="heading, image, table-row@5" />
   </div>
 </template>
+
+<style scoped>
+.asking {
+  height: 3px;
+  margin: -6px 0 3px;
+}
+
+/* An answer to another question than that in the address: after a moment it steps back. */
+.stale {
+  opacity: 0.5;
+  transition: opacity 0.15s 0.2s;
+}
+</style>

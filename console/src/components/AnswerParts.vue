@@ -15,6 +15,8 @@ defineProps<{
   /** The ground of a cell. */
   ground?: (table: Table, row: Row, column: Column, at: number) => string | undefined
 }>()
+/** The first table stands by itself; each other can be folded. */
+const first = (part: Part) => part.tables.findIndex((t) => !t.picture && !t.folded)
 const emit = defineEmits<{ open: [order: string]; sort: [column: string] }>()
 defineSlots<{
   picture?: (props: { part: Part }) => unknown
@@ -27,22 +29,10 @@ defineSlots<{
   <section v-for="(part, i) in document.parts" :key="i">
     <h2 v-if="part.title">{{ part.title }}</h2>
     <slot name="picture" :part="part" />
-    <template v-for="table in part.tables" :key="table.code">
+    <template v-for="(table, n) in part.tables" :key="table.code">
       <slot name="above" :part="part" :table="table" />
-      <v-expansion-panels v-if="table.folded" class="table">
-        <v-expansion-panel :title="table.title ?? 'As a list'" :data-test="`fold-${table.code}`">
-          <v-expansion-panel-text>
-            <AnswerTable
-              :table="{ ...table, title: undefined }"
-              :label="label"
-              :columns="columns"
-              @open="emit('open', $event)"
-            />
-          </v-expansion-panel-text>
-        </v-expansion-panel>
-      </v-expansion-panels>
       <AnswerTable
-        v-else-if="!table.picture"
+        v-if="!table.picture && !table.folded && n === first(part)"
         class="table"
         :table="table"
         :label="label"
@@ -52,6 +42,28 @@ defineSlots<{
         @open="emit('open', $event)"
         @sort="emit('sort', $event)"
       />
+      <v-expansion-panels
+        v-else-if="!table.picture || table.folded"
+        class="table"
+        :model-value="table.folded ? [] : [table.code]"
+        multiple
+      >
+        <v-expansion-panel
+          :value="table.code"
+          :title="table.title ?? 'As a list'"
+          :data-test="`fold-${table.code}`"
+        >
+          <v-expansion-panel-text>
+            <AnswerTable
+              :table="{ ...table, title: undefined }"
+              :label="table.title ?? label"
+              :columns="columns"
+              :ground="ground && ((row, column, at) => ground?.(table, row, column, at))"
+              @open="emit('open', $event)"
+            />
+          </v-expansion-panel-text>
+        </v-expansion-panel>
+      </v-expansion-panels>
     </template>
     <AnswerLines :part="part" :to="(address) => ordersBehind(address, columns)" />
   </section>

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { type Column, namesOf, numeric, ordersBehind, remarks, type Row, type Table } from '@/api/document'
 import { count, withWeekday } from '@/format'
+import GridTable from './GridTable.vue'
 
 // A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
 const { table, label, columns, ground } = defineProps<{
@@ -25,6 +26,9 @@ const long = computed(() =>
 )
 const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((c) => !c.folded))
 const names = computed(() => namesOf(table).length)
+
+/** A table with more cells is drawn as far as one looks at it. */
+const mostCells = 4000
 
 /** The heads that neighbours share, each over its columns. */
 const shared = computed(() => {
@@ -55,7 +59,14 @@ function text(row: Row, column: Column & { i: number }): string {
 </script>
 
 <template>
-  <div>
+  <GridTable
+    v-if="table.rows.length * shown.length > mostCells"
+    :table="table"
+    :label="label"
+    :columns="columns"
+    :ground="ground"
+  />
+  <div v-else>
     <div class="scroll panel" tabindex="0" role="region" :aria-label="table.title ?? label">
       <table class="plain" :class="{ many: shown.length > 10 }" :data-test="table.code">
         <caption v-if="table.title">

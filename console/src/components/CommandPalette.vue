@@ -67,7 +67,7 @@ const items = computed(() => {
         .map((page) => ({
           title: page.name,
           prependIcon: page.icon,
-          onClick: () => router.push({ path: page.path, query: page.scoped ? scope.value : undefined }),
+          onClick: () => router.push({ path: page.path, query: scope.value(page) }),
         })),
     },
     {

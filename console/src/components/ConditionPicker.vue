@@ -11,10 +11,12 @@ import DayField from './DayField.vue'
 
 // The condition that picks the orders: picked part by part, or written. What is picked becomes text; what is written
 // comes apart into picks again, as long as it is one level of and, or of or.
-const { text, words } = defineProps<{
+const { text, words, fault } = defineProps<{
   text: string
   /** Stands where no condition is there yet, instead of a funnel. */
   words?: string
+  /** It was refused. */
+  fault?: boolean
 }>()
 const emit = defineEmits<{ pick: [text: string] }>()
 
@@ -132,7 +134,8 @@ function ask() {
       <button
         v-bind="menu"
         type="button"
-        :class="text || words ? 'word' : 'more'"
+        :class="[text || words ? 'word' : 'more', { fault }]"
+        :aria-invalid="fault || undefined"
         :aria-label="text || words ? undefined : 'only orders that meet a condition'"
         :title="text || words ? undefined : 'only orders that meet a condition'"
         aria-haspopup="dialog"
@@ -241,6 +244,11 @@ function ask() {
   text-underline-offset: 5px;
   text-align: left;
   overflow-wrap: anywhere;
+}
+
+.fault {
+  color: rgb(var(--v-theme-error));
+  text-decoration-style: wavy;
 }
 
 .more {

@@ -17,7 +17,7 @@ const emit = defineEmits<{ need: [first: number, last: number]; open: [number: s
 
 const stretch = computed(() => stretchOf(answer))
 
-const barHeight = 22
+const barHeight = 24
 const beyond = 4
 /** Orders that are fetched before one scrolls there. */
 const ahead = 100
@@ -264,7 +264,7 @@ const said = ref('')
 .bar {
   position: absolute;
   left: 0;
-  height: 22px;
+  height: 24px;
   width: 100%;
   contain: strict;
 }

@@ -479,6 +479,8 @@ tfoot td:first-child {
 }
 
 .head button:first-child {
+  min-height: 26px;
+  min-width: 26px;
   overflow: hidden;
   display: -webkit-box;
   -webkit-box-orient: vertical;

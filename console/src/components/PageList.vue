@@ -17,7 +17,7 @@ const scope = useScope()
           nav
           prepend-gap="14"
           density="compact"
-          :to="{ path: page.path, query: page.scoped ? scope : undefined }"
+          :to="{ path: page.path, query: scope(page) }"
           :title="page.name"
           :prepend-icon="page.icon"
         />

@@ -8,13 +8,15 @@ import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
 // The question in words, every changeable word a picker: the title of a page.
-const { answer, question, list, own } = defineProps<{
+const { answer, question, list, own, fault } = defineProps<{
   answer: Asked
   question: Question
   /** The question of a list, whose orders are not put into groups. */
   list?: boolean
   /** Words of the sentence that are the page's own, by their slot. */
   own?: Readonly<Record<string, OwnWord>>
+  /** The word of the question that was refused: the sentence shows it as it was asked. */
+  fault?: string
 }>()
 const emit = defineEmits<{ change: [question: Question]; own: [slot: string, word: string] }>()
 
@@ -123,6 +125,7 @@ interface Part {
   slot?: Slot
   place?: number
   own?: OwnWord & { slot: string }
+  fault?: boolean
 }
 
 /** The sentence's parts; one that is asked without a grouping ends with a picker for it all the same. */
@@ -131,6 +134,8 @@ const parts = computed<Part[]>(() => {
   let between = 0
   const said = answer.sentence_parts.map(({ text, slot }): Part => {
     const word = slot ? own?.[slot] : undefined
+    const refused = slot === fault && isSlot(slot ?? '') ? question[slot as Slot] : undefined
+    if (refused && isSlot(slot ?? '')) return { text: refused, slot: slot as Slot, fault: true }
     if (slot && word) return { text, own: { ...word, slot } }
     if (!slot || !isSlot(slot)) return { text }
     if (slot === 'through') return { text, slot, place: between++ }
@@ -228,12 +233,14 @@ function group(place: number, word: string) {
         :names="names(part)"
         :note="part.slot === 'count' ? refused : undefined"
         :chosen="chosen[part.slot]"
+        :fault="part.fault"
         :example="examples[part.slot]"
         @pick="pick(part.slot, $event)"
       />
       <ConditionPicker
         v-else-if="part.slot === 'where'"
         :text="part.text"
+        :fault="part.fault"
         @pick="emit('change', { ...question, where: $event || undefined })"
       />
       <span v-else>{{ part.text }}</span>
@@ -248,7 +255,8 @@ function group(place: number, word: string) {
     />
     <ConditionPicker
       v-if="!answer.where"
-      text=""
+      :text="fault === 'where' ? (question.where ?? '') : ''"
+      :fault="fault === 'where'"
       @pick="emit('change', { ...question, where: $event || undefined })"
     />
   </h1>

@@ -4,7 +4,7 @@ import { labelOf } from '@/question'
 
 // A word of the question sentence that can be changed. Where there is much to choose from, typing narrows the
 // list; where more is possible than a list can hold, what is typed can be taken as it stands.
-const { slotName, text, icon, choices, names, chosen, example, note } = defineProps<{
+const { slotName, text, icon, choices, names, chosen, example, note, fault } = defineProps<{
   slotName: string
   text: string
   /** Stands for the text, where no word of the sentence is changed but one is added. */
@@ -17,6 +17,8 @@ const { slotName, text, icon, choices, names, chosen, example, note } = definePr
   example?: string
   /** What has to be said about the choices, such as why one is missing. */
   note?: string
+  /** It was refused. */
+  fault?: boolean
 }>()
 const emit = defineEmits<{ pick: [word: string] }>()
 
@@ -46,7 +48,8 @@ function pick(word: string | undefined) {
       <button
         v-bind="menu"
         type="button"
-        :class="icon ? 'more' : 'word'"
+        :class="[icon ? 'more' : 'word', { fault }]"
+        :aria-invalid="fault || undefined"
         :aria-label="icon ? text : undefined"
         aria-haspopup="dialog"
         :title="icon ? text : undefined"
@@ -94,6 +97,11 @@ function pick(word: string | undefined) {
   text-decoration: underline dotted 2px;
   text-underline-offset: 5px;
   text-align: left;
+}
+
+.fault {
+  color: rgb(var(--v-theme-error));
+  text-decoration-style: wavy;
 }
 
 .more {

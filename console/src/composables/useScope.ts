@@ -1,6 +1,8 @@
-import { computed, shallowRef, watch } from 'vue'
+import { computed, inject, shallowRef, watch } from 'vue'
 import { type LocationQuery, useRoute } from 'vue-router'
-import { pages } from '@/pages'
+import { BOOK } from '@/keys'
+import { openingQuestion } from '@/opening'
+import { type Page, pages } from '@/pages'
 
 /** What stays as one goes from page to page. */
 const kept = ['period', 'where'] as const
@@ -10,9 +12,13 @@ const pick = (query: LocationQuery): LocationQuery =>
 
 const scope = shallowRef<LocationQuery>({})
 
-/** useScope has the period and the condition of the last question, for the links to other pages. */
+/**
+ * useScope has the period and the condition of the last question, for the links to other pages; one without a period opens on
+ * the last full months or quarters.
+ */
 export function useScope() {
   const route = useRoute()
+  const book = inject(BOOK)
   watch(
     () => [route.path, ...kept.map((word) => route.query[word])],
     () => {
@@ -20,5 +26,9 @@ export function useScope() {
     },
     { immediate: true },
   )
-  return computed(() => scope.value)
+  return computed(() => (page: Page): LocationQuery | undefined => {
+    if (!page.scoped) return undefined
+    const opening = book?.value && !scope.value.period ? openingQuestion(page.path, book.value) : {}
+    return { ...opening, ...scope.value }
+  })
 }

@@ -1,60 +1,114 @@
 <script setup lang="ts">
+import { mdiBullseyeArrow } from '@mdi/js'
+import { computed } from 'vue'
 import type { Overview } from '@/api/client'
+import OverviewList from '@/components/OverviewList.vue'
 import StateNotice from '@/components/StateNotice.vue'
+import TrendBars from '@/components/TrendBars.vue'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTargets } from '@/composables/useTargets'
+import { monthName } from '@/format'
 
-// The last full month beside the one before: each number under its own question, and a way to ask it again.
+// The last full month beside the one before: each number under its own question, its trend, and what needs a look today.
 const { answer, problem, loading, retry } = useAnswer<Overview>(() => ({ path: '/overview', query: {} }))
+const { targets, set } = useTargets()
+
+/** What is late comes first. */
+const late = computed(() => answer.value?.lists.filter((l) => l.code === 'late') ?? [])
+const others = computed(() => answer.value?.lists.filter((l) => l.code !== 'late') ?? [])
+const figures = computed(() => answer.value?.figures.filter((f) => f.code !== 'quality') ?? [])
+
+/** Months by their names in the sentences of people. */
+const named = (text: string) => text.replace(/\b\d{4}-\d\d\b(?!-)/g, monthName)
 </script>
 
 <template>
   <div :aria-busy="loading">
     <StateNotice v-if="problem" :problem="problem" @retry="retry" />
     <template v-else-if="answer">
-      <h1 data-test="sentence">{{ answer.sentence }}</h1>
+      <h1 data-test="sentence">{{ named(answer.sentence) }}</h1>
       <p v-if="answer.figures.length === 0" class="panel none">
         <router-link to="/import">Import the records</router-link>, and what they say of the last month stands
         here.
       </p>
-      <ul class="figures">
-        <li v-for="f in answer.figures" :key="f.code" class="panel" :data-test="`overview-${f.code}`">
-          <router-link :to="f.address" class="way">
-            <span class="label">{{ f.label }}</span>
-            <span class="now">{{ f.text || 'nothing to tell' }}</span>
-          </router-link>
-          <p class="behind">{{ f.behind }}</p>
-          <p v-if="f.before !== undefined" class="before">
-            {{ answer.before }}: <b>{{ f.before || 'nothing to tell' }}</b>
-            <template v-if="f.before_behind">, {{ f.before_behind }}</template>
-            <span v-if="f.change" class="change">{{ f.change }}</span>
-          </p>
-          <p v-if="f.remark" class="amber">{{ f.remark }}</p>
-          <p class="muted asked">{{ f.sentence }}</p>
+      <ul class="cards">
+        <li v-for="l in late" :key="l.code"><OverviewList :list="l" /></li>
+        <li v-for="f in figures" :key="f.code">
+          <v-card border height="100%" :data-test="`overview-${f.code}`">
+            <v-card-text class="figure">
+              <router-link :to="f.address" class="way">
+                <span class="label">{{ f.label }}</span>
+                <span class="now">{{ f.text || 'none' }}</span>
+              </router-link>
+              <p>
+                {{ f.behind
+                }}<template v-if="f.change"
+                  >; <b>{{ named(f.change) }}</b></template
+                ><template v-if="f.before_behind"> ({{ f.before }}, {{ f.before_behind }})</template>
+              </p>
+              <TrendBars
+                v-if="f.trend && f.trend.length > 1"
+                :months="f.trend"
+                :label="f.label"
+                :target="targets[f.code]"
+              />
+              <p v-if="f.remark" class="amber">{{ f.remark }}</p>
+              <p class="muted asked">{{ named(f.sentence) }}</p>
+              <v-menu v-if="f.trend" :close-on-content-click="false">
+                <template #activator="{ props: menu }">
+                  <v-btn
+                    v-bind="menu"
+                    class="target"
+                    size="small"
+                    :prepend-icon="mdiBullseyeArrow"
+                    aria-haspopup="dialog"
+                    :data-test="`target-${f.code}`"
+                    >{{ targets[f.code] === undefined ? 'Set a target' : `Target ${targets[f.code]}` }}</v-btn
+                  >
+                </template>
+                <v-card border width="220" role="dialog" :aria-label="`Target for ${f.label}`">
+                  <v-card-text>
+                    <v-text-field
+                      :model-value="targets[f.code] ?? ''"
+                      label="Target"
+                      autofocus
+                      inputmode="decimal"
+                      hint="empty: none"
+                      persistent-hint
+                      :data-test="`target-value-${f.code}`"
+                      @change="set(f.code, $event.target.value)"
+                    />
+                  </v-card-text>
+                </v-card>
+              </v-menu>
+            </v-card-text>
+          </v-card>
         </li>
+        <li v-for="l in others" :key="l.code"><OverviewList :list="l" /></li>
       </ul>
     </template>
-    <p v-else class="muted">Asking …</p>
+    <v-skeleton-loader v-else boilerplate type="heading, card@4" />
   </div>
 </template>
 
 <style scoped>
-.figures {
+.cards {
   list-style: none;
   padding: 0;
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(300px, 1fr));
-  gap: 18px;
+  grid-template-columns: repeat(auto-fill, minmax(min(300px, 100%), 1fr));
+  gap: 16px;
 }
 
-li {
-  padding: 18px 20px;
+.figure {
+  height: 100%;
   display: flex;
   flex-direction: column;
   gap: 6px;
 }
 
 .way {
-  color: inherit;
+  color: inherit !important;
   text-decoration: none;
   display: grid;
   gap: 2px;
@@ -65,27 +119,15 @@ li {
 }
 
 .label {
+  font-size: 1rem;
   font-weight: 550;
 }
 
 .now {
-  font-size: 2.1rem;
+  font-size: 2rem;
   line-height: 1.25;
   font-weight: 600;
   color: rgb(var(--v-theme-primary));
-}
-
-.behind,
-.before {
-  font-size: 0.94rem;
-}
-
-.change {
-  margin-left: 8px;
-  padding: 0 8px;
-  border: 1px solid rgb(var(--v-theme-line));
-  border-radius: 999px;
-  white-space: nowrap;
 }
 
 .asked {
@@ -93,6 +135,11 @@ li {
   padding-top: 8px;
   border-top: 1px solid rgb(var(--v-theme-line));
   font-size: 0.84rem;
+}
+
+.target {
+  align-self: start;
+  margin-left: -8px;
 }
 
 .none {

@@ -53,7 +53,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 			return q, request.Invalid("at", r.At, err.Error())
 		}
 		if q.At > b.Bounds().DataDate {
-			return q, request.Invalid("at", r.At, fmt.Sprintf("it lies after %v, the day up to which the records are complete: nothing is known of it", b.Bounds().DataDate))
+			return q, request.Invalid("at", r.At, fmt.Sprintf("the records end on %v; there is no data for this day", b.Bounds().DataDate))
 		}
 	}
 	if r.Each != "" {

@@ -1,0 +1,56 @@
+import { expect, test } from 'vitest'
+import { bowPoint, labelPlaces } from './charts/status'
+import { comparisonsOf, conditionOf } from './condition'
+import { faultOfDay } from './day'
+import { monthName } from './format'
+import { dark, light, type Tokens } from './theme'
+
+test('days that are none are said to be none', () => {
+  expect(faultOfDay('2026-02-28')).toBeUndefined()
+  expect(faultOfDay('2026-02-31')).toBe('There is no such day')
+  expect(faultOfDay('15.03.2026')).toBe('Write the day as 2026-03-02')
+  expect(faultOfDay('2024-02-29', '2024-02-29', '2024-03-01')).toBeUndefined()
+  expect(faultOfDay('2024-03-02', '2024-02-29', '2024-03-01')).toBe(
+    'Pick a day from 2024-02-29 to 2024-03-01',
+  )
+})
+
+test('months have names', () => {
+  expect(monthName('2026-07')).toBe('July 2026')
+  expect(monthName('2026-Q3')).toBe('2026-Q3')
+})
+
+test('labels of bows do not lie on each other', () => {
+  const bows = [
+    { from: 0, to: 2, height: 0.5 },
+    { from: 0, to: 2, height: 0.52 },
+    { from: 1, to: 1.2, height: 0.5 },
+  ]
+  const at = labelPlaces(bows).map((i, n) => bowPoint(bows[n]!, i))
+  for (const [n, [x, y]] of at.entries())
+    for (const [a, b] of at.slice(0, n)) expect(Math.abs(x - a) >= 0.45 || Math.abs(y - b) >= 0.09).toBe(true)
+})
+
+test('what is picked becomes a condition whose text stays text', () => {
+  const subject = { name: 'site', kind: 'text' as const }
+  const is = comparisonsOf('text')[0]!
+  expect(conditionOf(subject, is, 'Gal"way')).toBe('site == "Gal\\"way"')
+})
+
+/** The contrast of two colours: WCAG 2.2, relative luminance. */
+function contrast(one: string, other: string): number {
+  const luminance = (hex: string) => {
+    const [r, g, b] = [1, 3, 5].map((i) => {
+      const c = parseInt(hex.slice(i, i + 2), 16) / 255
+      return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4
+    })
+    return 0.2126 * r! + 0.7152 * g! + 0.0722 * b!
+  }
+  const [high, low] = [luminance(one), luminance(other)].sort((a, b) => b - a)
+  return (high! + 0.05) / (low! + 0.05)
+}
+
+test.each(Object.entries({ light, dark }))('texts can be read in the %s theme', (_name, t: Tokens) => {
+  for (const text of [t.ink, t.muted, t.amber, t.teal, t.plum, t.bad])
+    for (const ground of [t.background, t.surface]) expect(contrast(text, ground)).toBeGreaterThanOrEqual(4.5)
+})
