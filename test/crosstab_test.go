@@ -336,7 +336,28 @@ func TestTheOverviewAgreesWithItsPages(t *testing.T) {
 			assert.Equal(t, want, got, "%s of %s", code, month)
 		}
 	}
-	assert.Equal(t, "+", figures["open"].Change[:1])
+	assert.Contains(t, figures["open"].Change, " more than in 2026-09")
+	for code, f := range figures {
+		if code == "quality" {
+			continue
+		}
+		require.Len(t, f.Trend, 13, code)
+		assert.Equal(t, []string{"2026-09", "2026-10"}, []string{f.Trend[11].Month, f.Trend[12].Month})
+		assert.Equal(t, []string{f.Before, f.Text}, []string{f.Trend[11].Text, f.Trend[12].Text}, "the trend of %s ends with its months", code)
+	}
+	lists := map[string]api.OverviewList{}
+	for _, l := range o.Lists {
+		lists[l.Code] = l
+	}
+	due := gridOf(t, s.ask(t, "/due").Parts[0], "standings")
+	assert.Equal(t, texts(due.Rows[0])[len(texts(due.Rows[0]))-2:], lists["today"].Rows[0].Number)
+	require.Len(t, lists["oldest"].Rows, 5)
+	oldest, err := s.list(t, question{}, selection{State: "running", Sort: "-length", Limit: 5})
+	require.NoError(t, err)
+	for i, row := range lists["oldest"].Rows {
+		assert.Equal(t, oldest.Rows[i].Order, row.Order)
+	}
+	assert.Equal(t, "3,000", lists["load"].Rows[0].Number, "the demo is one load of new orders")
 }
 
 // The pages: dates beside each other and the bridge, rows by columns, the words of the sentence, and the orders behind numbers.
@@ -451,12 +472,27 @@ func TestTheOverviewOfASmallBook(t *testing.T) {
 		assert.Equal(t, 200, status, "%s leads somewhere", f.Address)
 	}
 	for code, want := range map[string]string{
-		"orders": "3|ordered in it|0|+3|", "open": "1|ordered and not yet shipped|0|+1|",
+		"orders": "3|ordered in the month|0|3 more than in 2025-03|", "open": "1|ordered and not yet shipped|0|1 more than in 2025-03|",
 		"median": "3.0|of 2 orders|||1 is still running and not counted.",
 		"late":   "66.67%|2 of 3 whose outcome is known|||", "immediate": "50.00%|1 of 2|||",
 	} {
 		assert.Equal(t, want, lines[code], code)
 	}
+
+	// The next load says what it changed: an order shipped, a ship date moved, and one that came; the same row again is no change.
+	_, err = s.Load(t.Context(), []string{write(t, "more.csv", "number,site,ordered,requested,promised,shipped\n"+
+		"O/2,Quay,2025-04-02,2025-04-09,2025-04-03,2025-04-09\nO/3,Quay,2025-04-30,,2025-05-02,2025-05-13\n"+
+		"O/4,Quay,2025-05-06,2025-05-06,2025-05-08,2025-05-14\nO/5,Quay,2025-05-13,,2025-05-16,\n")})
+	require.NoError(t, err)
+	o, err = s.Overview(t.Context())
+	require.NoError(t, err)
+	at := slices.IndexFunc(o.Lists, func(l api.OverviewList) bool { return l.Code == "load" })
+	assert.Equal(t, "What load 2 changed", o.Lists[at].Title)
+	var rows []string
+	for _, r := range o.Lists[at].Rows {
+		rows = append(rows, r.Number+" "+r.Text)
+	}
+	assert.Equal(t, []string{"1 new order", "1 order has a ship date now", "1 ship date of one order moved"}, rows)
 }
 
 // What can be asked of dates can be asked of one with another in its place, of places, of labels and of parts alike, and the

@@ -412,7 +412,7 @@ func TestLabelsAreFields(t *testing.T) {
 	_, err = s.SaveLabel(t.Context(), "pale", pale, false)
 	require.NoError(t, err)
 	_, err = s.DeleteLabel(t.Context(), "pace")
-	assert.ErrorContains(t, err, `the label "pace" is asked about by pale`)
+	assert.ErrorContains(t, err, `the label "pace" is used by pale`)
 	loads, err := s.Loads(t.Context())
 	require.NoError(t, err)
 	_, err = s.Undo(t.Context(), loads.Loads[0].Number)

@@ -132,7 +132,7 @@ func TestConsoleOpen(t *testing.T) {
 		return c.height == c.parentElement.clientHeight ? new Set(new Uint32Array(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.buffer)).size : 0 })()`
 	require.Eventually(t, func() bool { return evaluate[int](b, drawn) > 20 }, 10*time.Second, 100*time.Millisecond, "bars are drawn")
 	b.do(run(`document.querySelector('[data-test="bar"]').click()`))
-	b.text("[role=dialog], aside", "shipped")
+	b.text(test("order-sheet"), "Dates")
 	assert.Contains(t, evaluate[string](b, "location.search"), "order=SD-")
 
 	ages := gridOf(t, s.ask(t, "/open", "at", "2026-03-16", "buckets", "4,40").Parts[0], "ages")

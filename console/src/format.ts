@@ -77,3 +77,12 @@ const monthNames = new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric
 export function monthName(month: string): string {
   return /^\d{4}-\d\d$/.test(month) ? monthNames.format(new Date(`${month}-01T00:00:00Z`)) : month
 }
+
+const shortMonths = new Intl.DateTimeFormat('en', { month: 'short', year: 'numeric', timeZone: 'UTC' })
+
+/** A month for headings and axes: Jul 2026 for 2026-07, whatever follows; anything else as it stands. */
+export function shortMonth(text: string): string {
+  return text.replace(/^\d{4}-\d\d(?=$|[ (])/, (month) =>
+    shortMonths.format(new Date(`${month}-01T00:00:00Z`)),
+  )
+}

@@ -2,7 +2,7 @@ import { expect, test } from 'vitest'
 import { bowPoint, labelPlaces } from './charts/status'
 import { comparisonsOf, conditionOf } from './condition'
 import { faultOfDay } from './day'
-import { monthName } from './format'
+import { monthName, shortMonth } from './format'
 import { dark, light, type Tokens } from './theme'
 
 test('days that are none are said to be none', () => {
@@ -18,6 +18,8 @@ test('days that are none are said to be none', () => {
 test('months have names', () => {
   expect(monthName('2026-07')).toBe('July 2026')
   expect(monthName('2026-Q3')).toBe('2026-Q3')
+  expect(shortMonth('2026-07 (part)')).toBe('Jul 2026 (part)')
+  expect(shortMonth('2026-07-06')).toBe('2026-07-06')
 })
 
 test('labels of bows do not lie on each other', () => {

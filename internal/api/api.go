@@ -401,7 +401,7 @@ type FileColumn struct {
 // ColumnQuestion is what a file leaves open; it comes with the problem that refuses the file.
 type ColumnQuestion struct {
 	File    string   `json:"file"`
-	Column  string   `json:"column" doc:"The heading of the column that is asked about; empty where the file as a whole is."`
+	Column  string   `json:"column" doc:"The heading of the column in question; empty where the file as a whole is."`
 	Asks    string   `json:"asks"`
 	Answers []string `json:"answers" doc:"Of which one is given in the word that the problem names."`
 }
@@ -452,7 +452,7 @@ type SetAsideRow struct {
 type LabelDefinition struct {
 	Rules   []LabelRule `json:"rules" nullable:"false" maxItems:"50"`
 	Rest    string      `json:"rest" maxLength:"200" doc:"The text where no condition holds; empty leaves the field missing."`
-	Missing string      `json:"missing" maxLength:"200" doc:"The text where it cannot be told, since a condition is undecided before one holds; empty leaves the field missing."`
+	Missing string      `json:"missing" maxLength:"200" doc:"The text where it cannot be decided, since a condition is undecided before one holds; empty leaves the field missing."`
 }
 
 // LabelRule gives a text to orders that meet a condition.
@@ -465,8 +465,8 @@ type LabelRule struct {
 type Label struct {
 	Name       string          `json:"name"`
 	Definition LabelDefinition `json:"definition"`
-	Counts     []LabelCount    `json:"counts" nullable:"false" doc:"Orders by text, those that no order has with 0; last, with an empty text, the orders without one. Empty where the label cannot be told."`
-	Problem    string          `json:"problem,omitempty" doc:"Why the label cannot be told."`
+	Counts     []LabelCount    `json:"counts" nullable:"false" doc:"Orders by text, those that no order has with 0; last, with an empty text, the orders without one. Empty where the label cannot be decided."`
+	Problem    string          `json:"problem,omitempty" doc:"Why the label cannot be decided."`
 	Users      []string        `json:"users" nullable:"false" doc:"Labels that ask about this one."`
 }
 

@@ -24,7 +24,7 @@ func (a *App) labelled(b *book.Book, kept []store.KeptLabel) (*book.Book, error)
 		return decimals
 	})
 	for _, err := range refused {
-		a.settings.Log.Warn("a label cannot be told", "error", err)
+		a.settings.Log.Warn("a label cannot be decided", "error", err)
 	}
 	return b, nil
 }

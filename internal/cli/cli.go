@@ -87,7 +87,7 @@ func newRoot() *cobra.Command {
 		Long: `Prairie Dusk holds the order book and answers, from the dates alone, how long it took.
 
 Every answer opens with the sentence that says exactly what was computed, and
-closes with the line that reconciles the orders that it was asked about.
+closes with the line that reconciles the orders that were selected.
 
 Settings come from flags, from the environment (PRAIRIE_DUSK_DATA for --data and
 so on), and from a file, in that order of strength.`,

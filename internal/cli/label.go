@@ -67,13 +67,13 @@ func labelsSheet(title string, answer any, all []api.Label) sheet {
 			add(l.Definition.Rest, "else")
 		}
 		if l.Definition.Missing != "" {
-			add(l.Definition.Missing, "where it cannot be told")
+			add(l.Definition.Missing, "where it cannot be decided")
 		}
 		if none := orders[""]; none != "" && none != "0" {
 			add("", "no text")
 		}
 		if l.Problem != "" {
-			s.below = append(s.below, notePrefix+"the label "+l.Name+" cannot be told: "+l.Problem)
+			s.below = append(s.below, notePrefix+"the label "+l.Name+" cannot be decided: "+l.Problem)
 		}
 	}
 	if len(all) == 0 {
@@ -92,7 +92,7 @@ func (l *labelFlags) add(cmd *cobra.Command) {
 	flags := cmd.Flags()
 	flags.StringArrayVar(&l.when, "when", nil, "a text and the condition for it, in CEL: '`TEXT: CONDITION`'; the first that holds counts")
 	flags.StringVar(&l.rest, "rest", "", "`text` where no condition holds; default none")
-	flags.StringVar(&l.missing, "missing", "", "`text` where it cannot be told, since a condition lacks what it asks about; default none")
+	flags.StringVar(&l.missing, "missing", "", "`text` where it cannot be decided, since a condition lacks what it asks about; default none")
 	addFormat(cmd)
 }
 

@@ -62,7 +62,7 @@ func (o overview) addTrends(figures []api.OverviewFigure) error {
 
 // late says what is overdue and at risk today.
 func (o overview) late() (api.OverviewList, error) {
-	l := api.OverviewList{Code: "late", Title: "Late and at risk on " + o.book.Bounds().DataDate.String(), Rows: []api.OverviewRow{},
+	l := api.OverviewList{Code: "today", Title: "Late and at risk on " + o.book.Bounds().DataDate.String(), Rows: []api.OverviewRow{},
 		None: "No order with a promised date is late or at risk."}
 	d, err := Due(o.book, &api.DueQuestion{}, ToRead)
 	if err != nil {

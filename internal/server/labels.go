@@ -149,7 +149,7 @@ func (s *server) deleteLabel(ctx context.Context, in *struct {
 		return nil, s.failed(ctx, err)
 	}
 	if users := labels.Users(in.Name, all); len(users) > 0 {
-		return nil, huma.Error409Conflict(fmt.Sprintf("the label %q is asked about by %s; change or delete that first", in.Name,
+		return nil, huma.Error409Conflict(fmt.Sprintf("the label %q is used by %s; change or delete that first", in.Name,
 			strings.Join(users, ", ")))
 	}
 	if err := s.DeleteLabel(ctx, in.Name); err != nil {

@@ -185,7 +185,7 @@ const apiVersion = "1"
 
 func apiConfig() huma.Config {
 	config := huma.DefaultConfig("Prairie Dusk", apiVersion)
-	config.Info.Description = "Working-day fulfilment times from the dates of orders. Every answer opens with the sentence that says what was computed, and reconciles the orders that it was asked about."
+	config.Info.Description = "Working-day fulfilment times from the dates of orders. Every answer opens with the sentence that says what was computed, and reconciles the selected orders."
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
 	config.CreateHooks = nil

@@ -1,5 +1,6 @@
 import type { EChartsOption } from 'echarts'
 import type { RouteLocationRaw } from 'vue-router'
+import { shortMonth } from '@/format'
 import type { Tokens } from '@/theme'
 
 /** A thing that a picture shows, in words, and where it leads. */
@@ -64,7 +65,7 @@ export function nameAxis(names: readonly string[], t: Tokens) {
     data: [...names],
     axisLine: { lineStyle: { color: t.muted } },
     axisTick: { show: false },
-    axisLabel: { color: t.muted },
+    axisLabel: { color: t.muted, formatter: (name: string) => shortMonth(name) },
   }
 }
 

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { type Column, type Document, ordersBehind, type Part, type Row, type Table } from '@/api/document'
 import AnswerLines from './AnswerLines.vue'
 import AnswerTable from './AnswerTable.vue'
 
 // The parts of an answer: for each its picture, its tables, the lines that add up, and the notes.
-defineProps<{
+const { document } = defineProps<{
   document: Document
   /** What its tables are. */
   label: string
@@ -15,6 +16,12 @@ defineProps<{
   /** The ground of a cell. */
   ground?: (table: Table, row: Row, column: Column, at: number) => string | undefined
 }>()
+/** Periods side by side come first. */
+const ordered = computed(() => {
+  const beside = document.parts.filter((p) => p.tables[0]?.code === 'periods')
+  return [...beside, ...document.parts.filter((p) => !beside.includes(p))]
+})
+
 /** The first table stands by itself; each other can be folded. */
 const first = (part: Part) => part.tables.findIndex((t) => !t.picture && !t.folded)
 const emit = defineEmits<{ open: [order: string]; sort: [column: string] }>()
@@ -26,9 +33,9 @@ defineSlots<{
 </script>
 
 <template>
-  <section v-for="(part, i) in document.parts" :key="i">
+  <section v-for="(part, i) in ordered" :key="i">
     <h2 v-if="part.title">{{ part.title }}</h2>
-    <slot name="picture" :part="part" />
+    <slot v-if="part.tables[0]?.code !== 'periods'" name="picture" :part="part" />
     <template v-for="(table, n) in part.tables" :key="table.code">
       <slot name="above" :part="part" :table="table" />
       <AnswerTable

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { type Column, namesOf, numeric, ordersBehind, remarks, type Row, type Table } from '@/api/document'
-import { count, withWeekday } from '@/format'
+import { count, shortMonth, withWeekday } from '@/format'
 import GridTable from './GridTable.vue'
 
 // A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
@@ -95,9 +95,9 @@ function text(row: Row, column: Column & { i: number }): string {
                 size="small"
                 :data-test="`sort-${c.code}`"
                 @click="emit('sort', c.code)"
-                >{{ c.heading }}</v-btn
+                >{{ shortMonth(c.heading) }}</v-btn
               >
-              <template v-else>{{ c.heading }}</template>
+              <template v-else>{{ shortMonth(c.heading) }}</template>
             </th>
           </tr>
         </thead>

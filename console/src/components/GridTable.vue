@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, useTemplateRef } from 'vue'
 import { type Column, namesOf, numeric, ordersBehind, type Row, type Table } from '@/api/document'
+import { shortMonth } from '@/format'
 import { usePrinting } from '@/composables/usePrinting'
 
 // A table too large for the page: only the rows and columns that are looked at are in it. Printed, it has all its rows.
@@ -96,7 +97,7 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
               class="name"
               :style="{ left: `${i * nameWidth}px` }"
             >
-              {{ c.heading }}
+              {{ shortMonth(c.heading) }}
             </th>
             <td v-if="before" aria-hidden="true" />
             <th
@@ -107,7 +108,7 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
               :aria-colindex="names.length + c.index + 1"
               :title="c.column.heading"
             >
-              {{ c.column.heading }}
+              {{ shortMonth(c.column.heading) }}
             </th>
             <td v-if="after" aria-hidden="true" />
           </tr>

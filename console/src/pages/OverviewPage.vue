@@ -14,8 +14,8 @@ const { answer, problem, loading, retry } = useAnswer<Overview>(() => ({ path: '
 const { targets, set } = useTargets()
 
 /** What is late comes first. */
-const late = computed(() => answer.value?.lists.filter((l) => l.code === 'late') ?? [])
-const others = computed(() => answer.value?.lists.filter((l) => l.code !== 'late') ?? [])
+const late = computed(() => answer.value?.lists.filter((l) => l.code === 'today') ?? [])
+const others = computed(() => answer.value?.lists.filter((l) => l.code !== 'today') ?? [])
 const figures = computed(() => answer.value?.figures.filter((f) => f.code !== 'quality') ?? [])
 
 /** Months by their names in the sentences of people. */

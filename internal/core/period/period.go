@@ -118,7 +118,7 @@ func Parse(text string, b Bounds) ([]Period, error) {
 	var periods []Period
 	texts := strings.Split(text, ",")
 	if len(texts) > mostPeriods {
-		return nil, &Error{texts[0] + ", …", fmt.Sprintf("these are %d periods, and at most %d are asked about at once", len(texts),
+		return nil, &Error{texts[0] + ", …", fmt.Sprintf("these are %d periods, and at most %d fit one question", len(texts),
 			mostPeriods)}
 	}
 	for _, one := range texts {

@@ -46,7 +46,7 @@ func Parse(b *book.Book, r Request) (q Question, err error) {
 		return q, err
 	}
 	if len(q.Periods) > 1 {
-		return q, request.Invalid("period", r.Period, "status periods are asked about in one period at a time")
+		return q, request.Invalid("period", r.Period, "want one period")
 	}
 	if q.At = b.Bounds().DataDate; r.At != "" {
 		if q.At, err = day.Parse(r.At); err != nil {
