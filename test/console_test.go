@@ -20,6 +20,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -178,6 +179,14 @@ func downloadsTo(folder string) chromedp.Action[chromedp.Void] {
 			Behavior: browser.SetDownloadBehaviorBehaviorAllow, DownloadPath: folder})
 		return err
 	})
+}
+
+// clearCache forgets what the browser has fetched.
+func clearCache(b *tab) {
+	b.do(chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, network.ClearBrowserCache, cdp.Empty{})
+		return err
+	}))
 }
 
 // letIn opens the address that lets a browser in, and waits until it has.

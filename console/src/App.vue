@@ -8,16 +8,16 @@ import {
   mdiWhiteBalanceSunny,
 } from '@mdi/js'
 import { computed, defineAsyncComponent, nextTick, provide, ref, useTemplateRef, watch } from 'vue'
-import { useDisplay, useTheme } from 'vuetify'
+import { useDisplay, useHotkey, useTheme } from 'vuetify'
 import { notice } from './api/client'
 import { leave } from './api/session'
-import CommandPalette from './components/CommandPalette.vue'
 import PageList from './components/PageList.vue'
 import StateNotice from './components/StateNotice.vue'
 import { useBook } from './composables/useBook'
 import { BOOK, CHANGED } from './keys'
 import { announcement } from './router'
 
+const CommandPalette = defineAsyncComponent(() => import('./components/CommandPalette.vue'))
 const DayCalculator = defineAsyncComponent(() => import('./components/DayCalculator.vue'))
 
 const { book, problem, retry, newer, gone, changed } = useBook()
@@ -48,6 +48,17 @@ watch(drawer, async (isOpen) => {
 })
 
 const going = ref(false)
+/** The palette is fetched when it is wanted first, and stays. */
+const wanted = ref(false)
+watch(going, () => (wanted.value = true), { once: true })
+useHotkey('ctrl+k', go, { inputs: true })
+useHotkey('/', go)
+
+function go(event: Event) {
+  event.preventDefault()
+  going.value = true
+}
+
 const calculating = ref(false)
 const reload = () => location.reload()
 </script>
@@ -114,27 +125,20 @@ const reload = () => location.reload()
     <p class="unseen" aria-live="polite">{{ announcement }}</p>
     <v-main id="main" tabindex="-1">
       <div class="page">
-        <v-alert v-if="gone" type="warning" variant="tonal" density="compact" data-test="gone" class="said">
+        <p v-if="gone" class="said panel amber" role="status" data-test="gone">
           The service does not answer. Trying again …
-        </v-alert>
-        <v-alert
-          v-if="notice"
-          type="warning"
-          variant="tonal"
-          density="compact"
-          data-test="notice"
-          class="said"
-        >
+        </p>
+        <p v-if="notice" class="said panel amber" role="alert" data-test="notice">
           {{ notice }}
-        </v-alert>
-        <v-alert v-if="newer" variant="tonal" density="compact" role="status" data-test="newer" class="said">
+        </p>
+        <p v-if="newer" class="said panel" role="status" data-test="newer">
           Newer records were imported. <v-btn @click="reload">Show them</v-btn>
-        </v-alert>
+        </p>
         <StateNotice v-if="problem && !book" :problem="problem" @retry="retry" />
         <router-view v-else />
       </div>
     </v-main>
-    <CommandPalette v-model="going" />
+    <CommandPalette v-if="wanted" v-model="going" />
     <DayCalculator v-if="calculating && book" :book="book" @close="calculating = false" />
   </v-app>
 </template>
@@ -185,6 +189,7 @@ kbd {
 }
 
 .said {
+  padding: 8px 16px;
   margin-bottom: 16px;
 }
 

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"github.com/klauspost/compress/gzip"
 	"log/slog"
 	"net/http"
 	"reflect"
@@ -17,6 +18,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/danielgtaylor/huma/v2/sse"
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
+	"github.com/klauspost/compress/zstd"
 	"github.com/prometheus/client_golang/prometheus"
 	"golang.org/x/sync/semaphore"
 
@@ -128,7 +131,18 @@ func New(config Config) http.Handler {
 	api := humagin.New(router, apiConfig())
 	api.UseMiddleware(limitTime)
 	s.register(api)
-	return headAsGet(router)
+	return compressed(headAsGet(router))
+}
+
+// compressed are pages, scripts and answers. Files are whole or break off, and progress is read as it comes: neither is touched.
+func compressed(next http.Handler) http.Handler {
+	wrap, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(gzip.BestCompression),
+		gzhttp.ZstdCompressionLevel(int(zstd.SpeedBestCompression)), gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json",
+			"application/problem+json", "image/svg+xml"}))
+	if err != nil {
+		panic(err) // the settings are well formed
+	}
+	return wrap(next)
 }
 
 // headAsGet answers HEAD as GET, of which the connection sends the head alone. What never ends has no such answer.

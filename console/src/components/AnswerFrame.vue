@@ -110,7 +110,7 @@ const rows = computed(
         </template>
       </div>
     </template>
-    <v-skeleton-loader v-else-if="!problem" boilerplate type="heading, image, table-row@5" />
+    <p v-else-if="!problem" class="muted">Asking …</p>
   </div>
 </template>
 

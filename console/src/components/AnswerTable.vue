@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { type Column, namesOf, numeric, ordersBehind, remarks, type Row, type Table } from '@/api/document'
 import { count, shortMonth, withWeekday } from '@/format'
-import GridTable from './GridTable.vue'
+
+const GridTable = defineAsyncComponent(() => import('./GridTable.vue'))
 
 // A table of an answer: typed columns, heads that neighbours share, and the orders behind each number.
 const { table, label, columns, ground } = defineProps<{

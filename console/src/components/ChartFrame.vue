@@ -1,25 +1,14 @@
 <script setup lang="ts">
 import type { EChartsOption } from 'echarts'
-import { BarChart, BoxplotChart, GraphChart, LineChart } from 'echarts/charts'
-import {
-  GridComponent,
-  LegendComponent,
-  MarkAreaComponent,
-  MarkLineComponent,
-  TitleComponent,
-  TooltipComponent,
-} from 'echarts/components'
-import { init, use } from 'echarts/core'
-import { SVGRenderer, CanvasRenderer } from 'echarts/renderers'
-import { computed, ref } from 'vue'
-import VChart from 'vue-echarts'
+import { computed, defineAsyncComponent, useTemplateRef, ref } from 'vue'
+import type { VChart as Chart } from '@/charts/engine'
 import { useRouter } from 'vue-router'
 import type { Point } from '@/charts/frame'
 import { titled } from '@/charts/titled'
 import type { Tokens } from '@/theme'
 
 // A picture under its sentence, with what one can take away. The arrow keys walk along what it shows, and
-// each thing opens the orders behind it. It is loaded when a page needs it.
+// each thing opens the orders behind it. What draws it is loaded when a page needs it.
 const {
   sentence,
   below,
@@ -45,23 +34,10 @@ const {
   height?: number
 }>()
 
-use([
-  BarChart,
-  BoxplotChart,
-  GraphChart,
-  LineChart,
-  GridComponent,
-  LegendComponent,
-  MarkAreaComponent,
-  MarkLineComponent,
-  TitleComponent,
-  TooltipComponent,
-  SVGRenderer,
-  CanvasRenderer,
-])
+const VChart = defineAsyncComponent(() => import('@/charts/engine').then((engine) => engine.VChart))
 
 const router = useRouter()
-const chart = ref<InstanceType<typeof VChart>>()
+const chart = useTemplateRef<InstanceType<typeof Chart>>('chart')
 const at = ref(-1)
 const words = computed(() => points[at.value]?.words ?? note)
 /** What a picture that is taken away says below. */
@@ -113,7 +89,8 @@ function save(content: Blob, ending: string) {
   URL.revokeObjectURL(link.href)
 }
 
-function saveSVG() {
+async function saveSVG() {
+  const { init } = await import('@/charts/paper')
   const drawn = init(null, null, { renderer: 'svg', ssr: true, ...paper.value })
   drawn.setOption(titled(option, sentence, said.value, paper.value.width, tokens))
   save(new Blob([drawn.renderToSVGString()], { type: 'image/svg+xml' }), 'svg')
@@ -121,6 +98,7 @@ function saveSVG() {
 }
 
 async function savePNG() {
+  const { init } = await import('@/charts/paper')
   const canvas = document.createElement('canvas')
   const drawn = init(canvas, null, { renderer: 'canvas', devicePixelRatio: 2, ...paper.value })
   drawn.setOption(titled(option, sentence, said.value, paper.value.width, tokens))
@@ -156,17 +134,18 @@ function saveCSV() {
       data-test="walk"
       @keydown="walk"
     >
-      <v-chart
-        ref="chart"
-        class="chart"
-        :style="{ height: `${height}px` }"
-        :option="option"
-        :init-options="{ renderer: 'svg' }"
-        autoresize
-        aria-hidden="true"
-        data-test="chart"
-        @click="clicked($event.seriesIndex ?? 0, $event.dataIndex)"
-      />
+      <div :style="{ height: `${height}px` }">
+        <v-chart
+          ref="chart"
+          class="chart"
+          :option="option"
+          :init-options="{ renderer: 'svg' }"
+          autoresize
+          aria-hidden="true"
+          data-test="chart"
+          @click="clicked($event.seriesIndex ?? 0, $event.dataIndex)"
+        />
+      </div>
     </div>
     <figcaption>
       <span class="muted words" data-test="point">{{ words }}</span>

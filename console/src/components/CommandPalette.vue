@@ -2,7 +2,6 @@
 import { mdiBookmarkOutline, mdiReceiptTextOutline } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { useHotkey } from 'vuetify'
 import { get, type Views } from '@/api/client'
 import { numbersHolding } from '@/api/numbers'
 import { useScope } from '@/composables/useScope'
@@ -17,23 +16,19 @@ const search = ref('')
 const views = ref<readonly string[]>([])
 const numbers = ref<readonly string[]>([])
 
-useHotkey('ctrl+k', (event) => show(event), { inputs: true })
-useHotkey('/', (event) => show(event))
-
-function show(event: Event) {
-  event.preventDefault()
-  open.value = true
-}
-
-watch(open, async (isOpen) => {
-  search.value = ''
-  numbers.value = []
-  if (isOpen)
-    views.value = await get<Views>('/views', {}).then(
-      (got) => got.views.map((v) => v.name),
-      () => [],
-    )
-})
+watch(
+  open,
+  async (isOpen) => {
+    search.value = ''
+    numbers.value = []
+    if (isOpen)
+      views.value = await get<Views>('/views', {}).then(
+        (got) => got.views.map((v) => v.name),
+        () => [],
+      )
+  },
+  { immediate: true },
+)
 
 /** Orders are looked up once typing pauses. */
 watch(search, (now, _before, onCleanup) => {

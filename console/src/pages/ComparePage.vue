@@ -1,17 +1,16 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useTheme } from 'vuetify'
 import { type Part, tableOf } from '@/api/document'
 import { bridgePicture, comparePicture } from '@/charts/crosstab'
 import ChoiceField from '@/components/ChoiceField.vue'
 import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import { figures, useCounting } from '@/composables/useCounting'
 import { dark, light } from '@/theme'
 
 // The same figure by several dates beside each other, over one axis; and the bridge from one date to another.
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
-
 const {
   document,
   problem,

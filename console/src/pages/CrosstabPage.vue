@@ -1,17 +1,16 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useTheme } from 'vuetify'
 import type { Column, Part, Row, Table } from '@/api/document'
 import { crosstabPicture } from '@/charts/crosstab'
 import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import { named } from '@/format'
 import { useCounting } from '@/composables/useCounting'
 import { dark, light } from '@/theme'
 
 // Rows by columns: seasons, products, sites, with their sums, and what stands behind each column.
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
-
 const {
   document,
   problem,

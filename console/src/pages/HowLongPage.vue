@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import { askedOf, type Document, type Part } from '@/api/document'
@@ -13,13 +13,12 @@ import {
 } from '@/charts/pictures'
 import AlsoAsk from '@/components/AlsoAsk.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
-
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
 const route = useRoute()
 const { text, some, to } = useAddress()

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, inject } from 'vue'
+import { computed, inject } from 'vue'
 import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { immediatePicture } from '@/charts/immediate'
 import ChoiceField from '@/components/ChoiceField.vue'
 import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import PageTurner from '@/components/PageTurner.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import TabRow from '@/components/TabRow.vue'
@@ -14,8 +15,6 @@ import { useAnswer } from '@/composables/useAnswer'
 import { BOOK } from '@/keys'
 import type { OwnWord, Question } from '@/question'
 import { dark, light } from '@/theme'
-
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
 const { text, some, to, offset } = useAddress()
 const book = inject(BOOK)

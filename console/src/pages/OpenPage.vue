@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
@@ -7,6 +7,7 @@ import { agesPicture, bridgePicture, stockPicture } from '@/charts/open'
 import { type Bar, barsOf, stretchOf } from '@/charts/timeline'
 import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import OrderTimeline from '@/components/OrderTimeline.vue'
 import TabRow from '@/components/TabRow.vue'
@@ -16,8 +17,6 @@ import { usePages } from '@/composables/useList'
 import { named } from '@/format'
 import { type OwnWord, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
-
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
 const route = useRoute()
 const { text, some, to } = useAddress()

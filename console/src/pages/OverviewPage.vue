@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { mdiBullseyeArrow } from '@mdi/js'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import type { Overview } from '@/api/client'
 import OverviewList from '@/components/OverviewList.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -11,6 +10,9 @@ import { monthName } from '@/format'
 
 // The last full month beside the one before: each number under its own question, its trend, and what needs a look today.
 const { answer, problem, loading, retry } = useAnswer<Overview>(() => ({ path: '/overview', query: {} }))
+// Its field is not fetched before the figures.
+const TargetMenu = defineAsyncComponent(() => import('@/components/TargetMenu.vue'))
+
 const { targets, set } = useTargets()
 
 /** What is late comes first. */
@@ -54,40 +56,22 @@ const named = (text: string) => text.replace(/\b\d{4}-\d\d\b(?!-)/g, monthName)
               />
               <p v-if="f.remark" class="amber">{{ f.remark }}</p>
               <p class="muted asked">{{ named(f.sentence) }}</p>
-              <v-menu v-if="f.trend" :close-on-content-click="false">
-                <template #activator="{ props: menu }">
-                  <v-btn
-                    v-bind="menu"
-                    class="target"
-                    size="small"
-                    :prepend-icon="mdiBullseyeArrow"
-                    aria-haspopup="dialog"
-                    :data-test="`target-${f.code}`"
-                    >{{ targets[f.code] === undefined ? 'Set a target' : `Target ${targets[f.code]}` }}</v-btn
-                  >
-                </template>
-                <v-card border width="220" role="dialog" :aria-label="`Target for ${f.label}`">
-                  <v-card-text>
-                    <v-text-field
-                      :model-value="targets[f.code] ?? ''"
-                      label="Target"
-                      autofocus
-                      inputmode="decimal"
-                      hint="empty: none"
-                      persistent-hint
-                      :data-test="`target-value-${f.code}`"
-                      @change="set(f.code, $event.target.value)"
-                    />
-                  </v-card-text>
-                </v-card>
-              </v-menu>
+              <div class="target">
+                <TargetMenu
+                  v-if="f.trend"
+                  :code="f.code"
+                  :label="f.label"
+                  :model-value="targets[f.code]"
+                  @update:model-value="set(f.code, $event)"
+                />
+              </div>
             </v-card-text>
           </v-card>
         </li>
         <li v-for="l in others" :key="l.code"><OverviewList :list="l" /></li>
       </ul>
     </template>
-    <v-skeleton-loader v-else boilerplate type="heading, card@4" />
+    <p v-else class="muted">Asking …</p>
   </div>
 </template>
 
@@ -138,7 +122,7 @@ const named = (text: string) => text.replace(/\b\d{4}-\d\d\b(?!-)/g, monthName)
 }
 
 .target {
-  align-self: start;
+  min-height: 28px;
   margin-left: -8px;
 }
 

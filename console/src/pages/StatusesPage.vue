@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, inject } from 'vue'
+import { computed, inject } from 'vue'
 import { useTheme } from 'vuetify'
 import type { StatusList } from '@/api/client'
 import type { Document, Part } from '@/api/document'
 import { latestPicture, timesPicture, transitionsPicture } from '@/charts/status'
 import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
+import ChartFrame from '@/components/ChartFrame.vue'
 import OrderSheet from '@/components/OrderSheet.vue'
 import PageTurner from '@/components/PageTurner.vue'
 import StateNotice from '@/components/StateNotice.vue'
@@ -17,8 +18,6 @@ import { counted, named } from '@/format'
 import { BOOK } from '@/keys'
 import type { OwnWord, Question } from '@/question'
 import { dark, light } from '@/theme'
-
-const ChartFrame = defineAsyncComponent(() => import('@/components/ChartFrame.vue'))
 
 const book = inject(BOOK)
 const { text, some, to, offset } = useAddress()
