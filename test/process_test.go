@@ -255,8 +255,8 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 	assert.EqualValues(t, manifest.Orders, load.Files[0].Same)
 	assert.EqualValues(t, len(manifest.SetAside), load.SetAside)
 
-	// What was set aside comes out to be mended; trying a file changes nothing; the last load can be undone.
-	status, mend, _ := p.run("loads", "mend", fmt.Sprint(load.Number))
+	// What was set aside comes out to be fixed; trying a file changes nothing; the last load can be undone.
+	status, mend, _ := p.run("loads", "fix", fmt.Sprint(load.Number))
 	assert.Zero(t, status)
 	assert.Len(t, strings.Split(strings.TrimSpace(mend), "\n"), 1+len(manifest.SetAside))
 	mended := write(t, "mend.csv", strings.Replace(mend, "2026-02-30", "2026-02-28", 1))
@@ -349,7 +349,7 @@ func TestFromAnEmptyFolderToAnAnswer(t *testing.T) {
 		{[]string{"calendar", "show", "Atlantis"}, 1, `no calendar "Atlantis"`},
 		{[]string{"loads", "undo", "1"}, 1, "only the last load can be undone"},
 		{[]string{"loads", "undo", "last"}, 2, "no number of a load"},
-		{[]string{"loads", "mend", "99"}, 1, "no row of load 99 waits"},
+		{[]string{"loads", "fix", "99"}, 1, "no row of load 99 waits"},
 		{[]string{"orders", "--quality", "bad-luck"}, 2, "nothing that can look wrong with orders"},
 		{[]string{"orders", "--columns", "colour"}, 2, "is no column"},
 		{[]string{"orders", "--format", "csv", "--limit", "3"}, 2, "a file has the whole list"},

@@ -440,7 +440,7 @@ type SetAsideRows struct {
 type SetAsideRow struct {
 	File      string `json:"file"`
 	Kind      string `json:"kind" doc:"Of the record that it would have been."`
-	ClearedBy int64  `json:"cleared_by,omitempty" doc:"The load that brought the mended row."`
+	ClearedBy int64  `json:"cleared_by,omitempty" doc:"The load that brought the fixed row."`
 	Row       int64  `json:"row" doc:"The line of the file on which the row begins; the header is line 1."`
 	Column    string `json:"column" doc:"Empty where the row as a whole is at fault."`
 	Value     string `json:"value"`

@@ -428,7 +428,7 @@ func setAsideSheet(load int64, rows *api.SetAsideRows) sheet {
 	for _, r := range rows.Rows {
 		reason := r.Reason
 		if r.ClearedBy != 0 {
-			reason = fmt.Sprintf("mended by load %d; was: %s", r.ClearedBy, reason)
+			reason = fmt.Sprintf("fixed by load %d; was: %s", r.ClearedBy, reason)
 		}
 		s.rows = append(s.rows, []string{r.File, strconv.FormatInt(r.Row, 10), r.Column, r.Value, reason})
 	}
@@ -569,12 +569,12 @@ func undoWords(l api.Load) []string {
 func newMend(e *environment) *cobra.Command {
 	var file string
 	cmd := &cobra.Command{
-		Use:   "mend NUMBER",
-		Short: "The rows of a load that wait to be mended, as CSV in the shape of their file",
+		Use:   "fix NUMBER",
+		Short: "The rows of a load that were set aside, to be fixed, as CSV in the shape of their file",
 		Long: `The rows of a load that were set aside and have not come since, as they stood in their
-file, with the reason in a last column. Mend them and load the file: the reason is not read.`,
-		Example: `  prairie-dusk loads mend 3 > mend.csv
-  prairie-dusk load mend.csv`,
+file, with the reason in a last column. Fix them and load the file: the reason is not read.`,
+		Example: `  prairie-dusk loads fix 3 > fix.csv
+  prairie-dusk load fix.csv`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			number, err := loadNumber(args[0])

@@ -207,7 +207,7 @@ func (k *viewSaver) keep(e *environment, cmd *cobra.Command, c *client.Client, o
 		return err
 	})
 	if err == nil {
-		fmt.Fprintf(cmd.ErrOrStderr(), "Kept as %q; prairie-dusk view run asks it again.\n", k.name)
+		fmt.Fprintf(cmd.ErrOrStderr(), "Saved as %q; prairie-dusk view run asks it again.\n", k.name)
 	}
 	return err
 }

@@ -242,7 +242,7 @@ func (c *Client) Redo(ctx context.Context, load int64) (*api.Loads, error) {
 	return call[api.Loads](ctx, c, on(http.MethodPost, fmt.Sprintf("/loads/%d/redo", load)))
 }
 
-// Waiting writes the rows of a load that wait to be mended as CSV, in the shape of their file.
+// Waiting writes the rows of a load that wait to be fixed as CSV, in the shape of their file.
 func (c *Client) Waiting(ctx context.Context, load int64, file string, to io.Writer) error {
 	v := url.Values{}
 	if file != "" {

@@ -16,7 +16,7 @@ const (
 )
 
 // ofAllCodes begin the codes of notes that concern the whole answer.
-var ofAllCodes = []string{"part-period", "source-stops", "book-begins", "no-final", "default-calendar", "apart", "empty-steps", "no-curve",
+var ofAllCodes = []string{"part-period", "source-stops", "book-begins", "no-final", "apart", "empty-steps", "no-curve",
 	"nothing"}
 
 // WeighNotes puts the notes of a document into the order of their weight. One that several parts have in the same words, and that

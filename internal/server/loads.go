@@ -311,7 +311,7 @@ type mendInput struct {
 	File   string `query:"file" doc:"Name of the file; may be left out where one file alone has rows that wait."`
 }
 
-// mend gives the rows that wait to be mended in the shape of their file.
+// mend gives the rows that wait to be fixed in the shape of their file.
 func (s *server) mend(ctx context.Context, in *mendInput) (*huma.StreamResponse, error) {
 	file, err := s.Records.WaitingFile(ctx, in.Number, in.File)
 	var which *store.FileChoiceError

@@ -242,7 +242,7 @@ func (s *server) register(to huma.API) {
 	s.registerLoad(to)
 	huma.Register(to, get("set-aside-rows", "/loads/{number}/set-aside-rows", "Rows of a load that could not be used"), s.setAsideRows)
 	huma.Register(to, get(waitingOperation, "/loads/{number}/waiting.csv",
-		"Rows that wait to be mended, as CSV in the shape of their file"), s.mend)
+		"Rows that wait to be fixed, as CSV in the shape of their file"), s.mend)
 	sse.Register(to, get(progressOperation, "/loads/progress", "How far the running load has come, as server-sent events"),
 		map[string]any{"message": api.Progress{}}, s.progress)
 	huma.Register(to, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: loadsPath + "/{number}/undo",

@@ -82,7 +82,7 @@ type SetAsideRow struct {
 	Raw        string
 	Kind       string // of the record that it would have been
 	RecordKey  string // its keys, joined; empty where they cannot be told
-	ClearedBy  *int64 // the load that brought the mended row
+	ClearedBy  *int64 // the load that brought the fixed row
 }
 
 // TableName is the table's name, for GORM.
@@ -322,7 +322,7 @@ type FileChoiceError struct {
 
 func (e *FileChoiceError) Error() string {
 	if len(e.Files) == 0 {
-		return fmt.Sprintf("no row of load %d waits to be mended", e.Load)
+		return fmt.Sprintf("no row of load %d waits to be fixed", e.Load)
 	}
 	return fmt.Sprintf("say of which file: %s", strings.Join(e.Files, ", "))
 }
@@ -330,7 +330,7 @@ func (e *FileChoiceError) Error() string {
 // ReasonColumn is the header of the column that Waiting adds. A file that has it may be loaded as it is.
 const ReasonColumn = "set aside because"
 
-// WaitingFile is the file of a load whose rows wait to be mended. An empty name is that of the only one; the error is a
+// WaitingFile is the file of a load whose rows wait to be fixed. An empty name is that of the only one; the error is a
 // *FileChoiceError where that is none or not the only one.
 func (s *Store) WaitingFile(ctx context.Context, load int64, name string) (LoadFile, error) {
 	var files []LoadFile

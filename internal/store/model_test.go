@@ -261,7 +261,7 @@ func aside(rows ...SetAsideRow) iter.Seq2[SetAsideRow, error] {
 	}
 }
 
-// waiting is the text of the rows that wait to be mended.
+// waiting is the text of the rows that wait to be fixed.
 func waiting(ctx context.Context, s *Store, load int64, name string) (string, error) {
 	file, err := s.WaitingFile(ctx, load, name)
 	if err != nil {

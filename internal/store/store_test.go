@@ -314,7 +314,7 @@ func TestTheLastLoadCanBeUndone(t *testing.T) {
 	require.NoError(t, err)
 	waiting, _, err := s.SetAsideRows(t.Context(), earlier.ID, SetAsideFilter{}, 0, 10)
 	require.NoError(t, err)
-	assert.Equal(t, &third.ID, waiting[0].ClearedBy, "the load brought the mended row")
+	assert.Equal(t, &third.ID, waiting[0].ClearedBy, "the load brought the fixed row")
 	require.Equal(t, []string{"A ordered=2026-07-01 site=Faro value=0 line 1: {2000 true}-{0 false}",
 		"B ordered=2026-07-02 site=Lisbon line 1: {3000 true}-{0 false}", "C site=Porto"}, stored(t, s, Since{}))
 

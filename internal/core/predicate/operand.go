@@ -213,7 +213,7 @@ func (l Length) bindOperand(b *binder) operand {
 			case to == 0:
 				return l.Leg.To.Name
 			case s == leg.EndBeforeStart:
-				return l.Leg.To.Name + " on or after " + l.Leg.From.Name
+				return l.Leg.To.Date() + " on or after " + l.Leg.From.Date()
 			}
 			return "a time of day, or daily hours"
 		},

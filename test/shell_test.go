@@ -1,0 +1,115 @@
+package test
+
+import (
+	"net/http"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// From the keyboard alone: the palette goes to an order and to a page, a sheet takes the focus and gives it back, and the page's name
+// is said.
+func TestConsoleGoesAnywhereFromTheKeyboard(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-form")))
+	assert.Equal(t, "Labels – Prairie Dusk", evaluate[string](b, "document.title"))
+	palette := func(typed, first string) {
+		b.do(chromedp.WaitVisible(test("palette-search")), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(typed))
+		b.text(".v-command-palette", first)
+	}
+	b.do(run("document.activeElement.blur()"), chromedp.KeyEvent("/"))
+	palette("102", "SD-100102")
+	b.do(chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("order-sheet")))
+	b.text(".sheet", "Order SD-100102")
+	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.textContent") == "Order SD-100102" },
+		5*time.Second, 50*time.Millisecond, "the sheet's heading has the focus")
+	b.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
+	b.do(chromedp.Click(test("go")))
+	palette("cross", "Cross-tab")
+	b.do(chromedp.KeyEvent(kb.Enter))
+	b.text(test("sentence"), "How many orders were ordered in 2025-10-01/2026-10-31, by site and month of order date?")
+	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.id") == "main" }, 5*time.Second, 50*time.Millisecond)
+
+	// A row of a list opens its sheet, and has the focus again when it closes; the sheet is one step of the history.
+	b.do(chromedp.Navigate(s.address+"/orders"), chromedp.WaitVisible(test("orders")+" tbody a"),
+		chromedp.Focus(test("orders")+" tbody a"), chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("length")),
+		chromedp.Sleep(400*time.Millisecond), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
+	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.textContent") == "SD-100001" },
+		5*time.Second, 50*time.Millisecond)
+	assert.Empty(t, b.wentWrong())
+}
+
+// The period and the condition stay from page to page, as chips, until they are cleared.
+func TestConsoleKeepsPeriodAndCondition(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-07&where=site%20%3D%3D%20%22Galway%22"))
+	b.text(test("chip-where"), `Only site == "Galway"`)
+	b.do(chromedp.Click(`.pages a[href^="/open"]`))
+	b.text(test("sentence"), `What was open in 2026-07, the closing day counted, ordered and not yet shipped, in one group, where site == "Galway"?`)
+	b.do(chromedp.Click(`.pages a[href^="/labels"]`), chromedp.WaitVisible(test("label-form")), chromedp.Click(`.pages a[href^="/immediate"]`))
+	b.text(test("sentence"), `in 2026-07`)
+	b.do(chromedp.Click(test("chip-where")+" button"), chromedp.WaitNotPresent(test("chip-where")))
+	assert.NotContains(t, b.text(test("sentence"), "in 2026-07"), "Galway")
+	b.do(chromedp.Click(test("chip-period")+" button"), chromedp.WaitNotPresent(test("chip-period")))
+	b.do(chromedp.Click(`.pages a[href^="/how-long"]`))
+	b.text(test("sentence"), "in 2026-Q3 and 2026-Q2, each by itself")
+	b.text("table"+test("periods"), "change")
+	assert.Empty(t, b.wentWrong())
+}
+
+// A question that is refused keeps its sentence with the word at fault, says why, and can be put right there.
+func TestConsoleKeepsTheSentenceOfARefusedQuestion(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-Q3"))
+	b.text(test("reconciliation"), "counted")
+	b.do(chromedp.Click(test("pick-period"), chromedp.NodeVisible), chromedp.WaitVisible(test("type-period")),
+		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent("2026-13"+kb.Enter))
+	b.text("[role=alert]", "there is no month 13")
+	b.text(test("sentence"), "for orders ordered in 2026-13")
+	assert.Equal(t, "2026-13", evaluate[string](b, `document.querySelector('h1 [aria-invalid=true]').innerText`))
+	b.do(chromedp.Click(test("pick-period"), chromedp.NodeVisible), chromedp.WaitVisible(test("choice-2026-Q2")),
+		chromedp.Click(test("choice-2026-Q2")))
+	b.text(test("reconciliation"), "counted")
+	b.text(test("sentence"), "for orders ordered in 2026-Q2")
+	assert.Zero(t, evaluate[int](b, `document.querySelectorAll('[aria-invalid=true]').length`))
+}
+
+// A service that is gone is said to be, asked again, and its answers come by themselves once it is back.
+func TestConsoleComesBackWithItsService(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-Q3"))
+	b.text(test("reconciliation"), "counted")
+	b.do(run(`const real = window.fetch; window.fetch = () => Promise.reject(new TypeError('gone')); window.back = () => { window.fetch = real }`),
+		run("document.dispatchEvent(new Event('visibilitychange'))"))
+	b.text(test("gone"), "The service does not answer. Trying again")
+	b.text(test("reconciliation"), "counted")
+	b.do(chromedp.Click(test("chip-period") + " button"))
+	b.text("[role=alert]", "Is it still up?")
+	b.do(run("window.back()"), chromedp.WaitNotPresent(test("gone")))
+	b.text(test("sentence"), "for all orders, by order date")
+	b.text(test("reconciliation"), "3,000 orders selected")
+}
+
+// Pages and answers go over the line compressed, files and progress as they are.
+func TestAnswersAreCompressed(t *testing.T) {
+	s, _ := demoService(t)
+	for path, want := range map[string]string{"/api/v1/took?by=site": "gzip", "/api/v1/took?by=site&format=csv": "",
+		"/api/v1/orders-file?format=csv": "", "/api/v1/orders": "gzip"} {
+		request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.address+path, nil)
+		require.NoError(t, err)
+		request.Header.Set("Authorization", "Bearer "+s.token)
+		request.Header.Set("Accept-Encoding", "gzip")
+		response, err := http.DefaultTransport.RoundTrip(request)
+		require.NoError(t, err)
+		response.Body.Close()
+		assert.Equal(t, want, response.Header.Get("Content-Encoding"), path)
+	}
+}
