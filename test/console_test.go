@@ -172,6 +172,14 @@ func prefers(scheme string) chromedp.Action[chromedp.Void] {
 	})
 }
 
+// prints shows a page as it is on paper.
+func prints() chromedp.Action[chromedp.Void] {
+	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"})
+		return err
+	})
+}
+
 // downloadsTo puts what pages save into a folder.
 func downloadsTo(folder string) chromedp.Action[chromedp.Void] {
 	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {

@@ -1,7 +1,9 @@
 package test
 
 import (
+	"fmt"
 	"net/http"
+	"strings"
 	"testing"
 	"time"
 
@@ -55,7 +57,8 @@ func TestConsoleKeepsPeriodAndCondition(t *testing.T) {
 	b.do(chromedp.Click(`.pages a[href^="/labels"]`), chromedp.WaitVisible(test("label-form")), chromedp.Click(`.pages a[href^="/immediate"]`))
 	b.text(test("sentence"), `in 2026-07`)
 	b.do(chromedp.Click(test("chip-where")+" button"), chromedp.WaitNotPresent(test("chip-where")))
-	assert.NotContains(t, b.text(test("sentence"), "in 2026-07"), "Galway")
+	require.Eventually(t, func() bool { return !strings.Contains(b.text(test("sentence"), "in 2026-07"), "Galway") }, 10*time.Second,
+		50*time.Millisecond)
 	b.do(chromedp.Click(test("chip-period")+" button"), chromedp.WaitNotPresent(test("chip-period")))
 	b.do(chromedp.Click(`.pages a[href^="/how-long"]`))
 	b.text(test("sentence"), "in 2026-Q3 and 2026-Q2, each by itself")
@@ -111,5 +114,28 @@ func TestAnswersAreCompressed(t *testing.T) {
 		require.NoError(t, err)
 		response.Body.Close()
 		assert.Equal(t, want, response.Header.Get("Content-Encoding"), path)
+	}
+}
+
+// A list prints all its rows, and an answer is a report on paper, without what can only be pressed.
+func TestConsolePrints(t *testing.T) {
+	s, _ := demoService(t)
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/orders?period=2026-Q3"), chromedp.WaitVisible(test("orders")))
+	b.do(run(`window.print = () => { window.printed = document.querySelectorAll('[data-test=orders] tbody td a').length }`), press("print"))
+	all, err := s.list(t, question{Period: "2026-Q3"}, selection{Limit: 1})
+	require.NoError(t, err)
+	require.Greater(t, all.All, 200, "more than are looked at")
+	require.Eventually(t, func() bool { return evaluate[int](b, "window.printed ?? 0") == all.All }, 20*time.Second, 50*time.Millisecond)
+
+	b.do(chromedp.Navigate(s.address+"/how-long?period=2026-Q3&by=site"), chromedp.WaitVisible(test("chart")+" svg"), prints())
+	shown := func(selector string) bool {
+		return evaluate[bool](b, fmt.Sprintf(`!!document.querySelector(%q)?.checkVisibility()`, selector))
+	}
+	for _, kept := range []string{test("sentence"), test("chart"), test("groups"), test("reconciliation")} {
+		assert.True(t, shown(kept), kept)
+	}
+	for _, left := range []string{test("export"), test("menu"), "nav.v-navigation-drawer", ".also"} {
+		assert.False(t, shown(left), left)
 	}
 }

@@ -2,7 +2,10 @@ import { expect, test } from 'vitest'
 import { bowPoint, labelPlaces } from './charts/status'
 import { comparisonsOf, conditionOf } from './condition'
 import { faultOfDay } from './day'
+import type { Table } from './api/document'
 import { monthName, shortMonth } from './format'
+import { groupingName } from './question'
+import { type Shade, shareOfShade } from './shading'
 import { dark, light, type Tokens } from './theme'
 
 test('days that are none are said to be none', () => {
@@ -55,4 +58,34 @@ function contrast(one: string, other: string): number {
 test.each(Object.entries({ light, dark }))('texts can be read in the %s theme', (_name, t: Tokens) => {
   for (const text of [t.ink, t.muted, t.amber, t.teal, t.plum, t.bad])
     for (const ground of [t.background, t.surface]) expect(contrast(text, ground)).toBeGreaterThanOrEqual(4.5)
+})
+
+test('cells are shaded within the table, their row or their column', () => {
+  const cell = (n?: number) => ({ text: String(n ?? ''), ...(n === undefined ? {} : { number: n }) })
+  const row = (...cells: (number | undefined)[]) => ({ cells: [{ text: 'name' }, ...cells.map(cell)] })
+  const columns = ['name', 'key:a', 'key:b', 'total'].map((code) => ({ code, heading: code, kind: 'count' }))
+  const rows = [row(1, 3, 4), row(5, undefined, 5), row(2, 2, 4)]
+  const table = { code: 'cells', columns, rows, totals: [], all: 3 } as unknown as Table
+  const share = (shade: Shade, r: number, at: number) =>
+    shareOfShade(shade, table, table.rows[r]!, table.columns[at]!, at)
+  expect(share('all', 0, 1)).toBe(0)
+  expect(share('all', 1, 1)).toBe(1)
+  expect(share('all', 0, 2)).toBe(0.5)
+  expect(share('row', 0, 2)).toBe(1)
+  expect(share('column', 2, 1)).toBe(0.25)
+  expect(share('row', 2, 1)).toBeUndefined() // all are alike
+  expect(share('all', 1, 2)).toBeUndefined() // nothing
+  expect(share('all', 0, 3)).toBeUndefined() // the sum is not compared
+  expect(share('none', 0, 1)).toBeUndefined()
+})
+
+test('groupings read as people say them', () => {
+  const milestones = [
+    { name: 'shipped', date: 'ship date' },
+    { name: 'delivered', date: 'delivery date' },
+  ]
+  expect(groupingName('month(shipped)', milestones)).toBe('month of ship date')
+  expect(groupingName('weekday(line.delivered)', milestones)).toBe('weekday of line delivery date')
+  expect(groupingName('shipments.carrier', milestones)).toBe('shipment carrier')
+  expect(groupingName('first-order', milestones)).toBe('first order')
 })

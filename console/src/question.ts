@@ -108,3 +108,24 @@ export const labels: Record<string, string> = {
 export function labelOf(word: string): string {
   return labels[word] ?? word
 }
+
+/** How a grouping reads: month(shipped) is the month of the ship date. */
+export function groupingName(name: string, milestones: readonly { name: string; date: string }[]): string {
+  const [, step, of = ''] = /^([a-z-]+)\((.+)\)$/.exec(name) ?? []
+  if (step) {
+    const date = of.startsWith('line.')
+      ? `line ${dateName(of.slice(5), milestones)}`
+      : dateName(of, milestones)
+    return `${groupingName(step, milestones)} of ${date}`
+  }
+  if (name === 'month-of-year') return 'month of the year'
+  return name.replace(/^(line|shipment|payment)s\./, '$1 ').replaceAll('-', ' ')
+}
+
+/** Groupings as the choices of a field. */
+export function groupingNames(
+  names: readonly string[],
+  milestones: readonly { name: string; date: string }[] = [],
+): Record<string, string> {
+  return Object.fromEntries(names.map((name) => [name, groupingName(name, milestones)]))
+}

@@ -390,7 +390,7 @@ func (p *countingPresenter) keyed(code string, table crosstab.Table) answer.Tabl
 	column, all := answer.Column{Code: "name", Heading: "orders", Kind: answer.Text}, len(table.Rows)
 	if rows := p.Question.Rows; rows == nil {
 		all = 0
-	} else if column.Heading = rows.String(); p.Question.Each == query.Day {
+	} else if column.Heading = rows.Heading(); p.Question.Each == query.Day {
 		column.Kind = answer.Day
 	}
 	return answer.Table{Code: code, Columns: []answer.Column{column}, Rows: []answer.Row{}, Totals: []answer.Row{}, All: all}
@@ -538,7 +538,7 @@ func (p *countingPresenter) coveredTable() *answer.Table {
 	}
 	t := &answer.Table{Code: "covered", Title: "What each column covers", Rows: []answer.Row{}, Totals: []answer.Row{},
 		All: len(p.part.Columns), Columns: []answer.Column{
-			{Code: "column", Heading: q.Columns.String(), Kind: answer.Text}, {Code: "covered",
+			{Code: "column", Heading: q.Columns.Heading(), Kind: answer.Text}, {Code: "covered",
 				Heading: numfmt.Either(q.Columns.Cut == query.MonthOfYear, "years", "days"), Kind: answer.Text}}}
 	if q.Show.Kind.AddsUp() {
 		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: "mean of each", Shared: q.Words(table.Basis),

@@ -128,7 +128,7 @@ func named(keys []string) (cells []answer.Cell) {
 // keyColumns are those of the groupings of a question; one of all orders where it has none.
 func keyColumns(by []query.Grouping, none string) (columns []answer.Column) {
 	for _, g := range by {
-		columns = append(columns, answer.Column{Code: g.String(), Heading: g.String(), Kind: answer.Text})
+		columns = append(columns, answer.Column{Code: g.String(), Heading: g.Heading(), Kind: answer.Text})
 	}
 	if len(by) == 0 {
 		columns = []answer.Column{{Code: "all", Heading: none, Kind: answer.Text}}

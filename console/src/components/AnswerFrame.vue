@@ -13,7 +13,7 @@ import ExportMenu from './ExportMenu.vue'
 
 // An answer on a page: its sentence, whatever else can be asked, the picture, the tables, what adds up, notes, and what can be
 // done with it.
-const { document, problem, question, all } = defineProps<{
+const { document, problem, loading, question, all } = defineProps<{
   document?: Document
   problem?: Problem
   loading: boolean
@@ -53,6 +53,9 @@ defineSlots<{
 /** A question that was refused keeps its sentence, from the answer before, so that it can be put right. */
 const kept = computed(() => problem?.status === 422 && document !== undefined)
 
+/** What a screen reader is told of a new answer: its first line. */
+const announced = computed(() => (loading || problem ? '' : (document?.parts[0]?.lines[0]?.text ?? '')))
+
 const rows = computed(
   () => all ?? document?.parts.reduce((sum, p) => sum + (p.tables[0]?.all ?? 0) + 1, 0) ?? 0,
 )
@@ -63,6 +66,7 @@ const rows = computed(
     <div class="asking">
       <v-progress-linear v-if="loading" indeterminate height="3" aria-label="Asking" />
     </div>
+    <p class="unseen" aria-live="polite">{{ announced }}</p>
     <StateNotice v-if="problem && !kept" :problem="problem" @retry="emit('retry')" />
     <p v-if="problem && !kept && question.where" class="mend">
       Change the condition:

@@ -68,7 +68,7 @@ function lengthWords(text: string): string {
 const subjectOf = (name: string) => subjects.value.find((s) => s.name === name)
 
 /** What is written, as far as it is understood; asked once typing pauses. */
-const settled = ref('')
+const settled = ref(text.trim())
 watch(written, (now, _before, onCleanup) => {
   const timer = setTimeout(() => (settled.value = now.trim()), 150)
   onCleanup(() => clearTimeout(timer))

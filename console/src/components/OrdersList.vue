@@ -8,13 +8,15 @@ import { count, counted } from '@/format'
 
 // A list of any length: only the rows that are looked at are in the page. The first column stays in view, the head above
 // and the sums below as well.
-const { list, rowAt, opened, below } = defineProps<{
+const { list, rowAt, opened, below, whole } = defineProps<{
   list: Table
   rowAt: (i: number) => Row | undefined
   /** How many pixels of the window what stands below it takes. */
   below: number
   /** The order whose sheet is open. */
   opened: string
+  /** The first rows are all in the page, to be printed; 0 draws what is looked at. */
+  whole: number
 }>()
 const emit = defineEmits<{
   need: [first: number, last: number]
@@ -46,9 +48,12 @@ const sections = computed(() => {
   })
 })
 const lines = computed(() => Math.min(list.all, mostRows) + sections.value.length)
-const first = computed(() => Math.max(0, Math.floor(top.value / rowHeight) - beyond))
+const first = computed(() => (whole ? 0 : Math.max(0, Math.floor(top.value / rowHeight) - beyond)))
 const last = computed(() =>
-  Math.min(lines.value - 1, Math.ceil((top.value + height.value) / rowHeight) + beyond),
+  Math.min(
+    lines.value - 1,
+    whole ? whole - 1 + sections.value.length : Math.ceil((top.value + height.value) / rowHeight) + beyond,
+  ),
 )
 
 /** A line of the table: a row, perhaps not there yet, or what divides the list. */
@@ -104,7 +109,7 @@ const width = (i: number) => {
   const column = list.columns[i]
   return column ? (dragged.value[column.code] ?? natural.value[i] ?? 0) : 0
 }
-const whole = computed(() => list.columns.reduce((sum, _, i) => sum + width(i), 0))
+const wide = computed(() => list.columns.reduce((sum, _, i) => sum + width(i), 0))
 
 function drag(i: number, event: PointerEvent) {
   const column = list.columns[i]
@@ -222,7 +227,7 @@ const sums = computed(() =>
     >
       <table
         data-test="orders"
-        :style="{ width: `${whole}px` }"
+        :style="{ width: `${wide}px` }"
         :aria-rowcount="lines + 1"
         :aria-label="`${counted(list.orders ?? 0, 'order')} in ${counted(list.all, 'row')}`"
       >
@@ -363,7 +368,7 @@ const sums = computed(() =>
             </tr>
           </template>
           <tr
-            v-if="last < lines - 1"
+            v-if="last < lines - 1 && !whole"
             aria-hidden="true"
             :style="{ height: `${(lines - 1 - last) * rowHeight}px` }"
           />

@@ -3,7 +3,7 @@ import { mdiPlusCircleOutline } from '@mdi/js'
 import { computed, inject } from 'vue'
 import type { Asked } from '@/api/client'
 import { BOOK } from '@/keys'
-import { dateName, isSlot, type OwnWord, type Question, type Slot } from '@/question'
+import { dateName, groupingNames, isSlot, type OwnWord, type Question, type Slot } from '@/question'
 import ConditionPicker from './ConditionPicker.vue'
 import WordPicker from './WordPicker.vue'
 
@@ -222,6 +222,7 @@ function group(place: number, word: string) {
         :slot-name="part.place === 0 ? 'by' : 'and-by'"
         :text="part.text"
         :choices="groupings(part.place)"
+        :names="groupingNames(groupings(part.place), known)"
         :chosen="answer.by[part.place] ?? nothing(part.place)"
         @pick="group(part.place, $event)"
       />
@@ -251,6 +252,7 @@ function group(place: number, word: string) {
       text="and by another grouping"
       :icon="mdiPlusCircleOutline"
       :choices="groupings(1).slice(1)"
+      :names="groupingNames(groupings(1), known)"
       @pick="group(1, $event)"
     />
     <ConditionPicker

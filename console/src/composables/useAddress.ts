@@ -15,6 +15,12 @@ export function useAddress() {
   /** Goes to the page with some parameters changed; a new question begins with the first page of its rows. */
   const to = (changed: LocationQueryRaw) =>
     router.push({ query: { ...route.query, offset: undefined, ...changed } })
+  /** Closes the sheet of an order: back to where it was opened, so that it leaves nothing behind in the history. */
+  const closeOrder = () => {
+    const query = { ...route.query, order: undefined }
+    if (router.options.history.state.back === router.resolve({ query }).fullPath) router.back()
+    else void router.replace({ query })
+  }
   const offset = computed(() => Number(text('offset') ?? 0) || 0)
-  return { text, some, to, offset }
+  return { text, some, to, closeOrder, offset }
 }

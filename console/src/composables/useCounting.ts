@@ -2,7 +2,7 @@ import { computed, inject } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Document } from '@/api/document'
 import { BOOK } from '@/keys'
-import { labelOf, type OwnWord, type Question } from '@/question'
+import { groupingNames, labelOf, type OwnWord, type Question } from '@/question'
 import { useAddress } from './useAddress'
 import { useAnswer } from './useAnswer'
 
@@ -70,7 +70,9 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
   const list = (name: string) => (query.value[name] ?? '').split(',').filter(Boolean)
   const shows = computed(() => list('show'))
   const bases = computed(() => list('basis'))
-  const milestones = computed(() => book?.value?.milestones.filter((m) => m.first).map((m) => m.name) ?? [])
+  const known = computed(() => book?.value?.milestones.filter((m) => m.first) ?? [])
+  const milestones = computed(() => known.value.map((m) => m.name))
+  const dates = computed(() => Object.fromEntries(known.value.map((m) => [m.name, m.date])))
   const groupings = computed(() => [
     ...(book?.value?.groupings ?? []),
     ...(book?.value?.part_groupings ?? []),
@@ -90,7 +92,7 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
   const leaveOut = 'leave it out'
   const own = computed<Record<string, OwnWord>>(() => {
     const units = book?.value?.units ?? []
-    const dates = Object.fromEntries(
+    const placing = Object.fromEntries(
       bases.value.map((chosen, i) => [
         `basis-${i}`,
         {
@@ -107,10 +109,11 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
         ...(query.value[other] ? ['nothing'] : []),
         ...groupings.value.filter((g) => g !== query.value[other]),
       ],
+      names: groupingNames(groupings.value, known.value),
       chosen: query.value[name] ?? 'nothing',
     })
     return {
-      ...dates,
+      ...placing,
       show: { choices: figures, names: figureNames, chosen: shows.value[0] ?? 'orders' },
       period: {
         choices: ['all days', ...(book?.value?.periods ?? [])],
@@ -120,8 +123,8 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
       each: { choices: ['day', 'week', 'month', 'quarter', 'year'], chosen: query.value.each ?? 'month' },
       rows: groups('rows', 'columns'),
       columns: groups('columns', 'rows'),
-      from: { choices: milestones.value, chosen: query.value.from ?? 'ordered' },
-      to: { choices: milestones.value, chosen: query.value.to ?? 'shipped' },
+      from: { choices: milestones.value, names: dates.value, chosen: query.value.from ?? 'ordered' },
+      to: { choices: milestones.value, names: dates.value, chosen: query.value.to ?? 'shipped' },
       in: {
         choices: units.map((u) => u.name),
         names: Object.fromEntries(units.map((u) => [u.name, u.words])),
@@ -198,5 +201,6 @@ export function useCounting(path: string, words: readonly string[], defaults: Re
     bases,
     milestones,
     groupings,
+    known,
   }
 }

@@ -84,8 +84,21 @@ export function usePages<Page extends { version: number }, Row>(
     }
   }
 
+  /** Fetches the first rows, as many as are asked for. */
+  async function load(rows: number) {
+    const { signal } = control
+    const version = list.value?.version
+    for (let page = 0; page * pageSize < rows; page++) {
+      if (pages.has(page)) continue
+      asked.add(page)
+      const got = await fetchPage(page, signal)
+      if (got.version !== version) return void again.value++
+      pages.set(page, rowsOf(got))
+    }
+  }
+
   /** A row, once it is there. */
   const rowAt = (i: number) => pages.get(Math.floor(i / pageSize))?.[i % pageSize]
 
-  return { list, problem, loading, need, rowAt, retry: () => again.value++ }
+  return { list, problem, loading, need, load, rowAt, retry: () => again.value++ }
 }

@@ -6,8 +6,9 @@ import { crosstabPicture } from '@/charts/crosstab'
 import ChoiceField from '@/components/ChoiceField.vue'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
-import { named } from '@/format'
+import { groupingNames } from '@/question'
 import { useCounting } from '@/composables/useCounting'
+import { type Shade, shareOfShade } from '@/shading'
 import { dark, light } from '@/theme'
 
 // Rows by columns: seasons, products, sites, with their sums, and what stands behind each column.
@@ -26,6 +27,7 @@ const {
   pickSome,
   ask,
   groupings,
+  known,
 } = useCounting('/crosstab', ['rows', 'columns', 'top', 'sort', 'blank'], {
   basis: 'ordered',
   rows: 'site',
@@ -35,29 +37,15 @@ const theme = useTheme()
 const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
 
 const shades = { all: 'within all', row: 'within its row', column: 'within its column', none: 'not' } as const
-type Shade = keyof typeof shades
 const shade = computed<Shade>(
   () => (Object.keys(shades) as Shade[]).find((s) => s === text('shade')) ?? 'all',
 )
 
-const isCell = (c: Column | undefined) => c?.code.startsWith('key:') === true && !c.folded
-const valuesOf = (table: Table, rows: readonly Row[]) =>
-  rows.flatMap((r) => r.cells.flatMap((c, i) => (isCell(table.columns[i]) ? (c.number ?? []) : [])))
-
 /** Little is paper and much is amber, within what is compared; the number stands in the cell. */
 function ground(table: Table, row: Row, column: Column, at: number): string | undefined {
-  const value = row.cells[at]?.number
-  if (value === undefined || shade.value === 'none' || !isCell(column)) return undefined
-  const compared = {
-    all: () => valuesOf(table, table.rows),
-    row: () => valuesOf(table, [row]),
-    column: () => table.rows.flatMap((r) => r.cells[at]?.number ?? []),
-  }[shade.value]()
-  const low = Math.min(...compared)
-  const high = Math.max(...compared)
-  if (high <= low) return undefined
-  const much = Math.round(((value - low) / (high - low)) * 42)
-  return `color-mix(in srgb, rgb(var(--v-theme-secondary)) ${much}%, rgb(var(--v-theme-surface)))`
+  const share = shareOfShade(shade.value, table, row, column, at)
+  if (share === undefined) return undefined
+  return `color-mix(in srgb, rgb(var(--v-theme-secondary)) ${Math.round(share * 42)}%, rgb(var(--v-theme-surface)))`
 }
 
 /** The column by which the service sorts the rows. */
@@ -105,7 +93,13 @@ const missing = computed(() => ({
         :key="end"
         model-value=""
         :label="words ?? ''"
-        :choices="{ '': 'none', ...named(groupings.filter((g) => g !== query.rows && g !== query.columns)) }"
+        :choices="{
+          '': 'none',
+          ...groupingNames(
+            groupings.filter((g) => g !== query.rows && g !== query.columns),
+            known,
+          ),
+        }"
         :data-test="`add-${end}`"
         @update:model-value="to({ [end]: $event })"
       />

@@ -13,7 +13,7 @@ import type { OwnWord } from '@/question'
 const pageSize = 50
 
 const book = inject(BOOK)
-const { text, some, to, offset } = useAddress()
+const { text, some, to, offset, closeOrder } = useAddress()
 const standing = computed(() => text('standing') ?? 'overdue,at-risk')
 const asked = computed(() => ({
   path: '/due',
@@ -116,7 +116,7 @@ const tone = (code: string) => ({ overdue: 'late', 'at-risk': 'risk' })[code] ??
     :key="text('order')"
     :number="text('order') ?? ''"
     :question="{ to: text('to') }"
-    @close="to({ order: undefined, offset: offset || undefined })"
+    @close="closeOrder"
   />
 </template>
 

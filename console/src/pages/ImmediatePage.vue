@@ -4,7 +4,6 @@ import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { immediatePicture } from '@/charts/immediate'
 import ChoiceField from '@/components/ChoiceField.vue'
-import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
 import PageTurner from '@/components/PageTurner.vue'
@@ -13,10 +12,10 @@ import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { BOOK } from '@/keys'
-import type { OwnWord, Question } from '@/question'
+import { groupingNames, type OwnWord, type Question } from '@/question'
 import { dark, light } from '@/theme'
 
-const { text, some, to, offset } = useAddress()
+const { text, some, to, offset, closeOrder } = useAddress()
 const book = inject(BOOK)
 
 const tabs = { rates: 'Rates', customers: 'Customers' } as const
@@ -111,7 +110,7 @@ const customers = computed(() => answer.value?.parts[0]?.tables.find((t) => t.co
         v-if="tab === 'rates' && !text('by')"
         label="By"
         model-value=""
-        :choices="{ '': 'nothing', ...named(book?.groupings ?? []) }"
+        :choices="{ '': 'nothing', ...groupingNames(book?.groupings ?? [], book?.milestones) }"
         data-test="by"
         @update:model-value="to({ by: $event })"
       />
@@ -138,6 +137,6 @@ const customers = computed(() => answer.value?.parts[0]?.tables.find((t) => t.co
     :key="text('order')"
     :number="text('order') ?? ''"
     :question="{}"
-    @close="to({ order: undefined, offset: text('offset') })"
+    @close="closeOrder"
   />
 </template>

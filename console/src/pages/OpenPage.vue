@@ -19,7 +19,7 @@ import { type OwnWord, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
 
 const route = useRoute()
-const { text, some, to } = useAddress()
+const { text, some, to, closeOrder } = useAddress()
 
 /** What plays no part in what was open is left behind. */
 const question = computed<Question>(() => ({
@@ -171,6 +171,6 @@ const ask = (changed: Question) => {
     :key="text('order')"
     :number="text('order') ?? ''"
     :question="question"
-    @close="to({ order: undefined })"
+    @close="closeOrder"
   />
 </template>

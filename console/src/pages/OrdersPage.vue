@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { type LocationQueryRaw, type RouteLocationRaw, useRoute, useRouter } from 'vue-router'
+import { mdiPrinterOutline } from '@mdi/js'
+import { computed, nextTick, ref } from 'vue'
+import { type RouteLocationRaw, useRoute } from 'vue-router'
 import AnswerLines from '@/components/AnswerLines.vue'
 import ColumnPicker from '@/components/ColumnPicker.vue'
 import ConditionPicker from '@/components/ConditionPicker.vue'
@@ -13,13 +14,14 @@ import StateNotice from '@/components/StateNotice.vue'
 import ExportMenu from '@/components/ExportMenu.vue'
 import WordPicker from '@/components/WordPicker.vue'
 import { askedOf, tableOf } from '@/api/document'
+import { useAddress } from '@/composables/useAddress'
 import { useList } from '@/composables/useList'
 import { count } from '@/format'
 import { parameters, questionOf, selectionOf } from '@/question'
 import { styles, highlightWords } from '@/columns'
 
 const route = useRoute()
-const router = useRouter()
+const { to: change, closeOrder } = useAddress()
 /** What plays no part in a list is left behind. */
 const question = computed(() => ({
   ...questionOf(route.query),
@@ -46,7 +48,7 @@ const words = computed(() => ({
   rows: text('rows') || undefined,
   highlight: highlights.value,
 }))
-const { list, problem, loading, need, rowAt, retry } = useList(() => words.value)
+const { list, problem, loading, need, load, rowAt, retry } = useList(() => words.value)
 const part = computed(() => list.value?.parts[0])
 const table = computed(() => tableOf(part.value, 'orders'))
 const highlighted = computed(() => table.value.highlights ?? [])
@@ -64,12 +66,26 @@ function listOf(address: string | undefined): RouteLocationRaw {
   return { query: { ...Object.fromEntries(asked), columns: text('columns') || undefined } }
 }
 
-function change(query: LocationQueryRaw) {
-  router.push({ query: { ...route.query, ...query } })
-}
-
 function where(condition: string) {
   change({ where: condition || undefined })
+}
+
+/** A printed list has as many rows at most. */
+const mostPrinted = 5000
+const printing = ref(false)
+const whole = ref(0)
+async function print() {
+  printing.value = true
+  const rows = Math.min(table.value.all, mostPrinted)
+  try {
+    await load(rows)
+    whole.value = rows
+    await nextTick()
+    window.print()
+  } finally {
+    whole.value = 0
+    printing.value = false
+  }
 }
 
 /** What has a row, and how it reads. */
@@ -116,6 +132,9 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         />
         <SaveView :sentence="list.sentence.map((w) => w.text).join('')" />
         <ExportMenu path="/orders-file" contacts :query="words" :rows="table.all" />
+        <v-btn :prepend-icon="mdiPrinterOutline" :loading="printing" data-test="print" @click="print"
+          >Print</v-btn
+        >
         <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
           >How long they took</router-link
         >
@@ -125,6 +144,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         :below="below"
         :row-at="rowAt"
         :opened="opened"
+        :whole="whole"
         @need="need"
         @sort="change({ sort: $event })"
         @columns="change({ columns: $event })"
@@ -138,13 +158,7 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
       <AnswerLines v-if="part" class="lines" :part="part" :to="listOf" />
     </template>
     <p v-else class="muted">Looking them up …</p>
-    <OrderSheet
-      v-if="opened"
-      :key="opened"
-      :number="opened"
-      :question="measured"
-      @close="change({ order: undefined })"
-    />
+    <OrderSheet v-if="opened" :key="opened" :number="opened" :question="measured" @close="closeOrder" />
   </div>
 </template>
 

@@ -16,11 +16,11 @@ import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { counted, named } from '@/format'
 import { BOOK } from '@/keys'
-import type { OwnWord, Question } from '@/question'
+import { groupingNames, type OwnWord, type Question } from '@/question'
 import { dark, light } from '@/theme'
 
 const book = inject(BOOK)
-const { text, some, to, offset } = useAddress()
+const { text, some, to, offset, closeOrder } = useAddress()
 
 const tabs = {
   latest: 'Where they stand',
@@ -135,7 +135,7 @@ const statuses = computed(() => (listed.answer.value?.statuses ?? []).map((s) =>
         v-if="tab === 'latest' || (tab === 'times' && !text('each'))"
         label="By"
         :model-value="text('by') ?? ''"
-        :choices="{ '': 'nothing', ...named(book?.groupings ?? []) }"
+        :choices="{ '': 'nothing', ...groupingNames(book?.groupings ?? [], book?.milestones) }"
         data-test="by"
         @update:model-value="to({ by: $event })"
       />
@@ -192,7 +192,7 @@ const statuses = computed(() => (listed.answer.value?.statuses ?? []).map((s) =>
     :key="text('order')"
     :number="text('order') ?? ''"
     :question="some(['in', 'calendar'])"
-    @close="to({ order: undefined, offset: text('offset') })"
+    @close="closeOrder"
   />
 </template>
 

@@ -65,17 +65,37 @@ func (g Grouping) String() string { return g.name }
 
 // Words are the grouping's name in a sentence; a step of time names its milestone.
 func (g Grouping) Words(basis milestone.Milestone) string {
-	of := milestone.DateName(g.Of)
+	if g.Cut == NoCut {
+		return g.Heading()
+	}
 	if g.Of == "" {
-		of = basis.Date()
+		return g.Heading() + " of " + basis.Date()
 	}
-	switch g.Cut {
-	case NoCut:
-		return g.name
-	case MonthOfYear:
-		return "month of the year of " + of
+	return g.Heading()
+}
+
+// Heading is the grouping's name for people; a step of time names its milestone where it is not that of the question.
+func (g Grouping) Heading() string {
+	if g.Cut == NoCut {
+		if g.Column > 0 {
+			part, column, named := strings.Cut(g.name, ".")
+			if named {
+				return strings.TrimSuffix(part, "s") + " " + strings.ReplaceAll(column, "-", " ")
+			}
+		}
+		return strings.ReplaceAll(g.name, "-", " ")
 	}
-	return g.Cut.String() + " of " + of
+	step := g.Cut.String()
+	if g.Cut == MonthOfYear {
+		step = "month of the year"
+	}
+	if g.Of == "" {
+		return step
+	}
+	if column, ofLines := strings.CutPrefix(g.Of, lineDay); ofLines {
+		return step + " of line " + milestone.DateName(column)
+	}
+	return step + " of " + milestone.DateName(g.Of)
 }
 
 // Named is a grouping under a name of its own.
