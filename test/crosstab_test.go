@@ -506,7 +506,7 @@ func TestWhatCanStandInRowsAndColumns(t *testing.T) {
 		"invoiced (or shipped where that is missing)":                   "basis=invoiced-or-shipped&rows=payment&columns=quarter",
 		"by place and month of promised date":                           "rows=place&columns=month(promised)&period=2026-Q2",
 		"by category and site":                                          "rows=category&columns=site&where=site+!%3D+%22Galway%22",
-		"by lines.product and weekday of delivery date":                 "basis=delivered&rows=lines.product&columns=weekday&top=4",
+		"by line product and weekday of delivery date":                  "basis=delivered&rows=lines.product&columns=weekday&top=4",
 		"month of the year of order date and year of cancellation date": "rows=month-of-year&columns=year(cancelled)",
 	} {
 		words, err := url.ParseQuery(q)

@@ -60,7 +60,8 @@ func TestConsoleKeepsPeriodAndCondition(t *testing.T) {
 	require.Eventually(t, func() bool { return !strings.Contains(b.text(test("sentence"), "in 2026-07"), "Galway") }, 10*time.Second,
 		50*time.Millisecond)
 	b.do(chromedp.Click(test("chip-period")+" button"), chromedp.WaitNotPresent(test("chip-period")))
-	b.do(chromedp.Click(`.pages a[href^="/how-long"]`))
+	b.text(test("sentence"), "2025-01-01 to 2026-10-31")
+	b.do(chromedp.WaitReady(`.pages a[href^="/how-long?period=2026-Q3"]`), chromedp.Click(`.pages a[href^="/how-long"]`))
 	b.text(test("sentence"), "in 2026-Q3 and 2026-Q2, each by itself")
 	b.text("table"+test("periods"), "change")
 	assert.Empty(t, b.wentWrong())

@@ -1,28 +1,9 @@
-import type { BarSeriesOption, SeriesOption } from 'echarts'
+import type { SeriesOption } from 'echarts'
 import { cellOf, numberOf, ordersBehind, type Part, recordsOf, type Row, tableOf } from '@/api/document'
 import { count, counted } from '@/format'
 import type { Tokens } from '@/theme'
 import { bridge } from './bridge'
 import { frame, legend, nameAxis, type Picture, tooltip, valueAxis } from './frame'
-
-/** Ways in which up to six parts are told apart, by more than their colour. */
-function ways(t: Tokens): BarSeriesOption['itemStyle'][] {
-  const lines = (rotation: number, gap: number) => ({
-    symbol: 'rect',
-    dashArrayX: [1, 0] as [number, number],
-    dashArrayY: [2, gap] as [number, number],
-    rotation,
-    color: `${t.surface}99`,
-  })
-  return [
-    { color: t.teal },
-    { color: t.teal, decal: lines(0, 4) },
-    { color: t.plum },
-    { color: t.plum, decal: lines(Math.PI / 4, 4) },
-    { color: t.muted },
-    { color: t.line },
-  ]
-}
 
 /** From what was open at the start, over what was opened and closed, to what was open at the end. It is pure. */
 export function bridgePicture(part: Part, t: Tokens): Picture {
@@ -86,15 +67,20 @@ export function stockPicture(part: Part, ends: { first_day: string; data_date: s
   const groups = all.slice(0, mostParts)
   const others = all.length > mostParts
   const rest = rows.map((r) => r.end - groups.reduce((sum, _, i) => sum + (r.groups[i] ?? 0), 0))
-  const looks = ways(t)
+  const colours = [t.teal, t.amber, t.plum, t.ink, t.bad, t.muted]
+  const symbols = ['circle', 'rect', 'triangle', 'diamond', 'emptyCircle', 'emptyRect']
   const area = (name: string, data: readonly number[], i: number): SeriesOption => ({
     name,
-    type: 'bar',
+    type: 'line',
     stack: 'open',
-    barCategoryGap: rows.length > 60 ? '0%' : '12%',
+    symbol: symbols[i % symbols.length],
+    symbolSize: rows.length > 60 ? 3 : 7,
+    showAllSymbol: true,
     cursor: 'pointer',
-    itemStyle: looks[i] ?? {},
-    emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 1 } },
+    itemStyle: { color: colours[i] },
+    lineStyle: { width: 2, color: colours[i] },
+    areaStyle: { opacity: 0.3, color: colours[i] },
+    emphasis: { itemStyle: { borderColor: t.ink, borderWidth: 2 } },
     data: [...data],
   })
   const stock =
