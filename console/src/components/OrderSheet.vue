@@ -67,9 +67,12 @@ const isNumber = (column: string) => ['units', 'cancelled-units', 'amount', 'lin
         <ol class="milestones">
           <li v-for="(d, i) in answer.days" :key="d.name" :class="{ plan: d.plan }">
             <span class="nth">{{ i + 1 }}</span>
-            <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span> {{ dateOf(d.name) }}
-            <span v-if="d.plan" class="muted">plan</span>
-            <span v-else-if="!d.known" class="amber">after the data date: not known yet</span>
+            <span class="day">{{ withWeekday(d.day) }} {{ d.time }}</span>
+            <span
+              >{{ dateOf(d.name) }}
+              <span v-if="d.plan" class="muted">plan</span>
+              <span v-else-if="!d.known" class="amber">after the data date: not known yet</span></span
+            >
           </li>
         </ol>
         <template v-if="answer.statuses.periods.length > 0">
@@ -180,16 +183,14 @@ dt {
 }
 
 .nth {
-  display: inline-block;
-  width: 20px;
   color: rgb(var(--v-theme-secondary));
   font-size: 0.8rem;
 }
 
-.milestones .day {
-  display: inline-block;
-  width: 196px; /* a weekday, a day and a time */
-  white-space: nowrap;
+/* Its number; a weekday, a day and a time; what date it is. */
+.milestones li {
+  display: grid;
+  grid-template-columns: 20px 180px 1fr;
 }
 
 .plan {
