@@ -73,6 +73,27 @@ func TestLimitsAndRunningOrders(t *testing.T) {
 	assert.ErrorContains(t, s.tookNot(t, question{Over: &ten, AtLeast: &ten}), "over and at least are two limits")
 }
 
+// Two periods stand side by side with the change from the earlier to the later, in whatever order they are named; one that the
+// records cover in part says so.
+func TestPeriodsSideBySide(t *testing.T) {
+	s, _ := demoService(t)
+	for _, named := range []string{"2026-Q3,2026-Q2", "2026-Q2,2026-Q3"} {
+		d := s.took(t, question{Period: named, Show: []string{"mean"}})
+		beside := gridOf(t, d.Parts[2], "periods")
+		assert.Equal(t, "change from 2026-Q2 to 2026-Q3", beside.total().Cells[0].Text)
+		mean := map[string]float64{}
+		for _, row := range beside.Rows {
+			mean[row.Cells[0].Text] = beside.number(row, "mean")
+			assert.Empty(t, row.Remarks)
+		}
+		assert.InDelta(t, mean["2026-Q3"]-mean["2026-Q2"], beside.number(beside.total(), "mean"), 0.011)
+		assert.Equal(t, s.took(t, question{Period: "2026-Q3", Show: []string{"mean"}}).Parts[0].Table("groups").Totals[0].Cells[1].Text,
+			beside.cell(beside.Rows[strings.Index(named, "2026-Q3")/8], "asked").Text)
+	}
+	part := gridOf(t, s.took(t, question{Period: "2026-Q4,2026-Q3"}).Parts[2], "periods")
+	assert.Equal(t, []string{"part"}, part.Rows[0].Remarks)
+}
+
 // A promise divides all orders of each group.
 func TestPromisesDivideTheirOrders(t *testing.T) {
 	s, _ := demoService(t)

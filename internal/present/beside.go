@@ -12,9 +12,10 @@ import (
 // besideCode is the code of the table in which periods stand side by side.
 const besideCode = "periods"
 
-// periodsBeside are the periods of an answer side by side, each as a whole; of two, with the change from the later named to the one
-// named first.
-func periodsBeside(q duration.Question, parts []answer.Part) answer.Part {
+// periodsBeside are the periods of an answer side by side, each as a whole; of two, with the change from the earlier to the later,
+// in whatever order they were named.
+func periodsBeside(a duration.Answer, parts []answer.Part) answer.Part {
+	q, asked := a.Question, a.Parts
 	made := newPart("Side by side")
 	t := answer.Table{Code: besideCode, Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(parts),
 		Columns: []answer.Column{{Code: "period", Heading: "period", Kind: answer.Text}}}
@@ -26,18 +27,25 @@ func periodsBeside(q duration.Question, parts []answer.Part) answer.Part {
 		groups := parts[0].Table("groups")
 		t.Columns = append(t.Columns, groups.Columns[groups.At(code)])
 	}
-	for _, p := range parts {
+	for i, p := range parts {
 		groups := p.Table("groups")
 		row := answer.Row{Cells: []answer.Cell{answer.Words(p.Title)}}
+		if asked[i].Period.Part(a.Bounds.By(q.Basis)) != "" {
+			row.Remarks = append(row.Remarks, "part") // what it lacks is said with the period
+		}
 		for _, code := range codes {
 			row.Cells = append(row.Cells, groups.Totals[0].Cells[groups.At(code)])
 		}
 		t.Rows = append(t.Rows, row)
 	}
 	if len(parts) == 2 {
-		row := answer.Row{Cells: []answer.Cell{answer.Words("change")}}
+		earlier, later := 0, 1
+		if asked[1].Period.Span.From < asked[0].Period.Span.From {
+			earlier, later = 1, 0
+		}
+		row := answer.Row{Cells: []answer.Cell{answer.Words("change from " + parts[earlier].Title + " to " + parts[later].Title)}}
 		for i := range codes {
-			row.Cells = append(row.Cells, changed(t.Rows[1].Cells[1+i], t.Rows[0].Cells[1+i]))
+			row.Cells = append(row.Cells, changed(t.Rows[earlier].Cells[1+i], t.Rows[later].Cells[1+i]))
 		}
 		t.Totals = append(t.Totals, row)
 	}

@@ -98,7 +98,7 @@ func Took(b *book.Book, in *api.TookQuestion, size Size) (*answer.Document, erro
 		d.Parts = append(d.Parts, part)
 	}
 	if len(a.Parts) > 1 && len(q.Through) == 0 {
-		d.Parts = append(d.Parts, periodsBeside(q, d.Parts))
+		d.Parts = append(d.Parts, periodsBeside(a, d.Parts))
 	}
 	return d, nil
 }

@@ -6,13 +6,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"github.com/klauspost/compress/gzip"
 	"log/slog"
 	"net/http"
 	"reflect"
 	"runtime"
+	"strings"
 	"sync/atomic"
 	"time"
+
+	"github.com/klauspost/compress/gzip"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -136,13 +138,24 @@ func New(config Config) http.Handler {
 
 // compressed are pages, scripts and answers. Files are whole or break off, and progress is read as it comes: neither is touched.
 func compressed(next http.Handler) http.Handler {
-	wrap, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(gzip.BestCompression),
-		gzhttp.ZstdCompressionLevel(int(zstd.SpeedBestCompression)), gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json",
-			"application/problem+json", "image/svg+xml"}))
-	if err != nil {
-		panic(err) // the settings are well formed
+	at := func(level int, speed zstd.EncoderLevel) http.Handler {
+		wrap, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(level), gzhttp.ZstdCompressionLevel(int(speed)),
+			gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json", "application/problem+json",
+				"image/svg+xml"}))
+		if err != nil {
+			panic(err) // the settings are well formed
+		}
+		return wrap(next)
 	}
-	return wrap(next)
+	// What is the same for every browser is made small; answers, which can be large, are made small fast.
+	pages, answers := at(gzip.BestCompression, zstd.SpeedBestCompression), at(gzip.BestSpeed, zstd.SpeedFastest)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			answers.ServeHTTP(w, r)
+			return
+		}
+		pages.ServeHTTP(w, r)
+	})
 }
 
 // headAsGet answers HEAD as GET, of which the connection sends the head alone. What never ends has no such answer.
@@ -298,9 +311,9 @@ func (s *server) failed(ctx context.Context, err error) huma.StatusError {
 		s.Log.ErrorContext(ctx, "the database does not answer", "request_id", requestID(ctx), "error", err)
 		return huma.Error503ServiceUnavailable("PostgreSQL does not answer: what needs the records themselves has to wait until it is back. Questions are answered from memory meanwhile")
 	case store.TookTooLong(err):
-		return huma.Error503ServiceUnavailable(errTooLong.Error())
+		return huma.Error504GatewayTimeout(errTooLong.Error())
 	case errors.Is(err, errTooLong):
-		return huma.Error503ServiceUnavailable(err.Error())
+		return huma.Error504GatewayTimeout(err.Error())
 	case errors.Is(err, context.Canceled), errors.As(err, new(*work.Stop)):
 		return huma.NewError(statusGone, "the request was cancelled")
 	}

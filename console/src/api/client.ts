@@ -71,9 +71,9 @@ export class Problem extends Error {
     super(detail)
   }
 
-  /** The service is gone, starting, or too busy: asking again can help. */
+  /** The service is gone, or PostgreSQL is: asking again can help. A question that took too long (504) would take as long again. */
   get passing() {
-    return [0, 502, 503, 504].includes(this.status)
+    return [0, 502, 503].includes(this.status)
   }
 }
 

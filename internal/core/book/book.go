@@ -359,6 +359,9 @@ func (b *Book) Find(number string) (row int, found bool) {
 // lookedThrough is how many orders are looked through for a number that is nearly the one that was typed.
 const lookedThrough = 1_000_000
 
+// leastTyped is how much of a number has to be typed for the order to be found by its end.
+const leastTyped = 3
+
 // NearestNumber is the number of an order that somebody is likely to have meant: one that ends as it was typed, else one that is
 // at most two letters away; empty where there is none. Of large books only the first orders are looked through.
 func (b *Book) NearestNumber(typed string) string {
@@ -368,7 +371,7 @@ func (b *Book) NearestNumber(typed string) string {
 			break
 		}
 		for _, number := range block.Numbers {
-			if typed != "" && strings.HasSuffix(number, typed) {
+			if len(typed) >= leastTyped && strings.HasSuffix(number, typed) {
 				return number
 			}
 			if len(number)-len(typed) >= least || len(typed)-len(number) >= least {
