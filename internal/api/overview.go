@@ -17,7 +17,7 @@ type OverviewFigure struct {
 	Label    string   `json:"label"`
 	Sentence string   `json:"sentence" doc:"Exactly what was computed, of the month."`
 	Address  string   `json:"address" doc:"The page of the console that asks it."`
-	Text     string   `json:"text" doc:"Of the month; empty where there is no such figure."`
+	Text     string   `json:"text" doc:"Of the month; empty where the figure is not known."`
 	Value    *float64 `json:"value" nullable:"true"`
 	Behind   string   `json:"behind" doc:"What it is of: both whole numbers, or how many are counted."`
 	// Before is left out of what is not of a month.
@@ -32,7 +32,7 @@ type OverviewFigure struct {
 // OverviewMonth is a figure in one month.
 type OverviewMonth struct {
 	Month string   `json:"month"`
-	Text  string   `json:"text" doc:"Empty where there is no such figure."`
+	Text  string   `json:"text" doc:"Empty where the figure is not known."`
 	Value *float64 `json:"value" nullable:"true"`
 }
 

@@ -674,7 +674,8 @@ func (p *countingPresenter) notes() (notes []answer.Note) {
 	for _, table := range p.part.Tables {
 		if table.Uncounted > 0 {
 			note("without-"+table.Basis.Name, table.Uncounted, p.by(table).of("without", "true"),
-				"of the orders %s in the period %s no such figure", table.Basis.Words(), numfmt.Has(table.Uncounted, "order"))
+				"%s %s in the period %s not count, since the figure is not known for %s", numfmt.Counted(table.Uncounted, "order"),
+				table.Basis.Words(), numfmt.Agreeing(table.Uncounted, "does", "do"), numfmt.Agreeing(table.Uncounted, "it", "them"))
 		}
 	}
 	for _, table := range p.part.Tables {
