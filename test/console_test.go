@@ -101,6 +101,22 @@ func (b *tab) text(selector, holds string) (all string) {
 	return all
 }
 
+// comes waits until a condition on the page holds. A machine with much to do may take seconds for one look.
+func (b *tab) comes(what string, holds func() bool) {
+	b.t.Helper()
+	for until := time.Now().Add(20 * time.Second); !holds(); time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(until) {
+			require.Fail(b.t, "did not come: "+what)
+		}
+	}
+}
+
+// focused waits until the focus is where an expression says it is.
+func (b *tab) focused(script, want string) {
+	b.t.Helper()
+	b.comes("the focus on "+want, func() bool { return evaluate[string](b, "document.activeElement."+script) == want })
+}
+
 // run is a step that runs a script.
 func run(script string) chromedp.Action[chromedp.Void] {
 	return chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
@@ -443,7 +459,7 @@ func TestConsoleShowsMarkupAsText(t *testing.T) {
 	// The policy stops script that gets into a page all the same.
 	assert.Equal(t, "Orders – Prairie Dusk", evaluate[string](b,
 		`{const s = document.createElement('script'); s.textContent = "document.title='taken'"; document.body.append(s)}; document.title`))
-	require.Eventually(t, func() bool { return len(b.wentWrong()) == 1 }, 5*time.Second, 50*time.Millisecond)
+	b.comes("the browser's complaint", func() bool { return len(b.wentWrong()) == 1 })
 	assert.Contains(t, b.wentWrong()[0], "Content Security Policy")
 }
 

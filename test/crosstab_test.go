@@ -11,7 +11,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -407,13 +406,13 @@ func TestConsoleCompareAndCrosstab(t *testing.T) {
 	b.do(chromedp.Navigate(s.address+"/crosstab?rows=site&columns=month&show=orders&period=2026"),
 		chromedp.Click(test("sort-name"), chromedp.NodeVisible))
 	byName := `[...document.querySelectorAll('[data-test="cells"] tbody th')].map(h => h.innerText).filter(name => !['(none)', 'all'].includes(name))`
-	require.Eventually(t, func() bool {
+	b.comes("rows sorted by name", func() bool {
 		return slices.Equal(evaluate[[]string](b, byName), []string{"Galway", "Hamilton", "Muscat", "Saskatoon"})
-	}, 20*time.Second, 100*time.Millisecond, "rows are sorted by name")
+	})
 	zeros := `[...document.querySelectorAll('[data-test="cells"] tbody td')].filter(c => c.innerText === '0').length`
 	require.Positive(t, evaluate[int](b, zeros), "months after the data date have none")
 	b.do(chromedp.Click(test("blank"), chromedp.NodeVisible))
-	require.Eventually(t, func() bool { return evaluate[int](b, zeros) == 0 }, 20*time.Second, 100*time.Millisecond, "zeros are blank")
+	b.comes("blanks for zeros", func() bool { return evaluate[int](b, zeros) == 0 })
 	b.do(chromedp.Navigate(s.address + "/crosstab?rows=site&columns=&show=value"))
 	b.text("section:nth-of-type(2) h2", "EUR") // each currency by itself
 	assert.Empty(t, b.wentWrong())

@@ -502,13 +502,13 @@ func TestConsoleLists(t *testing.T) {
 		chromedp.Focus(field("heading")), chromedp.KeyEvent("Client"+kb.Enter))
 	b.text(test("orders")+" thead", "Client")
 	b.do(chromedp.Click(test("column-customer"), chromedp.NodeVisible), chromedp.Click(test("to-left"), chromedp.NodeVisible))
-	require.Eventually(t, func() bool { return heads()[0] == "Client" }, 5*time.Second, 50*time.Millisecond)
+	b.comes("the customer first", func() bool { return heads()[0] == "Client" })
 	width := func() int {
 		return evaluate[int](b, `document.querySelector('[data-test="orders"] th').offsetWidth`)
 	}
 	wide := width()
 	b.do(chromedp.Focus(test("width-customer")), chromedp.KeyEvent(kb.ArrowRight))
-	require.Eventually(t, func() bool { return width() == wide+20 }, 5*time.Second, 50*time.Millisecond)
+	b.comes("a wider column", func() bool { return width() == wide+20 })
 	columns := evaluate[string](b, `new URLSearchParams(location.search).get('columns')`)
 	assert.Contains(t, columns, fmt.Sprintf(`customer as "Client" wide %d, number, site`, wide+20))
 	b.do(run(`document.querySelector('.frame').scrollLeft = 400`))
@@ -530,9 +530,9 @@ func TestConsoleLists(t *testing.T) {
 	b.do(chromedp.Click(test("sentence")+" "+test("pick-where"), chromedp.NodeVisible))
 	b.text(test("picks"), "and value")
 	b.do(enter("pick-value-1", "900"))
-	require.Eventually(t, func() bool {
+	b.comes("the condition's text", func() bool {
 		return evaluate[string](b, `document.querySelector('[data-test="condition-text"] textarea').value`) == `site == "Galway" && value > 900`
-	}, 5*time.Second, 50*time.Millisecond)
+	})
 	b.do(chromedp.Focus(field("condition-text")), chromedp.KeyEvent(" && shiped == null"))
 	b.text(test("condition-text"), "did you mean shipped?")
 	b.do(enter("condition-text", `site == "Galway" && value > 900`), chromedp.Click(test("ask-where")))

@@ -3,7 +3,6 @@ package test
 import (
 	"fmt"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -130,7 +129,7 @@ func TestConsoleOpen(t *testing.T) {
 	b.do(chromedp.WaitReady(`[data-test="bar"][aria-label*=" opened inside, still open: from "]`))
 	drawn := `(() => { const c = document.querySelector('[data-test="timeline"] canvas')
 		return c.height == c.parentElement.clientHeight ? new Set(new Uint32Array(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.buffer)).size : 0 })()`
-	require.Eventually(t, func() bool { return evaluate[int](b, drawn) > 20 }, 10*time.Second, 100*time.Millisecond, "bars are drawn")
+	b.comes("bars", func() bool { return evaluate[int](b, drawn) > 20 })
 	b.do(run(`document.querySelector('[data-test="bar"]').click()`))
 	b.text(test("order-sheet"), "Dates")
 	assert.Contains(t, evaluate[string](b, "location.search"), "order=SD-")

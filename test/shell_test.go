@@ -28,21 +28,19 @@ func TestConsoleGoesAnywhereFromTheKeyboard(t *testing.T) {
 	palette("102", "SD-100102")
 	b.do(chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("order-sheet")))
 	b.text(".sheet", "Order SD-100102")
-	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.textContent") == "Order SD-100102" },
-		5*time.Second, 50*time.Millisecond, "the sheet's heading has the focus")
+	b.focused("textContent", "Order SD-100102")
 	b.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
 	b.do(chromedp.Click(test("go")))
 	palette("cross", "Cross-tab")
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("sentence"), "How many orders were ordered in 2025-10-01/2026-10-31, by site and month of order date?")
-	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.id") == "main" }, 5*time.Second, 50*time.Millisecond)
+	b.focused("id", "main")
 
 	// A row of a list opens its sheet, and has the focus again when it closes; the sheet is one step of the history.
 	b.do(chromedp.Navigate(s.address+"/orders"), chromedp.WaitVisible(test("orders")+" tbody a"),
 		chromedp.Focus(test("orders")+" tbody a"), chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("length")),
 		chromedp.Sleep(400*time.Millisecond), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
-	require.Eventually(t, func() bool { return evaluate[string](b, "document.activeElement.textContent") == "SD-100001" },
-		5*time.Second, 50*time.Millisecond)
+	b.focused("textContent", "SD-100001")
 	assert.Empty(t, b.wentWrong())
 }
 
@@ -57,8 +55,7 @@ func TestConsoleKeepsPeriodAndCondition(t *testing.T) {
 	b.do(chromedp.Click(`.pages a[href^="/labels"]`), chromedp.WaitVisible(test("label-form")), chromedp.Click(`.pages a[href^="/immediate"]`))
 	b.text(test("sentence"), `in 2026-07`)
 	b.do(chromedp.Click(test("chip-where")+" button"), chromedp.WaitNotPresent(test("chip-where")))
-	require.Eventually(t, func() bool { return !strings.Contains(b.text(test("sentence"), "in 2026-07"), "Galway") }, 10*time.Second,
-		50*time.Millisecond)
+	b.comes("every site", func() bool { return !strings.Contains(b.text(test("sentence"), "in 2026-07"), "Galway") })
 	b.do(chromedp.Click(test("chip-period")+" button"), chromedp.WaitNotPresent(test("chip-period")))
 	b.text(test("sentence"), "2025-01-01 to 2026-10-31")
 	b.do(chromedp.WaitReady(`.pages a[href^="/how-long?period=2026-Q3"]`), chromedp.Click(`.pages a[href^="/how-long"]`))
@@ -127,7 +124,7 @@ func TestConsolePrints(t *testing.T) {
 	all, err := s.list(t, question{Period: "2026-Q3"}, selection{Limit: 1})
 	require.NoError(t, err)
 	require.Greater(t, all.All, 200, "more than are looked at")
-	require.Eventually(t, func() bool { return evaluate[int](b, "window.printed ?? 0") == all.All }, 20*time.Second, 50*time.Millisecond)
+	b.comes("the whole list, printed", func() bool { return evaluate[int](b, "window.printed ?? 0") == all.All })
 
 	b.do(chromedp.Navigate(s.address+"/how-long?period=2026-Q3&by=site"), chromedp.WaitVisible(test("chart")+" svg"), prints())
 	shown := func(selector string) bool {
