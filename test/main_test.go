@@ -32,17 +32,25 @@ type service struct {
 // beside are the tests that run beside each other already: they have two services.
 var beside sync.Map
 
-// startService starts a service of the test's own, with a database of its own: tests that have one run beside each other.
-func startService(t testing.TB, change ...func(*app.Settings)) service {
+// runBeside lets a test run beside others.
+func runBeside(t testing.TB) {
 	if test, is := t.(*testing.T); is {
 		if _, already := beside.LoadOrStore(test, true); !already {
 			test.Parallel()
 		}
 	}
-	settings := app.Settings{
-		Folder: t.TempDir(), Listen: "127.0.0.1:0", DatabaseURL: clustertest.Database(t),
-		UploadLimit: 1 << 30, Log: slog.New(slog.DiscardHandler),
-	}
+}
+
+// startService starts a service of the test's own, with a database of its own: tests that have one run beside each other.
+func startService(t testing.TB, change ...func(*app.Settings)) service {
+	runBeside(t)
+	return startOn(t, clustertest.Database(t), change...)
+}
+
+// startOn starts a service on a database.
+func startOn(t testing.TB, database string, change ...func(*app.Settings)) service {
+	settings := app.Settings{Folder: t.TempDir(), Listen: "127.0.0.1:0", DatabaseURL: database, UploadLimit: 1 << 30,
+		Log: slog.New(slog.DiscardHandler)}
 	for _, c := range change {
 		c(&settings)
 	}

@@ -2,6 +2,7 @@ import {
   mdiBookmarkOutline,
   mdiCalendarBlankOutline,
   mdiCalendarMultiselectOutline,
+  mdiCheckAll,
   mdiClockOutline,
   mdiFlashOutline,
   mdiHelpRhombusOutline,
@@ -125,6 +126,13 @@ export const pages: readonly Page[] = [
     icon: mdiTimerSandEmpty,
     group: 'Answers',
     component: () => import('./pages/DuePage.vue'),
+  },
+  {
+    path: '/check',
+    name: 'Check',
+    icon: mdiCheckAll,
+    group: 'Saved',
+    component: () => import('./pages/CheckPage.vue'),
   },
   {
     path: '/views',

@@ -481,6 +481,17 @@ type Labels struct {
 	Labels []Label `json:"labels" nullable:"false"`
 }
 
+// NamedCheck is a check under a name.
+type NamedCheck struct {
+	Name string `json:"name" minLength:"1" maxLength:"100"`
+	Check
+}
+
+// Checks are several, by name.
+type Checks struct {
+	Checks []NamedCheck `json:"checks" nullable:"false"`
+}
+
 // View is what was asked, kept under a name.
 type View struct {
 	Name     string `json:"name"`

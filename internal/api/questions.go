@@ -221,3 +221,48 @@ type OrdersQuestion struct {
 	Highlight []string `query:"highlight,explode" arg:"amber: CONDITION" doc:"make rows or cells stand out: 'amber: CONDITION', 'teal on COLUMN: CONDITION'; amber, teal, plum or faint; the first that holds counts"`
 	Sort      string   `query:"sort" maxLength:"10000" default:"number" arg:"columns" complete:"columns" doc:"columns by heading or text, or whatever could be one, with commas; with a leading minus descending"`
 }
+
+// A Check says which number of an answer, or which of its table, is expected to be what.
+type Check struct {
+	Question string   `json:"question" minLength:"1" maxLength:"20000" doc:"The question as the address of a page has it: took?by=site&period=2026-Q3."`
+	Part     string   `json:"part,omitempty" doc:"Which part of the answer, by its title, where it has several: a period, a currency."`
+	Number   string   `json:"number,omitempty" doc:"Which number, by its heading or code, or by its label in the line below the table; left out for the orders that the answer counts."`
+	Row      []string `json:"row,omitempty" doc:"Of which row, by its names; left out for the total."`
+	Expected
+}
+
+// Expected is what somebody expects: a figure, orders, or a table.
+type Expected struct {
+	Figure   string        `json:"figure,omitempty" maxLength:"100" doc:"A number as people write it: 1,245 or 4.8."`
+	Orders   *ExpectedFile `json:"orders,omitempty" doc:"A list of order numbers, alone or in a column of a table."`
+	Table    *ExpectedFile `json:"table,omitempty" doc:"Numbers by group, under a header that names the columns."`
+	Column   string        `json:"column,omitempty" doc:"The heading of the column with the order numbers, where several could be it."`
+	Decimals string        `json:"decimals,omitempty" enum:"point,comma" doc:"Which mark stands before decimals, where the numbers do not tell."`
+}
+
+// An ExpectedFile is a file in any form that import reads, or a text that was pasted.
+type ExpectedFile struct {
+	Name    string `json:"name,omitempty" doc:"As messages call it."`
+	Content []byte `json:"content" doc:"The file."`
+}
+
+// TwoWays asks one question under two conventions.
+type TwoWays struct {
+	First  string   `query:"first" required:"true" minLength:"1" maxLength:"20000" doc:"The question as the address of a page has it: took?by=site&period=2026-Q3."`
+	Second string   `query:"second" required:"true" minLength:"1" maxLength:"20000" doc:"The same, with one or several words changed."`
+	Part   string   `query:"part" doc:"Which part of the answers, by its title, where they have several."`
+	Number string   `query:"number" doc:"Which number, by its heading or code; left out for the orders that the answer counts."`
+	Row    []string `query:"row,explode" doc:"Of which row, by its names; left out for all."`
+	Form
+}
+
+// Readings are the usual other readings of a question.
+type Readings struct {
+	Readings []Reading `json:"readings" nullable:"false"`
+}
+
+// A Reading is a question with one word changed.
+type Reading struct {
+	Words    string `json:"words" doc:"What is changed: with both ends counted."`
+	Question string `json:"question" doc:"The question as an address."`
+}

@@ -53,6 +53,8 @@ func Run(ctx context.Context, args []string, in io.Reader, out, err io.Writer) i
 		return exitAnswered
 	case errors.Is(failure, errSetAside):
 		return exitSetAside
+	case errors.Is(failure, errNotAsExpected):
+		return exitFailed // what differs has been said
 	case errors.Is(failure, context.Canceled):
 		fmt.Fprintln(err, "prairie-dusk: interrupted")
 		return exitFailed
@@ -110,7 +112,7 @@ so on), and from a file, in that order of strength.`,
 	root.SetFlagErrorFunc(misusedFlag)
 	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e),
 		newOrders(e), newOrder(e), newTook(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newCrosstab(e), newDue(e),
-		newDays(e), newCalendar(e), newLabel(e), newView(e), newDemoData(), newOpenAPI())
+		newDays(e), newCalendar(e), newLabel(e), newView(e), newCheck(e), newTwoWays(e), newDemoData(), newOpenAPI())
 	reportMisuse(root)
 	return root
 }

@@ -21,6 +21,35 @@ func (c *Client) AnswerFile(ctx context.Context, path string, words url.Values, 
 	return c.file(ctx, path, words, to)
 }
 
+// AnswerAbout asks a question that has a body, such as a check.
+func (c *Client) AnswerAbout(ctx context.Context, path string, body any) (*answer.Document, error) {
+	return sendJSON[answer.Document](ctx, c, on(http.MethodPost, path), body)
+}
+
+// FileAbout writes an answer to a question that has a body.
+func (c *Client) FileAbout(ctx context.Context, path string, body any, format string, to io.Writer) error {
+	r, err := on(http.MethodPost, path).with(url.Values{"format": {format}}).withJSON(body)
+	if err != nil {
+		return err
+	}
+	return c.fileOf(ctx, r, to)
+}
+
+// Checks lists the saved checks.
+func (c *Client) Checks(ctx context.Context) (*api.Checks, error) {
+	return call[api.Checks](ctx, c, on(http.MethodGet, "/checks"))
+}
+
+// SaveCheck saves a check, in the place of the one of its name.
+func (c *Client) SaveCheck(ctx context.Context, name string, check api.Check) (*api.Checks, error) {
+	return sendJSON[api.Checks](ctx, c, on(http.MethodPut, "/checks/"+url.PathEscape(name)), check)
+}
+
+// DeleteCheck deletes a saved check.
+func (c *Client) DeleteCheck(ctx context.Context, name string) (*api.Checks, error) {
+	return call[api.Checks](ctx, c, on(http.MethodDelete, "/checks/"+url.PathEscape(name)))
+}
+
 // Overview sets the last full month beside the one before.
 func (c *Client) Overview(ctx context.Context) (*api.Overview, error) {
 	return call[api.Overview](ctx, c, on(http.MethodGet, "/overview"))

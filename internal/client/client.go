@@ -137,7 +137,11 @@ func (c *Client) Values(ctx context.Context, field, like string) (*api.Values, e
 
 // file writes what the service sends.
 func (c *Client) file(ctx context.Context, path string, words url.Values, to io.Writer) error {
-	response, err := send(ctx, c, on(http.MethodGet, path).with(words))
+	return c.fileOf(ctx, on(http.MethodGet, path).with(words), to)
+}
+
+func (c *Client) fileOf(ctx context.Context, r request, to io.Writer) error {
+	response, err := send(ctx, c, r)
 	if err != nil {
 		return err
 	}
@@ -496,12 +500,18 @@ func call[T any](ctx context.Context, c *Client, r request) (*T, error) {
 
 // sendJSON sends a value as JSON.
 func sendJSON[T any](ctx context.Context, c *Client, r request, value any) (*T, error) {
-	text, err := json.Marshal(value)
+	r, err := r.withJSON(value)
 	if err != nil {
 		return nil, err
 	}
-	r.content, r.kind = bytes.NewReader(text), "application/json"
 	return call[T](ctx, c, r)
+}
+
+// withJSON is the request with a value as its content.
+func (r request) withJSON(value any) (request, error) {
+	text, err := json.Marshal(value)
+	r.content, r.kind = bytes.NewReader(text), "application/json"
+	return r, err
 }
 
 // send sends a request and gives the response, whose body the caller closes, or the problem.

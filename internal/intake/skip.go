@@ -121,7 +121,7 @@ func (t *TableReader) noRecord(cells []string) string {
 		return whyAgain
 	case !t.parts[0].Kind.OfOrder():
 		return "" // a customer can be called Total, and a status anything
-	case first <= t.keyAt && isTotal(text), t.sums(cells):
+	case first <= t.keyAt && IsTotal(text), t.sums(cells):
 		return whyTotals
 	case alone && len(t.header) >= 3 && note.MatchString(text):
 		return whyNote
@@ -135,7 +135,7 @@ func (t *TableReader) sums(cells []string) bool {
 		return false
 	}
 	for i, cell := range cells[:min(len(cells), len(t.use))] {
-		if strings.TrimSpace(cell) == "" || isTotal(strings.TrimSpace(cell)) {
+		if strings.TrimSpace(cell) == "" || IsTotal(strings.TrimSpace(cell)) {
 			continue
 		}
 		if kind, ours := t.typeOf(i); !ours || kind != record.Money && kind != record.Amount && kind != record.Units {
@@ -158,8 +158,8 @@ func (t *TableReader) isHeader(cells []string) bool {
 var totals = []string{"total", "totals", "grand total", "subtotal", "sub total", "sum", "summe", "gesamt", "gesamtsumme", "zwischensumme",
 	"total general", "totale", "totale generale", "suma", "razem", "totaal", "somme"}
 
-// isTotal says whether a row that begins with a text sums the table.
-func isTotal(text string) bool {
+// IsTotal says whether a row that begins with a text sums the table.
+func IsTotal(text string) bool {
 	return len(text) <= 20 && !strings.ContainsAny(text, "0123456789") && slices.Contains(totals,
 		strings.TrimRight(recognise.Plain(text), " :"))
 }

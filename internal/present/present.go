@@ -24,10 +24,11 @@ type Size struct {
 	Cells int // of all tables
 }
 
-// The sizes of what people read, and of a file.
+// The sizes of what people read, of a file, and of what is compared, which has addresses and all rows.
 var (
-	ToRead = Size{2000, 200_000}
-	ToKeep = Size{1 << 30, 4_000_000}
+	ToRead    = Size{2000, 200_000}
+	ToKeep    = Size{1 << 30, 4_000_000}
+	ToCompare = Size{1 << 20, 4_000_000}
 )
 
 // fits refuses a document of too many cells; the word and its value are those that make it long.

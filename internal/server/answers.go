@@ -33,6 +33,16 @@ func ofBook[Q question](ask func(*book.Book, *Q, present.Size) (*answer.Document
 
 // answers registers a question whose answer is a document, which can be had in every form.
 func answers[Q question](s *server, to huma.API, operation huma.Operation, ask asker[Q]) {
+	operation.Responses = documentResponses(to)
+	huma.Register(to, operation, func(ctx context.Context, in *Q) (*huma.StreamResponse, error) {
+		return s.document(ctx, (*in).Wanted(), func(ctx context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
+			return ask(ctx, b, in, size)
+		})
+	})
+}
+
+// documentResponses are those of an operation that gives a document.
+func documentResponses(to huma.API) map[string]*huma.Response {
 	schema := to.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[answer.Document](), true, "")
 	content := map[string]*huma.MediaType{"application/json": {Schema: schema}}
 	for _, name := range render.Formats() {
@@ -40,33 +50,36 @@ func answers[Q question](s *server, to huma.API, operation huma.Operation, ask a
 			content[format.MediaType()] = &huma.MediaType{Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}
 		}
 	}
-	operation.Responses = map[string]*huma.Response{"200": {Description: "The answer", Content: content}}
-	huma.Register(to, operation, func(ctx context.Context, in *Q) (*huma.StreamResponse, error) {
-		format, size := render.Format((*in).Wanted()), present.ToRead
+	return map[string]*huma.Response{"200": {Description: "The answer", Content: content}}
+}
+
+// document answers with a document in the form that is wanted, when its turn comes.
+func (s *server) document(ctx context.Context, wanted string, ask func(context.Context, *book.Book, present.Size) (*answer.Document,
+	error)) (*huma.StreamResponse, error) {
+	format, size := render.Format(wanted), present.ToRead
+	if format != render.JSON {
+		size = present.ToKeep
+	}
+	end, err := s.acquireSlot(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	defer end()
+	d, err := ask(ctx, s.snapshot(ctx), size)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	present.WeighNotes(d)
+	if err := format.CheckDocument(d); err != nil {
+		return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))
+	}
+	return &huma.StreamResponse{Body: func(to huma.Context) {
+		to.SetHeader("Content-Type", format.MediaType())
 		if format != render.JSON {
-			size = present.ToKeep
+			to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, d.Analysis, format))
 		}
-		end, err := s.acquireSlot(ctx)
-		if err != nil {
-			return nil, s.failed(ctx, err)
-		}
-		defer end()
-		d, err := ask(ctx, s.snapshot(ctx), in, size)
-		if err != nil {
-			return nil, s.failed(ctx, err)
-		}
-		present.WeighNotes(d)
-		if err := format.CheckDocument(d); err != nil {
-			return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))
-		}
-		return &huma.StreamResponse{Body: func(to huma.Context) {
-			to.SetHeader("Content-Type", format.MediaType())
-			if format != render.JSON {
-				to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, d.Analysis, format))
-			}
-			s.send(ctx, to, func(out io.Writer) error { return render.Document(out, format, d) })
-		}}, nil
-	})
+		s.send(ctx, to, func(out io.Writer) error { return render.Document(out, format, d) })
+	}}, nil
 }
 
 // registerAnswers adds the questions, each with its presenter.
@@ -89,6 +102,7 @@ func (s *server) registerAnswers(to huma.API) {
 		ofBook(present.Immediate))
 	answers(s, to, get("immediate-customers", "/immediate/customers", "How customers asked, first and later"),
 		ofBook(present.ImmediateCustomers))
+	s.registerChecks(to)
 }
 
 // askQuality looks at the records themselves besides the book.

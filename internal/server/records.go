@@ -21,6 +21,9 @@ type Records interface {
 	Parts(ctx context.Context, order string) ([]store.PartTable, error)
 	History(ctx context.Context, order string) ([]store.Change, error)
 
+	Checks(ctx context.Context) ([]store.KeptCheck, error)
+	SaveCheck(ctx context.Context, c store.KeptCheck) error
+	DeleteCheck(ctx context.Context, name string) error
 	Views(ctx context.Context) ([]store.View, error)
 	SaveView(ctx context.Context, v store.View, replace bool) error
 	RenameView(ctx context.Context, name, to string) error

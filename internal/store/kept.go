@@ -20,6 +20,15 @@ type KeptLabel struct {
 
 func (KeptLabel) TableName() string { return "labels" }
 
+// A KeptCheck is what somebody expects of an answer; its definition is JSON that only others read.
+type KeptCheck struct {
+	Name       string          `gorm:"primaryKey"`
+	Definition json.RawMessage `gorm:"serializer:json"`
+	SavedAt    time.Time
+}
+
+func (KeptCheck) TableName() string { return "checks" }
+
 // A View is what was asked, kept under a name: a page and its question.
 type View struct {
 	ID       int64
@@ -63,6 +72,21 @@ func (s *Store) DeleteLabel(ctx context.Context, name string) error {
 		}
 		return changed(tx)
 	})
+}
+
+// Checks lists the checks, by name.
+func (s *Store) Checks(ctx context.Context) (kept []KeptCheck, err error) {
+	return kept, s.records.WithContext(ctx).Order("name").Find(&kept).Error
+}
+
+// SaveCheck keeps a check, in the place of one of its name.
+func (s *Store) SaveCheck(ctx context.Context, c KeptCheck) error {
+	return s.records.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&c).Error
+}
+
+// DeleteCheck forgets a check. The error wraps ErrNotKept where there is none.
+func (s *Store) DeleteCheck(ctx context.Context, name string) error {
+	return found(s.records.WithContext(ctx).Delete(&KeptCheck{}, "name = ?", name), name)
 }
 
 // found makes a change of nothing an error.

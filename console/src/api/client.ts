@@ -42,6 +42,9 @@ export type DaysAnswer = Schemas['DaysAnswer']
 export type Values = Schemas['Values']
 export type Condition = Schemas['Condition']
 export type Picked = Schemas['Pick']
+export type Check = Schemas['Check']
+export type Checks = Schemas['Checks']
+export type Readings = Schemas['Readings']
 export type Label = Schemas['Label']
 export type LabelDefinition = Schemas['LabelDefinition']
 export type Labels = Schemas['Labels']
@@ -80,7 +83,8 @@ export class Problem extends Error {
 /** Query parameters; an empty word is left out, a list is repeated. */
 export type Query = Record<string, string | number | readonly string[] | undefined>
 
-function search(query: Query): string {
+/** Query parameters as an address has them. */
+export function search(query: Query): string {
   const parameters = new URLSearchParams()
   for (const [name, value] of Object.entries(query)) {
     if (Array.isArray(value)) value.forEach((v: string) => parameters.append(name, v))

@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { mdiCheckAll } from '@mdi/js'
 import { computed } from 'vue'
+import { checkable, questionOf } from '@/api/check'
 import type { Problem, Query } from '@/api/client'
 import { askedOf, type Column, type Document, type Part, type Row, type Table } from '@/api/document'
 import type { OwnWord, Question } from '@/question'
@@ -95,6 +97,13 @@ const rows = computed(
           <template v-if="!problem">
             <SaveView :sentence="document.sentence.map((w) => w.text).join('')" />
             <ExportMenu v-if="asked" :path="asked.path" :query="asked.query" :rows="rows" />
+            <v-btn
+              v-if="asked && checkable(asked.path)"
+              :prepend-icon="mdiCheckAll"
+              :to="{ path: '/check', query: { question: questionOf(asked) } }"
+              data-test="check-this"
+              >Check</v-btn
+            >
           </template>
         </div>
         <template v-if="!problem">

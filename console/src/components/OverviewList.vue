@@ -10,7 +10,7 @@ defineProps<{ list: Overview['lists'][number] }>()
     <v-card-text>
       <h2>{{ list.title }}</h2>
       <p v-if="list.rows.length === 0" class="muted">{{ list.none }}</p>
-      <v-table v-else density="compact">
+      <table v-else class="plain">
         <tbody>
           <tr v-for="(row, i) in list.rows" :key="i">
             <td>
@@ -25,7 +25,7 @@ defineProps<{ list: Overview['lists'][number] }>()
             </td>
           </tr>
         </tbody>
-      </v-table>
+      </table>
     </v-card-text>
   </v-card>
 </template>

@@ -43,7 +43,7 @@ async function save(replace: boolean) {
           Saved as <router-link :to="`/views/${encodeURIComponent(saved)}`">{{ saved }}</router-link>.
         </p>
       </v-card-text>
-      <v-form v-else @submit.prevent="save(false)">
+      <form v-else @submit.prevent="save(false)">
         <v-card-text>
           <v-text-field
             v-model="name"
@@ -62,7 +62,7 @@ async function save(replace: boolean) {
             >Save</v-btn
           >
         </v-card-actions>
-      </v-form>
+      </form>
     </v-card>
   </v-menu>
 </template>

@@ -89,6 +89,29 @@ func (s *Selected) Visit(st *query.Stretch, show func(Listed)) {
 	}
 }
 
+// Rows are the rows of a book's orders that a selection names, in the book's order. The error is a *request.Error.
+func Rows(b *book.Book, q Question, s Selection) ([]uint32, error) {
+	selected, err := Select(b, q, s)
+	if err != nil {
+		return nil, err
+	}
+	all, _ := query.Run(selected.Scope(), func() *rows { return &rows{selected: selected} })
+	slices.Sort(all.found)
+	return all.found, nil
+}
+
+// rows collects those of its stretches.
+type rows struct {
+	selected *Selected
+	found    []uint32
+}
+
+func (r *rows) Visit(s *query.Stretch) {
+	r.selected.Visit(s, func(l Listed) { r.found = append(r.found, uint32(l.Row)) })
+}
+
+func (r *rows) Merge(other *rows) { r.found = append(r.found, other.found...) }
+
 // tests are what an order has to pass to be listed; nil passes all.
 type tests struct {
 	state  func(leg.State) bool

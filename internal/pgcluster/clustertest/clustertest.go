@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/url"
 	"os"
+	"strings"
 	"sync"
 	"testing"
 
@@ -48,6 +49,19 @@ func run(m *testing.M) int {
 // Database makes an empty database and gives its address.
 func Database(t testing.TB) string {
 	t.Helper()
+	return create(t, "")
+}
+
+// CopyOf makes a copy of a database that nobody uses any longer, and gives its address.
+func CopyOf(t testing.TB, of string) string {
+	t.Helper()
+	address, err := url.Parse(of)
+	require.NoError(t, err)
+	return create(t, " TEMPLATE "+strings.TrimPrefix(address.Path, "/"))
+}
+
+func create(t testing.TB, from string) string {
+	t.Helper()
 	conn, err := pgx.Connect(t.Context(), cluster.KeeperURL())
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
@@ -57,7 +71,7 @@ func Database(t testing.TB) string {
 	name := fmt.Sprintf("test_%d", made)
 	address, err := url.Parse(cluster.URL())
 	require.NoError(t, err)
-	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name+" OWNER "+address.User.Username())
+	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name+" OWNER "+address.User.Username()+from)
 	require.NoError(t, err)
 	address.Path = name
 	return address.String()

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { computed, shallowRef, watch } from 'vue'
+import { askedBy, numbersOf, rowsOf } from '@/api/expected'
+import { type Check, type Readings, sendJSON } from '@/api/client'
+import type { Document } from '@/api/document'
+import AnswerParts from '@/components/AnswerParts.vue'
+import ChoiceField from '@/components/ChoiceField.vue'
+import ExpectedForm from '@/components/ExpectedForm.vue'
+import SavedChecks from '@/components/SavedChecks.vue'
+import StateNotice from '@/components/StateNotice.vue'
+import TabRow from '@/components/TabRow.vue'
+import TwoStrips from '@/components/TwoStrips.vue'
+import { useAddress } from '@/composables/useAddress'
+import { useAnswer } from '@/composables/useAnswer'
+
+// An answer held against what is expected of it, or against the same question asked another way.
+const { text, to, closeOrder } = useAddress()
+const question = computed(() => text('question') ?? '')
+const kinds = { figure: 'A figure', orders: 'Order numbers', table: 'A table', ways: 'Another way' }
+type Kind = keyof typeof kinds
+const kind = computed(() => (text('kind') ?? 'figure') as Kind)
+
+const { answer, problem, retry } = useAnswer<Document>(() => askedBy(question.value))
+const sentence = computed(() => answer.value?.sentence.map((w) => w.text).join('') ?? '')
+const titles = computed(() => answer.value?.parts.map((p) => p.title ?? '') ?? [])
+const part = computed(() => {
+  const parts = answer.value?.parts ?? []
+  return parts.find((p) => p.title === text('part')) ?? parts[0]
+})
+
+const usual = 'the orders that it counts'
+const total = 'all'
+const numbers = computed(() =>
+  answer.value && part.value ? [usual, ...numbersOf(answer.value, part.value)] : [usual],
+)
+const rows = computed(() => (answer.value && part.value ? rowsOf(answer.value, part.value) : []))
+const rowNames = computed(() => [total, ...rows.value.map((r) => r.join(', '))])
+/** Which number is meant. */
+const named = computed(() => ({
+  part: titles.value.length > 1 ? part.value?.title : undefined,
+  number: text('number'),
+  row: rows.value.find((r) => r.join(', ') === text('row')),
+}))
+
+/** Usual other ways to ask. */
+const { answer: readings } = useAnswer<Readings>(() =>
+  question.value ? { path: '/readings', query: { question: question.value } } : undefined,
+)
+const ways = computed(() =>
+  Object.fromEntries(readings.value?.readings.map((r) => [r.question, r.words]) ?? []),
+)
+const second = computed(() => text('second') ?? '')
+const {
+  answer: beside,
+  problem: refused,
+  loading: comparing,
+  retry: compareAgain,
+} = useAnswer<Document>(() =>
+  kind.value === 'ways' && question.value && second.value
+    ? { path: '/two-ways', query: { first: question.value, second: second.value, ...named.value } }
+    : undefined,
+)
+
+const result = shallowRef<Document>()
+watch([question, kind], () => (result.value = undefined))
+
+/** What is expected, as it was checked last, so that it can be saved. */
+const checked = shallowRef<Check>()
+async function run(expected: Partial<Check>) {
+  checked.value = { question: question.value, ...named.value, ...expected }
+  result.value = await sendJSON<Document>('POST', '/check', {}, checked.value)
+}
+const shown = computed(() => (kind.value === 'ways' ? beside.value : result.value))
+</script>
+
+<template>
+  <div>
+    <h1 data-test="sentence">{{ question ? 'Is this as expected?' : 'Check an answer' }}</h1>
+    <StateNotice v-if="problem" :problem="problem" @retry="retry" />
+    <template v-else-if="question">
+      <p class="asks" data-test="asks">{{ sentence || 'Asking …' }}</p>
+      <TabRow :tabs="kinds" :shown="kind" label="What it is held against" @show="to({ kind: $event })" />
+      <div class="fields">
+        <ChoiceField
+          v-if="titles.length > 1"
+          :model-value="part?.title ?? ''"
+          label="Part"
+          :choices="titles"
+          @update:model-value="to({ part: $event, row: undefined })"
+        />
+        <ChoiceField
+          v-if="kind !== 'table'"
+          :model-value="text('number') ?? usual"
+          label="Which number"
+          :choices="numbers"
+          data-test="check-number"
+          @update:model-value="to({ number: $event === usual ? undefined : $event })"
+        />
+        <ChoiceField
+          v-if="kind !== 'table' && kind !== 'ways' && rows.length > 1"
+          :model-value="text('row') ?? total"
+          label="Of which row"
+          :choices="rowNames"
+          data-test="check-row"
+          @update:model-value="to({ row: $event === total ? undefined : $event })"
+        />
+        <ChoiceField
+          v-if="kind === 'ways'"
+          :model-value="second"
+          label="The second way"
+          :choices="ways"
+          data-test="second-way"
+          @update:model-value="to({ second: $event })"
+        />
+      </div>
+      <ExpectedForm
+        v-if="kind !== 'ways'"
+        :key="kind"
+        :kind="kind"
+        :run="run"
+        :checked="checked"
+        :done="!!result"
+      />
+      <StateNotice v-else-if="refused" :problem="refused" @retry="compareAgain" />
+      <div
+        v-if="shown"
+        :class="{ stale: comparing && kind === 'ways' }"
+        class="result"
+        data-test="result"
+        aria-live="polite"
+      >
+        <AnswerParts :document="shown" label="What comes of it" @open="to({ order: $event })" />
+      </div>
+      <TwoStrips
+        v-if="text('order')"
+        :number="text('order') ?? ''"
+        :first="question"
+        :second="kind === 'ways' ? second : ''"
+        @close="closeOrder"
+      />
+    </template>
+    <template v-else>
+      <p class="muted">Press <b>Check</b> beside any answer, to hold it against what you expect.</p>
+      <SavedChecks />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.asks {
+  max-width: 70ch;
+  font-size: 1.1rem;
+}
+
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  margin: 16px 0 12px;
+}
+
+.fields > * {
+  flex: 0 1 300px;
+}
+
+.result {
+  margin-top: 20px;
+}
+
+.stale {
+  opacity: 0.5;
+}
+</style>

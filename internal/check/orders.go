@@ -1,0 +1,195 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/duration"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/present"
+)
+
+// rowsBehind are the rows of the orders that an address names, in the book's order.
+func rowsBehind(b *book.Book, to answer.Address) ([]uint32, error) {
+	of, err := present.Behind(b, to)
+	if err != nil {
+		return nil, err
+	}
+	return duration.Rows(of.Book, of.Question, of.Selection)
+}
+
+// A filing says for each order of a book where an answer puts it: under which row of a number, or why not.
+type filing struct {
+	places []place
+	codes  []uint16 // by row of the book: the place, counted from 1; 0 where the answer does not say
+}
+
+// A place is one where orders are put.
+type place struct {
+	words   string
+	counted bool // in the number
+}
+
+// counted is said of an order that is in a number of all orders.
+const counted = "counted"
+
+// mostPlaces bounds the rows of a table of which it is looked up who is in them.
+const mostPlaces = 60
+
+// file looks up where an answer puts the orders of a book.
+func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
+	f := &filing{codes: make([]uint16, b.Orders())}
+	if n.column >= 0 && n.row == nil && len(n.table.Rows) <= mostPlaces {
+		for _, r := range n.table.Rows {
+			if err := f.put(b, behind(d, n.table, r, n.column), place{strings.Join(names(n.table, r), ", "), true}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if err := f.put(b, n.counts, place{counted, true}); err != nil {
+		return nil, err
+	}
+	if n.row != nil {
+		for _, r := range n.table.Rows[:min(len(n.table.Rows), mostPlaces)] {
+			words := "counted under " + strings.Join(names(n.table, r), ", ")
+			if err := f.put(b, behind(d, n.table, r, n.column), place{words, false}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, l := range n.part.Lines {
+		for _, t := range l.Terms[min(1, len(l.Terms)):] {
+			if err := f.put(b, t.Behind, place{t.Label, false}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return f, nil
+}
+
+// put puts the orders of an address in a place, but for those that have one. One that holds counted orders is no reason why others
+// are not.
+func (f *filing) put(b *book.Book, to answer.Address, at place) error {
+	if to == "" {
+		return nil
+	}
+	rows, err := rowsBehind(b, to)
+	if err != nil {
+		return err
+	}
+	if !at.counted && slices.ContainsFunc(rows, func(row uint32) bool { return f.of(int(row)).counted }) {
+		return nil
+	}
+	f.places = append(f.places, at)
+	for _, row := range rows {
+		if f.codes[row] == 0 {
+			f.codes[row] = uint16(len(f.places))
+		}
+	}
+	return nil
+}
+
+// of is where an order is; counted says that it is in the number.
+func (f *filing) of(row int) place {
+	if code := f.codes[row]; code != 0 {
+		return f.places[code-1]
+	}
+	return place{words: "not counted"}
+}
+
+// facts tells of orders what a question asks about: their dates, and how they lie to its period.
+type facts struct {
+	book       *book.Book
+	milestones []int
+	span       day.Span // of the period; zero without one
+	reader     *duration.Reader
+	question   duration.Question
+	lengths    bool // the question asks for lengths
+}
+
+// factsFor are those that the question of an address asks about.
+func factsFor(b *book.Book, question, counted answer.Address) (*facts, error) {
+	of, err := present.Behind(b, counted)
+	if err != nil {
+		return nil, err
+	}
+	analysis, words, err := present.Words(question)
+	if err != nil {
+		return nil, err
+	}
+	f := &facts{book: of.Book, question: of.Question, lengths: analysis == "took",
+		reader: duration.NewReader(of.Book, of.Question.Question)}
+	q := of.Question.Question
+	for _, m := range []milestone.Milestone{q.Basis, q.Leg.From, q.Leg.To} {
+		f.tell(m.Name)
+	}
+	for _, word := range []string{"basis", "achieved", "promise", "due"} { // dates that are not of the leg
+		for _, name := range strings.Split(words.Get(word), ",") {
+			f.tell(name)
+		}
+	}
+	f.tell(milestone.Cancelled)
+	if periods, err := period.Parse(words.Get("period"), b.Bounds()); err == nil && len(periods) == 1 && !periods[0].Unbounded() {
+		f.span = periods[0].Span
+	}
+	return f, nil
+}
+
+// tell adds a date by its name, if it is one and is not told yet.
+func (f *facts) tell(name string) {
+	at := milestone.Index(f.book.Milestones(), name)
+	for _, known := range f.milestones {
+		if known == at {
+			return
+		}
+	}
+	if at >= 0 {
+		f.milestones = append(f.milestones, at)
+	}
+}
+
+// of tells of an order: "order date 2026-07-01, the first day of the period; ship date 2026-07-03; 2 working days".
+func (f *facts) of(row int) string {
+	words := f.dates(row)
+	if listed := f.reader.At(row); f.lengths && listed.State.Counted() {
+		words += "; " + f.question.Measure.Unit.Length(listed.Length)
+	}
+	return words
+}
+
+// dates tells the dates of an order.
+func (f *facts) dates(row int) string {
+	var words []string
+	days := f.book.At(row).Days
+	for _, at := range f.milestones {
+		m := f.book.Milestones()[at]
+		switch {
+		case days[at] != 0:
+			words = append(words, fmt.Sprintf("%s %v%s", m.Date(), days[at], f.edge(days[at])))
+		case m.Name != milestone.Cancelled: // which few orders have
+			words = append(words, "no "+m.Date())
+		}
+	}
+	return strings.Join(words, "; ")
+}
+
+// edge says of a day that it lies on either side of an end of the period.
+func (f *facts) edge(d day.Day) string {
+	switch {
+	case f.span.From == 0:
+	case d == f.span.From:
+		return ", the first day of the period"
+	case d == f.span.LastDay():
+		return ", the last day of the period"
+	case d == f.span.From-1:
+		return ", the day before the period"
+	case d == f.span.LastDay()+1:
+		return ", the day after the period"
+	}
+	return ""
+}

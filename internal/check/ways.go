@@ -1,0 +1,334 @@
+package check
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
+)
+
+// A way is one of two ways to ask a question.
+type way struct {
+	address answer.Address
+	answer  *answer.Document
+	number  number
+	filed   *filing
+	facts   *facts
+}
+
+// TwoWays asks one question under two conventions: both results with their difference, and the orders that differ, each with its two
+// values. The error is a *request.Error.
+func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
+	one, err := a.way(in.First, in)
+	if err != nil {
+		return nil, err
+	}
+	other, err := a.way(in.Second, in)
+	if err != nil {
+		return nil, err
+	}
+	if in.Number == "" {
+		if differs := differing(one, other); differs != "" && differs != one.number.name {
+			next := *in
+			next.Number = differs
+			return a.TwoWays(&next)
+		}
+	}
+	if one.answer.Analysis != other.answer.Analysis {
+		return nil, request.Invalid("second", in.Second, "two ways are of one analysis; the first is of "+one.answer.Analysis)
+	}
+	parts, err := parting(in)
+	if err != nil {
+		return nil, err
+	}
+	d := &answer.Document{Analysis: "two-ways", Version: one.answer.Version, FirstDay: one.answer.FirstDay,
+		DataDate: one.answer.DataDate, Sentence: append([]answer.Word{{Text: "Two ways, by " + parts + ": "}}, one.answer.Sentence...)}
+	rows, orders := besideRows(one, other, a.Size), a.ordersThatDiffer(one, other)
+	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other), orders}, Lines: []answer.Line{},
+		Notes: []answer.Note{{Code: "second", Text: "The second way: " + other.answer.Asked()}}}
+	switch {
+	case orders.All > 0:
+		part.Notes = append(part.Notes, answer.Note{Code: "differ", Text: fmt.Sprintf("%s between the two ways in %s, by %s.",
+			numfmt.Counted(orders.All, "order")+numfmt.Agreeing(orders.All, " differs", " differ"), one.number.name, parts),
+			Orders: orders.All})
+	case slices.ContainsFunc(slices.Concat(rows.Rows, rows.Totals), differs):
+		part.Notes = append(part.Notes, answer.Note{Code: "none-differ", Text: "The same orders are counted in " + one.number.name +
+			" both ways; other numbers differ."})
+	default:
+		part.Notes = append(part.Notes, answer.Note{Code: "none-differ", Text: "Nothing differs. " + untested(in)})
+	}
+	d.Parts = append(d.Parts, part)
+	return d, nil
+}
+
+// differs says that some difference of a row is not zero.
+func differs(r answer.Row) bool {
+	return slices.ContainsFunc(r.Cells, func(c answer.Cell) bool { return strings.HasPrefix(c.Text, "+") || strings.HasPrefix(c.Text, "−") })
+}
+
+// differing is the number whose orders are worth comparing where none is named: the usual one if it differs between two answers,
+// else the first that does. Empty where none does.
+func differing(one, other way) string {
+	x, y := one.number.table, other.number.table
+	rows := func(t *answer.Table) []answer.Row { return slices.Concat(t.Totals, t.Rows) }
+	var found string
+	for i, c := range x.Columns {
+		at := y.At(c.Code)
+		if c.Kind != answer.Count || at < 0 {
+			continue
+		}
+		same := slices.EqualFunc(rows(x), rows(y), func(a, b answer.Row) bool { return a.Cells[i].Text == b.Cells[at].Text })
+		opens := slices.ContainsFunc(rows(x), func(r answer.Row) bool { return r.Cells[i].Behind != "" })
+		switch {
+		case same || !opens:
+		case i == one.number.column:
+			return c.Heading
+		case found == "":
+			found = c.Heading
+		}
+	}
+	return found
+}
+
+// way asks one way.
+func (a Asker) way(address string, in *api.TwoWays) (w way, err error) {
+	w.address = answer.Address(address)
+	if w.answer, err = a.ask(w.address); err != nil {
+		return w, err
+	}
+	if w.number, err = asked(w.answer, &api.Check{Part: in.Part, Number: in.Number, Row: in.Row}); err != nil {
+		return w, err
+	}
+	if _, err := w.number.rows(a.Book); err != nil {
+		return w, err
+	}
+	if w.filed, err = file(a.Book, w.answer, w.number); err != nil {
+		return w, err
+	}
+	w.facts, err = factsFor(a.Book, w.address, w.number.some())
+	return w, err
+}
+
+// parting are the words in which two ways differ: "count elapsed or both-ends".
+func parting(in *api.TwoWays) (string, error) {
+	analysis, one, err := present.Words(answer.Address(in.First))
+	if err != nil {
+		return "", err
+	}
+	_, other, err := present.Words(answer.Address(in.Second))
+	if err != nil {
+		return "", err
+	}
+	var differ []string
+	for name, f := range present.Takes(analysis) {
+		x, y := cmp.Or(strings.Join(one[name], ","), f.Default), cmp.Or(strings.Join(other[name], ","), f.Default)
+		if x != y {
+			differ = append(differ, fmt.Sprintf("%s %s or %s", strings.ReplaceAll(name, "_", " "), cmp.Or(x, "none"), cmp.Or(y, "none")))
+		}
+	}
+	slices.Sort(differ)
+	if differ == nil {
+		return "", request.Invalid("second", in.Second, "the two ways are one; want another value of some word")
+	}
+	return strings.Join(differ, ", "), nil
+}
+
+// besideRows has the numbers of the rows of both ways, side by side: that which was asked for, and each that differs.
+func besideRows(one, other way, size present.Size) answer.Table {
+	x, y := one.number.table, other.number.table
+	t := answer.Table{Code: "numbers", Rows: []answer.Row{}, Totals: []answer.Row{}}
+	named := 0
+	for named < len(x.Columns) && !x.Columns[named].Kind.Numeric() {
+		t.Columns = append(t.Columns, x.Columns[named])
+		named++
+	}
+	type pair struct{ x, y *answer.Row }
+	var pairs []pair
+	find := func(t *answer.Table, by []string) *answer.Row {
+		at := slices.IndexFunc(t.Rows, func(r answer.Row) bool { return slices.Equal(names(t, r), by) })
+		if at < 0 {
+			return nil
+		}
+		return &t.Rows[at]
+	}
+	for i := range x.Rows {
+		pairs = append(pairs, pair{&x.Rows[i], find(y, names(x, x.Rows[i]))})
+	}
+	for i := range y.Rows {
+		if find(x, names(y, y.Rows[i])) == nil {
+			pairs = append(pairs, pair{nil, &y.Rows[i]})
+		}
+	}
+	rows := len(pairs)
+	if len(x.Totals) > 0 && len(y.Totals) > 0 {
+		pairs = append(pairs, pair{&x.Totals[len(x.Totals)-1], &y.Totals[len(y.Totals)-1]})
+	}
+	cell := func(r *answer.Row, at int) answer.Cell {
+		if r == nil || at < 0 || at >= len(r.Cells) {
+			return answer.Cell{}
+		}
+		return r.Cells[at]
+	}
+	columns := [][2]int{}
+	for i, c := range x.Columns[named:] {
+		at := [2]int{named + i, y.At(c.Code)}
+		differs := slices.ContainsFunc(pairs, func(p pair) bool { return cell(p.x, at[0]).Text != cell(p.y, at[1]).Text })
+		if i+named == one.number.column || c.Kind.Numeric() && !c.Folded && differs {
+			columns = append(columns, at)
+			for _, side := range []string{"first way", "second way", "difference"} {
+				t.Columns = append(t.Columns, answer.Column{Code: c.Code + " " + side, Heading: side, Shared: c.Heading, Kind: answer.Number,
+					Unit: c.Unit})
+			}
+		}
+	}
+	for i, p := range pairs {
+		row := answer.Row{}
+		named := p.x
+		if named == nil {
+			named = p.y
+		}
+		row.Cells = append(row.Cells, named.Cells[:len(t.Columns)-3*len(columns)]...)
+		for _, at := range columns {
+			a, b := cell(p.x, at[0]), cell(p.y, at[1])
+			difference := answer.Cell{}
+			if a.Number != nil && b.Number != nil {
+				difference = between(a, b)
+			}
+			row.Cells = append(row.Cells, a, b, difference)
+		}
+		if i < rows {
+			t.Rows = append(t.Rows, row)
+		} else {
+			t.Totals = append(t.Totals, row)
+		}
+	}
+	t.All = len(t.Rows)
+	t.Rows = t.Rows[:min(len(t.Rows), size.Rows)]
+	return t
+}
+
+// besideLines has what either way counts and leaves out, side by side.
+func besideLines(one, other way) answer.Table {
+	t := answer.Table{Code: "lines", Title: "What is counted, and what is left out", Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "label", Heading: "orders", Kind: answer.Text},
+			{Code: "first", Heading: "first way", Kind: answer.Count}, {Code: "second", Heading: "second way", Kind: answer.Count},
+			{Code: "difference", Heading: "difference", Kind: answer.Number}}}
+	seen := map[string]bool{}
+	add := func(label string) {
+		if seen[label] {
+			return
+		}
+		seen[label] = true
+		row := answer.Row{Cells: []answer.Cell{answer.Words(label), answer.Whole(0), answer.Whole(0), {}}}
+		if x := termOf(one.number.part, label); x != nil {
+			row.Cells[1] = answer.Orders(x.Orders, x.Behind)
+		}
+		if y := termOf(other.number.part, label); y != nil {
+			row.Cells[2] = answer.Orders(y.Orders, y.Behind)
+		}
+		row.Cells[3] = between(row.Cells[1], row.Cells[2])
+		t.Rows = append(t.Rows, row)
+	}
+	for _, w := range []way{one, other} {
+		for _, l := range w.number.part.Lines {
+			for _, term := range l.Terms {
+				if term.Amount == "" {
+					add(term.Label)
+				}
+			}
+		}
+	}
+	t.All = len(t.Rows)
+	t.Folded = !slices.ContainsFunc(t.Rows, differs)
+	return t
+}
+
+// ordersThatDiffer lists the orders that the two ways put in different places, or whose lengths differ.
+func (a Asker) ordersThatDiffer(one, other way) answer.Table {
+	t := answer.Table{Code: "orders", Title: "Orders that differ in " + one.number.name, Rows: []answer.Row{}, Totals: []answer.Row{},
+		Columns: []answer.Column{{Code: "number", Heading: "order", Kind: answer.Order},
+			{Code: "first", Heading: "first way", Kind: answer.Text}, {Code: "second", Heading: "second way", Kind: answer.Text},
+			{Code: "dates", Heading: "dates", Kind: answer.Text}}}
+	lengths := one.facts.lengths && other.facts.lengths
+	for row := range a.Book.Orders() {
+		if row%pauseRows == 0 {
+			a.Book.Pause()
+		}
+		x, y := one.filed.of(row), other.filed.of(row)
+		if !x.counted && !y.counted {
+			continue // left out both ways
+		}
+		own, others := x.words, y.words
+		if lengths && x.counted && y.counted {
+			own, others = one.facts.length(row, own), other.facts.length(row, others)
+		}
+		if own == others && x.counted == y.counted {
+			continue
+		}
+		if t.All++; t.All <= a.Size.Rows {
+			number := a.Book.At(row).Number
+			dates := one.facts.dates(row)
+			if len(other.facts.milestones) > len(one.facts.milestones) {
+				dates = other.facts.dates(row)
+			}
+			t.Rows = append(t.Rows, answer.Row{Order: number, Cells: []answer.Cell{answer.Words(number), answer.Words(own),
+				answer.Words(others), answer.Words(dates)}})
+		}
+	}
+	return t
+}
+
+// pauseRows is after how many orders a walk over all of them asks whether anybody still waits.
+const pauseRows = 1 << 14
+
+// length is where an order is put, with its length.
+func (f *facts) length(row int, words string) string {
+	listed := f.reader.At(row)
+	if !listed.State.Counted() {
+		return words
+	}
+	length := f.question.Measure.Unit.Length(listed.Length)
+	if words == counted {
+		return length
+	}
+	return words + ": " + length
+}
+
+// untested says which cases would have made two ways differ.
+func untested(in *api.TwoWays) string {
+	analysis, one, _ := present.Words(answer.Address(in.First)) // asked before
+	_, other, _ := present.Words(answer.Address(in.Second))
+	var cases []string
+	for name := range present.Takes(analysis) {
+		if words, known := wouldDiffer[name]; known && strings.Join(one[name], ",") != strings.Join(other[name], ",") {
+			cases = append(cases, words)
+		}
+	}
+	slices.Sort(cases)
+	if cases == nil {
+		return "This data does not tell the two ways apart."
+	}
+	return "What would tell the two ways apart, and is not among these orders: " + strings.Join(cases, "; ") + "."
+}
+
+// wouldDiffer are the cases in which two values of a word differ.
+var wouldDiffer = map[string]string{
+	"basis":             "an order whose two dates lie in different periods or groups",
+	"calendar":          "an order whose destination rests on another day of its time than its site",
+	"cancelled":         "a cancelled order",
+	"closing_day":       "an order that closed on the first day of a period",
+	"count":             "an order with both days of the leg",
+	"cut_off":           "an order that came after the cut-off of its site",
+	"in":                "an order with a day off within its time",
+	"no_requested_date": "an order without a requested date",
+	"orders":            "a customer with several orders",
+	"period":            "an order with a date within one of the periods alone",
+	"source":            "an order whose events and daily list disagree",
+	"where":             "an order that meets one of the conditions alone",
+}

@@ -1,0 +1,89 @@
+package present
+
+import (
+	"maps"
+	"net/url"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/spelling"
+	"prairiedusk/internal/params"
+)
+
+// A presenter answers the questions of one analysis by the words of their addresses.
+type presenter struct {
+	in  func() any // a struct of package api with the defaults
+	ask func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error)
+}
+
+// presents is the presenter of a question that needs the book alone.
+func presents[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error)) presenter {
+	return presenter{func() any { return new(Q) }, func(_ *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
+		return ask(b, in.(*Q), size)
+	}}
+}
+
+// presenters are those of the analyses whose numbers can be checked, by name.
+var presenters = map[string]presenter{
+	"compare":   presents(Compare),
+	"crosstab":  presents(Crosstab),
+	"due":       presents(Due),
+	"immediate": presents(Immediate),
+	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
+		return m.Open(b, in.(*api.OpenQuestion), size)
+	}},
+	statusLatest:      presents(StatusLatest),
+	statusTimes:       presents(StatusTimes),
+	statusTransitions: presents(StatusTransitions),
+	"took":            presents(Took),
+}
+
+// Checked are the names of the analyses that Ask knows, in order.
+func Checked() []string { return slices.Sorted(maps.Keys(presenters)) }
+
+// Words are an address's analysis and its words. The error is a *request.Error.
+func Words(address answer.Address) (analysis string, words url.Values, err error) {
+	analysis, text, _ := strings.Cut(string(address), "?")
+	if _, known := presenters[analysis]; !known {
+		return "", nil, request.Invalid("question", string(address), spelling.Want(analysis, Checked())+", with its words as in the address of a page")
+	}
+	if words, err = url.ParseQuery(text); err != nil {
+		return "", nil, request.Invalid("question", string(address), "not the words of a question, such as took?by=site")
+	}
+	return analysis, words, nil
+}
+
+// NewQuestion is a question of an analysis with the defaults: a pointer to a struct of package api.
+func NewQuestion(analysis string) any { return presenters[analysis].in() }
+
+// Takes are the parameters that questions of an analysis have, by name.
+func Takes(analysis string) map[string]params.Field {
+	takes := map[string]params.Field{}
+	for f := range params.Fields(NewQuestion(analysis)) {
+		takes[f.Name] = f
+	}
+	return takes
+}
+
+// Ask answers the question of an address. The error is a *request.Error.
+func (m *Backlog) Ask(b *book.Book, address answer.Address, size Size) (*answer.Document, error) {
+	analysis, words, err := Words(address)
+	if err != nil {
+		return nil, err
+	}
+	of := presenters[analysis]
+	in := of.in()
+	rest, err := params.Parse(in, words)
+	if err != nil {
+		return nil, request.Invalid("question", string(address), err.Error())
+	}
+	for word := range rest {
+		return nil, request.Invalid("question", string(address), spelling.Want(word, slices.Collect(maps.Keys(Takes(analysis))))+
+			" in a question of "+analysis)
+	}
+	return of.ask(m, b, in, size)
+}

@@ -1,0 +1,137 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/check"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/present"
+	"prairiedusk/internal/store"
+)
+
+const (
+	checksPath = api.BasePath + "/checks"
+	// largestCheck bounds the body of a check: some hundred thousand order numbers.
+	largestCheck = 32 << 20
+)
+
+func (s *server) registerChecks(to huma.API) {
+	answers(s, to, get("two-ways", "/two-ways", "One question under two conventions"), s.askTwoWays)
+	huma.Register(to, get("readings", "/readings", "The usual other readings of a question"), s.readings)
+	huma.Register(to, huma.Operation{OperationID: "check", Method: http.MethodPost, Path: api.BasePath + "/check",
+		Summary: "Hold an answer against what is expected of it", MaxBodyBytes: largestCheck, Responses: documentResponses(to)}, s.check)
+	huma.Register(to, get("checks", "/checks", "Saved checks, by name"), s.checks)
+	huma.Register(to, huma.Operation{OperationID: "save-check", Method: http.MethodPut, Path: checksPath + "/{name}",
+		Summary: "Save a check, in the place of the one of its name", MaxBodyBytes: largestCheck}, s.saveCheck)
+	huma.Register(to, huma.Operation{OperationID: "delete-check", Method: http.MethodDelete, Path: checksPath + "/{name}",
+		Summary: "Delete a check"}, s.deleteCheck)
+	huma.Register(to, huma.Operation{OperationID: "run-checks", Method: http.MethodPost, Path: checksPath + "/run",
+		Summary: "Run checks, one after the other: those of the request, or all saved ones", MaxBodyBytes: largestCheck,
+		Responses: documentResponses(to)}, s.runChecks)
+}
+
+// asker asks the questions of checks.
+func (s *server) asker(b *book.Book, size present.Size) check.Asker {
+	return check.Asker{Backlog: &s.backlog, Book: b, Size: size}
+}
+
+func (s *server) askTwoWays(_ context.Context, b *book.Book, in *api.TwoWays, size present.Size) (*answer.Document, error) {
+	return s.asker(b, size).TwoWays(in)
+}
+
+func (s *server) readings(ctx context.Context, in *struct {
+	Question string `query:"question" required:"true" maxLength:"20000" doc:"The question as the address of a page has it: took?by=site."`
+}) (*answered[*api.Readings], error) {
+	of, err := check.Readings(s.snapshot(ctx), in.Question)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[*api.Readings]{of}, nil
+}
+
+func (s *server) check(ctx context.Context, in *struct {
+	api.Form
+	Body api.Check
+}) (*huma.StreamResponse, error) {
+	return s.document(ctx, in.Format, func(_ context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
+		return s.asker(b, size).Against(&in.Body)
+	})
+}
+
+func (s *server) checks(ctx context.Context, _ *struct{}) (*answered[api.Checks], error) {
+	kept, err := s.savedChecks(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Checks]{api.Checks{Checks: kept}}, nil
+}
+
+func (s *server) savedChecks(ctx context.Context) ([]api.NamedCheck, error) {
+	kept, err := s.Records.Checks(ctx)
+	checks := make([]api.NamedCheck, len(kept))
+	for i, k := range kept {
+		if err := json.Unmarshal(k.Definition, &checks[i].Check); err != nil {
+			return nil, err
+		}
+		checks[i].Name = k.Name
+	}
+	return checks, err
+}
+
+func (s *server) saveCheck(ctx context.Context, in *struct {
+	Name string `path:"name" minLength:"1" maxLength:"100"`
+	Body api.Check
+}) (*answered[api.Checks], error) {
+	if err := checkName("name", in.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	// A check that cannot be asked is refused, whether it holds or not.
+	if _, err := s.check(ctx, &struct {
+		api.Form
+		Body api.Check
+	}{Body: in.Body, Form: api.Form{Format: "json"}}); err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(in.Body)
+	if err == nil {
+		err = s.Records.SaveCheck(ctx, store.KeptCheck{Name: strings.TrimSpace(in.Name), Definition: text, SavedAt: time.Now()})
+	}
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return s.checks(ctx, nil)
+}
+
+func (s *server) deleteCheck(ctx context.Context, in *ViewName) (*answered[api.Checks], error) {
+	if err := s.Records.DeleteCheck(ctx, in.Name); err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return s.checks(ctx, nil)
+}
+
+func (s *server) runChecks(ctx context.Context, in *struct {
+	api.Form
+	Body *api.Checks
+}) (*huma.StreamResponse, error) {
+	var checks []api.NamedCheck
+	if in.Body != nil {
+		checks = in.Body.Checks
+	} else {
+		saved, err := s.savedChecks(ctx)
+		if err != nil {
+			return nil, s.failed(ctx, err)
+		}
+		checks = saved
+	}
+	return s.document(ctx, in.Format, func(_ context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
+		return s.asker(b, size).Run(checks), nil
+	})
+}
