@@ -266,3 +266,14 @@ type Reading struct {
 	Words    string `json:"words" doc:"What is changed: with both ends counted."`
 	Question string `json:"question" doc:"The question as an address."`
 }
+
+// SecondQuestion asks for a question as SQL, or for what PostgreSQL makes of it.
+type SecondQuestion struct {
+	Question string `query:"question" required:"true" minLength:"1" maxLength:"20000" doc:"The question as the address of a page has it: took?by=site&period=2026-Q3."`
+	Form
+}
+
+// Statement is a question as SQL.
+type Statement struct {
+	SQL string `json:"sql" doc:"One statement over the record tables, which runs as it stands."`
+}

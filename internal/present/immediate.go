@@ -17,7 +17,8 @@ import (
 	"prairiedusk/internal/core/request"
 )
 
-func immediateQuestion(b *book.Book, in *api.ImmediateQuestion) (immediate.Question, error) {
+// ImmediateQuestion understands a question about what was asked for at once. The error is a *request.Error.
+func ImmediateQuestion(b *book.Book, in *api.ImmediateQuestion) (immediate.Question, error) {
 	q, err := immediate.Parse(b, immediate.Request{Which: in.Orders, By: in.By, Basis: in.Basis, Period: in.Period, Achieved: in.Achieved,
 		NoRequestedDate: in.NoRequestedDate, Cancelled: in.Cancelled})
 	if err != nil {
@@ -29,7 +30,7 @@ func immediateQuestion(b *book.Book, in *api.ImmediateQuestion) (immediate.Quest
 
 // Immediate says how much was requested for the day of the order, and how much was achieved on it.
 func Immediate(b *book.Book, in *api.ImmediateQuestion, size Size) (*answer.Document, error) {
-	q, err := immediateQuestion(b, in)
+	q, err := ImmediateQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -204,7 +205,7 @@ func immediateOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 	if err != nil {
 		return nil, pick, err
 	}
-	q, err := immediateQuestion(b, in)
+	q, err := ImmediateQuestion(b, in)
 	switch {
 	case err != nil:
 		return nil, pick, err
@@ -252,7 +253,7 @@ func immediateWords(q immediate.Question, pick immediate.Pick) string {
 
 // ImmediateCustomers says how customers asked in their first order, and in all later ones.
 func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size Size) (*answer.Document, error) {
-	q, err := immediateQuestion(b, &api.ImmediateQuestion{Orders: immediate.FirstOrders.String(), Basis: in.Basis, Period: in.Period,
+	q, err := ImmediateQuestion(b, &api.ImmediateQuestion{Orders: immediate.FirstOrders.String(), Basis: in.Basis, Period: in.Period,
 		Cancelled: in.Cancelled, Where: in.Where})
 	if err != nil {
 		return nil, err

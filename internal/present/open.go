@@ -38,7 +38,9 @@ type Backlog struct {
 // mostDaily bounds the daily indexes that are remembered.
 const mostDaily = 30
 
-func openQuestion(b *book.Book, in *api.OpenQuestion) (backlog.Question, *book.Book, error) {
+// OpenQuestion understands a question about what was open against a book, which it gives with the dates that the question names. The
+// error is a *request.Error.
+func OpenQuestion(b *book.Book, in *api.OpenQuestion) (backlog.Question, *book.Book, error) {
 	b, err := standIns(b, map[string]string{"from": in.From, "to": in.To})
 	if err != nil {
 		return backlog.Question{}, b, err
@@ -55,7 +57,7 @@ func openQuestion(b *book.Book, in *api.OpenQuestion) (backlog.Question, *book.B
 
 // Open says what was open in periods or their steps, how old it was, or which orders it was.
 func (m *Backlog) Open(b *book.Book, in *api.OpenQuestion, size Size) (*answer.Document, error) {
-	q, b, err := openQuestion(b, in)
+	q, b, err := OpenQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -593,7 +595,7 @@ func openOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 	if err != nil {
 		return nil, pick, err
 	}
-	q, b, err := openQuestion(b, in)
+	q, b, err := OpenQuestion(b, in)
 	if err != nil {
 		return nil, pick, err
 	}

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"io"
+	"time"
 
 	"prairiedusk/internal/store"
 )
@@ -21,6 +22,8 @@ type Records interface {
 	Parts(ctx context.Context, order string) ([]store.PartTable, error)
 	History(ctx context.Context, order string) ([]store.Change, error)
 
+	SaveCalendarDays(ctx context.Context, next func() (store.CalendarDay, bool)) error
+	Ask(ctx context.Context, statements ...string) ([][][]*string, time.Duration, error)
 	Checks(ctx context.Context) ([]store.KeptCheck, error)
 	SaveCheck(ctx context.Context, c store.KeptCheck) error
 	DeleteCheck(ctx context.Context, name string) error

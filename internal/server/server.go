@@ -95,6 +95,7 @@ type Config struct {
 }
 
 type server struct {
+	calendarDays calendarDays
 	Config
 	access  *access
 	metrics *metrics

@@ -1,0 +1,119 @@
+package secondopinion
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/core/numfmt"
+)
+
+// noise is by how much two ways to compute a mean may differ, of the number itself; numbers of answers are given to a millionth.
+const noise = 2e-6
+
+// Compare holds an answer against the rows of its statement, figure by figure.
+func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs time.Duration) *answer.Document {
+	of := d.Parts[0].Table(s.Table)
+	t := answer.Table{Code: "figures", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
+		{Code: "number", Heading: "number", Kind: answer.Text}, {Code: "answer", Heading: "the answer", Kind: answer.Number},
+		{Code: "sql", Heading: "by SQL", Kind: answer.Number}, {Code: "verdict", Heading: "verdict", Kind: answer.Text},
+		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}
+	found := map[string][]*string{}
+	for _, row := range rows {
+		found[keyOf(row[:s.Keys])] = row[s.Keys:]
+	}
+	differ := 0
+	compare := func(r answer.Row, key, named string) {
+		theirs, known := found[key]
+		delete(found, key)
+		for i, code := range s.Codes {
+			column := of.At(code)
+			if column < 0 {
+				continue
+			}
+			var other *float64
+			if known && theirs[i] != nil {
+				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
+					other = &x
+				}
+			} else if !known && of.Columns[column].Kind == answer.Count {
+				other = new(0.0) // a group in which nothing lies
+			}
+			holds, cell := 1.0, r.Cells[column]
+			if !alike(cell.Number, other) {
+				holds = 0
+				differ++
+			}
+			theirCell := answer.Cell{}
+			if other != nil {
+				theirCell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(*other*1e6)/1e6, 'f', -1, 64)), *other)
+			}
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(of.Columns[column].Heading + ", " + named), cell, theirCell,
+				answer.Words(numfmt.Either(holds == 1, "the same", "differs")),
+				{Text: numfmt.Either(holds == 1, "yes", "no"), Number: &holds}}})
+		}
+	}
+	for _, r := range of.Rows {
+		keys := make([]*string, s.Keys)
+		for i := range keys {
+			keys[i] = new(strings.TrimPrefix(r.Cells[i].Text, "(none)"))
+		}
+		compare(r, keyOf(keys), strings.Join(texts(r, s.Keys), ", "))
+	}
+	if len(of.Totals) > 0 {
+		compare(of.Totals[len(of.Totals)-1], keyOf(make([]*string, s.Keys)), "all")
+	} else if len(of.Rows) == 1 && s.Keys == 0 {
+		delete(found, "")
+	}
+	for key := range found {
+		differ++
+		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(key), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
+	}
+	slices.SortStableFunc(t.Rows, func(x, y answer.Row) int { return int(*x.Cells[4].Number - *y.Cells[4].Number) })
+	t.All = len(t.Rows)
+	verdict := fmt.Sprintf("PostgreSQL finds the same %s.", numfmt.Counted(t.All, "figure"))
+	if differ > 0 {
+		verdict = fmt.Sprintf("%s of %s differ.", numfmt.Count(differ), numfmt.Counted(t.All, "figure"))
+	}
+	return &answer.Document{Analysis: "second-opinion", Version: d.Version, FirstDay: d.FirstDay, DataDate: d.DataDate,
+		Sentence: append([]answer.Word{{Text: "Does PostgreSQL find the same? "}}, d.Sentence...),
+		Parts: []answer.Part{{Tables: []answer.Table{t}, Lines: []answer.Line{{Text: verdict, Terms: []answer.Term{}}},
+			Notes: []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}}}}
+}
+
+func milliseconds(d time.Duration) string {
+	return numfmt.Grouped(strconv.FormatFloat(float64(d.Microseconds())/1000, 'f', 1, 64)) + " ms"
+}
+
+// texts are the first cells of a row.
+func texts(r answer.Row, n int) (texts []string) {
+	for _, c := range r.Cells[:n] {
+		texts = append(texts, c.Text)
+	}
+	return texts
+}
+
+// keyOf is one text for the keys of a row; those of the total are null.
+func keyOf(keys []*string) string {
+	var text strings.Builder
+	for _, k := range keys {
+		if k == nil {
+			text.WriteString("\x01|")
+		} else {
+			text.WriteString(*k + "|")
+		}
+	}
+	return text.String()
+}
+
+// alike says that two numbers are the same, or both are none.
+func alike(x, y *float64) bool {
+	if x == nil || y == nil {
+		return x == nil && y == nil
+	}
+	return math.Abs(*x-*y) <= noise*max(1, math.Abs(*x))
+}

@@ -1,0 +1,480 @@
+// Package secondopinion writes a question as one statement of SQL over the record tables, so that PostgreSQL answers it by rules that
+// share no code with the core: only the question itself, as it was understood, comes from there. What a statement does not follow, it
+// refuses.
+package secondopinion
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/params"
+	"prairiedusk/internal/present"
+)
+
+// A Statement is a question as SQL.
+type Statement struct {
+	Text  string   // what to run
+	Check string   // gives the number of an order whose parts the statement does not follow, or no row
+	Table string   // code of the table of the answer that it gives
+	Keys  int      // how many columns name a row; those of the total are null
+	Codes []string // of the columns of the table, in the order of the statement's further columns
+}
+
+// refused says that no statement is written for a question.
+func refused(word, value, why string) error {
+	return request.Invalid(word, value, "there is no SQL for this yet: "+why)
+}
+
+// Of writes the statement of a question. The error is a *request.Error.
+func Of(b *book.Book, question answer.Address) (*Statement, error) {
+	analysis, words, err := present.Words(question)
+	if err != nil {
+		return nil, err
+	}
+	switch analysis {
+	case "took":
+		return took(b, words)
+	case "open":
+		return open(b, words)
+	case "immediate":
+		return immediate(b, words)
+	}
+	return nil, refused("question", analysis, "only took, open and immediate are written as SQL")
+}
+
+// read understands the words of a question.
+func read(in any, words url.Values) error {
+	if _, err := params.Parse(in, words); err != nil {
+		return request.Invalid("question", words.Encode(), err.Error())
+	}
+	return nil
+}
+
+// A writer writes the parts that statements have in common.
+type writer struct {
+	book  *book.Book
+	keys  []string // expressions of the groups
+	where string   // of the condition; true without one
+}
+
+// writer understands the groups and the condition of a question.
+func newWriter(b *book.Book, q query.Question) (*writer, error) {
+	w := &writer{book: b, where: "true"}
+	for _, g := range q.By {
+		key, err := w.key(q, g)
+		if err != nil {
+			return nil, err
+		}
+		w.keys = append(w.keys, key)
+	}
+	if q.Where.Condition != nil {
+		var err error
+		if w.where, err = w.condition(q.Where.Condition); err != nil {
+			return nil, err
+		}
+	}
+	return w, nil
+}
+
+// key is the group of an order.
+func (w *writer) key(q query.Question, g query.Grouping) (string, error) {
+	if g.Cut != query.NoCut {
+		of := q.Stepped().Name
+		if g.Of != "" {
+			of = g.Of
+		}
+		format, known := map[query.TimeBucket]string{query.Day: "YYYY-MM-DD", query.Week: `IYYY-"W"IW`, query.Month: "YYYY-MM",
+			query.Quarter: `YYYY-"Q"Q`, query.Year: "YYYY"}[g.Cut]
+		if !known {
+			return "", refused("by", g.String(), "steps that come round are not cut")
+		}
+		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", w.known(of), format), nil
+	}
+	field := w.book.FieldName(g.Field)
+	if g.Column > 0 || !contains(fields(w.book), field) || field == book.FieldNames()[book.Place] {
+		return "", refused("by", g.String(), "want a field of the orders themselves, or a step of time")
+	}
+	return fmt.Sprintf("coalesce(%s, '')", name("field "+field)), nil
+}
+
+// raw is the day of a milestone as recorded.
+func (w *writer) raw(of string) string {
+	at := milestone.Index(w.book.Milestones(), of)
+	if m := w.book.Milestones()[at]; m.Of != "" {
+		return fmt.Sprintf("coalesce(%s, %s)", w.raw(m.Of), w.raw(m.StandIn))
+	}
+	if contains([]string{milestone.Shipped, milestone.Delivered, milestone.Paid, milestone.Cancelled}, of) || contains(ofParts, of) {
+		return name("told " + of)
+	}
+	return name(of)
+}
+
+// known is the day of a milestone as known at the data date.
+func (w *writer) known(of string) string {
+	at := milestone.Index(w.book.Milestones(), of)
+	m := w.book.Milestones()[at]
+	if m.Of != "" {
+		return fmt.Sprintf("coalesce(%s, %s)", w.known(m.Of), w.known(m.StandIn))
+	}
+	if m.Plan {
+		return w.raw(of)
+	}
+	return fmt.Sprintf("CASE WHEN %[1]s <= data_date THEN %[1]s END", w.raw(of))
+}
+
+// within says that a day lies in a period.
+func (w *writer) within(of string, p period.Period) string {
+	if p.Unbounded() {
+		return "true"
+	}
+	return fmt.Sprintf("(%s BETWEEN %s AND %s) IS TRUE", w.known(of), date(p.Span.From), date(p.Span.LastDay()))
+}
+
+// state is that of a leg: start and end are columns with what is known of its two days, begun is the start as recorded.
+func state(l leg.Leg) string {
+	way := "'" + leg.EndBeforeStart.String() + "'"
+	if l.TwoWay() {
+		way = "'" + leg.Negative.String() + "'"
+	}
+	missing := fmt.Sprintf(`WHEN cancelled_on IS NULL AND start_on > data_date THEN '%s'
+      WHEN cancelled_on IS NULL THEN '%s'
+      WHEN cancelled_on >= start_on THEN '%s'
+      ELSE '%s'`, leg.NotYetBegun, leg.Running, leg.Cancelled, leg.CancelledBeforeStart)
+	if l.To.Plan {
+		missing = "ELSE '" + leg.NoEnd.String() + "'"
+	}
+	return fmt.Sprintf(`CASE
+      WHEN start_on IS NULL AND begun IS NOT NULL THEN '%s'
+      WHEN start_on IS NULL THEN '%s'
+      WHEN end_on >= start_on THEN '%s'
+      WHEN end_on IS NOT NULL THEN %s
+      %s END`, leg.NotYetBegun, leg.NoStart, leg.Complete, way, missing)
+}
+
+// statement puts the steps together.
+func (w *writer) statement(asked string, steps ...string) string {
+	return "-- " + asked + "\nWITH\n" + strings.Join(append([]string{dates(w.book)}, steps...), ",\n\n")
+}
+
+// uncovered gives an order whose parts no statement follows.
+func (w *writer) uncovered() string {
+	return "WITH\n" + dates(w.book) + "\nSELECT \"order\" FROM dated WHERE form = 'other' ORDER BY id LIMIT 1"
+}
+
+// groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.
+func (w *writer) groupColumns() (columns, sets string) {
+	var named []string
+	for i, key := range w.keys {
+		columns += fmt.Sprintf("%s AS key%d, ", key, i+1)
+		named = append(named, fmt.Sprintf("key%d", i+1))
+	}
+	if named == nil {
+		return "", "()"
+	}
+	return columns, "(" + strings.Join(named, ", ") + "), ()"
+}
+
+// keyNames are the columns of the keys, for a last step.
+func (w *writer) keyNames() string {
+	words := ""
+	for i := range w.keys {
+		words += fmt.Sprintf("key%d, ", i+1)
+	}
+	return words
+}
+
+// took writes a question about lengths.
+func took(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.TookQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, b, err := present.TookQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case len(q.Periods) > 1:
+		return nil, refused("period", in.Period, "want one period")
+	case len(q.Through) > 0:
+		return nil, refused("through", strings.Join(in.Through, ","), "want one leg")
+	case q.Measure.Unit.Timed():
+		return nil, refused("in", q.Measure.Unit.String(), "hours are read from clocks")
+	}
+	w, err := newWriter(b, q.Question)
+	if err != nil {
+		return nil, err
+	}
+	length, err := lengthOf(q.Measure, q.Leg)
+	if err != nil {
+		return nil, err
+	}
+	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys)}
+	columns, sets := w.groupColumns()
+	var figures []string
+	add := func(code, sql string) {
+		s.Codes, figures = append(s.Codes, code), append(figures, "  "+sql+" AS "+name(code))
+	}
+	add("asked", "count(*)")
+	add("n", "count(length)")
+	for _, statistic := range q.Show {
+		sql, err := statisticOf(statistic)
+		if err != nil {
+			return nil, err
+		}
+		add(statistic.String(), sql)
+	}
+	for state := leg.Running; state < leg.NoTime; state++ {
+		add(state.String(), fmt.Sprintf("count(*) FILTER (WHERE state = '%s')", state))
+	}
+	s.Text = w.statement(q.Sentence().String(),
+		fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
+asked AS (
+  SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
+  FROM dated CROSS JOIN ends
+  WHERE %s AND (%s)),
+
+-- The state of the leg, by its days as they are.
+leg AS (
+  SELECT *, %s AS state FROM asked),
+
+-- The day from which the length counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
+-- working day.
+moved AS (
+  SELECT l.*, %s AS counts_from FROM leg l%s),
+
+-- The length of each leg whose two days are known, in order.
+length AS (
+  SELECT m.*, CASE WHEN state IN ('%s', '%s') THEN %s END AS length
+  FROM moved m%s)`, columns, w.destination(q.Calendar), w.raw(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
+			w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, state(q.Leg), moved(q.Measure, q.Leg),
+			movedFrom(q.Measure, q.Leg), leg.Complete, leg.Negative, length, calendarDays(q.Measure))) +
+		fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
+			w.keyNames(), strings.Join(figures, ",\n"), sets)
+	return s, nil
+}
+
+// destination is the calendar that counts, as a column: that of the site, or of where the order goes.
+func (w *writer) destination(of book.CalendarSource) string {
+	if of == book.AtSite {
+		return "calendar AS counted_by"
+	}
+	return fmt.Sprintf(`coalesce((
+      SELECT c.calendar FROM unnest(ARRAY["field place", coalesce("field region", (SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
+          WHERE p.place = "field place" AND p.country = coalesce("field country", ''))), "field country"]) WITH ORDINALITY AS n (name, place)
+      JOIN (SELECT DISTINCT calendar FROM calendar_days) c ON lower(c.calendar) = lower(n.name)
+      ORDER BY n.place LIMIT 1), %s) AS counted_by`, text(w.book.Calendars().All()[0].Name()))
+}
+
+// moves says that the measure counts starts as cut-offs move them.
+func moves(m leg.Measure, l leg.Leg) bool {
+	return m.Unit == leg.WorkingDays && !m.NoCutOff && l.From.Base() == milestone.Ordered && l.From.Of == ""
+}
+
+func moved(m leg.Measure, l leg.Leg) string {
+	if !moves(m, l) {
+		return "start_on"
+	}
+	return `CASE WHEN cut_off IS NOT NULL AND (NOT d.works OR ordered_time >= cut_off)
+      THEN (SELECT n.day FROM calendar_days n WHERE n.calendar = l.calendar AND n.day > start_on AND n.works ORDER BY n.day LIMIT 1) ELSE start_on END`
+}
+
+func movedFrom(m leg.Measure, l leg.Leg) string {
+	if !moves(m, l) {
+		return ""
+	}
+	return "\n  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on"
+}
+
+// calendarDays are the running counts of working days at both ends of a leg.
+func calendarDays(m leg.Measure) string {
+	if m.Unit != leg.WorkingDays {
+		return ""
+	}
+	return "\n  LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = counts_from\n  LEFT JOIN calendar_days t ON t.calendar = counted_by AND t.day = end_on"
+}
+
+// lengthOf is the length of a leg in a unit, by a count rule.
+func lengthOf(m leg.Measure, l leg.Leg) (string, error) {
+	both := m.Rule == leg.BothEnds
+	// An end before the start is the length back, as a negative number.
+	either := func(length func(from, to string) string) string {
+		if !l.TwoWay() {
+			return length("counts_from", "end_on")
+		}
+		return fmt.Sprintf("CASE WHEN end_on >= counts_from THEN %s ELSE -(%s) END", length("counts_from", "end_on"), length("end_on", "counts_from"))
+	}
+	switch m.Unit {
+	case leg.Days, leg.Weeks:
+		days := either(func(from, to string) string {
+			if both {
+				return fmt.Sprintf("%s - %s + 1", to, from)
+			}
+			return fmt.Sprintf("%s - %s", to, from)
+		})
+		if m.Unit == leg.Weeks {
+			return fmt.Sprintf("(%s) / 7.0", days), nil
+		}
+		return days, nil
+	case leg.WorkingDays:
+		if both {
+			return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 WHEN end_on >= counts_from THEN t.worked - s.worked + s.works::int " +
+				"ELSE -(s.worked - t.worked + t.works::int) END", nil
+		}
+		return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 ELSE t.worked - s.worked END", nil
+	case leg.Months, leg.Years:
+		return either(func(from, to string) string {
+			crossed := fmt.Sprintf("((extract(year FROM %[2]s) - extract(year FROM %[1]s)) * 12 + extract(month FROM %[2]s) - extract(month FROM %[1]s))::int", from, to)
+			whole := fmt.Sprintf("(%[3]s - (%[1]s + make_interval(months => %[3]s) > %[2]s)::int)", from, to, crossed)
+			if m.Unit == leg.Years {
+				return "div(" + whole + ", 12)"
+			}
+			return whole
+		}), nil
+	case leg.MonthsCrossed:
+		return "(extract(year FROM end_on) - extract(year FROM counts_from)) * 12 + extract(month FROM end_on) - extract(month FROM counts_from)", nil
+	case leg.YearsCrossed:
+		return "extract(year FROM end_on) - extract(year FROM counts_from)", nil
+	}
+	return "", refused("in", m.Unit.String(), "this unit is not written as SQL")
+}
+
+// statisticOf is a statistic of lengths.
+func statisticOf(s distribution.Statistic) (string, error) {
+	switch text := s.String(); text {
+	case "mean":
+		return "avg(length)", nil
+	case "median":
+		return "percentile_cont(0.5) WITHIN GROUP (ORDER BY length)", nil
+	case "min", "max":
+		return text + "(length)", nil
+	case "standard-deviation":
+		return "stddev_samp(length)", nil
+	default:
+		var percent float64
+		if _, err := fmt.Sscanf(text, "p%g", &percent); err == nil {
+			return fmt.Sprintf("percentile_cont(%g) WITHIN GROUP (ORDER BY length)", percent/100), nil
+		}
+		return "", refused("show", text, "this statistic is not written as SQL")
+	}
+}
+
+// open writes a question about what was open in a period.
+func open(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.OpenQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, b, err := present.OpenQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	if in.Each != "" || in.Ages || in.At != "" || in.Timeline || len(q.Periods) != 1 {
+		return nil, refused("period", in.Period, "want one period as a whole")
+	}
+	w, err := newWriter(b, q.Question)
+	if err != nil {
+		return nil, err
+	}
+	p := q.Periods[0]
+	from, to := date(p.Span.From), date(min(p.Span.LastDay(), b.Bounds().DataDate))
+	sometime := "start_on <= b AND (closed_on IS NULL OR closed_on >= a)"
+	if q.Out {
+		sometime = "start_on <= b AND (closed_on IS NULL OR closed_on > a AND closed_on > start_on)"
+	}
+	columns, sets := w.groupColumns()
+	s := &Statement{Check: w.uncovered(), Table: "rows", Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}}
+	s.Text = w.statement(d(q.Question), fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
+asked AS (
+  SELECT %s data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on, %s AS a, %s AS b
+  FROM dated CROSS JOIN ends WHERE (%s)),
+
+-- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled before that.
+placed AS (
+  SELECT *, least(end_on, cancelled_on) AS closed_on FROM asked
+  WHERE start_on IS NOT NULL AND end_on >= start_on IS NOT FALSE AND cancelled_on >= start_on IS NOT FALSE)
+
+-- At the start is at the end of the day before.
+SELECT %s
+  count(*) FILTER (WHERE start_on < a AND (closed_on IS NULL OR closed_on >= a)) AS at_start,
+  count(*) FILTER (WHERE start_on BETWEEN a AND b) AS opened,
+  count(*) FILTER (WHERE closed_on BETWEEN a AND b) AS closed,
+  count(*) FILTER (WHERE start_on <= b AND (closed_on IS NULL OR closed_on > b)) AS at_end,
+  count(*) FILTER (WHERE %s) AS some_time
+FROM placed GROUP BY GROUPING SETS (%s)`, columns, w.raw(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
+		w.known(milestone.Cancelled), from, to, w.where, w.keyNames(), sometime, sets))
+	return s, nil
+}
+
+func d(q query.Question) string {
+	return "What was open, from " + q.Leg.From.Date() + " to " + q.Leg.To.Date() + ", in " + q.Periods[0].Text
+}
+
+// immediate writes a question about what was asked for at once.
+func immediate(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.ImmediateQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := present.ImmediateQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	if len(q.Periods) > 1 || in.Orders == "first-within" {
+		return nil, refused("question", words.Encode(), "want one period, and all orders or the first ones")
+	}
+	w, err := newWriter(b, q.Question)
+	if err != nil {
+		return nil, err
+	}
+	which := "true"
+	if in.Orders == "first" {
+		which = "first"
+	}
+	if q.LeaveCancelled {
+		which += " AND cancelled_on IS NULL"
+	}
+	columns, sets := w.groupColumns()
+	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys),
+		Codes: []string{"orders", "immediate", "asked_all", "booked_ahead", "no_requested_date", "achieved"}}
+	all := "count(*) FILTER (WHERE requested_on >= ordered_on)"
+	if q.WithoutDay {
+		all = "count(*) FILTER (WHERE requested_on >= ordered_on IS NOT FALSE)"
+	}
+	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- All orders with an order date that is known, and which of them is the first of its customer in the whole book.
+asked AS (
+  SELECT %s "order", %s AS ordered_on, %s AS requested_on, %s AS achieved_on, %s AS cancelled_on, (%s) AND (%s) AS selected, %s AS first
+  FROM dated CROSS JOIN ends WHERE %s IS NOT NULL)
+
+-- Requested for the day of the order, later, or nobody knows when; and whether it was achieved on that day.
+SELECT %s
+  count(*) AS orders,
+  count(*) FILTER (WHERE requested_on = ordered_on) AS immediate,
+  %s AS asked_all,
+  count(*) FILTER (WHERE requested_on > ordered_on) AS booked_ahead,
+  count(*) FILTER (WHERE requested_on IS NULL) AS no_requested_date,
+  count(*) FILTER (WHERE achieved_on = ordered_on) AS achieved
+FROM asked WHERE selected AND %s GROUP BY GROUPING SETS (%s)`, columns, w.known(milestone.Ordered), w.known(milestone.Requested), w.known(q.Leg.To.Name),
+		w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, firstOf(w, in.Orders), w.known(milestone.Ordered), w.keyNames(), all,
+		which, sets))
+	return s, nil
+}
+
+// firstOf says which orders are the first of their customers.
+func firstOf(w *writer, which string) string {
+	if which != "first" {
+		return "NULL::boolean"
+	}
+	return fmt.Sprintf(`("field customer" IS NOT NULL AND row_number() OVER (PARTITION BY "field customer" ORDER BY %s NULLS LAST, ordered_time NULLS LAST, length("order"), "order" COLLATE "C") = 1)`,
+		w.known(milestone.Ordered))
+}

@@ -1,0 +1,104 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"sync"
+	"time"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/calendar"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
+	"prairiedusk/internal/secondopinion"
+	"prairiedusk/internal/store"
+)
+
+// calendarDays are the days of calendars that the database has for statements.
+type calendarDays struct {
+	mutex   sync.Mutex
+	version int64 // of the book that they were written for; −1 for none
+	written bool
+}
+
+// beyond is how many days before the first and after the last of the records calendars are written.
+const beyond = 750
+
+// write writes the days of a book's calendars, where they are not there.
+func (c *calendarDays) write(ctx context.Context, records Records, b *book.Book) error {
+	c.mutex.Lock()
+	defer c.mutex.Unlock()
+	if c.written && c.version == b.Version() {
+		return nil
+	}
+	first, last := b.Bounds().FirstDay, b.Bounds().DataDate
+	for i := range b.Milestones() {
+		if low, high := b.Range(i); low != 0 {
+			first, last = min(first, low), max(last, high)
+		}
+	}
+	first, last = max(day.First, first-beyond), min(day.Last, last+beyond)
+	all, at, d := b.Calendars().All(), 0, first
+	err := records.SaveCalendarDays(ctx, func() (store.CalendarDay, bool) {
+		if d > last {
+			at, d = at+1, first
+		}
+		if at == len(all) {
+			return store.CalendarDay{}, false
+		}
+		next := calendarDay(all[at], d)
+		d++
+		return next, true
+	})
+	c.written, c.version = err == nil, b.Version()
+	return err
+}
+
+func calendarDay(c *calendar.Calendar, d day.Day) store.CalendarDay {
+	return store.CalendarDay{Calendar: c.Name(), Day: d, Works: c.Works(d), Worked: int(c.Totals()[d+1])}
+}
+
+func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api.Statement], error) {
+	b := s.snapshot(ctx)
+	statement, err := secondopinion.Of(b, answer.Address(in.Question))
+	if err == nil {
+		err = s.calendarDays.write(ctx, s.Records, b) // so that it runs
+	}
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Statement]{api.Statement{SQL: statement.Text + ";\n"}}, nil
+}
+
+// secondTimeout bounds a second opinion.
+const secondTimeout = 2 * time.Minute
+
+func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.SecondQuestion, size present.Size) (*answer.Document, error) {
+	statement, err := secondopinion.Of(b, answer.Address(in.Question))
+	if err != nil {
+		return nil, err
+	}
+	began := time.Now()
+	d, err := s.backlog.Ask(b, answer.Address(in.Question), present.ToCompare)
+	if err != nil {
+		return nil, err
+	}
+	ours := time.Since(began)
+	if err := s.calendarDays.write(ctx, s.Records, b); err != nil {
+		return nil, err
+	}
+	ctx, cancel := context.WithTimeoutCause(ctx, secondTimeout, errTooLong)
+	defer cancel()
+	answers, theirs, err := s.Records.Ask(ctx, statement.Check, statement.Text)
+	if err != nil {
+		return nil, err
+	}
+	if odd := answers[0]; len(odd) > 0 {
+		return nil, request.Invalid("question", in.Question, fmt.Sprintf(
+			"the lines and shipments of order %s, and perhaps of others, are of a form that no statement follows", *odd[0][0]))
+	}
+	return secondopinion.Compare(d, statement, answers[1], ours, theirs), nil
+}

@@ -1,0 +1,313 @@
+package test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+)
+
+// A wildBook draws records full of edge cases: every state of every leg, parts in every form that a statement follows, days on both
+// sides of the data date, times of day at the cut-off and across midnight in other zones, and clocks that are not known.
+type wildBook struct {
+	*rand.Rand
+	files map[string]*strings.Builder
+}
+
+// wildDate is the data date of wild books.
+const wildDate = "2025-06-15"
+
+func (w *wildBook) day(n int) string {
+	return time.Date(2025, 5, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format(time.DateOnly)
+}
+
+// row writes a row of a file.
+func (w *wildBook) row(file string, cells ...any) {
+	if w.files[file] == nil {
+		w.files[file] = &strings.Builder{}
+	}
+	for i, c := range cells {
+		if i > 0 {
+			w.files[file].WriteString(",")
+		}
+		fmt.Fprint(w.files[file], c)
+	}
+	w.files[file].WriteString("\n")
+}
+
+// some is one of several texts.
+func (w *wildBook) some(of ...string) string { return of[w.IntN(len(of))] }
+
+// rarely is a text, or none with a chance of one in n.
+func (w *wildBook) rarely(n int, text string) string {
+	if w.IntN(n) == 0 {
+		return ""
+	}
+	return text
+}
+
+// timed gives a day a time of day now and then: at the cut-off, beside it, with a distance from UTC.
+func (w *wildBook) timed(day string) string {
+	if day == "" || w.IntN(2) == 0 {
+		return day
+	}
+	return day + "T" + w.some("13:59:59", "14:00", "14:00:01", "00:00", "23:59", "23:30Z", "00:30+11:00", "14:00-07:00", "06:15:30.5Z")
+}
+
+func drawWildBook(seed uint64, orders int) map[string]string {
+	w := &wildBook{rand.New(rand.NewPCG(seed, 24)), map[string]*strings.Builder{}}
+	w.row("sites.csv", "site", "zone", "cut-off", "calendar", "region", "country")
+	w.row("sites.csv", "North", "Pacific/Auckland", "14:00", "", "", "")
+	w.row("sites.csv", "South", "America/Regina", "", "North", "", "")
+	w.row("sites.csv", "West", "", "14:00", "", "Vell", "")
+	w.row("places.csv", "place", "country", "region", "latitude", "longitude")
+	w.row("places.csv", "Vell", "Oman", "", "", "")
+	w.row("places.csv", "Quay", "Oman", "Dhow", "", "")
+	w.row("orders.csv", "number", "customer", "site", "country", "region", "place", "channel", "ordered", "requested", "promised", "shipped", "expected",
+		"delivered", "invoiced", "paid", "cancelled", "value", "currency", "berth")
+	w.row("lines.csv", "order", "line", "product", "units", "cancelled units", "line cancelled", "line value", "line shipped", "line delivered")
+	w.row("shipments.csv", "order", "shipment", "line", "carrier", "units", "shipped", "delivered")
+	w.row("payments.csv", "order", "receipt", "paid", "amount", "currency")
+	for i := range orders {
+		number := fmt.Sprintf("W-%d", 90+i)
+		start := w.IntN(50)
+		near := func(chance int) string { return w.rarely(chance, w.day(start+w.IntN(16)-3)) }
+		value, currency := "", w.some("EUR", "OMR", "JPY")
+		if w.IntN(5) > 0 {
+			value = w.some("10", "0", "25", "-10", "1000")
+		}
+		if value == "" {
+			currency = w.rarely(3, currency)
+		}
+		w.row("orders.csv", number, w.rarely(8, w.some("Clover", "Heather", "Ivy")), w.rarely(9, w.some("North", "South", "West", "East")),
+			w.rarely(6, w.some("Oman", "Canada", "North")), w.rarely(3, w.some("Vell", "Dhow", "Upper")), w.rarely(5, w.some("Vell", "Quay", "Elsewhere")), w.rarely(4, w.some("web", "phone")),
+			w.timed(w.rarely(12, w.day(start))), near(3), near(4), w.timed(near(3)), near(4), near(2), near(3), near(2), w.rarely(2, near(2)), value, currency, w.some("B1", "B2", ""))
+		w.parts(number, start, currency)
+	}
+	files := map[string]string{"north.ics": strings.ReplaceAll(depots[0].calendarFile(), depots[0].name, "North"),
+		"vell.ics": strings.ReplaceAll(depots[1].calendarFile(), depots[1].name, "Vell")}
+	for name, text := range w.files {
+		files[name] = text.String()
+	}
+	return files
+}
+
+// parts draws lines, shipments and payments of an order.
+func (w *wildBook) parts(number string, start int, currency string) {
+	near := func(chance int) string { return w.timed(w.rarely(chance, w.day(start+w.IntN(20)))) }
+	form, lines := w.IntN(8), 1+w.IntN(3)
+	for n := range lines {
+		units, gone, on, shipped, delivered := fmt.Sprint(w.IntN(6)), "", "", "", ""
+		if w.IntN(3) == 0 {
+			gone, on = fmt.Sprint(w.IntN(7)), w.rarely(3, w.day(start+w.IntN(30)))
+		}
+		switch form {
+		case 0, 1: // no lines
+			continue
+		case 2:
+			shipped, delivered = near(3), near(3)
+			units = w.rarely(4, units)
+		case 3:
+			units, gone, on = "", "", ""
+		}
+		value := w.rarely(4, w.some("5", "2.5", "0"))
+		if currency == "" {
+			value = "" // a value needs a currency
+		}
+		w.row("lines.csv", number, n+1, "P"+fmt.Sprint(n), units, gone, on, value, shipped, delivered)
+	}
+	for n := range w.IntN(4) {
+		line, units := "", fmt.Sprint(1+w.IntN(6))
+		switch form {
+		case 0, 2:
+			continue
+		case 1, 3:
+			units = w.rarely(2, units)
+		case 4:
+			units = ""
+		case 5, 6:
+			line = fmt.Sprint(1 + w.IntN(lines))
+		}
+		w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, near(4), near(2))
+	}
+	for n := range w.IntN(4) {
+		w.row("payments.csv", number, fmt.Sprintf("R-%s-%d", number, 9+n), near(5), w.rarely(6, w.some("5", "10", "-5", "20", "990")),
+			w.rarely(2, w.some(currency, currency, "NZD")))
+	}
+}
+
+// wildMilestones are those that wild questions ask about.
+var wildMilestones = []string{"ordered", "requested", "promised", "shipped", "expected", "delivered", "invoiced", "paid", "cancelled",
+	"first-shipped", "first-delivered", "first-paid", "invoiced-or-shipped"}
+
+// question draws a question.
+func (w *wildBook) question() string {
+	words := url.Values{}
+	set := func(name string, of ...string) {
+		if text := w.some(of...); text != "" {
+			words.Set(name, text)
+		}
+	}
+	set("period", "", "", "2025-05", "2025-06", "2025-05-01", "2025-06-15", "2025-06-14/2025-06-16", "2025-W22", "2025-05-20/2025-06-02")
+	if w.IntN(2) == 0 {
+		words.Set("where", w.condition(2))
+	}
+	fields := []string{"site", "channel", "country", "currency", "customer", "region", "berth"}
+	by := w.some(append(fields, "", "", "month", "week", "day", "month(shipped)", "quarter(delivered)")...)
+	if by != "" && w.IntN(3) == 0 {
+		if other := w.some(fields...); other != by {
+			by += "," + other
+		}
+	}
+	analysis := w.some("took", "took", "took", "open", "immediate")
+	if by != "" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
+		words.Set("by", by)
+	}
+	switch analysis {
+	case "took":
+		set("from", wildMilestones...)
+		set("to", wildMilestones...)
+		set("basis", append([]string{"", "", ""}, wildMilestones...)...)
+		set("in", "", "", "days", "weeks", "months", "years", "months-crossed", "years-crossed")
+		if in := words.Get("in"); in == "" || in == "days" || in == "weeks" {
+			set("count", "", "both-ends")
+		}
+		set("calendar", "", "destination")
+		set("cut_off", "", "off")
+		set("show", "", "mean,median,standard-deviation,p25,p90")
+	case "open":
+		set("from", "", "shipped", "delivered", "first-shipped")
+		set("to", "", "delivered", "paid", "cancelled")
+		set("closing_day", "", "out")
+	case "immediate":
+		set("orders", "", "first")
+		set("cancelled", "", "out")
+		set("no_requested_date", "", "in")
+		set("achieved", "", "delivered")
+		set("basis", "", "", "shipped", "requested")
+	}
+	return analysis + "?" + words.Encode()
+}
+
+// condition draws a condition.
+func (w *wildBook) condition(deep int) string {
+	if deep > 0 && w.IntN(2) == 0 {
+		switch x, y := w.condition(deep-1), w.condition(deep-1); w.IntN(3) {
+		case 0:
+			return "(" + x + " && " + y + ")"
+		case 1:
+			return "(" + x + " || " + y + ")"
+		default:
+			return "!(" + x + ")"
+		}
+	}
+	date := func() string { return strings.ReplaceAll(w.some(wildMilestones[:12]...), "-", "_") }
+	sign := w.some("==", "!=", "<", "<=", ">", ">=")
+	switch w.IntN(6) {
+	case 0:
+		return fmt.Sprintf("%s %s %q", w.some("site", "channel", "customer"), sign, w.some("North", "web", "Ivy", "M"))
+	case 1:
+		return fmt.Sprintf("%s %s null", w.some(date(), "site", "value", "currency"), w.some("==", "!="))
+	case 2:
+		return fmt.Sprintf("%s %s %s", date(), sign, date())
+	case 3:
+		return fmt.Sprintf("%s %s %q", date(), sign, w.day(w.IntN(60)))
+	case 4:
+		return fmt.Sprintf("value %s %s", sign, w.some("0", "10", "7.5"))
+	default:
+		return fmt.Sprintf("%s in [%q, %q]", w.some("site", "country"), w.some("North", "Oman"), w.some("South", "Canada"))
+	}
+}
+
+// PostgreSQL finds the same figures as the core, of random questions about wild books: two implementations that share no rule.
+func TestPostgreSQLFindsTheSame(t *testing.T) {
+	for _, seed := range []uint64{1, 2} {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+			s := startService(t)
+			folder := t.TempDir()
+			var paths []string
+			for name, text := range drawWildBook(seed, 120) {
+				paths = append(paths, filepath.Join(folder, name))
+				require.NoError(t, os.WriteFile(paths[len(paths)-1], []byte(text), 0o600))
+			}
+			load, err := s.Load(t.Context(), paths)
+			require.NoError(t, err)
+			require.Zero(t, load.SetAside)
+			_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: wildDate})
+			require.NoError(t, err)
+			w := &wildBook{Rand: rand.New(rand.NewPCG(seed, 7))}
+			questions := make(chan string)
+			var asking sync.WaitGroup
+			var answered, figures, refused atomic.Int64
+			for range 3 {
+				asking.Go(func() {
+					for question := range questions {
+						status, d, problem := s.secondOpinion(t, question)
+						if status == http.StatusUnprocessableEntity {
+							refused.Add(1)
+							assert.NotContains(t, problem, "form that no statement follows", question)
+							continue
+						}
+						if !assert.Equal(t, http.StatusOK, status, "%s: %s", question, problem) {
+							continue
+						}
+						answered.Add(1)
+						table := d.Parts[0].Tables[0]
+						figures.Add(int64(table.All))
+						for _, r := range table.Rows {
+							if *r.Cells[4].Number == 0 {
+								assert.Fail(t, "PostgreSQL differs", "%s\n%s: %q, by SQL %q", question, r.Cells[0].Text, r.Cells[1].Text, r.Cells[2].Text)
+								break
+							}
+						}
+					}
+				})
+			}
+			for range wildQuestions {
+				questions <- w.question()
+			}
+			close(questions)
+			asking.Wait()
+			t.Logf("%d questions answered, with %d figures; %d refused", answered.Load(), figures.Load(), refused.Load())
+			assert.Greater(t, answered.Load(), int64(wildQuestions*3/4))
+		})
+	}
+}
+
+// wildQuestions is how many questions each wild book is asked.
+const wildQuestions = 250
+
+// secondOpinion asks for what PostgreSQL makes of a question.
+func (s service) secondOpinion(t *testing.T, question string) (status int, d *answer.Document, problem string) {
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.address+"/api/v1/second-opinion?question="+url.QueryEscape(question), nil)
+	if !assert.NoError(t, err) {
+		return 0, nil, ""
+	}
+	request.Header.Set("Authorization", "Bearer "+s.token)
+	response, err := http.DefaultClient.Do(request)
+	if !assert.NoError(t, err) {
+		return 0, nil, ""
+	}
+	defer response.Body.Close()
+	if response.StatusCode != http.StatusOK {
+		var said struct{ Detail string }
+		_ = json.NewDecoder(response.Body).Decode(&said)
+		return response.StatusCode, nil, said.Detail
+	}
+	d = &answer.Document{}
+	return response.StatusCode, d, fmt.Sprint(json.NewDecoder(response.Body).Decode(d))
+}
