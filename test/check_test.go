@@ -57,6 +57,10 @@ func TestTheCheckCommand(t *testing.T) {
 	assert.Contains(t, out, "open at some time, by closing day in or out")
 	assert.Contains(t, out, "the first day of the period")
 	assert.Contains(t, check(2, "two-ways", "open", "--but", "closing-dya=out"), "no option --closing-dya")
+
+	assert.Contains(t, check(0, "took", "--by", "site", "--second-opinion"), "PostgreSQL finds the same 84 figures")
+	assert.Contains(t, check(0, "open", "--period", "2026-08", "--sql"), "-- At the start is at the end of the day before.")
+	assert.Contains(t, check(2, "took", "--in", "hours", "--sql"), "there is no SQL for this yet: hours are read from clocks")
 }
 
 // From an answer to its check: a figure that another reading explains, pasted orders, another way with both strips, and a saved check.

@@ -65,12 +65,16 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	if a.page != "" {
 		k.add(cmd)
 	}
+	second := secondFlags(cmd, a)
 	cmd.RunE = func(cmd *cobra.Command, _ []string) error {
 		c, err := e.client()
 		if err != nil {
 			return err
 		}
 		words := params.Values(a.in)
+		if second.asked() {
+			return e.second(cmd, c, second, address(second.analysis, a.in))
+		}
 		if listed != "" && k.name != "" {
 			return usageError{errors.New("--list shows orders, and --save-view saves the question; save a list with prairie-dusk orders --behind ADDRESS --save-view NAME")}
 		}

@@ -35,6 +35,15 @@ func (c *Client) FileAbout(ctx context.Context, path string, body any, format st
 	return c.fileOf(ctx, r, to)
 }
 
+// SQL is a question, by its address, as one statement.
+func (c *Client) SQL(ctx context.Context, question string) (string, error) {
+	statement, err := call[api.Statement](ctx, c, on(http.MethodGet, "/sql").with(url.Values{"question": {question}}))
+	if err != nil {
+		return "", err
+	}
+	return statement.SQL, nil
+}
+
 // Checks lists the saved checks.
 func (c *Client) Checks(ctx context.Context) (*api.Checks, error) {
 	return call[api.Checks](ctx, c, on(http.MethodGet, "/checks"))

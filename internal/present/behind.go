@@ -53,8 +53,8 @@ func (p picks) keys() []string {
 
 // analyses says for each analysis which orders an address of it names.
 var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, error){
-	"compare":   countedOrders("compare", compareQuestions),
-	"crosstab":  countedOrders("crosstab", crosstabQuestions),
+	"compare":   countedOrders("compare", CompareQuestions),
+	"crosstab":  countedOrders("crosstab", CrosstabQuestions),
 	"due":       dueOrders,
 	"immediate": immediateOrders,
 	"open":      openOrders,

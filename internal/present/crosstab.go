@@ -74,7 +74,9 @@ func countingQuestions(b *book.Book, in api.Counting, r crosstab.Request) (quest
 	return questions, b, nil
 }
 
-func crosstabQuestions(b *book.Book, in *api.CrosstabQuestion) ([]crosstab.Question, *book.Book, error) {
+// CrosstabQuestions understands a question with rows and columns, as one for each figure, against a book, which it gives with the dates
+// that the question names. The error is a *request.Error.
+func CrosstabQuestions(b *book.Book, in *api.CrosstabQuestion) ([]crosstab.Question, *book.Book, error) {
 	r := crosstab.Request{Bases: in.Basis, Rows: in.Rows, Columns: in.Columns, Top: in.Top, Sort: in.Sort}
 	if in.Rows == "" && in.Columns == "" {
 		r.Rows = "site"
@@ -82,7 +84,8 @@ func crosstabQuestions(b *book.Book, in *api.CrosstabQuestion) ([]crosstab.Quest
 	return countingQuestions(b, in.Counting, r)
 }
 
-func compareQuestions(b *book.Book, in *api.CompareQuestion) ([]crosstab.Question, *book.Book, error) {
+// CompareQuestions does so for a question with several dates beside each other.
+func CompareQuestions(b *book.Book, in *api.CompareQuestion) ([]crosstab.Question, *book.Book, error) {
 	r := crosstab.Request{Bases: in.Basis, Each: cmp.Or(in.Each, "month")}
 	if len(in.Basis) == 0 {
 		r.Bases = []string{"ordered", "shipped"}
@@ -92,7 +95,7 @@ func compareQuestions(b *book.Book, in *api.CompareQuestion) ([]crosstab.Questio
 
 // Crosstab counts by rows and columns.
 func Crosstab(b *book.Book, in *api.CrosstabQuestion, size Size) (*answer.Document, error) {
-	questions, b, err := crosstabQuestions(b, in)
+	questions, b, err := CrosstabQuestions(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -106,7 +109,7 @@ func Crosstab(b *book.Book, in *api.CrosstabQuestion, size Size) (*answer.Docume
 
 // Compare counts by several dates beside each other.
 func Compare(b *book.Book, in *api.CompareQuestion, size Size) (*answer.Document, error) {
-	questions, b, err := compareQuestions(b, in)
+	questions, b, err := CompareQuestions(b, in)
 	if err != nil {
 		return nil, err
 	}

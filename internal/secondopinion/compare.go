@@ -22,15 +22,12 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		{Code: "number", Heading: "number", Kind: answer.Text}, {Code: "answer", Heading: "the answer", Kind: answer.Number},
 		{Code: "sql", Heading: "by SQL", Kind: answer.Number}, {Code: "verdict", Heading: "verdict", Kind: answer.Text},
 		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}
-	found := map[string][]*string{}
-	for _, row := range rows {
-		found[keyOf(row[:s.Keys])] = row[s.Keys:]
-	}
+	codes, found := s.figures(of, rows)
 	differ := 0
 	compare := func(r answer.Row, key, named string) {
 		theirs, known := found[key]
 		delete(found, key)
-		for i, code := range s.Codes {
+		for i, code := range codes {
 			column := of.At(code)
 			if column < 0 {
 				continue
@@ -40,7 +37,7 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
 					other = &x
 				}
-			} else if !known && of.Columns[column].Kind == answer.Count {
+			} else if (!known || s.Long) && of.Columns[column].Kind == answer.Count {
 				other = new(0.0) // a group in which nothing lies
 			}
 			holds, cell := 1.0, r.Cells[column]
@@ -66,10 +63,11 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 	}
 	if len(of.Totals) > 0 {
 		compare(of.Totals[len(of.Totals)-1], keyOf(make([]*string, s.Keys)), "all")
-	} else if len(of.Rows) == 1 && s.Keys == 0 {
-		delete(found, "")
 	}
-	for key := range found {
+	for key, row := range found {
+		if !slices.ContainsFunc(row, func(cell *string) bool { return cell != nil && *cell != "0" }) {
+			continue // nothing is counted there, and the answer leaves it out
+		}
 		differ++
 		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(key), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
 	}
@@ -83,6 +81,34 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		Sentence: append([]answer.Word{{Text: "Does PostgreSQL find the same? "}}, d.Sentence...),
 		Parts: []answer.Part{{Tables: []answer.Table{t}, Lines: []answer.Line{{Text: verdict, Terms: []answer.Term{}}},
 			Notes: []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}}}}
+}
+
+// figures are the rows of a statement by their keys, and the codes of the columns that they fill.
+func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string, found map[string][]*string) {
+	found, codes = map[string][]*string{}, s.Codes
+	if !s.Long {
+		for _, row := range rows {
+			found[keyOf(row[:s.Keys])] = row[s.Keys:]
+		}
+		return codes, found
+	}
+	for _, c := range of.Columns {
+		if c.Kind == answer.Count && !strings.HasPrefix(c.Code, "less ") {
+			codes = append(codes, c.Code)
+		}
+	}
+	for _, row := range rows {
+		key, at := keyOf(row[:1]), slices.Index(codes, *row[1])
+		if found[key] == nil {
+			found[key] = make([]*string, len(codes))
+		}
+		if at < 0 {
+			found[key+*row[1]] = []*string{row[2]} // a column that the answer has not
+			continue
+		}
+		found[key][at] = row[2]
+	}
+	return codes, found
 }
 
 func milliseconds(d time.Duration) string {

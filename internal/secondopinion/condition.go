@@ -2,6 +2,7 @@ package secondopinion
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -44,7 +45,7 @@ func (w *writer) operand(o predicate.Operand) (sql string, isDay bool, err error
 	case predicate.Number:
 		return `"order" COLLATE "C"`, false, nil
 	case predicate.Field:
-		if contains(fields(w.book), string(o)) && string(o) != "place" {
+		if slices.Contains(fields(w.book), string(o)) && string(o) != "place" {
 			return name("field "+string(o)) + ` COLLATE "C"`, false, nil
 		}
 	case predicate.Day:

@@ -2,6 +2,7 @@ package secondopinion
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/core/book"
@@ -11,8 +12,8 @@ import (
 )
 
 // dates are the first steps of every statement: the sites with their calendars, and the orders with the days on which they reached
-// their milestones, as their lines, shipments and payments tell them. The last of them is the relation dated, with a column for each
-// milestone, whose facts after the data date are as recorded, and for each field.
+// their milestones, as their lines, shipments and payments tell them. The last of them is the relation known, with a column for each
+// milestone, as it is known at the data date, another for the day as recorded, and one for each field.
 func dates(b *book.Book) string {
 	return fmt.Sprintf(`-- The day up to which the records are complete.
 ends AS (SELECT %s AS data_date),
@@ -38,8 +39,37 @@ recorded AS (
     %s AS ordered_time
   FROM orders o LEFT JOIN site s ON s.name = o.site),
 
-%s`, date(b.Bounds().DataDate), currencies(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
-		timeOf("o.extra ->> 'ordered'"), goods(b))
+%s,
+
+-- What is known at the data date: a fact after it is not.
+known AS (
+  SELECT id, "order", calendar, cut_off, ordered_time, form, worth, data_date,
+%s
+  FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
+		timeOf("o.extra ->> 'ordered'"), goods(b), knownDays(b))
+}
+
+// knownDays are the columns of the relation known: each milestone as known and as recorded, and each field.
+func knownDays(b *book.Book) string {
+	var columns []string
+	for _, m := range b.Milestones() {
+		if m.Of != "" {
+			continue
+		}
+		day := name(m.Name)
+		if slices.Contains(told, m.Name) || slices.Contains(ofParts, m.Name) {
+			day = name("told " + m.Name)
+		}
+		known := fmt.Sprintf("CASE WHEN %[1]s <= data_date THEN %[1]s END", day)
+		if m.Plan {
+			known = day
+		}
+		columns = append(columns, fmt.Sprintf("    %s AS %s, %s AS %s", known, name(m.Name), day, name("recorded "+m.Name)))
+	}
+	for _, f := range fields(b) {
+		columns = append(columns, "    "+name("field "+f))
+	}
+	return strings.Join(columns, ",\n")
 }
 
 // date is a day as SQL has it.
@@ -85,6 +115,9 @@ func onDay(table, column, key, zone string) string {
 	return fmt.Sprintf("CASE WHEN coalesce(%s, '') <> '' THEN %s ELSE %s END", cell, dayOf(cell, zone), own)
 }
 
+// told are the milestones of orders that parts can tell.
+var told = []string{milestone.Shipped, milestone.Delivered, milestone.Paid, milestone.Cancelled}
+
 // ofParts are the milestones that only lines, shipments and payments tell.
 var ofParts = []string{"first-shipped", "first-delivered", "first-paid"}
 
@@ -92,7 +125,7 @@ func recordedDays(b *book.Book) string {
 	var columns []string
 	for i, m := range b.Milestones() {
 		switch column := m.Name; {
-		case m.Of != "" || contains(ofParts, m.Name):
+		case m.Of != "" || slices.Contains(ofParts, m.Name):
 		default:
 			if i >= len(milestone.BuiltIn()) {
 				column = "" // a column of the user's own
@@ -107,7 +140,7 @@ func recordedFields(b *book.Book) string {
 	var columns []string
 	for _, f := range fields(b) {
 		from := fmt.Sprintf("o.extra ->> %s", text(f))
-		if contains(book.FieldNames(), f) {
+		if slices.Contains(book.FieldNames(), f) {
 			from = "o." + name(f)
 		}
 		columns = append(columns, fmt.Sprintf("    nullif(%s, '') AS %s", from, name("field "+f)))
@@ -117,15 +150,6 @@ func recordedFields(b *book.Book) string {
 
 // fields are those of the orders themselves.
 func fields(b *book.Book) []string { return append(book.FieldNames(), b.Layout().Extra...) }
-
-func contains(all []string, one string) bool {
-	for _, s := range all {
-		if s == one {
-			return true
-		}
-	}
-	return false
-}
 
 // goods are the steps that tell shipped, delivered, paid and cancelled of parts.
 func goods(b *book.Book) string {
@@ -143,10 +167,11 @@ line AS (
 lines AS (
   SELECT "order", count(*) AS lines, bool_and(units IS NOT NULL) AS known, bool_and(units IS NULL) AS unknown,
     bool_or(units < 0) AS back, bool_or(shipped IS NOT NULL OR delivered IS NOT NULL) AS own, sum(units - gone) AS need,
-    count(*) FILTER (WHERE units IS NULL OR units - gone > 0) AS goods, bool_and(units > 0 AND gone = units) AS all_cancelled,
+    count(*) FILTER (WHERE units IS NULL OR units - gone > 0) AS goods, bool_and((units > 0 AND gone = units) IS TRUE) AS all_cancelled,
     max(cancelled_on) FILTER (WHERE gone > 0) AS last_cancelled,
     CASE WHEN bool_and(line_value IS NOT NULL) THEN sum(line_value) END AS worth,
-    min(shipped) FILTER (WHERE shipped <= e.data_date) AS first_shipped, min(delivered) FILTER (WHERE delivered <= e.data_date) AS first_delivered,
+    min(shipped) FILTER (WHERE shipped <= e.data_date) AS first_shipped,
+    min(delivered) FILTER (WHERE delivered <= e.data_date) AS first_delivered,
 ` + ownDays("shipped") + `,
 ` + ownDays("delivered") + `
   FROM line CROSS JOIN ends e GROUP BY "order"),
@@ -166,7 +191,8 @@ shipment AS (
 shipped AS (
   SELECT "order", count(*) AS shipments, bool_or(named) AS some_named, bool_and(named) AS all_named, bool_and(units > 0) AS known,
     bool_and(units IS NULL) AS unknown, sum(units) AS units,
-    min(shipped) FILTER (WHERE shipped <= e.data_date) AS first_shipped, min(delivered) FILTER (WHERE delivered <= e.data_date) AS first_delivered,
+    min(shipped) FILTER (WHERE shipped <= e.data_date) AS first_shipped,
+    min(delivered) FILTER (WHERE delivered <= e.data_date) AS first_delivered,
 ` + reached("shipped") + `,
 ` + reached("delivered") + `
   FROM shipment CROSS JOIN ends e GROUP BY "order"),
@@ -217,8 +243,8 @@ paid AS (
 -- Orders with the days that their parts tell; where no part says anything, with their own.
 dated AS (
   SELECT o.*, f.form, w.worth,
-` + told("shipped") + `,
-` + told("delivered") + `,
+` + reachedOn("shipped") + `,
+` + reachedOn("delivered") + `,
     least(s.first_shipped, l.first_shipped) AS "told first-shipped", least(s.first_delivered, l.first_delivered) AS "told first-delivered",
     p.first AS "told first-paid",
     CASE WHEN p."order" IS NULL OR coalesce(p.worth, 0) = 0 AND p.last IS NULL THEN o.paid
@@ -233,10 +259,10 @@ dated AS (
 
 // ownDays are what lines with days of their own tell of a goal: how many have one, how many by then, and the last.
 func ownDays(goal string) string {
-	return fmt.Sprintf(`    count(*) FILTER (WHERE (shipped IS NOT NULL OR delivered IS NOT NULL) AND NOT (units > 0 AND gone = units)) AS %[1]s_pieces,
-    count(*) FILTER (WHERE %[1]s <= e.data_date AND NOT (units > 0 AND gone = units)) AS %[1]s_known,
+	return fmt.Sprintf(`    count(*) FILTER (WHERE (shipped IS NOT NULL OR delivered IS NOT NULL) AND (units > 0 AND gone = units) IS NOT TRUE) AS %[1]s_pieces,
+    count(*) FILTER (WHERE %[1]s <= e.data_date AND (units > 0 AND gone = units) IS NOT TRUE) AS %[1]s_known,
     count(*) FILTER (WHERE shipped IS NULL AND delivered IS NULL AND (units IS NULL OR units - gone > 0)) AS %[1]s_left,
-    max(%[1]s) FILTER (WHERE NOT (units > 0 AND gone = units)) AS %[1]s_last`, goal)
+    max(%[1]s) FILTER (WHERE (units > 0 AND gone = units) IS NOT TRUE) AS %[1]s_last`, goal)
 }
 
 // reached are what shipments tell of a goal: whether all have reached it by then, and all that took something; and the last.
@@ -246,8 +272,8 @@ func reached(goal string) string {
     max(%[1]s) FILTER (WHERE units > 0 AND before < need) AS taken_%[1]s`, goal)
 }
 
-// told is the day on which all goods of an order reached a goal.
-func told(goal string) string {
+// reachedOn is the day on which all goods of an order reached a goal.
+func reachedOn(goal string) string {
 	return fmt.Sprintf(`    CASE WHEN s.first_%[1]s IS NULL AND l.first_%[1]s IS NULL THEN o.%[1]s
       WHEN f.form = 'whole' OR f.form = 'untold' AND l.goods > 0 THEN CASE WHEN s.all_%[1]s THEN s.last_%[1]s END
       WHEN f.form = 'units' THEN CASE WHEN s.takers_%[1]s AND s.units >= l.need THEN s.taken_%[1]s END

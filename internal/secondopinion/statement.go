@@ -6,11 +6,13 @@ package secondopinion
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/milestone"
@@ -28,6 +30,7 @@ type Statement struct {
 	Table string   // code of the table of the answer that it gives
 	Keys  int      // how many columns name a row; those of the total are null
 	Codes []string // of the columns of the table, in the order of the statement's further columns
+	Long  bool     // its rows have the key of a row, the code of a column, and the figure
 }
 
 // refused says that no statement is written for a question.
@@ -48,8 +51,12 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 		return open(b, words)
 	case "immediate":
 		return immediate(b, words)
+	case "crosstab":
+		return countCrosstab(b, words)
+	case "compare":
+		return countCompare(b, words)
 	}
-	return nil, refused("question", analysis, "only took, open and immediate are written as SQL")
+	return nil, refused("question", analysis, "only took, open, immediate, crosstab and compare are written as SQL")
 }
 
 // read understands the words of a question.
@@ -88,48 +95,47 @@ func newWriter(b *book.Book, q query.Question) (*writer, error) {
 
 // key is the group of an order.
 func (w *writer) key(q query.Question, g query.Grouping) (string, error) {
+	return w.keyBy(q.Stepped().Name, g, "by")
+}
+
+// keyBy is the group of an order, whose steps of time are those of a date unless the grouping names another; word is the parameter.
+func (w *writer) keyBy(basis string, g query.Grouping, word string) (string, error) {
 	if g.Cut != query.NoCut {
-		of := q.Stepped().Name
 		if g.Of != "" {
-			of = g.Of
+			basis = g.Of
 		}
-		format, known := map[query.TimeBucket]string{query.Day: "YYYY-MM-DD", query.Week: `IYYY-"W"IW`, query.Month: "YYYY-MM",
-			query.Quarter: `YYYY-"Q"Q`, query.Year: "YYYY"}[g.Cut]
+		format, known := stepFormat(g.Cut)
 		if !known {
-			return "", refused("by", g.String(), "steps that come round are not cut")
+			return "", refused(word, g.String(), "steps that come round are not cut")
 		}
-		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", w.known(of), format), nil
+		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", w.known(basis), format), nil
 	}
 	field := w.book.FieldName(g.Field)
-	if g.Column > 0 || !contains(fields(w.book), field) || field == book.FieldNames()[book.Place] {
-		return "", refused("by", g.String(), "want a field of the orders themselves, or a step of time")
+	if g.Column > 0 || !slices.Contains(fields(w.book), field) || field == book.FieldNames()[book.Place] {
+		return "", refused(word, g.String(), "want a field of the orders themselves, or a step of time")
 	}
 	return fmt.Sprintf("coalesce(%s, '')", name("field "+field)), nil
 }
 
-// raw is the day of a milestone as recorded.
-func (w *writer) raw(of string) string {
-	at := milestone.Index(w.book.Milestones(), of)
-	if m := w.book.Milestones()[at]; m.Of != "" {
-		return fmt.Sprintf("coalesce(%s, %s)", w.raw(m.Of), w.raw(m.StandIn))
-	}
-	if contains([]string{milestone.Shipped, milestone.Delivered, milestone.Paid, milestone.Cancelled}, of) || contains(ofParts, of) {
-		return name("told " + of)
-	}
-	return name(of)
+// stepFormat is how the step of a day is named; false for steps that come round.
+func stepFormat(c query.TimeBucket) (format string, known bool) {
+	format, known = map[query.TimeBucket]string{query.Day: "YYYY-MM-DD", query.Week: `IYYY-"W"IW`, query.Month: "YYYY-MM",
+		query.Quarter: `YYYY-"Q"Q`, query.Year: "YYYY"}[c]
+	return format, known
 }
 
+// recorded is the day of a milestone as recorded.
+func (w *writer) recorded(of string) string { return w.column(of, "recorded ") }
+
 // known is the day of a milestone as known at the data date.
-func (w *writer) known(of string) string {
-	at := milestone.Index(w.book.Milestones(), of)
-	m := w.book.Milestones()[at]
-	if m.Of != "" {
-		return fmt.Sprintf("coalesce(%s, %s)", w.known(m.Of), w.known(m.StandIn))
+func (w *writer) known(of string) string { return w.column(of, "") }
+
+// column is that of a milestone; of one with a stand-in, whichever of the two is there.
+func (w *writer) column(of, prefix string) string {
+	if m := w.book.Milestones()[milestone.Index(w.book.Milestones(), of)]; m.Of != "" {
+		return fmt.Sprintf("coalesce(%s, %s)", w.column(m.Of, prefix), w.column(m.StandIn, prefix))
 	}
-	if m.Plan {
-		return w.raw(of)
-	}
-	return fmt.Sprintf("CASE WHEN %[1]s <= data_date THEN %[1]s END", w.raw(of))
+	return name(prefix + of)
 }
 
 // within says that a day lies in a period.
@@ -137,7 +143,12 @@ func (w *writer) within(of string, p period.Period) string {
 	if p.Unbounded() {
 		return "true"
 	}
-	return fmt.Sprintf("(%s BETWEEN %s AND %s) IS TRUE", w.known(of), date(p.Span.From), date(p.Span.LastDay()))
+	return w.between(of, p.Span)
+}
+
+// between says that a day lies in a span.
+func (w *writer) between(of string, s day.Span) string {
+	return fmt.Sprintf("(%s BETWEEN %s AND %s) IS TRUE", w.known(of), date(s.From), date(s.LastDay()))
 }
 
 // state is that of a leg: start and end are columns with what is known of its two days, begun is the start as recorded.
@@ -168,7 +179,7 @@ func (w *writer) statement(asked string, steps ...string) string {
 
 // uncovered gives an order whose parts no statement follows.
 func (w *writer) uncovered() string {
-	return "WITH\n" + dates(w.book) + "\nSELECT \"order\" FROM dated WHERE form = 'other' ORDER BY id LIMIT 1"
+	return "WITH\n" + dates(w.book) + "\nSELECT \"order\" FROM known WHERE form = 'other' ORDER BY id LIMIT 1"
 }
 
 // groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.
@@ -241,7 +252,7 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
 asked AS (
   SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
-  FROM dated CROSS JOIN ends
+  FROM known
   WHERE %s AND (%s)),
 
 -- The state of the leg, by its days as they are.
@@ -256,7 +267,7 @@ moved AS (
 -- The length of each leg whose two days are known, in order.
 length AS (
   SELECT m.*, CASE WHEN state IN ('%s', '%s') THEN %s END AS length
-  FROM moved m%s)`, columns, w.destination(q.Calendar), w.raw(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
+  FROM moved m%s)`, columns, w.destination(q.Calendar), w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
 			w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, state(q.Leg), moved(q.Measure, q.Leg),
 			movedFrom(q.Measure, q.Leg), leg.Complete, leg.Negative, length, calendarDays(q.Measure))) +
 		fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
@@ -270,7 +281,7 @@ func (w *writer) destination(of book.CalendarSource) string {
 		return "calendar AS counted_by"
 	}
 	return fmt.Sprintf(`coalesce((
-      SELECT c.calendar FROM unnest(ARRAY["field place", coalesce("field region", (SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
+      SELECT c.calendar FROM unnest(ARRAY["field place", coalesce(CASE WHEN "field place" IS NOT NULL THEN "field region" END, (SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
           WHERE p.place = "field place" AND p.country = coalesce("field country", ''))), "field country"]) WITH ORDINALITY AS n (name, place)
       JOIN (SELECT DISTINCT calendar FROM calendar_days) c ON lower(c.calendar) = lower(n.name)
       ORDER BY n.place LIMIT 1), %s) AS counted_by`, text(w.book.Calendars().All()[0].Name()))
@@ -394,10 +405,10 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	columns, sets := w.groupColumns()
 	s := &Statement{Check: w.uncovered(), Table: "rows", Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}}
-	s.Text = w.statement(d(q.Question), fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
+	s.Text = w.statement(openWords(q.Question), fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
 asked AS (
   SELECT %s data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on, %s AS a, %s AS b
-  FROM dated CROSS JOIN ends WHERE (%s)),
+  FROM known WHERE (%s)),
 
 -- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled before that.
 placed AS (
@@ -411,12 +422,13 @@ SELECT %s
   count(*) FILTER (WHERE closed_on BETWEEN a AND b) AS closed,
   count(*) FILTER (WHERE start_on <= b AND (closed_on IS NULL OR closed_on > b)) AS at_end,
   count(*) FILTER (WHERE %s) AS some_time
-FROM placed GROUP BY GROUPING SETS (%s)`, columns, w.raw(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
+FROM placed GROUP BY GROUPING SETS (%s)`, columns, w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
 		w.known(milestone.Cancelled), from, to, w.where, w.keyNames(), sometime, sets))
 	return s, nil
 }
 
-func d(q query.Question) string {
+// openWords say what was open.
+func openWords(q query.Question) string {
 	return "What was open, from " + q.Leg.From.Date() + " to " + q.Leg.To.Date() + ", in " + q.Periods[0].Text
 }
 
@@ -454,7 +466,7 @@ func immediate(b *book.Book, words url.Values) (*Statement, error) {
 	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- All orders with an order date that is known, and which of them is the first of its customer in the whole book.
 asked AS (
   SELECT %s "order", %s AS ordered_on, %s AS requested_on, %s AS achieved_on, %s AS cancelled_on, (%s) AND (%s) AS selected, %s AS first
-  FROM dated CROSS JOIN ends WHERE %s IS NOT NULL)
+  FROM known WHERE %s IS NOT NULL)
 
 -- Requested for the day of the order, later, or nobody knows when; and whether it was achieved on that day.
 SELECT %s
@@ -465,8 +477,8 @@ SELECT %s
   count(*) FILTER (WHERE requested_on IS NULL) AS no_requested_date,
   count(*) FILTER (WHERE achieved_on = ordered_on) AS achieved
 FROM asked WHERE selected AND %s GROUP BY GROUPING SETS (%s)`, columns, w.known(milestone.Ordered), w.known(milestone.Requested), w.known(q.Leg.To.Name),
-		w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, firstOf(w, in.Orders), w.known(milestone.Ordered), w.keyNames(), all,
-		which, sets))
+		w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, firstOf(w, in.Orders),
+		w.known(milestone.Ordered), w.keyNames(), all, which, sets))
 	return s, nil
 }
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, shallowRef, watch } from 'vue'
 import { askedBy, numbersOf, rowsOf } from '@/api/expected'
-import { type Check, type Readings, sendJSON } from '@/api/client'
+import { type Check, type Readings, sendJSON, type Statement } from '@/api/client'
 import type { Document } from '@/api/document'
 import AnswerParts from '@/components/AnswerParts.vue'
 import ChoiceField from '@/components/ChoiceField.vue'
@@ -16,7 +16,13 @@ import { useAnswer } from '@/composables/useAnswer'
 // An answer held against what is expected of it, or against the same question asked another way.
 const { text, to, closeOrder } = useAddress()
 const question = computed(() => text('question') ?? '')
-const kinds = { figure: 'A figure', orders: 'Order numbers', table: 'A table', ways: 'Another way' }
+const kinds = {
+  figure: 'A figure',
+  orders: 'Order numbers',
+  table: 'A table',
+  ways: 'Another way',
+  sql: 'By SQL',
+}
 type Kind = keyof typeof kinds
 const kind = computed(() => (text('kind') ?? 'figure') as Kind)
 
@@ -61,6 +67,17 @@ const {
     : undefined,
 )
 
+/** What PostgreSQL makes of it. */
+const bySQL = (path: string) => () =>
+  kind.value === 'sql' && question.value ? { path, query: { question: question.value } } : undefined
+const {
+  answer: opinion,
+  problem: noOpinion,
+  loading: asking,
+  retry: askAgain,
+} = useAnswer<Document>(bySQL('/second-opinion'))
+const { answer: statement } = useAnswer<Statement>(bySQL('/sql'))
+
 const result = shallowRef<Document>()
 watch([question, kind], () => (result.value = undefined))
 
@@ -70,7 +87,13 @@ async function run(expected: Partial<Check>) {
   checked.value = { question: question.value, ...named.value, ...expected }
   result.value = await sendJSON<Document>('POST', '/check', {}, checked.value)
 }
-const shown = computed(() => (kind.value === 'ways' ? beside.value : result.value))
+const shown = computed(
+  () => ({ ways: beside.value, sql: opinion.value })[kind.value as 'ways' | 'sql'] ?? result.value,
+)
+/** An answer to another question than this one is still shown. */
+const stale = computed(
+  () => (kind.value === 'ways' && comparing.value) || (kind.value === 'sql' && asking.value),
+)
 </script>
 
 <template>
@@ -89,7 +112,7 @@ const shown = computed(() => (kind.value === 'ways' ? beside.value : result.valu
           @update:model-value="to({ part: $event, row: undefined })"
         />
         <ChoiceField
-          v-if="kind !== 'table'"
+          v-if="kind !== 'table' && kind !== 'sql'"
           :model-value="text('number') ?? usual"
           label="Which number"
           :choices="numbers"
@@ -97,7 +120,7 @@ const shown = computed(() => (kind.value === 'ways' ? beside.value : result.valu
           @update:model-value="to({ number: $event === usual ? undefined : $event })"
         />
         <ChoiceField
-          v-if="kind !== 'table' && kind !== 'ways' && rows.length > 1"
+          v-if="kind !== 'table' && kind !== 'ways' && kind !== 'sql' && rows.length > 1"
           :model-value="text('row') ?? total"
           label="Of which row"
           :choices="rowNames"
@@ -114,21 +137,25 @@ const shown = computed(() => (kind.value === 'ways' ? beside.value : result.valu
         />
       </div>
       <ExpectedForm
-        v-if="kind !== 'ways'"
+        v-if="kind !== 'ways' && kind !== 'sql'"
         :key="kind"
         :kind="kind"
         :run="run"
         :checked="checked"
         :done="!!result"
       />
-      <StateNotice v-else-if="refused" :problem="refused" @retry="compareAgain" />
-      <div
-        v-if="shown"
-        :class="{ stale: comparing && kind === 'ways' }"
-        class="result"
-        data-test="result"
-        aria-live="polite"
-      >
+      <StateNotice v-else-if="refused && kind === 'ways'" :problem="refused" @retry="compareAgain" />
+      <StateNotice v-else-if="noOpinion && kind === 'sql'" :problem="noOpinion" @retry="askAgain" />
+      <v-progress-linear v-if="stale" indeterminate height="3" aria-label="Asking" />
+      <div v-if="shown" :class="{ stale }" class="result" data-test="result" aria-live="polite">
+        <p v-if="kind === 'sql'" class="verdict">{{ shown.parts[0]?.lines[0]?.text }}</p>
+        <v-expansion-panels v-if="kind === 'sql' && statement" class="statement">
+          <v-expansion-panel title="The statement" data-test="statement">
+            <v-expansion-panel-text>
+              <pre tabindex="0">{{ statement.sql }}</pre>
+            </v-expansion-panel-text>
+          </v-expansion-panel>
+        </v-expansion-panels>
         <AnswerParts :document="shown" label="What comes of it" @open="to({ order: $event })" />
       </div>
       <TwoStrips
@@ -169,5 +196,18 @@ const shown = computed(() => (kind.value === 'ways' ? beside.value : result.valu
 
 .stale {
   opacity: 0.5;
+}
+
+.verdict {
+  font-weight: 550;
+}
+
+.statement {
+  margin-bottom: 20px;
+}
+
+pre {
+  overflow-x: auto;
+  font-size: 0.8rem;
 }
 </style>

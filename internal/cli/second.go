@@ -1,0 +1,64 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"prairiedusk/internal/client"
+	"prairiedusk/internal/present"
+)
+
+// A secondAsking says what PostgreSQL is to do with a question.
+type secondAsking struct {
+	analysis    string
+	sql, answer bool
+}
+
+// asked says that something is wanted of PostgreSQL.
+func (s *secondAsking) asked() bool { return s.sql || s.answer }
+
+// secondFlags adds the options that show a question as SQL, and that ask PostgreSQL.
+func secondFlags(cmd *cobra.Command, a asking) *secondAsking {
+	s := &secondAsking{analysis: strings.ReplaceAll(strings.TrimPrefix(a.path, "/"), "/", "-")}
+	if slices.Contains(present.Checked(), s.analysis) {
+		cmd.Flags().BoolVar(&s.sql, "sql", false, "the question as one statement of SQL over the record tables, instead of the answer")
+		cmd.Flags().BoolVar(&s.answer, "second-opinion", false,
+			"what PostgreSQL makes of that statement, figure by figure; the exit status is 1 where a figure differs")
+	}
+	return s
+}
+
+// second shows a question as SQL, or what PostgreSQL makes of it.
+func (e *environment) second(cmd *cobra.Command, c *client.Client, s *secondAsking, question string) error {
+	if s.sql && s.answer {
+		return usageError{errors.New("--sql and --second-opinion are two answers; want one of them")}
+	}
+	if s.sql {
+		text, err := c.SQL(cmd.Context(), question)
+		if err == nil {
+			fmt.Fprint(cmd.OutOrStdout(), text)
+		}
+		return err
+	}
+	words := url.Values{"question": {question}}
+	d, err := c.Answer(cmd.Context(), "/second-opinion", words)
+	if err != nil {
+		return err
+	}
+	format, err := e.fileFormat(cmd)
+	if err != nil {
+		return err
+	}
+	if err := e.deliver(cmd, format, d, func(to io.Writer) error {
+		return c.AnswerFile(cmd.Context(), "/second-opinion", words, format, to)
+	}); err != nil {
+		return err
+	}
+	return allHold(d)
+}
