@@ -6,6 +6,7 @@ import {
   mdiClockOutline,
   mdiFlashOutline,
   mdiHelpRhombusOutline,
+  mdiHistory,
   mdiInboxOutline,
   mdiLabelOutline,
   mdiMapMarkerPath,
@@ -71,6 +72,13 @@ export const pages: readonly Page[] = [
     icon: mdiLabelOutline,
     group: 'Records',
     component: () => import('./pages/LabelsPage.vue'),
+  },
+  {
+    path: '/audit',
+    name: 'Audit',
+    icon: mdiHistory,
+    group: 'Records',
+    component: () => import('./pages/AuditPage.vue'),
   },
   {
     path: '/how-long',

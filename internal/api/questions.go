@@ -267,6 +267,12 @@ type Reading struct {
 	Question string `json:"question" doc:"The question as an address."`
 }
 
+// AuditQuestion asks who changed what.
+type AuditQuestion struct {
+	Page
+	Form
+}
+
 // SecondQuestion asks for a question as SQL, or for what PostgreSQL makes of it.
 type SecondQuestion struct {
 	Question string `query:"question" required:"true" minLength:"1" maxLength:"20000" doc:"The question as the address of a page has it: took?by=site&period=2026-Q3."`

@@ -18,17 +18,19 @@ import (
 )
 
 const (
+	checkPath  = api.BasePath + "/check"
 	checksPath = api.BasePath + "/checks"
 	// largestCheck bounds the body of a check: some hundred thousand order numbers.
 	largestCheck = 32 << 20
 )
 
 func (s *server) registerChecks(to huma.API) {
+	answers(s, to, get("audit", "/audit", "Who changed what, the latest first"), s.audit)
 	answers(s, to, get("two-ways", "/two-ways", "One question under two conventions"), s.askTwoWays)
 	answers(s, to, get("second-opinion", "/second-opinion", "What PostgreSQL makes of a question, figure by figure"), s.secondOpinion)
 	huma.Register(to, get("sql", "/sql", "A question as one statement of SQL"), s.sql)
 	huma.Register(to, get("readings", "/readings", "The usual other readings of a question"), s.readings)
-	huma.Register(to, huma.Operation{OperationID: "check", Method: http.MethodPost, Path: api.BasePath + "/check",
+	huma.Register(to, huma.Operation{OperationID: "check", Method: http.MethodPost, Path: checkPath,
 		Summary: "Hold an answer against what is expected of it", MaxBodyBytes: largestCheck, Responses: documentResponses(to)}, s.check)
 	huma.Register(to, get("checks", "/checks", "Saved checks, by name"), s.checks)
 	huma.Register(to, huma.Operation{OperationID: "save-check", Method: http.MethodPut, Path: checksPath + "/{name}",

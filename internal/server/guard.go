@@ -49,10 +49,13 @@ func (s *server) guard(c *gin.Context) {
 		}
 		var large *http.MaxBytesError
 		if err := checkBody(c); errors.As(err, &large) {
-			refuse(c, http.StatusRequestEntityTooLarge, "the body is too large: at most 1 MiB")
+			refuse(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("the body is too large: at most %d MiB", bodyLimitOf(r)>>20))
+			return
 		} else if err != nil {
 			refuse(c, http.StatusBadRequest, err.Error())
+			return
 		}
+		c.Request = s.by(c.Request)
 	}
 }
 

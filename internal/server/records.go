@@ -24,6 +24,7 @@ type Records interface {
 
 	SaveCalendarDays(ctx context.Context, next func() (store.CalendarDay, bool)) error
 	Ask(ctx context.Context, statements ...string) ([][][]*string, time.Duration, error)
+	Audit(ctx context.Context, offset, limit int) ([]store.AuditEntry, int64, error)
 	Checks(ctx context.Context) ([]store.KeptCheck, error)
 	SaveCheck(ctx context.Context, c store.KeptCheck) error
 	DeleteCheck(ctx context.Context, name string) error

@@ -61,6 +61,8 @@ type Config struct {
 	// Sessions are the browsers that were let in; KeepSessions keeps them for the next start.
 	Sessions     []Session
 	KeepSessions func([]Session) error
+	// Account is the name of the account that runs the service.
+	Account string
 	// Snapshot is the order book as it stands.
 	Snapshot func() *book.Book
 	Records  Records

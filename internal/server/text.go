@@ -63,7 +63,7 @@ func checkBody(c *gin.Context) error {
 	if kind != "application/json" || c.Request.Body == nil {
 		return nil
 	}
-	text, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, bodyLimit))
+	text, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, bodyLimitOf(c.Request)))
 	if err != nil {
 		return err
 	}
@@ -72,6 +72,14 @@ func checkBody(c *gin.Context) error {
 		return errNoText
 	}
 	return nil
+}
+
+// bodyLimitOf bounds the body of a request: a check can hold some hundred thousand order numbers.
+func bodyLimitOf(r *http.Request) int64 {
+	if r.URL.Path == checkPath || strings.HasPrefix(r.URL.Path, checksPath+"/") {
+		return largestCheck
+	}
+	return bodyLimit
 }
 
 // isJSONText says whether every string in JSON, which may be broken otherwise, is text.

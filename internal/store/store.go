@@ -82,6 +82,7 @@ func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
 	}
 	s := &Store{link: &link{}, probing: config.ConnConfig.Copy()}
 	s.link.limit(config)
+	config.PrepareConn = tellActor
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, err
