@@ -60,6 +60,10 @@ func TestTheCheckCommand(t *testing.T) {
 
 	assert.Contains(t, check(0, "took", "--by", "site", "--second-opinion"), "PostgreSQL finds the same 84 figures")
 	assert.Contains(t, check(0, "open", "--period", "2026-08", "--sql"), "-- At the start is at the end of the day before.")
+	assert.Contains(t, check(0, "took", "--as-of-load", "1"), "As the records were after load 1 of ")
+	assert.Contains(t, check(2, "took", "--as-of-load", "99"), "no load that stands has this number")
+	check(0, "took", "--as-of-load", "1", "--save-view", "As it was")
+	assert.Contains(t, check(0, "view", "run", "As it was"), "As the records were after load 1 of ")
 	assert.Contains(t, check(2, "took", "--in", "hours", "--sql"), "there is no SQL for this yet: hours are read from clocks")
 }
 
@@ -90,5 +94,14 @@ func TestConsoleChecksAnAnswer(t *testing.T) {
 	b.text(test("result"), "differ between the two ways in n, by count elapsed or both-ends")
 	b.do(chromedp.Click(test("orders")+" button", chromedp.NodeVisible), chromedp.WaitVisible(test("way")+" ~ "+test("way")))
 	assert.Equal(t, 2, evaluate[int](b, `document.querySelectorAll('.strip').length`))
+
+	// The records as they were are asked for on every page, until that is ended.
+	b.do(chromedp.Navigate(s.address+"/import"), chromedp.Click(test("as-of-1"), chromedp.NodeVisible))
+	b.text(test("as-of"), "as they were after load 1")
+	b.do(chromedp.Click(`.pages a[href^="/how-long"]`))
+	b.text(test("says-as-of"), "As the records were after load 1 of")
+	b.do(press("as-it-is"), chromedp.WaitNotPresent(test("as-of")))
+	b.text(test("reconciliation"), "counted")
+	assert.NotContains(t, evaluate[string](b, "location.search"), "as_of_load")
 	assert.Empty(t, b.wentWrong())
 }

@@ -9,7 +9,7 @@ import {
 } from '@mdi/js'
 import { computed, defineAsyncComponent, nextTick, provide, ref, useTemplateRef, watch } from 'vue'
 import { useDisplay, useHotkey, useTheme } from 'vuetify'
-import { notice } from './api/client'
+import { asOf, notice } from './api/client'
 import { leave } from './api/session'
 import PageList from './components/PageList.vue'
 import StateNotice from './components/StateNotice.vue'
@@ -61,6 +61,11 @@ function go(event: Event) {
 
 const calculating = ref(false)
 const reload = () => location.reload()
+function asItIs() {
+  const url = new URL(location.href)
+  url.searchParams.delete('as_of_load')
+  location.assign(url)
+}
 </script>
 
 <template>
@@ -127,6 +132,10 @@ const reload = () => location.reload()
       <div class="page">
         <p v-if="gone" class="said panel amber" role="status" data-test="gone">
           The service does not answer. Trying again …
+        </p>
+        <p v-if="asOf" class="said panel amber" role="status" data-test="as-of">
+          The records as they were after load {{ asOf }}, until the next one came.
+          <v-btn data-test="as-it-is" @click="asItIs">As they are now</v-btn>
         </p>
         <p v-if="notice" class="said panel amber" role="alert" data-test="notice">
           {{ notice }}

@@ -1,6 +1,6 @@
 import { nextTick, readonly, ref } from 'vue'
 import { createRouter, createWebHistory, type RouteLocationRaw } from 'vue-router'
-import { get, type View } from './api/client'
+import { asOf, get, type View } from './api/client'
 import { pages } from './pages'
 
 /** Where a view leads: to the page and the question that it kept. */
@@ -29,6 +29,13 @@ const router = createRouter({
     if (to.path === from.path) return undefined // only the question has changed
     return { top: 0 }
   },
+})
+
+// The records as they were are asked for on every page, until the page is left for good.
+router.beforeEach((to) => {
+  const load = to.query.as_of_load
+  if (load) asOf.value = String(load)
+  else if (asOf.value) return { ...to, query: { ...to.query, as_of_load: asOf.value } }
 })
 
 const said = ref('')

@@ -50,6 +50,7 @@ const stopTimeout = 15 * time.Second
 
 // An App is a running service.
 type App struct {
+	past      pastBooks
 	settings  Settings
 	folder    *folder
 	cluster   *pgcluster.Cluster // nil where the database is somebody else's
@@ -165,7 +166,7 @@ func (a *App) serve() error {
 		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
 		SaveStatuses: a.loader.SaveStatuses, SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
 		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
-		Log: a.settings.Log, Account: a.loader.User,
+		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())

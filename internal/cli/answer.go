@@ -62,6 +62,7 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		_ = cmd.RegisterFlagCompletionFunc("list", cobra.FixedCompletions(a.lists, cobra.ShellCompDirectiveNoFileComp))
 	}
 	addOutput(cmd)
+	addAsOf(cmd)
 	if a.page != "" {
 		k.add(cmd)
 	}

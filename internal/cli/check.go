@@ -72,6 +72,7 @@ func (e *environment) newCheckOf(analysis string) *cobra.Command {
 	flags.StringVar(&x.table, "table", "", "a `file` of a table of numbers by group; - for standard input")
 	flags.StringVar(&x.Column, "column", "", "the `heading` of the column of order numbers, where several could be it")
 	flags.StringVar(&x.Decimals, "decimals", "", "which `mark` stands before decimals, point or comma, where the numbers do not tell")
+	addAsOf(cmd)
 	flags.StringVar(&x.save, "save", "", "save the check under this `name`, for check run")
 	addOutput(cmd)
 	cmd.RunE = func(cmd *cobra.Command, _ []string) (err error) {
@@ -168,6 +169,7 @@ records change.`,
 		Args: cobra.MaximumNArgs(1),
 	}
 	cmd.Flags().BoolVar(&all, "all", false, "all saved checks")
+	addAsOf(cmd)
 	addOutput(cmd)
 	cmd.RunE = func(cmd *cobra.Command, args []string) error {
 		if all == (len(args) == 1) {
@@ -293,6 +295,7 @@ func (e *environment) newTwoWaysOf(analysis string) *cobra.Command {
 	params.Flags(cmd.Flags(), in)
 	params.Completions(cmd, in, e.wordsOf)
 	questionFlags(cmd.Flags(), &ways.Number, &ways.Part, &ways.Row)
+	addAsOf(cmd)
 	cmd.Flags().StringArrayVar(&changes, "but", nil, "what the second way has else, as `OPTION=VALUE`; may be repeated")
 	addOutput(cmd)
 	cmd.RunE = func(cmd *cobra.Command, _ []string) error {

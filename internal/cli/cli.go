@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"net/url"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -209,6 +210,23 @@ func knownSetting(cmd *cobra.Command, name string) bool {
 	return found
 }
 
+// addAsOf lets a command ask of the book as it was.
+func addAsOf(cmd *cobra.Command) {
+	cmd.Flags().String("as-of-load", "", "ask of the records as they were after the load of this `number`, until the next one came")
+	cmd.Flags().String("as-known-on", "", "ask of the records as they were known at the end of this `day`")
+}
+
+// asOf are the words that ask of the book as it was.
+func (e *environment) asOf() url.Values {
+	words := url.Values{}
+	for _, word := range []string{"as-of-load", "as-known-on"} {
+		if text := e.settings.GetString(word); text != "" {
+			words.Set(strings.ReplaceAll(word, "-", "_"), text)
+		}
+	}
+	return words
+}
+
 // client finds the service and the token that it wants to see.
 func (e *environment) client() (*client.Client, error) {
 	folder := e.settings.GetString("data")
@@ -234,6 +252,7 @@ func (e *environment) client() (*client.Client, error) {
 		return nil, err
 	}
 	c := client.New(address, token)
+	c.AsOf = e.asOf()
 	said := "" // once a command
 	c.Notice = func(text string) {
 		if text != said {

@@ -66,6 +66,7 @@ func newOrders(e *environment) *cobra.Command {
 	flags.IntVar(&offset, "offset", 0, "leave out the first so many `rows` of a table")
 	k.add(cmd)
 	addListOutput(cmd)
+	addAsOf(cmd)
 	return cmd
 }
 

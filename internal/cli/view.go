@@ -198,6 +198,9 @@ func (k *viewSaver) keep(e *environment, cmd *cobra.Command, c *client.Client, o
 			of.words.Del(name)
 		}
 	}
+	for word, values := range c.AsOf {
+		of.words[word] = values // a view of the book as it was
+	}
 	address := of.page
 	if len(of.words) > 0 {
 		address += "?" + of.words.Encode()

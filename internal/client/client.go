@@ -33,6 +33,8 @@ type Client struct {
 	Notice func(text string)
 	// Input is what a load reads under the path StandardInput.
 	Input io.Reader
+	// AsOf are the words that ask for the book as it was: as_of_load, or as_known_on. Empty asks of it as it stands.
+	AsOf url.Values
 	// Sample says that of large files of lines only the first rows are sent.
 	Sample bool
 }
@@ -517,8 +519,17 @@ func (r request) withJSON(value any) (request, error) {
 // send sends a request and gives the response, whose body the caller closes, or the problem.
 func send(ctx context.Context, c *Client, r request) (*http.Response, error) {
 	address := c.address + api.BasePath + r.path
-	if len(r.query) > 0 {
-		address += "?" + r.query.Encode()
+	query := maps.Clone(r.query)
+	if r.method == http.MethodGet || strings.HasPrefix(r.path, "/check") {
+		for word, values := range c.AsOf {
+			if query == nil {
+				query = url.Values{}
+			}
+			query[word] = values
+		}
+	}
+	if len(query) > 0 {
+		address += "?" + query.Encode()
 	}
 	request, err := http.NewRequestWithContext(ctx, r.method, address, r.content)
 	if err != nil {

@@ -69,6 +69,7 @@ func (s *server) document(ctx context.Context, wanted string, ask func(context.C
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
+	dated(ctx, d)
 	present.WeighNotes(d)
 	if err := format.CheckDocument(d); err != nil {
 		return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))

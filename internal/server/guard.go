@@ -48,14 +48,17 @@ func (s *server) guard(c *gin.Context) {
 			return
 		}
 		var large *http.MaxBytesError
-		if err := checkBody(c); errors.As(err, &large) {
+		err := checkBody(c)
+		if errors.As(err, &large) {
 			refuse(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("the body is too large: at most %d MiB", bodyLimitOf(r)>>20))
 			return
 		} else if err != nil {
 			refuse(c, http.StatusBadRequest, err.Error())
 			return
 		}
-		c.Request = s.by(c.Request)
+		if c.Request, err = s.asOf(s.by(c.Request)); err != nil {
+			answerProblem(c, s.failed(r.Context(), err))
+		}
 	}
 }
 

@@ -55,6 +55,7 @@ func (s *server) orders(ctx context.Context, in *listed) (*answered[*answer.Docu
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
+	dated(ctx, d)
 	return &answered[*answer.Document]{d}, nil
 }
 

@@ -66,6 +66,8 @@ type Config struct {
 	// Snapshot is the order book as it stands.
 	Snapshot func() *book.Book
 	Records  Records
+	// BookAsOf is the order book as it was while a load was the last one; the error wraps store.ErrNoLoad.
+	BookAsOf func(ctx context.Context, load int64) (*book.Book, error)
 	// Load brings files in. It gives ingest.ErrBadFile, wrapped, where a file is at fault, and an *ingest.StaleError where
 	// the load stands without being shown. One that only checks changes nothing.
 	Load func(ctx context.Context, files ingest.Files, how ingest.How) (ingest.Loaded, error)
@@ -116,8 +118,14 @@ func (s *server) acquireSlot(ctx context.Context) (end func(), err error) {
 	return func() { s.turns.Release(1) }, nil
 }
 
-// snapshot is the order book as it stands, for one request: what is computed over it ends when the request does.
-func (s *server) snapshot(ctx context.Context) *book.Book { return s.Snapshot().Within(ctx) }
+// snapshot is the order book as it stands, or as it was where the request asks so, for one request: what is computed over it ends when
+// the request does.
+func (s *server) snapshot(ctx context.Context) *book.Book {
+	if past, is := ctx.Value(pastKey{}).(past); is {
+		return past.book.Within(ctx)
+	}
+	return s.Snapshot().Within(ctx)
+}
 
 // New makes the handler of all routes.
 func New(config Config) http.Handler {

@@ -41,6 +41,8 @@ type Store struct {
 	records *gorm.DB
 	link    *link
 	probing *pgx.ConnConfig // of connections that only ask whether the server answers
+	of      *Store          // of an earlier state, that which it is of; nil of the records as they are
+	schema  string          // in which the earlier state lies
 }
 
 // Open connects and brings the tables up to date. Errors never contain the password of the address.
@@ -93,6 +95,9 @@ func open(ctx context.Context, config *pgxpool.Config) (*Store, error) {
 		// Statements can hold people's data; what fails comes back as an error.
 		Logger: logger.Discard,
 	})
+	if err == nil {
+		err = s.dropAsOf(ctx)
+	}
 	if err != nil {
 		s.Close()
 		return nil, err
@@ -133,10 +138,17 @@ func migrations(db *sql.DB) (*goose.Provider, error) {
 		goose.WithGoMigrations(viewAddresses), goose.WithDisableGlobalRegistry(true))
 }
 
-// Close ends all connections.
+// Close ends all connections, and lets go of an earlier state.
 func (s *Store) Close() {
-	s.db.Close()
+	if s.db != nil {
+		s.db.Close()
+	}
 	s.pool.Close()
+	if s.of != nil {
+		ctx, cancel := context.WithTimeout(context.Background(), connectTimeout)
+		defer cancel()
+		_ = s.of.drop(ctx, s.schema) // what is left goes at the next start
+	}
 }
 
 // Settings are what people have set about the book; a zero day follows from the records.

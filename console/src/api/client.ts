@@ -125,12 +125,20 @@ export function sendJSON<T>(
 /** What the service says that whoever reads its answers has to know now; empty where there is nothing. */
 export const notice = ref('')
 
+/** The load after which the records are asked for as they were; the address of the page says it. */
+export const asOf = ref(new URLSearchParams(location.search).get('as_of_load') ?? '')
+
+/** What asks of the records, and so can ask of them as they were. */
+const asks = (path: string, request: RequestInit) =>
+  (request.method ?? 'GET') === 'GET' || path === '/check' || path === '/checks/run'
+
 /** Asks the service as this browser; throws a Problem where it refuses or does not answer. */
 async function ask(path: string, query: Query, request: RequestInit): Promise<Response> {
   let response: Response
   try {
     const headers = { ...(request.headers as Record<string, string> | undefined), ...credentials() }
-    response = await fetch(`/api/v1${path}${search(query)}`, { ...request, headers })
+    const asked = asOf.value && asks(path, request) ? { ...query, as_of_load: asOf.value } : query
+    response = await fetch(`/api/v1${path}${search(asked)}`, { ...request, headers })
   } catch (error) {
     if (request.signal?.aborted) throw error
     throw new Problem(0, 'The service does not answer. Is it still up?')

@@ -25,7 +25,7 @@ const bare = (term: { amount?: string; orders: number }) =>
 <template>
   <div class="below">
     <p v-for="(line, l) in part.lines" :key="l" :data-test="l === 0 ? 'reconciliation' : 'placement'">
-      {{ line.text.split(' = ')[0] }} =
+      {{ line.text.split(' = ')[0] }}{{ line.terms.length > 1 ? ' =' : '' }}
       <template v-for="(term, t) in line.terms.slice(1)" :key="t"
         >{{ t > 0 ? sign(term.amount) : ''
         }}<router-link v-if="term.behind" :to="to(term.behind) ?? {}" :data-test="`term-${l}-${t}`">{{

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiHistory } from '@mdi/js'
 import { ref } from 'vue'
 import type { Load } from '@/api/client'
 import { count } from '@/format'
@@ -64,7 +65,18 @@ function kinds(load: Load): string {
           <td class="number">{{ count(sum(load, 'changed')) }}</td>
           <td class="number">{{ count(sum(load, 'same')) }}</td>
           <td class="number" :class="{ amber: load.set_aside > 0 }">{{ count(load.set_aside) }}</td>
-          <td class="actions"><slot name="actions" :load="load" /></td>
+          <td class="actions">
+            <v-btn
+              v-if="!load.undone_at"
+              :icon="mdiHistory"
+              size="small"
+              :to="{ path: '/overview', query: { as_of_load: load.number } }"
+              :aria-label="`The records as they were after load ${load.number}`"
+              title="As it was"
+              :data-test="`as-of-${load.number}`"
+            />
+            <slot name="actions" :load="load" />
+          </td>
         </tr>
         <template v-if="open.has(load.number)">
           <tr v-for="f in load.files" :key="f.name + f.kind" class="file" :class="{ undone: load.undone_at }">

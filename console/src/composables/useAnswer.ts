@@ -1,5 +1,5 @@
 import { type MaybeRefOrGetter, readonly, ref, shallowRef, toValue, watch } from 'vue'
-import { get, Problem, type Query } from '@/api/client'
+import { asOf, get, Problem, type Query } from '@/api/client'
 
 /** What is asked for: a path and its parameters. Undefined asks nothing. */
 export interface Asked {
@@ -21,7 +21,7 @@ export function useAnswer<T>(asked: MaybeRefOrGetter<Asked | undefined>) {
   const loading = ref(false)
   const again = ref(0)
   watch(
-    [() => JSON.stringify(toValue(asked)), again],
+    [() => JSON.stringify(toValue(asked)), asOf, again],
     (_now, _before, onCleanup) => {
       const now = toValue(asked)
       if (!now) {

@@ -1,0 +1,71 @@
+package app
+
+import (
+	"context"
+	"sync"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/statuses"
+	"prairiedusk/internal/store"
+)
+
+// pastBooks are the books as they were after earlier loads, of which the last few that were asked for are held.
+type pastBooks struct {
+	mutex sync.Mutex
+	held  []pastBook // the latest asked for last
+}
+
+type pastBook struct {
+	load, version int64 // version is that of the book as it stands: an undone load changes what earlier ones are
+	book          *book.Book
+}
+
+// mostPast bounds how many earlier books are held: each is as large as the one that stands.
+const mostPast = 2
+
+// BookAsOf is the book as it was while a load was the last one. The error wraps store.ErrNoLoad where there is no such load.
+func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
+	a.past.mutex.Lock()
+	defer a.past.mutex.Unlock()
+	version := a.snapshot.Load().Version()
+	for i, p := range a.past.held {
+		if p.load == load && p.version == version {
+			a.past.held = append(append(a.past.held[:i:i], a.past.held[i+1:]...), p)
+			return p.book, nil
+		}
+	}
+	past, err := a.store.AsOf(ctx, load)
+	if err != nil {
+		return nil, err
+	}
+	defer past.Close()
+	b, err := a.bookOf(ctx, past, -(load<<32 | version))
+	if err != nil {
+		return nil, err
+	}
+	a.past.held = append(a.past.held, pastBook{load, version, b})
+	a.past.held = a.past.held[max(0, len(a.past.held)-mostPast):]
+	return b, nil
+}
+
+// bookOf makes a book of all that a store has, under a version of its own.
+func (a *App) bookOf(ctx context.Context, of *store.Store, version int64) (*book.Book, error) {
+	state, err := of.State(ctx)
+	if err != nil {
+		return nil, err
+	}
+	settings, err := ends(state)
+	if err != nil {
+		return nil, err
+	}
+	settings.Version = version
+	if settings.Relations, err = of.Relations(ctx); err != nil {
+		return nil, err
+	}
+	builder, tell := book.NewBuilder(state.Layout), newDeriver(state.Layout, settings.Bounds.DataDate)
+	if err := of.Orders(ctx, state.Layout, store.Since{}, zoneFinder(zonesOf(state.Sites)), func(o book.Order) { builder.Put(tell.order(o)) }); err != nil {
+		return nil, err
+	}
+	return a.labelled(immediate.Derive(statuses.Derive(builder.Finish(settings))), state.Labels)
+}
