@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -119,4 +120,51 @@ func TestAnswersAsOfAnEarlierLoad(t *testing.T) {
 	d, err := s.Answer(t.Context(), "/took", url.Values{"as_known_on": {"2199-01-01"}})
 	require.NoError(t, err)
 	assert.Contains(t, d.Parts[0].Notes[0].Text, "As the records were after load 4 of ")
+}
+
+// What became of orders between two loads, and what that did to an answer.
+func TestChangesBetweenLoads(t *testing.T) {
+	s := startService(t)
+	_, err := s.Answer(t.Context(), "/changes", url.Values{})
+	assert.ErrorContains(t, err, "there is no load before the last")
+	for _, text := range []string{
+		"number,site,ordered,promised,shipped\nA-1,Quay,2026-01-05,2026-01-09,2026-01-07\nA-2,Quay,2026-01-05,2026-01-20,\nA-3,Quay,2026-01-06,2026-01-08,\nA-4,Quay,2026-01-07,2026-01-30,2026-01-08\nA-5,Quay,2026-01-08,,\n",
+		"number,site,ordered,promised,shipped\nA-1,Pier,2026-01-05,2026-01-09,2026-01-12\nA-2,Quay,2026-01-05,2026-01-09,\nA-3,Quay,2026-01-06,2026-01-08,2026-01-13\nA-4,Quay,2026-01-07,2026-01-30,\nA-6,Quay,2026-01-12,,\n",
+	} {
+		_, err := s.Load(t.Context(), []string{write(t, "orders.csv", text)})
+		require.NoError(t, err)
+	}
+	d, err := s.Answer(t.Context(), "/changes", url.Values{"since": {"1"}})
+	require.NoError(t, err)
+	rows := func(table string) (texts []string) {
+		for _, r := range d.Parts[0].Table(table).Rows {
+			texts = append(texts, r.Cells[0].Text+": "+r.Cells[1].Text)
+		}
+		return texts
+	}
+	assert.ElementsMatch(t, []string{"ship date moved later: 1", "site corrected: 1", "promised date moved earlier: 1", "newly late to ship: 1",
+		"new ship date: 1", "ship date taken back: 1", "new orders: 1"}, rows("changes"))
+	assert.Equal(t, []string{"A-1: ship date 2026-01-07 → 2026-01-12, 5 days later; site Quay → Pier",
+		"A-2: promised date 2026-01-20 → 2026-01-09, 11 days earlier; newly late: promised 2026-01-09", "A-3: ship date 2026-01-13, which had none",
+		"A-4: ship date 2026-01-08 taken back", "A-6: new"}, rows("orders"))
+	assert.Contains(t, d.Parts[0].Lines[0].Text, "5 orders changed, were added or are gone; 5 orders then, 6 now")
+
+	d, err = s.Answer(t.Context(), "/two-ways", url.Values{"first": {"took?as_of_load=1"}, "second": {"took?"}})
+	require.NoError(t, err)
+	assert.Contains(t, d.Asked(), "Two ways, by load 1 or now")
+	assert.Equal(t, []string{"A-1: 2 working days", "A-3: still running", "A-4: 1 working day"}, rows("orders"), "as many orders, and others")
+	for _, r := range d.Parts[0].Table("numbers").Totals {
+		assert.Empty(t, r.Cells[1].Behind, "the orders of an earlier book are not those of today")
+		assert.NotEmpty(t, r.Cells[2].Behind)
+	}
+	_, err = s.Answer(t.Context(), "/two-ways", url.Values{"first": {"took?as_of_load=9"}, "second": {"took?"}})
+	assert.ErrorContains(t, err, "no load that stands has this number")
+
+	b := newTab(t)
+	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/changes"))
+	b.text(test("sentence"), "What changed in the orders since load 1 of")
+	b.text(test("changes"), "newly late to ship")
+	b.do(chromedp.Click(test("fold-orders")+" tbody button", chromedp.NodeVisible), chromedp.WaitVisible(test("order-sheet")))
+	b.text(".sheet", "Order A-1")
+	assert.Empty(t, b.wentWrong())
 }

@@ -4,6 +4,7 @@ import {
   mdiCalendarMultiselectOutline,
   mdiCheckAll,
   mdiClockOutline,
+  mdiCompareHorizontal,
   mdiFlashOutline,
   mdiHelpRhombusOutline,
   mdiHistory,
@@ -72,6 +73,13 @@ export const pages: readonly Page[] = [
     icon: mdiLabelOutline,
     group: 'Records',
     component: () => import('./pages/LabelsPage.vue'),
+  },
+  {
+    path: '/changes',
+    name: 'Changes',
+    icon: mdiCompareHorizontal,
+    group: 'Records',
+    component: () => import('./pages/ChangesPage.vue'),
   },
   {
     path: '/audit',

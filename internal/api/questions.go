@@ -267,6 +267,12 @@ type Reading struct {
 	Question string `json:"question" doc:"The question as an address."`
 }
 
+// ChangesQuestion asks what became of orders since an earlier load.
+type ChangesQuestion struct {
+	Since string `query:"since" arg:"load" doc:"the number of the load, or a day such as 2026-09-30, since which orders are compared; default the load before the last"`
+	Form
+}
+
 // AuditQuestion asks who changed what.
 type AuditQuestion struct {
 	Page

@@ -64,7 +64,8 @@ func (a *App) bookOf(ctx context.Context, of *store.Store, version int64) (*book
 		return nil, err
 	}
 	builder, tell := book.NewBuilder(state.Layout), newDeriver(state.Layout, settings.Bounds.DataDate)
-	if err := of.Orders(ctx, state.Layout, store.Since{}, zoneFinder(zonesOf(state.Sites)), func(o book.Order) { builder.Put(tell.order(o)) }); err != nil {
+	put := func(o book.Order) { builder.Put(tell.order(o)) }
+	if err := of.Orders(ctx, state.Layout, store.Since{}, zoneFinder(zonesOf(state.Sites)), put); err != nil {
 		return nil, err
 	}
 	return a.labelled(immediate.Derive(statuses.Derive(builder.Finish(settings))), state.Labels)

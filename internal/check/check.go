@@ -24,6 +24,8 @@ type Asker struct {
 	Backlog *present.Backlog
 	Book    *book.Book
 	Size    present.Size
+	// Past is the book as it was after a load. The error is a *request.Error where there is no such load.
+	Past func(load string) (*book.Book, error)
 }
 
 // ask answers a question with the addresses of the orders behind its numbers.

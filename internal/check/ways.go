@@ -8,13 +8,20 @@ import (
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/params"
 	"prairiedusk/internal/present"
 )
 
+// asOfLoad is the word of an address that asks of the book as it was after a load.
+const asOfLoad = "as_of_load"
+
 // A way is one of two ways to ask a question.
 type way struct {
+	book    *book.Book
+	past    bool // it is not the book that stands
 	address answer.Address
 	answer  *answer.Document
 	number  number
@@ -33,13 +40,6 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	if err != nil {
 		return nil, err
 	}
-	if in.Number == "" {
-		if differs := differing(one, other); differs != "" && differs != one.number.name {
-			next := *in
-			next.Number = differs
-			return a.TwoWays(&next)
-		}
-	}
 	if one.answer.Analysis != other.answer.Analysis {
 		return nil, request.Invalid("second", in.Second, "two ways are of one analysis; the first is of "+one.answer.Analysis)
 	}
@@ -50,6 +50,11 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	d := &answer.Document{Analysis: "two-ways", Version: one.answer.Version, FirstDay: one.answer.FirstDay,
 		DataDate: one.answer.DataDate, Sentence: append([]answer.Word{{Text: "Two ways, by " + parts + ": "}}, one.answer.Sentence...)}
 	rows, orders := besideRows(one, other, a.Size), a.ordersThatDiffer(one, other)
+	if differs := differing(one, other); in.Number == "" && orders.All == 0 && differs != "" {
+		next := *in
+		next.Number = differs
+		return a.TwoWays(&next)
+	}
 	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other), orders}, Lines: []answer.Line{},
 		Notes: []answer.Note{{Code: "second", Text: "The second way: " + other.answer.Asked()}}}
 	switch {
@@ -72,12 +77,10 @@ func differs(r answer.Row) bool {
 	return slices.ContainsFunc(r.Cells, func(c answer.Cell) bool { return strings.HasPrefix(c.Text, "+") || strings.HasPrefix(c.Text, "−") })
 }
 
-// differing is the number whose orders are worth comparing where none is named: the usual one if it differs between two answers,
-// else the first that does. Empty where none does.
+// differing is the first number besides the usual one that counts orders and differs between two answers; empty where none does.
 func differing(one, other way) string {
 	x, y := one.number.table, other.number.table
 	rows := func(t *answer.Table) []answer.Row { return slices.Concat(t.Totals, t.Rows) }
-	var found string
 	for i, c := range x.Columns {
 		at := y.At(c.Code)
 		if c.Kind != answer.Count || at < 0 {
@@ -85,34 +88,44 @@ func differing(one, other way) string {
 		}
 		same := slices.EqualFunc(rows(x), rows(y), func(a, b answer.Row) bool { return a.Cells[i].Text == b.Cells[at].Text })
 		opens := slices.ContainsFunc(rows(x), func(r answer.Row) bool { return r.Cells[i].Behind != "" })
-		switch {
-		case same || !opens:
-		case i == one.number.column:
+		if !same && opens && i != one.number.column {
 			return c.Heading
-		case found == "":
-			found = c.Heading
 		}
 	}
-	return found
+	return ""
 }
 
 // way asks one way.
 func (a Asker) way(address string, in *api.TwoWays) (w way, err error) {
-	w.address = answer.Address(address)
-	if w.answer, err = a.ask(w.address); err != nil {
+	if w.book, w.address, err = a.bookOf(answer.Address(address)); err != nil {
 		return w, err
 	}
+	if w.answer, err = a.Backlog.Ask(w.book, w.address, present.ToCompare); err != nil {
+		return w, err
+	}
+	w.past = w.book != a.Book
 	if w.number, err = asked(w.answer, &api.Check{Part: in.Part, Number: in.Number, Row: in.Row}); err != nil {
 		return w, err
 	}
-	if _, err := w.number.rows(a.Book); err != nil {
+	if _, err := w.number.rows(w.book); err != nil {
 		return w, err
 	}
-	if w.filed, err = file(a.Book, w.answer, w.number); err != nil {
+	if w.filed, err = file(w.book, w.answer, w.number); err != nil {
 		return w, err
 	}
-	w.facts, err = factsFor(a.Book, w.address, w.number.some())
+	w.facts, err = factsFor(w.book, w.address, w.number.some())
 	return w, err
+}
+
+// bookOf is the book that the question of an address is asked of, and the question without that.
+func (a Asker) bookOf(address answer.Address) (*book.Book, answer.Address, error) {
+	analysis, words, err := present.Words(address)
+	if err != nil || !words.Has(asOfLoad) {
+		return a.Book, address, err
+	}
+	b, err := a.Past(words.Get(asOfLoad))
+	words.Del(asOfLoad)
+	return b, answer.Address(analysis + "?" + words.Encode()), err
 }
 
 // parting are the words in which two ways differ: "count elapsed or both-ends".
@@ -126,10 +139,13 @@ func parting(in *api.TwoWays) (string, error) {
 		return "", err
 	}
 	var differ []string
-	for name, f := range present.Takes(analysis) {
+	takes := present.Takes(analysis)
+	takes[asOfLoad] = params.Field{Default: "now"}
+	for name, f := range takes {
 		x, y := cmp.Or(strings.Join(one[name], ","), f.Default), cmp.Or(strings.Join(other[name], ","), f.Default)
 		if x != y {
-			differ = append(differ, fmt.Sprintf("%s %s or %s", strings.ReplaceAll(name, "_", " "), cmp.Or(x, "none"), cmp.Or(y, "none")))
+			word := strings.TrimPrefix(strings.ReplaceAll(name, "_", " "), "as of ")
+			differ = append(differ, fmt.Sprintf("%s %s or %s", word, cmp.Or(x, "none"), cmp.Or(y, "none")))
 		}
 	}
 	slices.Sort(differ)
@@ -200,7 +216,7 @@ func besideRows(one, other way, size present.Size) answer.Table {
 			if a.Number != nil && b.Number != nil {
 				difference = between(a, b)
 			}
-			row.Cells = append(row.Cells, a, b, difference)
+			row.Cells = append(row.Cells, one.shown(a), other.shown(b), difference)
 		}
 		if i < rows {
 			t.Rows = append(t.Rows, row)
@@ -227,10 +243,10 @@ func besideLines(one, other way) answer.Table {
 		seen[label] = true
 		row := answer.Row{Cells: []answer.Cell{answer.Words(label), answer.Whole(0), answer.Whole(0), {}}}
 		if x := termOf(one.number.part, label); x != nil {
-			row.Cells[1] = answer.Orders(x.Orders, x.Behind)
+			row.Cells[1] = one.shown(answer.Orders(x.Orders, x.Behind))
 		}
 		if y := termOf(other.number.part, label); y != nil {
-			row.Cells[2] = answer.Orders(y.Orders, y.Behind)
+			row.Cells[2] = other.shown(answer.Orders(y.Orders, y.Behind))
 		}
 		row.Cells[3] = between(row.Cells[1], row.Cells[2])
 		t.Rows = append(t.Rows, row)
@@ -254,34 +270,78 @@ func (a Asker) ordersThatDiffer(one, other way) answer.Table {
 	t := answer.Table{Code: "orders", Title: "Orders that differ in " + one.number.name, Rows: []answer.Row{}, Totals: []answer.Row{},
 		Columns: []answer.Column{{Code: "number", Heading: "order", Kind: answer.Order},
 			{Code: "first", Heading: "first way", Kind: answer.Text}, {Code: "second", Heading: "second way", Kind: answer.Text},
-			{Code: "dates", Heading: "dates", Kind: answer.Text}}}
+			{Code: "dates", Heading: "dates, and what changed", Kind: answer.Text}}}
+	add := func(number, first, second, dates string) {
+		if t.All++; t.All <= a.Size.Rows {
+			t.Rows = append(t.Rows, answer.Row{Order: number, Cells: []answer.Cell{answer.Words(number), answer.Words(first),
+				answer.Words(second), answer.Words(dates)}})
+		}
+	}
 	lengths := one.facts.lengths && other.facts.lengths
-	for row := range a.Book.Orders() {
+	var between *comparer
+	if one.book != other.book {
+		between = newComparer(one.book, other.book)
+	}
+	for row := range other.book.Orders() {
 		if row%pauseRows == 0 {
 			a.Book.Pause()
 		}
-		x, y := one.filed.of(row), other.filed.of(row)
+		was, both := row, true
+		if between != nil {
+			was, both = one.book.Find(other.book.At(row).Number)
+		}
+		x, y := place{words: notInBook}, other.filed.of(row)
+		if both {
+			x = one.filed.of(was)
+		}
 		if !x.counted && !y.counted {
 			continue // left out both ways
 		}
 		own, others := x.words, y.words
-		if lengths && x.counted && y.counted {
-			own, others = one.facts.length(row, own), other.facts.length(row, others)
+		if lengths && x.counted {
+			own = one.facts.length(was, own)
+		}
+		if lengths && y.counted {
+			others = other.facts.length(row, others)
 		}
 		if own == others && x.counted == y.counted {
 			continue
 		}
-		if t.All++; t.All <= a.Size.Rows {
-			number := a.Book.At(row).Number
-			dates := one.facts.dates(row)
-			if len(other.facts.milestones) > len(one.facts.milestones) {
-				dates = other.facts.dates(row)
+		dates := other.facts.dates(row)
+		switch {
+		case between != nil && both:
+			if changes := between.of(was, row); len(changes) > 0 {
+				words := make([]string, len(changes))
+				for i, c := range changes {
+					words[i] = c.words
+				}
+				dates = strings.Join(words, "; ")
 			}
-			t.Rows = append(t.Rows, answer.Row{Order: number, Cells: []answer.Cell{answer.Words(number), answer.Words(own),
-				answer.Words(others), answer.Words(dates)}})
+		case between == nil && len(one.facts.milestones) >= len(other.facts.milestones):
+			dates = one.facts.dates(row)
+		}
+		add(other.book.At(row).Number, own, others, dates)
+	}
+	if between != nil {
+		for was := range one.book.Orders() {
+			number := one.book.At(was).Number
+			if x := one.filed.of(was); x.counted && !known(other.book, number) {
+				add(number, x.words, notInBook, one.facts.dates(was))
+			}
 		}
 	}
 	return t
+}
+
+// notInBook is said of an order that one of two books has not.
+const notInBook = "not in the records"
+
+// shown is a number of one way. The orders behind one of an earlier book are not those that its address finds today.
+func (w way) shown(c answer.Cell) answer.Cell {
+	if w.past {
+		c.Behind = ""
+	}
+	return c
 }
 
 // pauseRows is after how many orders a walk over all of them asks whether anybody still waits.
@@ -305,7 +365,9 @@ func untested(in *api.TwoWays) string {
 	analysis, one, _ := present.Words(answer.Address(in.First)) // asked before
 	_, other, _ := present.Words(answer.Address(in.Second))
 	var cases []string
-	for name := range present.Takes(analysis) {
+	takes := present.Takes(analysis)
+	takes[asOfLoad] = params.Field{}
+	for name := range takes {
 		if words, known := wouldDiffer[name]; known && strings.Join(one[name], ",") != strings.Join(other[name], ",") {
 			cases = append(cases, words)
 		}
@@ -330,5 +392,6 @@ var wouldDiffer = map[string]string{
 	"orders":            "a customer with several orders",
 	"period":            "an order with a date within one of the periods alone",
 	"source":            "an order whose events and daily list disagree",
+	asOfLoad:            "an order that a load between the two changed",
 	"where":             "an order that meets one of the conditions alone",
 }

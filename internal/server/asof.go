@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/present"
 	"prairiedusk/internal/store"
 )
 
@@ -44,43 +45,78 @@ func (s *server) asOf(r *http.Request) (*http.Request, error) {
 	if !asks(r) || !words.Has(asOfLoad) && !words.Has(asKnownOn) {
 		return r, nil
 	}
-	loads, err := s.Records.Loads(r.Context())
-	if err != nil {
-		return r, err
-	}
-	at := -1 // of the load, the latest first
-	switch text := words.Get(asOfLoad); {
-	case words.Has(asOfLoad) && words.Has(asKnownOn):
+	if words.Has(asOfLoad) && words.Has(asKnownOn) {
 		return r, request.Invalid(asKnownOn, words.Get(asKnownOn), "want a load or a day, not both")
-	case words.Has(asOfLoad):
-		number, err := strconv.ParseInt(text, 10, 64)
-		if at = slices.IndexFunc(loads, func(l store.LoadRecord) bool { return l.ID == number && l.UndoneAt == nil }); err != nil || at < 0 {
-			return r, request.Invalid(asOfLoad, text, "no load that stands has this number; "+asOfExample)
-		}
-	default:
-		text := words.Get(asKnownOn)
-		on, err := day.Parse(text)
-		if err != nil {
-			return r, request.Invalid(asKnownOn, text, "want a day such as 2026-09-30")
-		}
-		at = slices.IndexFunc(loads, func(l store.LoadRecord) bool { return l.UndoneAt == nil && day.FromTime(l.LoadedAt) <= on })
-		if at < 0 {
-			return r, request.Invalid(asKnownOn, text, "no load had come by then; "+asOfExample)
-		}
 	}
-	b, err := s.BookAsOf(r.Context(), loads[at].ID)
-	if errors.Is(err, store.ErrNoLoad) {
-		return r, request.Invalid(asOfLoad, strconv.FormatInt(loads[at].ID, 10), "no load that stands has this number; "+asOfExample)
-	} else if err != nil {
+	word := asOfLoad
+	if words.Has(asKnownOn) {
+		word = asKnownOn
+	}
+	then, err := s.past(r.Context(), word, words.Get(word))
+	if err != nil {
 		return r, err
 	}
 	words.Del(asOfLoad)
 	words.Del(asKnownOn)
-	next := r.WithContext(context.WithValue(r.Context(), pastKey{}, past{b, loads[at]}))
+	next := r.WithContext(context.WithValue(r.Context(), pastKey{}, then))
 	address := *r.URL
 	address.RawQuery = words.Encode()
 	next.URL = &address
 	return next, nil
+}
+
+// past is the book as it was after a load, or as it was known at the end of a day; word is the parameter. The error is a *request.Error
+// where there is no such load.
+func (s *server) past(ctx context.Context, word, text string) (p past, err error) {
+	loads, err := s.Records.Loads(ctx)
+	if err != nil {
+		return p, err
+	}
+	at, wants := -1, "no load that stands has this number; " // the latest comes first
+	if word == asOfLoad {
+		number, wrong := strconv.ParseInt(text, 10, 64)
+		at = slices.IndexFunc(loads, func(l store.LoadRecord) bool { return l.ID == number && l.UndoneAt == nil && wrong == nil })
+	} else {
+		on, wrong := day.Parse(text)
+		if wrong != nil {
+			return p, request.Invalid(word, text, "want a day such as 2026-09-30")
+		}
+		at, wants = slices.IndexFunc(loads, func(l store.LoadRecord) bool { return l.UndoneAt == nil && day.FromTime(l.LoadedAt) <= on }),
+			"no load had come by then; "
+	}
+	if at < 0 {
+		return p, request.Invalid(word, text, wants+asOfExample)
+	}
+	p.load = loads[at]
+	p.book, err = s.BookAsOf(ctx, p.load.ID)
+	if errors.Is(err, store.ErrNoLoad) { // it was undone in between
+		return p, request.Invalid(word, text, wants+asOfExample)
+	}
+	return p, err
+}
+
+// changes says what became of orders since an earlier load: that before the last, where none is named.
+func (s *server) changes(ctx context.Context, b *book.Book, in *api.ChangesQuestion, size present.Size) (*answer.Document, error) {
+	word, text := asOfLoad, in.Since
+	if strings.Contains(text, "-") {
+		word = asKnownOn
+	}
+	if text == "" {
+		loads, err := s.Records.Loads(ctx)
+		if err != nil {
+			return nil, err
+		}
+		standing := slices.DeleteFunc(loads, func(l store.LoadRecord) bool { return l.UndoneAt != nil })
+		if len(standing) < 2 {
+			return nil, request.Invalid("since", "", "there is no load before the last; "+asOfExample)
+		}
+		text = strconv.FormatInt(standing[1].ID, 10)
+	}
+	then, err := s.past(ctx, word, text)
+	if err != nil {
+		return nil, err
+	}
+	return s.asker(ctx, b, size).Changes(then.book, fmt.Sprintf("since load %d of %s", then.load.ID, then.load.LoadedAt.Format("2006-01-02 15:04"))), nil
 }
 
 // dated says in an answer that it is of the book as it was.

@@ -25,6 +25,7 @@ const (
 )
 
 func (s *server) registerChecks(to huma.API) {
+	answers(s, to, get("changes", "/changes", "What became of orders since an earlier load"), s.changes)
 	answers(s, to, get("audit", "/audit", "Who changed what, the latest first"), s.audit)
 	answers(s, to, get("two-ways", "/two-ways", "One question under two conventions"), s.askTwoWays)
 	answers(s, to, get("second-opinion", "/second-opinion", "What PostgreSQL makes of a question, figure by figure"), s.secondOpinion)
@@ -43,12 +44,18 @@ func (s *server) registerChecks(to huma.API) {
 }
 
 // asker asks the questions of checks.
-func (s *server) asker(b *book.Book, size present.Size) check.Asker {
-	return check.Asker{Backlog: &s.backlog, Book: b, Size: size}
+func (s *server) asker(ctx context.Context, b *book.Book, size present.Size) check.Asker {
+	return check.Asker{Backlog: &s.backlog, Book: b, Size: size, Past: func(load string) (*book.Book, error) {
+		then, err := s.past(ctx, asOfLoad, load)
+		if err != nil {
+			return nil, err
+		}
+		return then.book.Within(ctx), nil
+	}}
 }
 
-func (s *server) askTwoWays(_ context.Context, b *book.Book, in *api.TwoWays, size present.Size) (*answer.Document, error) {
-	return s.asker(b, size).TwoWays(in)
+func (s *server) askTwoWays(ctx context.Context, b *book.Book, in *api.TwoWays, size present.Size) (*answer.Document, error) {
+	return s.asker(ctx, b, size).TwoWays(in)
 }
 
 func (s *server) readings(ctx context.Context, in *struct {
@@ -65,8 +72,8 @@ func (s *server) check(ctx context.Context, in *struct {
 	api.Form
 	Body api.Check
 }) (*huma.StreamResponse, error) {
-	return s.document(ctx, in.Format, func(_ context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
-		return s.asker(b, size).Against(&in.Body)
+	return s.document(ctx, in.Format, func(ctx context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
+		return s.asker(ctx, b, size).Against(&in.Body)
 	})
 }
 
@@ -135,7 +142,7 @@ func (s *server) runChecks(ctx context.Context, in *struct {
 		}
 		checks = saved
 	}
-	return s.document(ctx, in.Format, func(_ context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
-		return s.asker(b, size).Run(checks), nil
+	return s.document(ctx, in.Format, func(ctx context.Context, b *book.Book, size present.Size) (*answer.Document, error) {
+		return s.asker(ctx, b, size).Run(checks), nil
 	})
 }
