@@ -14,6 +14,7 @@ import (
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/params"
+	"prairiedusk/internal/present"
 )
 
 // An asking is a command that asks a question whose answer is a document.
@@ -22,8 +23,6 @@ type asking struct {
 	page string // of the console that asks it; empty where none does, and no view can be kept
 	show string // of the page's answers this one; empty for its first
 	in   any    // the question's parameters: a pointer to a struct of package api
-	// explain is the code of the table that shows the working; empty where there is none.
-	explain string
 	// draw draws an answer that is more than tables; it gives no sheets where there is nothing to draw.
 	draw func(d *answer.Document, width int) []sheet
 	// lists are what --list can name: the orders themselves behind a number of all orders.
@@ -37,9 +36,9 @@ type showing struct {
 }
 
 // tables are the codes of folded tables that are shown all the same.
-func (s showing) tables(of asking) []string {
+func (s showing) tables() []string {
 	if s.explain {
-		return []string{of.explain}
+		return []string{"working"}
 	}
 	return nil
 }
@@ -52,8 +51,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	cmd.Args = cobra.NoArgs
 	params.Flags(cmd.Flags(), a.in)
 	params.Completions(cmd, a.in, e.wordsOf)
-	if a.explain != "" {
-		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: what each step leaves of the orders in the book")
+	second := secondFlags(cmd, a)
+	if slices.Contains(present.Checked(), second.analysis) {
+		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: the rule, and what each step leaves of the orders in the book")
 	}
 	cmd.Flags().BoolVar(&shown.behind, "with-behind", false,
 		"below the table, the addresses of the orders behind its numbers, for prairie-dusk orders --behind")
@@ -66,7 +66,6 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	if a.page != "" {
 		k.add(cmd)
 	}
-	second := secondFlags(cmd, a)
 	cmd.RunE = func(cmd *cobra.Command, _ []string) error {
 		c, err := e.client()
 		if err != nil {
@@ -140,7 +139,7 @@ func (e *environment) answer(cmd *cobra.Command, c *client.Client, a asking, wor
 	if err != nil {
 		return "", err
 	}
-	sheets := documentSheets(d, shown.tables(a), shown.behind)
+	sheets := documentSheets(d, shown.tables(), shown.behind)
 	if a.draw != nil && !shown.behind {
 		if drawn := a.draw(d, width(cmd.OutOrStdout())); drawn != nil {
 			sheets = drawn

@@ -23,5 +23,5 @@ orders whose leg is complete. All other orders stand in the line below, by kind.
   prairie-dusk took --show median --by month,site
   prairie-dusk took --period 2026-10 --explain
   prairie-dusk took --by month,site --output months.xlsx`,
-	}, asking{path: "/took", page: howLongPage, in: &api.TookQuestion{}, explain: "working"})
+	}, asking{path: "/took", page: howLongPage, in: &api.TookQuestion{}})
 }

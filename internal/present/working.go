@@ -1,0 +1,68 @@
+package present
+
+import (
+	"strings"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/core/numfmt"
+)
+
+// rules say in a sentence how the figures of an analysis come about; took shows its own working.
+var rules = map[string]string{
+	"compare":   counts,
+	"crosstab":  counts,
+	"due":       "An order is late if its due day has passed by the data date and it is not there; due on the data date itself is not late.",
+	"immediate": "Immediate is requested for the day of the order, achieved is shipped or delivered on that day. The rate is immediate out of all that have a requested date on the day of the order or later.",
+	"open":      "An order is open from its start until it closes: at the end of the leg, or when it is cancelled, if that comes first. Open at the start is open at the end of the day before.",
+
+	statusLatest:      "The latest status is that of the last record by the day in question; time in status runs from the first record of its unbroken run.",
+	statusTimes:       periods,
+	statusTransitions: periods,
+}
+
+const (
+	counts  = "An order counts once in each step, on the day of the date that places it; what was shipped or delivered counts on its own day."
+	periods = "A status period is an unbroken run of one status. It lasts from its first record to the first of the next, or to the data date; a final status has no length while it is the last."
+)
+
+// Explain adds the working to the parts of an answer that have none: the rule, and of what each sum of orders is made up, from the
+// book down, each with its orders.
+func Explain(d *answer.Document) {
+	rule, known := rules[d.Analysis]
+	if !known {
+		return
+	}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		if p.Table("working") != nil || len(p.Lines) == 0 || len(p.Tables) == 0 {
+			continue
+		}
+		t := answer.Table{Code: "working", Title: "The working: " + rule, Folded: true, Rows: []answer.Row{}, Totals: []answer.Row{},
+			Columns: []answer.Column{{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
+				{Code: "of_which", Heading: "of which", Kind: answer.Text}, {Code: "of_which_orders", Heading: "orders of these", Kind: answer.Count}}}
+		for _, l := range fromTheBookDown(p.Lines) {
+			sum := l.Terms[0]
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(numfmt.Sentence(sum.Label)), answer.Orders(sum.Orders, sum.Behind), {}, {}}})
+			for _, term := range l.Terms[1:] {
+				t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{{}, {}, answer.Words(term.Label), answer.Orders(term.Orders, term.Behind)}})
+			}
+		}
+		if t.All = len(t.Rows); t.All > 0 {
+			p.Tables = append(p.Tables, t)
+		}
+	}
+}
+
+// fromTheBookDown are the lines that add orders up, that of the whole book first.
+func fromTheBookDown(lines []answer.Line) (ordered []answer.Line) {
+	for _, l := range lines {
+		switch {
+		case len(l.Terms) < 2 || l.Terms[0].Amount != "":
+		case strings.HasPrefix(l.Terms[0].Label, "in the book"):
+			ordered = append([]answer.Line{l}, ordered...)
+		default:
+			ordered = append(ordered, l)
+		}
+	}
+	return ordered
+}
