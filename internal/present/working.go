@@ -1,6 +1,7 @@
 package present
 
 import (
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/answer"
@@ -38,11 +39,14 @@ func Explain(d *answer.Document) {
 			continue
 		}
 		t := answer.Table{Code: "working", Title: "The working: " + rule, Folded: true, Rows: []answer.Row{}, Totals: []answer.Row{},
-			Columns: []answer.Column{{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
-				{Code: "of_which", Heading: "of which", Kind: answer.Text}, {Code: "of_which_orders", Heading: "orders of these", Kind: answer.Count}}}
+			Columns: []answer.Column{
+				{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
+				{Code: "of_which", Heading: "of which", Kind: answer.Text},
+				{Code: "of_which_orders", Heading: "orders of these", Kind: answer.Count}}}
 		for _, l := range fromTheBookDown(p.Lines) {
 			sum := l.Terms[0]
-			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(numfmt.Sentence(sum.Label)), answer.Orders(sum.Orders, sum.Behind), {}, {}}})
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(numfmt.Sentence(sum.Label)),
+				answer.Orders(sum.Orders, sum.Behind), {}, {}}})
 			for _, term := range l.Terms[1:] {
 				t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{{}, {}, answer.Words(term.Label), answer.Orders(term.Orders, term.Behind)}})
 			}
@@ -65,4 +69,57 @@ func fromTheBookDown(lines []answer.Line) (ordered []answer.Line) {
 		}
 	}
 	return ordered
+}
+
+// A lookFor says where an answer counts cases that could change it.
+type lookFor struct {
+	table  string
+	byRows bool // each row is a case, with its words in the second cell and its count in the last; else columns of the total are
+	but    []string
+}
+
+// cases are where answers count the cases that could change them, by analysis.
+var cases = map[string][]lookFor{
+	"took":      {{"groups", false, []string{"asked", "n", "every_leg", "no-end", "no-time-of-day", "no-daily-hours"}}},
+	"immediate": {{"groups", false, []string{"orders", "asked_all", "achieved_all"}}, {"cross", false, []string{"all"}}},
+	"due":       {{"standings", true, nil}},
+}
+
+// SayUntested notes the cases that could change an answer and do not occur among its orders: nothing that it says has been tried by them.
+func SayUntested(d *answer.Document) {
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		var none []string
+		elsewhere := func(words string) bool { // it is among the orders that the answer leaves out
+			return slices.ContainsFunc(p.Lines, func(l answer.Line) bool {
+				return slices.ContainsFunc(l.Terms, func(t answer.Term) bool { return t.Label == words && t.Orders > 0 })
+			})
+		}
+		say := func(c answer.Cell, words string) {
+			if c.Number != nil && *c.Number == 0 && words != "" && !slices.Contains(none, words) && !elsewhere(words) {
+				none = append(none, words)
+			}
+		}
+		for _, look := range cases[d.Analysis] {
+			t := p.Table(look.table)
+			switch {
+			case t == nil:
+			case look.byRows:
+				for _, r := range t.Rows {
+					say(r.Cells[len(r.Cells)-1], r.Cells[1].Text)
+				}
+			case len(t.Totals) > 0:
+				total := t.Totals[len(t.Totals)-1]
+				for at, c := range t.Columns {
+					if c.Kind == answer.Count && !slices.Contains(look.but, c.Code) && !strings.Contains(c.Code, "_promise") {
+						say(total.Cells[at], c.Heading)
+					}
+				}
+			}
+		}
+		if none != nil {
+			p.Notes = append(p.Notes, answer.Note{Code: "untested", Text: "What these orders do not test, because none of them is so: " +
+				strings.Join(none, "; ")})
+		}
+	}
 }

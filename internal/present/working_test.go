@@ -1,6 +1,7 @@
 package present
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -37,5 +38,34 @@ func TestEveryAnswerShowsItsWorking(t *testing.T) {
 		}
 		assert.Zero(t, sum, analysis)
 		assert.Positive(t, steps, analysis)
+	}
+}
+
+// Of the kinds of orders that could change an answer those are named that do not occur, and no others.
+func TestWhatOrdersDoNotTestIsSaid(t *testing.T) {
+	b := demobook.New(400)
+	for analysis := range cases {
+		for _, period := range []string{"", "2026-07", "2026-10-31"} {
+			d, err := new(Backlog).Ask(b, answer.Address(analysis+"?period="+period), ToRead)
+			require.NoError(t, err, analysis)
+			SayUntested(d)
+			said := ""
+			for _, n := range d.Parts[0].Notes {
+				if n.Code == "untested" {
+					said = n.Text + ";"
+				}
+			}
+			for _, l := range d.Parts[0].Lines {
+				for _, term := range l.Terms[1:] {
+					if term.Orders > 0 {
+						assert.NotContains(t, said, ": "+term.Label+";", "%s in %s", analysis, period)
+						assert.NotContains(t, said, "; "+term.Label+";", "%s in %s", analysis, period)
+					}
+				}
+			}
+			if period == "2026-10-31" { // one day holds few kinds of orders
+				assert.Greater(t, strings.Count(said, ";"), 1, analysis)
+			}
+		}
 	}
 }

@@ -71,6 +71,7 @@ func (s *server) document(ctx context.Context, wanted string, ask func(context.C
 	}
 	dated(ctx, d)
 	present.Explain(d)
+	present.SayUntested(d)
 	present.WeighNotes(d)
 	if err := format.CheckDocument(d); err != nil {
 		return nil, s.failed(ctx, request.Invalid("format", string(format), err.Error()))
