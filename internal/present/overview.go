@@ -199,8 +199,8 @@ func qualityFigure(d *answer.Document) api.OverviewFigure {
 		Text: text, Value: &value, Behind: "in all records"}
 	most := 0.0
 	for _, r := range issues.Rows {
-		if title, ofOrders := strings.CutPrefix(r.Cells[issues.At("what")].Text, "orders: "); ofOrders && *r.Cells[0].Number > most {
-			most = *r.Cells[0].Number
+		if title, is := strings.CutPrefix(r.Cells[issues.At("what")].Text, ofOrders); is && *r.Cells[issues.At("count")].Number > most {
+			most = *r.Cells[issues.At("count")].Number
 			f.Remark = "Most often: " + title + ", " + numfmt.Counted(int(most), "order") + "."
 		}
 	}

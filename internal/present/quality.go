@@ -48,33 +48,61 @@ var recordWords = map[string]struct{ title, advice string }{
 	"status-alike": {"status names that are nearly equal", "Two spellings of one status are two statuses. Correct one."},
 }
 
+// What is to be done about an issue.
+const (
+	doCorrect = "correct the records"
+	doImport  = "import what is missing"
+	doSettle  = "find out which source is right"
+	doPlace   = "settle it in the list of statuses"
+	doNothing = "nothing, if it is so"
+)
+
+// ofOrders begins the title of an issue with orders.
+const ofOrders = "orders: "
+
+// toDo is what is to be done about issues, by code; the others are records to be corrected.
+var toDo = map[string]string{
+	"no-ordered-day": doImport, "ordered-without-time": doImport, "delivered-without-shipped": doImport, "no-site": doImport,
+	"no-customer": doImport, "no-currency": doImport, "no-lines": doImport, "cancelled-units-undated": doImport,
+	"completeness-unknown": doImport, "payment-unclear": doImport, "customer-not-listed": doImport, "product-not-listed": doImport,
+	"line-without-order": doImport, "shipment-without-order": doImport, "payment-without-order": doImport,
+	"status-without-order": doImport, "site-without-zone": doImport, "place-without-coordinates": doImport,
+	"status-without-time": doImport, "calendar-ends": doImport, "site-without-calendar": doImport,
+
+	"shipped-differs": doSettle, "delivered-differs": doSettle, "paid-differs": doSettle, "status-ambiguous": doSettle,
+	"status-sources-differ": doSettle, "status-latest-differs": doSettle, "status-milestone-differs": doSettle,
+	"cancelled-after-shipped": doSettle, "shipped-after-cancelled": doSettle,
+
+	"status-new": doPlace, "status-not-listed": doPlace, "status-alike": doPlace,
+
+	"customer-without-orders": doNothing,
+}
+
 // Quality says what looks wrong in the records, and how far each date is recorded.
 func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 	d, part := newDocument(b, "quality", query.Sentence{query.Part("",
 		fmt.Sprintf("What looks wrong in the records of %s, from %v to %v?", numfmt.Counted(b.Orders(), "order"), b.Bounds().FirstDay,
 			b.Bounds().DataDate))}), newPart("")
 	issues := answer.Table{Code: "issues", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
-		{Code: "count", Heading: "count", Kind: answer.Count}, {Code: "what", Heading: "what", Kind: answer.Text},
+		{Code: "do", Heading: "what to do", Kind: answer.Text}, {Code: "count", Heading: "count", Kind: answer.Count},
+		{Code: "what", Heading: "what", Kind: answer.Text},
 		{Code: "code", Heading: "code", Kind: answer.Text, Folded: true},
-		{Code: "advice", Heading: "what follows, and what to do", Kind: answer.Text},
+		{Code: "advice", Heading: "what follows, and how", Kind: answer.Text},
 		{Code: "examples", Heading: "examples", Kind: answer.Text}}}
 	add := func(count answer.Cell, code, title, advice string, examples []string, all int) {
 		words := strings.Join(examples, "; ")
 		if all > len(examples) && len(examples) > 0 {
 			words += "; …"
 		}
-		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{count, answer.Words(title), answer.Words(code),
+		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{answer.Words(cmp.Or(toDo[code], doCorrect)), count, answer.Words(title), answer.Words(code),
 			answer.Words(advice), answer.Words(words)}})
 	}
 	to := ToRead.behindOf("quality", &struct{}{})
 	for i, orders := range quality.Count(b) {
 		if q := quality.All()[i]; orders > 0 {
-			add(answer.Orders(orders, to.of("code", q.Code)), q.Code, "orders: "+q.Title, q.Advice, nil, 0)
+			add(answer.Orders(orders, to.of("code", q.Code)), q.Code, ofOrders+q.Title, q.Advice, nil, 0)
 		}
 	}
-	most := func(a, b answer.Row) int { return cmp.Compare(*b.Cells[0].Number, *a.Cells[0].Number) }
-	slices.SortStableFunc(issues.Rows, most) // what touches the most orders' figures first, then what is in the records
-	ofOrders := len(issues.Rows)
 	for _, r := range append(calendarIssues(b), records...) {
 		words, known := recordWords[r.Code]
 		if !known {
@@ -82,7 +110,21 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 		}
 		add(answer.Whole(int(r.Records)), r.Code, words.title, words.advice, r.Examples, int(r.Records))
 	}
-	slices.SortStableFunc(issues.Rows[ofOrders:], most)
+	// What is to be done first touches the figures of the most orders; of it, what touches the most comes first.
+	touches := func(r answer.Row) float64 {
+		if strings.HasPrefix(r.Cells[2].Text, ofOrders) {
+			return *r.Cells[1].Number
+		}
+		return 0
+	}
+	most := map[string]float64{}
+	for _, r := range issues.Rows {
+		most[r.Cells[0].Text] = max(most[r.Cells[0].Text], touches(r))
+	}
+	slices.SortStableFunc(issues.Rows, func(x, y answer.Row) int {
+		return cmp.Or(cmp.Compare(most[y.Cells[0].Text], most[x.Cells[0].Text]), cmp.Compare(x.Cells[0].Text, y.Cells[0].Text),
+			cmp.Compare(touches(y), touches(x)), cmp.Compare(*y.Cells[1].Number, *x.Cells[1].Number))
+	})
 	issues.All = len(issues.Rows)
 	if len(issues.Rows) == 0 {
 		part.Notes = append(part.Notes, answer.Note{Code: "nothing", Text: "nothing looks wrong"})

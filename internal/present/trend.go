@@ -1,7 +1,9 @@
 package present
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/answer"
@@ -108,10 +110,11 @@ func (o overview) oldest() (api.OverviewList, error) {
 func attention(quality *answer.Document) api.OverviewList {
 	l := api.OverviewList{Code: "attention", Title: "Data that needs attention", Rows: []api.OverviewRow{}, None: "Nothing looks wrong."}
 	issues := quality.Parts[0].Table("issues")
-	for _, row := range issues.Rows {
-		if len(l.Rows) < oldestShown {
-			l.Rows = append(l.Rows, api.OverviewRow{Text: row.Cells[issues.At("what")].Text, Number: row.Cells[0].Text, Address: "/quality"})
-		}
+	count, what := issues.At("count"), issues.At("what")
+	rows := slices.DeleteFunc(slices.Clone(issues.Rows), func(r answer.Row) bool { return !strings.HasPrefix(r.Cells[what].Text, ofOrders) })
+	slices.SortStableFunc(rows, func(x, y answer.Row) int { return cmp.Compare(*y.Cells[count].Number, *x.Cells[count].Number) })
+	for _, row := range rows[:min(len(rows), oldestShown)] {
+		l.Rows = append(l.Rows, api.OverviewRow{Text: row.Cells[what].Text, Number: row.Cells[count].Text, Address: "/quality"})
 	}
 	return l
 }

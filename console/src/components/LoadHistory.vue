@@ -17,10 +17,10 @@ function toggle(load: Load) {
 
 const sum = (load: Load, what: 'new' | 'changed' | 'same') => load.files.reduce((n, f) => n + f[what], 0)
 const names = (load: Load) => [...new Set(load.files.map((f) => f.name))]
-/** The kinds of records of a load, the first of them where they are many. */
+/** The kinds of records of a load, the first of them where they are several. */
 function kinds(load: Load): string {
   const all = [...new Set(load.files.map((f) => f.kind.replace(/-/g, ' ')))]
-  return all.length <= 3 ? all.join(', ') : `${all.slice(0, 2).join(', ')} and ${all.length - 2} more`
+  return all.length <= 2 ? all.join(', ') : `${all[0]} and ${all.length - 1} more`
 }
 </script>
 
