@@ -138,18 +138,19 @@ func (a Asker) Changes(then *book.Book, since string) *answer.Document {
 		if row%pauseRows == 0 {
 			now.Pause()
 		}
-		number := now.At(row).Number
-		if was, known := then.Find(number); known {
+		order := now.At(row)
+		if was, known := then.RowOf(order.ID); known {
 			met++
-			add(number, c.of(was, row)...)
+			add(order.Number, c.of(was, row)...)
 		} else {
-			add(number, orderChange{"new orders", "new"})
+			add(order.Number, orderChange{"new orders", "new"})
 		}
 	}
 	if met < then.Orders() {
 		for row := range then.Orders() {
-			if number := then.At(row).Number; !known(now, number) {
-				add(number, orderChange{"orders that are gone", "gone"})
+			order := then.At(row)
+			if _, stands := now.RowOf(order.ID); !stands {
+				add(order.Number, orderChange{"orders that are gone", "gone"})
 			}
 		}
 	}
@@ -176,5 +177,3 @@ func (a Asker) Changes(then *book.Book, since string) *answer.Document {
 	d.Parts = []answer.Part{part}
 	return d
 }
-
-func known(b *book.Book, number string) bool { _, is := b.Find(number); return is }

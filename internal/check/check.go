@@ -153,7 +153,7 @@ func (r *result) figure() error {
 	for _, cell := range r.others(f) {
 		r.note("other-number", fmt.Sprintf("Your %s is another number of this answer: %s.", numfmt.Grouped(f.text), cell))
 	}
-	return r.readings(func(n number) (answer.Cell, bool) {
+	return r.readings(func(_ answer.Address, n number) (answer.Cell, bool) {
 		return n.cell, n.cell.Number != nil && f.against(*n.cell.Number) != different
 	}, figureCell(f), "Your "+numfmt.Grouped(f.text)+" is")
 }
@@ -181,7 +181,7 @@ func (r *result) others(f figure) (names []string) {
 }
 
 // readings tries the usual other readings of the question. Same says what a reading comes to, and whether that is what is expected.
-func (r *result) readings(same func(number) (answer.Cell, bool), expected answer.Cell, yours string) error {
+func (r *result) readings(same func(answer.Address, number) (answer.Cell, bool), expected answer.Cell, yours string) error {
 	all, err := readings(r.Book, r.question)
 	if err != nil {
 		return err
@@ -194,7 +194,7 @@ func (r *result) readings(same func(number) (answer.Cell, bool), expected answer
 	tried := 0
 	for _, reading := range all {
 		r.Book.Pause()
-		d, err := r.ask(reading.address)
+		d, err := r.Backlog.Ask(r.Book, reading.address, present.ToKeep) // without addresses, which few readings need
 		if err != nil {
 			continue // the question cannot be asked so
 		}
@@ -202,7 +202,7 @@ func (r *result) readings(same func(number) (answer.Cell, bool), expected answer
 		if err != nil {
 			continue // or has no such number
 		}
-		cell, is := same(n)
+		cell, is := same(reading.address, n)
 		tried++
 		row := answer.Row{Cells: []answer.Cell{answer.Words(reading.words), cell, {}, {}}}
 		switch {
@@ -286,7 +286,17 @@ func (r *result) orders() error {
 	if err := r.listDiffering(missing, extra, expected.unknown); err != nil {
 		return err
 	}
-	return r.readings(func(n number) (answer.Cell, bool) {
+	return r.readings(func(address answer.Address, n number) (answer.Cell, bool) {
+		if n.counting() && *n.cell.Number != float64(wanted) {
+			return n.cell, false
+		}
+		d, err := r.ask(address)
+		if err != nil {
+			return answer.Cell{}, false
+		}
+		if n, err = asked(d, r.check); err != nil {
+			return answer.Cell{}, false
+		}
 		rows, err := n.rows(r.Book)
 		if err != nil {
 			return answer.Cell{}, false // it counts no orders
@@ -389,7 +399,7 @@ func (r *result) table() error {
 	if differing == 0 {
 		return nil
 	}
-	return r.readings(func(n number) (answer.Cell, bool) {
+	return r.readings(func(_ answer.Address, n number) (answer.Cell, bool) {
 		compared, _ := r.compare(expected, n.table)
 		return answer.Cell{}, !slices.ContainsFunc(compared.Rows, func(row answer.Row) bool { return *row.Cells[5].Number == 0 })
 	}, answer.Cell{}, "Your table is")

@@ -169,7 +169,8 @@ func readOrders(b *book.Book, e api.Expected) (l expectedList, err error) {
 	if err != nil {
 		return l, err
 	}
-	column, err := s.numbersColumn(b, e.Column)
+	rows := s.orders(b)
+	column, err := s.numbersColumn(rows, e.Column)
 	if err != nil {
 		return l, err
 	}
@@ -183,7 +184,7 @@ func readOrders(b *book.Book, e api.Expected) (l expectedList, err error) {
 			l.notes = append(l.notes, fmt.Sprintf("line %d of %s is a row of totals and no order", s.lines[i], s.name))
 			continue
 		}
-		row, known := b.Find(number)
+		row, known := rows[number]
 		switch {
 		case !known:
 			l.unknown = append(l.unknown, number)
@@ -198,9 +199,22 @@ func readOrders(b *book.Book, e api.Expected) (l expectedList, err error) {
 	return l, nil
 }
 
+// orders are the rows of the book's orders whose numbers stand in some cell.
+func (s *sheet) orders(b *book.Book) map[string]int {
+	wanted := map[string]bool{}
+	for _, r := range s.rows {
+		for _, cell := range r {
+			if cell != "" {
+				wanted[cell] = true
+			}
+		}
+	}
+	return b.FindAll(wanted)
+}
+
 // numbersColumn is the column that holds the order numbers: the one so named, or the only one in which there are any. A row above
 // them that names no order is the header. One row alone is a list that was written across.
-func (s *sheet) numbersColumn(b *book.Book, named string) (int, error) {
+func (s *sheet) numbersColumn(orders map[string]int, named string) (int, error) {
 	if len(s.rows) == 0 {
 		return 0, request.Invalid("orders", s.name, "no order numbers in it")
 	}
@@ -211,7 +225,7 @@ func (s *sheet) numbersColumn(b *book.Book, named string) (int, error) {
 			s.rows = append(s.rows, []string{cell})
 		}
 	}
-	isOrder := func(cell string) bool { _, is := b.Find(cell); return is && cell != "" }
+	isOrder := func(cell string) bool { _, is := orders[cell]; return is }
 	// What stands above the orders is a header, and above that a title. A cell alone in its row that has a digit is neither, unless it
 	// has words.
 	for len(s.rows) > 1 && !slices.ContainsFunc(s.rows[0], isOrder) {

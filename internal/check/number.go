@@ -25,6 +25,11 @@ type number struct {
 	none   bool // it counts orders, and there are none
 }
 
+// counting says that the number is a count of orders.
+func (n number) counting() bool {
+	return n.cell.Number != nil && (n.column < 0 || n.table.Columns[n.column].Kind == answer.Count)
+}
+
 // rows are the orders that a number counts. The error is a *request.Error where it counts none because it counts no orders.
 func (n number) rows(b *book.Book) ([]uint32, error) {
 	switch {

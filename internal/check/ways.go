@@ -288,7 +288,7 @@ func (a Asker) ordersThatDiffer(one, other way) answer.Table {
 		}
 		was, both := row, true
 		if between != nil {
-			was, both = one.book.Find(other.book.At(row).Number)
+			was, both = one.book.RowOf(other.book.At(row).ID)
 		}
 		x, y := place{words: notInBook}, other.filed.of(row)
 		if both {
@@ -324,9 +324,11 @@ func (a Asker) ordersThatDiffer(one, other way) answer.Table {
 	}
 	if between != nil {
 		for was := range one.book.Orders() {
-			number := one.book.At(was).Number
-			if x := one.filed.of(was); x.counted && !known(other.book, number) {
-				add(number, x.words, notInBook, one.facts.dates(was))
+			x := one.filed.of(was)
+			if order := one.book.At(was); x.counted {
+				if _, stands := other.book.RowOf(order.ID); !stands {
+					add(order.Number, x.words, notInBook, one.facts.dates(was))
+				}
 			}
 		}
 	}

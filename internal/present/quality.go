@@ -94,8 +94,8 @@ func Quality(b *book.Book, records []RecordIssue) *answer.Document {
 		if all > len(examples) && len(examples) > 0 {
 			words += "; …"
 		}
-		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{answer.Words(cmp.Or(toDo[code], doCorrect)), count, answer.Words(title), answer.Words(code),
-			answer.Words(advice), answer.Words(words)}})
+		issues.Rows = append(issues.Rows, answer.Row{Cells: []answer.Cell{answer.Words(cmp.Or(toDo[code], doCorrect)), count,
+			answer.Words(title), answer.Words(code), answer.Words(advice), answer.Words(words)}})
 	}
 	to := ToRead.behindOf("quality", &struct{}{})
 	for i, orders := range quality.Count(b) {

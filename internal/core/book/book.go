@@ -356,6 +356,25 @@ func (b *Book) Find(number string) (row int, found bool) {
 	return 0, false
 }
 
+// FindAll are the rows of orders by their numbers, of which those that are wanted; it reads all numbers once.
+func (b *Book) FindAll(wanted map[string]bool) map[string]int {
+	rows := make(map[string]int, len(wanted))
+	for i, block := range b.blocks {
+		for at, number := range block.Numbers {
+			if wanted[number] {
+				rows[number] = i*blockSize + at
+			}
+		}
+	}
+	return rows
+}
+
+// RowOf is the row of an order by its identity, which it has in every book of its store.
+func (b *Book) RowOf(id int64) (row int, found bool) {
+	block, at, found := find(b.blocks, id)
+	return block*blockSize + at, found
+}
+
 // lookedThrough is how many orders are looked through for a number that is nearly the one that was typed.
 const lookedThrough = 1_000_000
 
