@@ -177,8 +177,8 @@ func (w *wildBook) question() string {
 			by += "," + other
 		}
 	}
-	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "compare")
-	if by != "" && analysis[0] != 'c' && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
+	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "compare", "due")
+	if by != "" && analysis[0] != 'c' && analysis != "due" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
 	switch analysis {
@@ -209,6 +209,15 @@ func (w *wildBook) question() string {
 		set("basis", append([]string{"", ""}, wildMilestones...)...)
 		set("rows", append([]string{"month", "week", "quarter(delivered)"}, fields...)...)
 		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
+	case "due":
+		set("to", "", "delivered", "paid", "first-shipped")
+		if w.IntN(2) == 0 {
+			set("after", "0", "1", "5")
+			set("cut_off", "", "off")
+		} else {
+			set("plan", "", "requested", "promised")
+		}
+		set("within", "", "0", "3")
 	case "compare":
 		set("basis", "", "shipped,paid", "promised,first-shipped", "delivered")
 		set("each", "", "day", "week", "quarter")
@@ -282,7 +291,7 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"open?period=2026-Q3&by=site", "open?period=2026-07&closing_day=out", "open?from=delivered&to=paid&period=2026-08&by=channel",
 		"immediate?by=site", "immediate?orders=first&by=site", "immediate?cancelled=out&no_requested_date=in&achieved=delivered",
 		"crosstab?rows=month&columns=site&period=2026-Q3", "crosstab?rows=site&columns=month(delivered)", "crosstab?rows=week&basis=promised",
-		"compare?basis=shipped,delivered,paid&each=week"}
+		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10"}
 	assert.Equal(t, len(questions), s.sameBySQL(t, questions))
 }
 

@@ -20,7 +20,8 @@ import (
 // everyStanding lists the orders of all standings.
 const everyStanding = "all"
 
-func dueQuestion(b *book.Book, in *api.DueQuestion) (q due.Question, standings []due.Standing, err error) {
+// DueQuestion understands a question about what is due, and which standings are listed. The error is a *request.Error.
+func DueQuestion(b *book.Book, in *api.DueQuestion) (q due.Question, standings []due.Standing, err error) {
 	if q, err = due.Parse(b, due.Request{To: in.To, By: in.Plan, After: in.After, CutOff: in.CutOff, Within: in.Within,
 		Period: in.Period}); err != nil {
 		return q, nil, err
@@ -43,7 +44,7 @@ func dueQuestion(b *book.Book, in *api.DueQuestion) (q due.Question, standings [
 
 // Due says which orders are due, late and at risk.
 func Due(b *book.Book, in *api.DueQuestion, size Size) (*answer.Document, error) {
-	q, standings, err := dueQuestion(b, in)
+	q, standings, err := DueQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -171,7 +172,7 @@ func dueOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 	if err != nil {
 		return nil, pick, err
 	}
-	q, standings, err := dueQuestion(b, in)
+	q, standings, err := DueQuestion(b, in)
 	if err != nil {
 		return nil, pick, err
 	}

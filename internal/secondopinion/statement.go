@@ -55,8 +55,10 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 		return countCrosstab(b, words)
 	case "compare":
 		return countCompare(b, words)
+	case "due":
+		return dueOrders(b, words)
 	}
-	return nil, refused("question", analysis, "only took, open, immediate, crosstab and compare are written as SQL")
+	return nil, refused("question", analysis, "took, open, due, immediate, crosstab and compare are written as SQL")
 }
 
 // read understands the words of a question.

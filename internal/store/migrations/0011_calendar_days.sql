@@ -8,3 +8,4 @@ CREATE TABLE calendar_days (
     worked   integer NOT NULL, -- working days up to and with this one
     PRIMARY KEY (calendar, day)
 );
+CREATE UNIQUE INDEX ON calendar_days (calendar, worked) WHERE works;

@@ -1,0 +1,96 @@
+package secondopinion
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/due"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/core/promise"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/present"
+)
+
+// dueOrders writes a question about which orders are due.
+func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.DueQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, _, err := present.DueQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	w, err := newWriter(b, query.Question{Where: q.Where})
+	if err != nil {
+		return nil, err
+	}
+	plan := "NULL::date" // it is due so many working days after the order
+	if q.By.Name != "" {
+		plan = w.known(q.By.Name)
+	}
+	placed := "true"
+	if !q.Period.Unbounded() {
+		placed = fmt.Sprintf("(due_on BETWEEN %s AND %s) IS TRUE", date(q.Period.Span.From), date(q.Period.Span.LastDay()))
+	}
+	s := &Statement{Check: w.uncovered(), Table: "standings", Keys: 1, Codes: []string{"orders"}}
+	s.Text = w.statement(strings.TrimSuffix(q.Sentence(b).String(), "?"), fmt.Sprintf(`-- The orders that meet the condition, with what is known of their days.
+asked AS (
+  SELECT calendar, data_date, cut_off, ordered_time, %s AS start_on, %s AS begun, %s AS reached_on, %s AS cancelled_on, %s AS plan_on
+  FROM known WHERE (%s)),
+
+-- The day on which each is due.
+due AS (
+  SELECT l.*, %s AS due_on FROM asked l%s),
+
+-- Where each order stands: what was cancelled before it was reached is not due, and what is due on the data date is not overdue.
+standing AS (
+  SELECT CASE
+      WHEN reached_on IS NULL AND cancelled_on IS NOT NULL THEN '%s'
+      WHEN start_on IS NULL AND begun IS NOT NULL THEN '%s'
+      WHEN due_on IS NULL THEN '%s'
+      WHEN reached_on < due_on THEN '%s'
+      WHEN reached_on = due_on THEN '%s'
+      WHEN reached_on > due_on THEN '%s'
+      WHEN due_on < data_date THEN '%s'
+      WHEN t.worked - n.worked <= %d THEN '%s'
+      ELSE '%s' END AS standing
+  FROM due d
+  LEFT JOIN calendar_days n ON n.calendar = d.calendar AND n.day = data_date
+  LEFT JOIN calendar_days t ON t.calendar = d.calendar AND t.day = due_on
+  WHERE %s)
+
+SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(milestone.Ordered), w.recorded(milestone.Ordered),
+		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, dueDay(q), dueFrom(q), promise.Cancelled, promise.NotBegun,
+		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.Overdue, q.Within, due.AtRisk, due.DueLater, placed))
+	return s, nil
+}
+
+// dueDay is the day on which an order is due: the planned one, or so many working days after it was ordered.
+func dueDay(q due.Question) string {
+	if q.By.Name != "" {
+		return "plan_on"
+	}
+	start := "start_on"
+	if !q.NoCutOff {
+		start = "(" + moved(leg.Measure{Unit: leg.WorkingDays}, leg.Leg{From: milestone.Milestone{Name: milestone.Ordered}}) + ")"
+	}
+	worked := fmt.Sprintf("s.worked + %d", q.After)
+	if q.After == 0 { // on the day itself, or the next working day
+		worked = "s.worked + (NOT s.works)::int"
+	}
+	return fmt.Sprintf(`(SELECT n.day FROM calendar_days s JOIN calendar_days n ON n.calendar = s.calendar AND n.works AND n.worked = %s
+    WHERE s.calendar = l.calendar AND s.day = %s)`, worked, start)
+}
+
+// dueFrom is the day of the order in its calendar.
+func dueFrom(q due.Question) string {
+	if q.By.Name != "" {
+		return ""
+	}
+	return "\n  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on"
+}
