@@ -117,6 +117,15 @@ func TestAnswersAsOfAnEarlierLoad(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, status, words)
 		assert.Contains(t, fmt.Sprint(problem["detail"]), want)
 	}
+	// What is not of the records as they were says so, or does not claim to be.
+	_, err = s.Answer(t.Context(), "/second-opinion", url.Values{"question": {"took?"}, "as_of_load": {"1"}})
+	assert.ErrorContains(t, err, "a statement reads the records as they are now")
+	audit, err := s.Answer(t.Context(), "/audit", url.Values{"as_of_load": {"1"}})
+	require.NoError(t, err)
+	assert.Empty(t, audit.Parts[0].Notes)
+	var file strings.Builder
+	require.NoError(t, s.TakeAway(t.Context(), url.Values{"as_of_load": {"1"}}, "csv", false, &file))
+	assert.Contains(t, file.String(), "As the records were after load 1 of ")
 	d, err := s.Answer(t.Context(), "/took", url.Values{"as_known_on": {"2199-01-01"}})
 	require.NoError(t, err)
 	assert.Contains(t, d.Parts[0].Notes[0].Text, "As the records were after load 4 of ")

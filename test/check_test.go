@@ -45,6 +45,11 @@ func TestTheCheckCommand(t *testing.T) {
 	require.NoError(t, os.WriteFile(list, []byte(text[strings.Index(text, "\n")+1:]), 0o600))
 	assert.NotContains(t, check(0, "check", "status-latest", "--table", list), "differs")
 
+	_, text, _ = p.run("took", "--by", "site", "--format", "csv")
+	require.NoError(t, os.WriteFile(list, []byte(text), 0o600))
+	assert.NotContains(t, check(0, "check", "took", "--by", "site", "--table", list), "differs", "a file of ours, with its title")
+	assert.Contains(t, check(2, "check", "took", "--figure", "1", "--as-of-load", "1", "--save", "Then"), "of the records as they stand")
+
 	assert.Contains(t, check(1, "check", "run", "--all"), "2 checks: 1 as expected, 1 not")
 	assert.Contains(t, check(0, "check", "run", "by order date"), "1 check: 1 as expected, 0 not")
 	saved := filepath.Join(t.TempDir(), "checks.json")

@@ -236,7 +236,7 @@ type Expected struct {
 	Figure   string        `json:"figure,omitempty" maxLength:"100" doc:"A number as people write it: 1,245 or 4.8."`
 	Orders   *ExpectedFile `json:"orders,omitempty" doc:"A list of order numbers, alone or in a column of a table."`
 	Table    *ExpectedFile `json:"table,omitempty" doc:"Numbers by group, under a header that names the columns."`
-	Column   string        `json:"column,omitempty" doc:"The heading of the column with the order numbers, where several could be it."`
+	Column   string        `json:"column,omitempty" doc:"The heading of the column with the order numbers, where several hold them."`
 	Decimals string        `json:"decimals,omitempty" enum:"point,comma" doc:"Which mark stands before decimals, where the numbers do not tell."`
 }
 

@@ -78,7 +78,8 @@ type App struct {
 
 // Start brings everything up: the folder, PostgreSQL, the tables, the book, the service. The caller stops it.
 func Start(ctx context.Context, settings Settings) (_ *App, err error) {
-	a := &App{settings: settings, served: make(chan error, 1), look: make(chan struct{}, 1)}
+	a := &App{settings: settings, served: make(chan error, 1), look: make(chan struct{}, 1),
+		past: pastBooks{turn: make(chan struct{}, 1)}}
 	defer func() {
 		if err != nil {
 			err = errors.Join(err, a.Stop())

@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"sync"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/immediate"
@@ -12,8 +11,8 @@ import (
 
 // pastBooks are the books as they were after earlier loads, of which the last few that were asked for are held.
 type pastBooks struct {
-	mutex sync.Mutex
-	held  []pastBook // the latest asked for last
+	turn chan struct{} // holds one: one book is made at a time
+	held []pastBook    // the latest asked for last
 }
 
 type pastBook struct {
@@ -26,8 +25,12 @@ const mostPast = 2
 
 // BookAsOf is the book as it was while a load was the last one. The error wraps store.ErrNoLoad where there is no such load.
 func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
-	a.past.mutex.Lock()
-	defer a.past.mutex.Unlock()
+	select {
+	case a.past.turn <- struct{}{}:
+		defer func() { <-a.past.turn }()
+	case <-ctx.Done():
+		return nil, context.Cause(ctx)
+	}
 	version := a.snapshot.Load().Version()
 	for i, p := range a.past.held {
 		if p.load == load && p.version == version {

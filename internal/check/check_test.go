@@ -237,6 +237,7 @@ func TestATableIsHeldAgainstAnAnswer(t *testing.T) {
 		"site\tmean\nGalway\tsome\nMuscat\t2.5\n":     `"some": no number, in line 2 of expected.tsv, column mean`,
 		"site\tmaen\tn\nGalway\t1\t2\nMuscat\t2\t3\n": "did you mean mean?",
 		"Galway\n": "want a header",
+		"site\tremarks\tmore\nGalway\tfew\tx\nMuscat\tnone\ty\n": "no number to be compared", "site\tmean\nGalway\t\nMuscat\t\n": "no number to be compared",
 	} {
 		_, err := check(text, "")
 		var wrong *request.Error

@@ -301,17 +301,24 @@ func (n number) readTable(d *answer.Document, e api.Expected) (t expectedTable, 
 	for named < len(n.table.Columns) && !n.table.Columns[named].Kind.Numeric() {
 		named++
 	}
+	for len(s.rows) > 2 && filled(s.rows[0]) == 1 && filled(s.rows[1]) > 1 { // titles stand alone in their rows, as in files of answers
+		s.rows, s.lines = s.rows[1:], s.lines[1:]
+	}
 	if len(s.rows) < 2 || len(s.rows[0]) <= named {
 		return t, request.Invalid("table", s.name, fmt.Sprintf("want a header, and in each row %s and then numbers",
 			numfmt.Counted(named, "name")))
 	}
 	s.header, s.rows, s.lines = s.rows[0], s.rows[1:], s.lines[1:]
-	forms := make([]recognise.NumberForm, len(s.header))
+	forms, compared := make([]recognise.NumberForm, len(s.header)), []int{}
 	for c := named; c < len(s.header); c++ {
 		at, err := n.expectedColumn(d, s, c, named)
-		if err != nil {
+		if err != nil && !s.hasNumbers(c) { // remarks, in words
+			t.notes = append(t.notes, fmt.Sprintf("The column %s of %s holds no numbers, and is not compared.", s.heading(c), s.name))
+			continue
+		} else if err != nil {
 			return t, err
 		}
+		compared = append(compared, c)
 		t.columns, t.headings = append(t.columns, n.table.Columns[at].Code), append(t.headings, s.heading(c))
 		if forms[c], err = s.form(c, e.Decimals); err != nil {
 			return t, err
@@ -322,7 +329,7 @@ func (n number) readTable(d *answer.Document, e api.Expected) (t expectedTable, 
 		for c := range named {
 			row.names = append(row.names, s.cell(i, c))
 		}
-		for c := named; c < len(s.header); c++ {
+		for _, c := range compared {
 			text := s.cell(i, c)
 			f, ok := parseFigure(text, forms[c])
 			if text != "" && !ok {
@@ -333,7 +340,32 @@ func (n number) readTable(d *answer.Document, e api.Expected) (t expectedTable, 
 		}
 		t.rows = append(t.rows, row)
 	}
+	if !slices.ContainsFunc(t.rows, func(r expectedRow) bool { return slices.Contains(r.given, true) }) {
+		return t, request.Invalid("table", s.name, "it holds no number to be compared")
+	}
 	return t, nil
+}
+
+// hasNumbers says that some cell of a column is a number in some form.
+func (s sheet) hasNumbers(column int) bool {
+	for i := range s.rows {
+		for _, form := range []recognise.NumberForm{recognise.Point, recognise.Comma} {
+			if _, is := parseFigure(s.cell(i, column), form); is {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// filled is how many cells of a row are.
+func filled(row []string) (n int) {
+	for _, cell := range row {
+		if cell != "" {
+			n++
+		}
+	}
+	return n
 }
 
 // expectedColumn is the column of the answer that a column of the file is about: that of its heading, with or without what it shares

@@ -108,12 +108,16 @@ func partOf(d *answer.Document, title string) (*answer.Part, error) {
 	return nil, request.Invalid("part", title, "the answer has several parts; "+spelling.Want(title, titles))
 }
 
-// tableOf is the table of a part whose numbers are checked.
+// tableOf is the table of a part whose numbers are checked; one without columns where the part has none.
 func tableOf(d *answer.Document, p *answer.Part) *answer.Table {
-	if d.Analysis == "due" {
-		return p.Table("standings")
+	t := p.Table("standings")
+	if d.Analysis != "due" && len(p.Tables) > 0 {
+		t = &p.Tables[0]
 	}
-	return &p.Tables[0]
+	if t == nil {
+		t = &answer.Table{}
+	}
+	return t
 }
 
 // columnOf is the place of a number among the columns, by its code or heading.
@@ -166,7 +170,7 @@ func names(t *answer.Table, r answer.Row) (names []string) {
 
 // rowOf finds a row by its names; without any the total, or the only row.
 func rowOf(d *answer.Document, t *answer.Table, named []string) (answer.Row, []string, error) {
-	if named == nil && d.Analysis == "due" {
+	if named == nil && d.Analysis == "due" && len(t.Rows) > 0 {
 		named = []string{t.Rows[0].Cells[0].Text}
 	}
 	switch {

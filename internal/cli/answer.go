@@ -62,7 +62,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		_ = cmd.RegisterFlagCompletionFunc("list", cobra.FixedCompletions(a.lists, cobra.ShellCompDirectiveNoFileComp))
 	}
 	addOutput(cmd)
-	addAsOf(cmd)
+	if a.path != "/audit" { // which is of no records
+		addAsOf(cmd)
+	}
 	if a.page != "" {
 		k.add(cmd)
 	}

@@ -70,7 +70,7 @@ func (e *environment) newCheckOf(analysis string) *cobra.Command {
 	flags.StringVar(&x.Figure, "figure", "", "the `number` that is expected")
 	flags.StringVar(&x.orders, "order-list", "", "a `file` of the order numbers that are expected; - for standard input")
 	flags.StringVar(&x.table, "table", "", "a `file` of a table of numbers by group; - for standard input")
-	flags.StringVar(&x.Column, "column", "", "the `heading` of the column of order numbers, where several could be it")
+	flags.StringVar(&x.Column, "column", "", "the `heading` of the column of order numbers, where several hold them")
 	flags.StringVar(&x.Decimals, "decimals", "", "which `mark` stands before decimals, point or comma, where the numbers do not tell")
 	addAsOf(cmd)
 	flags.StringVar(&x.save, "save", "", "save the check under this `name`, for check run")
@@ -111,6 +111,9 @@ func expectedFile(in io.Reader, path string) (*api.ExpectedFile, error) {
 
 // check runs a check, and saves it where that is asked for.
 func (e *environment) check(cmd *cobra.Command, x expectedFlags) error {
+	if x.save != "" && len(e.asOf()) > 0 {
+		return usageError{errors.New("a saved check is of the records as they stand; want --save without --as-of-load and --as-known-on")}
+	}
 	c, err := e.client()
 	if err != nil {
 		return err
@@ -119,12 +122,11 @@ func (e *environment) check(cmd *cobra.Command, x expectedFlags) error {
 	if err != nil {
 		return err
 	}
-	format, err := e.fileFormat(cmd)
-	if err != nil {
-		return err
-	}
-	if err := e.deliver(cmd, format, d, func(to io.Writer) error { return c.FileAbout(cmd.Context(), "/check", &x.Check, format, to) }); err != nil {
-		return err
+	judged := e.judged(cmd, d, func(format string, to io.Writer) error {
+		return c.FileAbout(cmd.Context(), "/check", &x.Check, format, to)
+	})
+	if judged != nil && !errors.Is(judged, errNotAsExpected) {
+		return judged
 	}
 	if x.save != "" {
 		if _, err := c.SaveCheck(cmd.Context(), x.save, x.Check); err != nil {
@@ -132,7 +134,7 @@ func (e *environment) check(cmd *cobra.Command, x expectedFlags) error {
 		}
 		fmt.Fprintf(e.messages, "Saved as %q; prairie-dusk check run %[1]q runs it again.\n", x.save)
 	}
-	return allHold(d)
+	return judged
 }
 
 // allHold is errNotAsExpected where something differs.
@@ -146,12 +148,21 @@ func allHold(d *answer.Document) error {
 	return nil
 }
 
-// deliver prints a document, or writes the file of it.
-func (e *environment) deliver(cmd *cobra.Command, format string, d *answer.Document, file func(io.Writer) error) error {
-	if format != asTable && (format != asJSON || e.settings.GetString("output") != "") {
-		return e.writeFile(cmd, format, file)
+// judged prints a document that judges numbers, or writes the file of it; the error is errNotAsExpected where one does not hold.
+func (e *environment) judged(cmd *cobra.Command, d *answer.Document, file func(format string, to io.Writer) error) error {
+	format, err := e.fileFormat(cmd)
+	if err != nil {
+		return err
 	}
-	return e.print(cmd, documentSheets(d, nil, false)...)
+	if format != asTable && (format != asJSON || e.settings.GetString("output") != "") {
+		err = e.writeFile(cmd, format, func(to io.Writer) error { return file(format, to) })
+	} else {
+		err = e.print(cmd, documentSheets(d, nil, false)...)
+	}
+	if err != nil {
+		return err
+	}
+	return allHold(d)
 }
 
 func (e *environment) newCheckRun() *cobra.Command {
@@ -192,16 +203,9 @@ records change.`,
 		if err != nil {
 			return err
 		}
-		format, err := e.fileFormat(cmd)
-		if err != nil {
-			return err
-		}
-		if err := e.deliver(cmd, format, d, func(to io.Writer) error {
+		return e.judged(cmd, d, func(format string, to io.Writer) error {
 			return c.FileAbout(cmd.Context(), "/checks/run", saved, format, to)
-		}); err != nil {
-			return err
-		}
-		return allHold(d)
+		})
 	}
 	return cmd
 }

@@ -51,14 +51,7 @@ func (e *environment) second(cmd *cobra.Command, c *client.Client, s *secondAski
 	if err != nil {
 		return err
 	}
-	format, err := e.fileFormat(cmd)
-	if err != nil {
-		return err
-	}
-	if err := e.deliver(cmd, format, d, func(to io.Writer) error {
+	return e.judged(cmd, d, func(format string, to io.Writer) error {
 		return c.AnswerFile(cmd.Context(), "/second-opinion", words, format, to)
-	}); err != nil {
-		return err
-	}
-	return allHold(d)
+	})
 }

@@ -520,7 +520,7 @@ func (r request) withJSON(value any) (request, error) {
 func send(ctx context.Context, c *Client, r request) (*http.Response, error) {
 	address := c.address + api.BasePath + r.path
 	query := maps.Clone(r.query)
-	if r.method == http.MethodGet || strings.HasPrefix(r.path, "/check") {
+	if r.method == http.MethodGet || r.path == "/check" || r.path == "/checks/run" {
 		for word, values := range c.AsOf {
 			if query == nil {
 				query = url.Values{}

@@ -29,6 +29,9 @@ func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
+	if q.After > mostAfter {
+		return nil, refused("after", in.After, fmt.Sprintf("want at most %d working days", mostAfter))
+	}
 	plan := "NULL::date" // it is due so many working days after the order
 	if q.By.Name != "" {
 		plan = w.known(q.By.Name)
@@ -69,6 +72,9 @@ SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(mi
 		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.Overdue, q.Within, due.AtRisk, due.DueLater, placed))
 	return s, nil
 }
+
+// mostAfter is how many working days after an order the days of calendars certainly reach.
+const mostAfter = 80
 
 // dueDay is the day on which an order is due: the planned one, or so many working days after it was ordered.
 func dueDay(q due.Question) string {

@@ -122,7 +122,7 @@ func (s *server) changes(ctx context.Context, b *book.Book, in *api.ChangesQuest
 // dated says in an answer that it is of the book as it was.
 func dated(ctx context.Context, d *answer.Document) {
 	of, is := ctx.Value(pastKey{}).(past)
-	if !is || len(d.Parts) == 0 {
+	if !is || d.Analysis == "audit" { // which is of no records
 		return
 	}
 	note := answer.Note{Code: "as-of", Text: fmt.Sprintf("As the records were after load %d of %s, until the next one came.", of.load.ID,

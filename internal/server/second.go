@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"sync"
 	"time"
 
@@ -63,6 +64,9 @@ func calendarDay(c *calendar.Calendar, d day.Day) store.CalendarDay {
 
 func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api.Statement], error) {
 	b := s.snapshot(ctx)
+	if err := ofToday(ctx); err != nil {
+		return nil, s.failed(ctx, err)
+	}
 	statement, err := secondopinion.Of(b, answer.Address(in.Question))
 	if err == nil {
 		err = s.calendarDays.write(ctx, s.Records, b) // so that it runs
@@ -73,10 +77,21 @@ func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api
 	return &answered[api.Statement]{api.Statement{SQL: statement.Text + ";\n"}}, nil
 }
 
+// ofToday refuses statements about the book as it was: they read the records as they are.
+func ofToday(ctx context.Context) error {
+	if of, is := ctx.Value(pastKey{}).(past); is {
+		return request.Invalid(asOfLoad, strconv.FormatInt(of.load.ID, 10), "a statement reads the records as they are now; ask without it")
+	}
+	return nil
+}
+
 // secondTimeout bounds a second opinion.
 const secondTimeout = 2 * time.Minute
 
 func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.SecondQuestion, size present.Size) (*answer.Document, error) {
+	if err := ofToday(ctx); err != nil {
+		return nil, err
+	}
 	statement, err := secondopinion.Of(b, answer.Address(in.Question))
 	if err != nil {
 		return nil, err
@@ -95,6 +110,9 @@ func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.Second
 	answers, theirs, err := s.Records.Ask(ctx, statement.Check, statement.Text)
 	if err != nil {
 		return nil, err
+	}
+	if s.Snapshot().Version() != b.Version() {
+		return nil, request.Invalid("question", in.Question, "the records changed while it was asked; ask again")
 	}
 	if odd := answers[0]; len(odd) > 0 {
 		return nil, request.Invalid("question", in.Question, fmt.Sprintf(

@@ -49,6 +49,7 @@ func (s *server) takeAway(ctx context.Context, in *takeAwayInput) (*huma.StreamR
 		return nil, s.failed(ctx, request.Invalid("format", in.Format, err.Error()))
 	}
 	d, rows := asked.File(found)
+	dated(ctx, d)
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", format.MediaType())
 		to.SetHeader("Content-Disposition", fmt.Sprintf(`attachment; filename="orders.%s"`, format))

@@ -17,10 +17,10 @@ END
 $$;
 -- +goose StatementEnd
 CREATE TRIGGER stays BEFORE UPDATE OR DELETE OR TRUNCATE ON audit FOR EACH STATEMENT EXECUTE FUNCTION audit_stays();
--- What is as long as a list of a hundred thousand orders is noted by its digest.
+-- What is as long as a list of a hundred thousand orders is noted by its digest; but labels, which earlier books are made with.
 -- +goose StatementBegin
-CREATE FUNCTION audit_of(record jsonb) RETURNS jsonb LANGUAGE sql IMMUTABLE AS $$
-    SELECT CASE WHEN length(record::text) > 20000
+CREATE FUNCTION audit_of(record jsonb, whole boolean) RETURNS jsonb LANGUAGE sql IMMUTABLE AS $$
+    SELECT CASE WHEN NOT whole AND length(record::text) > 20000
         THEN jsonb_build_object('name', record -> 'name', 'characters', length(record::text), 'md5', md5(record::text))
         ELSE record - ARRAY['id', 'saved_at', 'loaded_at', 'loaded_on', 'loaded_by', 'load_id', 'changes', 'one', 'headings'] END
 $$;
@@ -28,8 +28,8 @@ $$;
 -- +goose StatementBegin
 CREATE FUNCTION audit_change() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
-    was jsonb := CASE WHEN TG_OP <> 'INSERT' THEN audit_of(to_jsonb(OLD)) END;
-    became jsonb := CASE WHEN TG_OP <> 'DELETE' THEN audit_of(to_jsonb(NEW)) END;
+    was jsonb := CASE WHEN TG_OP <> 'INSERT' THEN audit_of(to_jsonb(OLD), TG_TABLE_NAME = 'labels') END;
+    became jsonb := CASE WHEN TG_OP <> 'DELETE' THEN audit_of(to_jsonb(NEW), TG_TABLE_NAME = 'labels') END;
     record jsonb := to_jsonb(CASE WHEN TG_OP = 'DELETE' THEN OLD ELSE NEW END);
 BEGIN
     IF was IS DISTINCT FROM became THEN
