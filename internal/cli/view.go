@@ -74,7 +74,7 @@ func viewsSheet(a *api.Views) sheet {
 		s.rows = append(s.rows, []string{v.Name, page, v.Sentence})
 	}
 	if len(a.Views) == 0 {
-		s.below = append(s.below, "There are none. --save-view NAME saves one with any question, and Save view in the console.")
+		s.below = append(s.below, "There are none. Add --save-view NAME to a question, or press Save view in the console.")
 	}
 	return s
 }

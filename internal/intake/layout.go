@@ -61,7 +61,7 @@ func (l Layout) Check() error {
 	}
 	ofKind := slices.ContainsFunc(record.Kinds(), func(k *record.Kind) bool { return k.Name == l.Rows })
 	if l.Rows != "" && !ofKind && l.Rows != RowsAreLines || l.Lines != parseNumbering(l.Lines).String() {
-		return errors.New("the rows of the layout are no records that there are, or its lines are told apart in a way that is none")
+		return errors.New("the layout's rows are of no known kind of record, or it distinguishes lines in no known way")
 	}
 	if _, err := money.Decimals(l.Currency); err != nil && l.Currency != strings.ToUpper(NoCurrency) {
 		return fmt.Errorf("the currency of the layout, %q, is %w", l.Currency, err)
