@@ -82,6 +82,11 @@ func drawWildBook(seed uint64, orders int) map[string]string {
 	w.row("lines.csv", "order", "line", "product", "units", "cancelled units", "line cancelled", "line value", "line shipped", "line delivered")
 	w.row("shipments.csv", "order", "shipment", "line", "carrier", "units", "shipped", "delivered")
 	w.row("payments.csv", "order", "receipt", "paid", "amount", "currency")
+	w.row("statuses.csv", "status", "step", "final", "spelling of")
+	w.row("statuses.csv", "new", 1, "no", "")
+	w.row("statuses.csv", "gone", 3, "yes", "")
+	w.row("statuses.csv", "Gone!", "", "", "gone")
+	w.row("records.csv", "order", "status", "at", "sequence", "source")
 	for i := range orders {
 		number := fmt.Sprintf("W-%d", 90+i)
 		start := w.IntN(50)
@@ -97,6 +102,7 @@ func drawWildBook(seed uint64, orders int) map[string]string {
 			w.rarely(6, w.some("Oman", "Canada", "North")), w.rarely(3, w.some("Vell", "Dhow", "Upper")), w.rarely(5, w.some("Vell", "Quay", "Elsewhere")), w.rarely(4, w.some("web", "phone")),
 			w.timed(w.rarely(12, w.day(start))), near(3), near(4), w.timed(near(3)), near(4), near(2), near(3), near(2), w.rarely(2, near(2)), value, currency, w.some("B1", "B2", ""))
 		w.parts(number, start, currency)
+		w.statuses(number, start)
 	}
 	files := map[string]string{"north.ics": wildCalendar(depots[0], "North"), "vell.ics": wildCalendar(depots[1], "Vell")}
 	for name, text := range w.files {
@@ -154,6 +160,25 @@ func (w *wildBook) parts(number string, start int, currency string) {
 	}
 }
 
+// statuses draws status records of an order: of changes, of a daily list or of both, some of one moment.
+func (w *wildBook) statuses(number string, start int) {
+	came := map[string]bool{}
+	for range w.IntN(7) {
+		source, at := w.some("event", "event", "daily"), w.day(start+w.IntN(12))
+		if source == "event" {
+			at = w.timed(at)
+		}
+		if number[len(number)-1]%2 == 0 {
+			source = w.some("event", "daily") // many have one source alone
+		}
+		cells := []any{number, w.some("new", "packing", "packing", "gone", "Gone!"), at, w.rarely(2, w.some("1", "2", "10")), source}
+		if key := fmt.Sprint(cells[1:]...); !came[key] {
+			came[key] = true
+			w.row("records.csv", cells...)
+		}
+	}
+}
+
 // wildMilestones are those that wild questions ask about.
 var wildMilestones = []string{"ordered", "requested", "promised", "shipped", "expected", "delivered", "invoiced", "paid", "cancelled",
 	"first-shipped", "first-delivered", "first-paid", "invoiced-or-shipped"}
@@ -177,8 +202,8 @@ func (w *wildBook) question() string {
 			by += "," + other
 		}
 	}
-	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "compare", "due")
-	if by != "" && analysis[0] != 'c' && analysis != "due" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
+	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "crosstab", "compare", "due", "status-latest", "status-times", "status-transitions")
+	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
 	switch analysis {
@@ -204,9 +229,25 @@ func (w *wildBook) question() string {
 		set("achieved", "", "delivered")
 		set("basis", "", "", "shipped", "requested")
 	}
+	if analysis[0] == 's' {
+		set("in", "", "", "days", "weeks")
+		set("calendar", "", "destination")
+		set("source", "", "", "event", "daily")
+		set("max_gap", "", "", "1", "3")
+	}
+	switch analysis {
+	case "status-latest":
+		words.Del("period")
+		set("at", "", "", "2025-05-01", "2025-05-20", "2025-06-14")
+		set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...)
+	case "status-times":
+		set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...)
+	case "crosstab", "compare":
+		set("show", "", "lines", "units", "value", "shipments", "payments")
+	}
 	switch analysis {
 	case "crosstab":
-		set("basis", append([]string{"", ""}, wildMilestones...)...)
+		set("basis", append([]string{"", "shipped", "delivered"}, wildMilestones...)...)
 		set("rows", append([]string{"month", "week", "quarter(delivered)"}, fields...)...)
 		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
 	case "due":
@@ -239,7 +280,9 @@ func (w *wildBook) condition(deep int) string {
 	}
 	date := func() string { return strings.ReplaceAll(w.some(wildMilestones[:12]...), "-", "_") }
 	sign := w.some("==", "!=", "<", "<=", ">", ">=")
-	switch w.IntN(6) {
+	switch w.IntN(7) {
+	case 6:
+		return fmt.Sprintf("%s.%s(%q)", w.some("site", "channel", "number", "place"), w.some("startsWith", "endsWith", "contains"), w.some("o", "W-1", "th", "web", ""))
 	case 0:
 		return fmt.Sprintf("%s %s %q", w.some("site", "channel", "customer"), sign, w.some("North", "web", "Ivy", "M"))
 	case 1:
@@ -291,7 +334,10 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"open?period=2026-Q3&by=site", "open?period=2026-07&closing_day=out", "open?from=delivered&to=paid&period=2026-08&by=channel",
 		"immediate?by=site", "immediate?orders=first&by=site", "immediate?cancelled=out&no_requested_date=in&achieved=delivered",
 		"crosstab?rows=month&columns=site&period=2026-Q3", "crosstab?rows=site&columns=month(delivered)", "crosstab?rows=week&basis=promised",
-		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10"}
+		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10",
+		"crosstab?rows=site&columns=month&show=value&basis=shipped", "crosstab?rows=site&show=lines&basis=delivered", "crosstab?rows=month&show=payments&basis=paid",
+		"compare?show=units", "status-latest", "status-latest?by=site&at=2026-07-01", "status-times?by=site&in=days", "status-times?source=daily&max_gap=3",
+		"status-transitions?period=2026"}
 	assert.Equal(t, len(questions), s.sameBySQL(t, questions))
 }
 

@@ -523,13 +523,17 @@ func (c *compiler) text(e ast.Expr, call ast.CallExpr) (predicate.Condition, err
 	} else {
 		return nil, c.refuse(e, "want a fixed text in brackets")
 	}
+	decide := func(decides func(text, pattern string) bool) (predicate.Condition, error) {
+		return predicate.Text{X: x, Function: call.FunctionName(), Pattern: pattern,
+			Decides: func(text string) bool { return decides(text, pattern) }}, nil
+	}
 	switch call.FunctionName() {
 	case "startsWith":
-		return predicate.Text{X: x, Decides: func(text string) bool { return strings.HasPrefix(text, pattern) }}, nil
+		return decide(strings.HasPrefix)
 	case "endsWith":
-		return predicate.Text{X: x, Decides: func(text string) bool { return strings.HasSuffix(text, pattern) }}, nil
+		return decide(strings.HasSuffix)
 	case "contains":
-		return predicate.Text{X: x, Decides: func(text string) bool { return strings.Contains(text, pattern) }}, nil
+		return decide(strings.Contains)
 	case "matches":
 		compiled, err := regexp.Compile(pattern)
 		if err != nil {

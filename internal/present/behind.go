@@ -60,10 +60,10 @@ var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, 
 	"open":      openOrders,
 	"quality":   qualityOrders,
 
-	statusLatest:      statusOrders(statusLatest, latestQuestion),
+	statusLatest:      statusOrders(statusLatest, LatestQuestion),
 	statusPeriods:     statusOrders(statusPeriods, periodsQuestion),
-	statusTimes:       statusOrders(statusTimes, timesQuestion),
-	statusTransitions: statusOrders(statusTransitions, transitionsQuestion),
+	statusTimes:       statusOrders(statusTimes, TimesQuestion),
+	statusTransitions: statusOrders(statusTransitions, TransitionsQuestion),
 
 	"took": tookOrders,
 }

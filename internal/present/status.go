@@ -40,15 +40,18 @@ func statusQuestion(b *book.Book, history api.History, r status.Request, where s
 	return q, err
 }
 
-func latestQuestion(b *book.Book, in *api.StatusLatestQuestion) (status.Question, error) {
+// LatestQuestion understands a question about where orders stand.
+func LatestQuestion(b *book.Book, in *api.StatusLatestQuestion) (status.Question, error) {
 	return statusQuestion(b, in.History, status.Request{By: in.By, At: in.At}, in.Where.Where)
 }
 
-func timesQuestion(b *book.Book, in *api.StatusTimesQuestion) (status.Question, error) {
+// TimesQuestion understands a question about the time in each status.
+func TimesQuestion(b *book.Book, in *api.StatusTimesQuestion) (status.Question, error) {
 	return statusQuestion(b, in.History, status.Request{By: in.By, Period: in.Period, Each: in.Each}, in.Where.Where)
 }
 
-func transitionsQuestion(b *book.Book, in *api.StatusTransitionsQuestion) (status.Question, error) {
+// TransitionsQuestion understands a question about transitions.
+func TransitionsQuestion(b *book.Book, in *api.StatusTransitionsQuestion) (status.Question, error) {
 	return statusQuestion(b, in.History, status.Request{Period: in.Period}, in.Where.Where)
 }
 
@@ -136,7 +139,7 @@ func (p *statusPresenter) fits(a status.Answer) error {
 
 // StatusLatest says where orders stood at the end of a day, and for how long.
 func StatusLatest(b *book.Book, in *api.StatusLatestQuestion, size Size) (*answer.Document, error) {
-	q, err := latestQuestion(b, in)
+	q, err := LatestQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -221,7 +224,7 @@ func (p *statusPresenter) groupsTable(a status.Answer) answer.Table {
 
 // StatusTimes says how long orders were in each status.
 func StatusTimes(b *book.Book, in *api.StatusTimesQuestion, size Size) (*answer.Document, error) {
-	q, err := timesQuestion(b, in)
+	q, err := TimesQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}
@@ -385,7 +388,7 @@ const mostPaths = 100
 
 // StatusTransitions says from which status to which orders went, to which they came back, and on which paths.
 func StatusTransitions(b *book.Book, in *api.StatusTransitionsQuestion, size Size) (*answer.Document, error) {
-	q, err := transitionsQuestion(b, in)
+	q, err := TransitionsQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}

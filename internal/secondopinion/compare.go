@@ -15,62 +15,32 @@ import (
 // noise is by how much two ways to compute a mean may differ, of the number itself; numbers of answers are given to a millionth.
 const noise = 2e-6
 
+// A comparison holds the figures of an answer against those of its statement.
+type comparison struct {
+	statement *Statement
+	table     answer.Table // of the figures
+	differ    int
+}
+
 // Compare holds an answer against the rows of its statement, figure by figure.
 func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs time.Duration) *answer.Document {
-	of := d.Parts[0].Table(s.Table)
-	t := answer.Table{Code: "figures", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
+	c := &comparison{statement: s, table: answer.Table{Code: "figures", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "number", Heading: "number", Kind: answer.Text}, {Code: "answer", Heading: "the answer", Kind: answer.Number},
 		{Code: "sql", Heading: "by SQL", Kind: answer.Number}, {Code: "verdict", Heading: "verdict", Kind: answer.Text},
-		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}
-	codes, found := s.figures(of, rows)
-	differ := 0
-	compare := func(r answer.Row, key, named string) {
-		theirs, known := found[key]
-		delete(found, key)
-		for i, code := range codes {
-			column := of.At(code)
-			if column < 0 {
-				continue
-			}
-			var other *float64
-			if known && theirs[i] != nil {
-				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
-					other = &x
+		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}}
+	for _, part := range d.Parts {
+		own := rows
+		if s.Long {
+			own = nil
+			for _, row := range rows {
+				if len(d.Parts) == 1 || *row[0] == part.Title {
+					own = append(own, row[1:])
 				}
-			} else if (!known || s.Long) && of.Columns[column].Kind == answer.Count {
-				other = new(0.0) // a group in which nothing lies
 			}
-			holds, cell := 1.0, r.Cells[column]
-			if !alike(cell.Number, other) {
-				holds = 0
-				differ++
-			}
-			theirCell := answer.Cell{}
-			if other != nil {
-				theirCell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(*other*1e6)/1e6, 'f', -1, 64)), *other)
-			}
-			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(of.Columns[column].Heading + ", " + named), cell, theirCell,
-				answer.Words(numfmt.Either(holds == 1, "the same", "differs")),
-				{Text: numfmt.Either(holds == 1, "yes", "no"), Number: &holds}}})
 		}
+		c.part(part, own)
 	}
-	for _, r := range of.Rows {
-		keys := make([]*string, s.Keys)
-		for i := range keys {
-			keys[i] = new(strings.TrimPrefix(r.Cells[i].Text, "(none)"))
-		}
-		compare(r, keyOf(keys), strings.Join(texts(r, s.Keys), ", "))
-	}
-	if len(of.Totals) > 0 {
-		compare(of.Totals[len(of.Totals)-1], keyOf(make([]*string, s.Keys)), "all")
-	}
-	for key, row := range found {
-		if !slices.ContainsFunc(row, func(cell *string) bool { return cell != nil && *cell != "0" }) {
-			continue // nothing is counted there, and the answer leaves it out
-		}
-		differ++
-		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(key), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
-	}
+	t, differ := c.table, c.differ
 	slices.SortStableFunc(t.Rows, func(x, y answer.Row) int { return int(*x.Cells[4].Number - *y.Cells[4].Number) })
 	t.All = len(t.Rows)
 	verdict := fmt.Sprintf("PostgreSQL finds the same %s.", numfmt.Counted(t.All, "figure"))
@@ -83,6 +53,74 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 			Notes: []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}}}}
 }
 
+// part compares the figures of one part of an answer.
+func (c *comparison) part(part answer.Part, rows [][]*string) {
+	s, of := c.statement, part.Table(c.statement.Table)
+	codes, found := s.figures(of, rows)
+	compare := func(r answer.Row, key, named string) {
+		theirs, known := found[key]
+		delete(found, key)
+		if part.Title != "" {
+			named += ", " + part.Title
+		}
+		for i, code := range codes {
+			column := of.At(code)
+			if column < 0 {
+				continue
+			}
+			var other *float64
+			if known && theirs[i] != nil {
+				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
+					other = &x
+				}
+			} else if (s.Long || !known && of.Columns[column].Kind == answer.Count) && r.Cells[column].Number != nil {
+				other = new(0.0) // a group in which nothing lies
+			}
+			c.figure(of.Columns[column].Heading+", "+named, r.Cells[column], other)
+		}
+	}
+	for _, r := range of.Rows {
+		keys := make([]*string, s.Keys)
+		for i := range keys {
+			keys[i] = new(strings.TrimPrefix(r.Cells[i].Text, "(none)"))
+		}
+		compare(r, keyOf(keys), strings.Join(texts(r, s.Keys), ", "))
+	}
+	for i, r := range of.Totals {
+		keys := make([]*string, s.Keys)
+		switch {
+		case s.AllTotals:
+			for k := 1; k < s.Keys; k++ {
+				keys[k] = &r.Cells[k].Text
+			}
+		case i < len(of.Totals)-1:
+			continue
+		}
+		compare(r, keyOf(keys), "all"+strings.TrimPrefix(strings.Join(texts(r, s.Keys), ", "), texts(r, 1)[0]))
+	}
+	for key, row := range found {
+		if !slices.ContainsFunc(row, func(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }) {
+			continue // nothing is counted there, and the answer leaves it out
+		}
+		c.differ++
+		c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(key), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
+	}
+}
+
+// figure compares one figure with what SQL makes of it.
+func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {
+	holds, cell := 1.0, answer.Cell{}
+	if !alike(ours.Number, theirs) {
+		holds = 0
+		c.differ++
+	}
+	if theirs != nil {
+		cell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(*theirs*1e6)/1e6, 'f', -1, 64)), *theirs)
+	}
+	c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(named), ours, cell,
+		answer.Words(numfmt.Either(holds == 1, "the same", "differs")), {Text: numfmt.Either(holds == 1, "yes", "no"), Number: &holds}}})
+}
+
 // figures are the rows of a statement by their keys, and the codes of the columns that they fill.
 func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string, found map[string][]*string) {
 	found, codes = map[string][]*string{}, s.Codes
@@ -93,7 +131,7 @@ func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string,
 		return codes, found
 	}
 	for _, c := range of.Columns {
-		if c.Kind == answer.Count && !strings.HasPrefix(c.Code, "less ") {
+		if (c.Kind == answer.Count || c.Kind == answer.Number) && !strings.HasPrefix(c.Code, "less ") && c.Code != "per" {
 			codes = append(codes, c.Code)
 		}
 	}

@@ -35,8 +35,10 @@ func (w *writer) condition(c predicate.Condition) (string, error) {
 		return w.compare(c)
 	case predicate.In:
 		return w.in(c)
+	case predicate.Text:
+		return w.text(c)
 	}
-	return "", refused("where", "", "a condition on parts, or with a function of texts, is not written as SQL")
+	return "", refused("where", "", "a condition on parts is not written as SQL")
 }
 
 // operand is a value of an order as SQL, and whether it is a day.
@@ -115,6 +117,20 @@ func (w *writer) compare(c predicate.Compare) (string, error) {
 	sign := map[predicate.Operator]string{predicate.Less: "<", predicate.LessOrEqual: "<=", predicate.Greater: ">",
 		predicate.GreaterOrEqual: ">="}[c.Operator]
 	return fmt.Sprintf("(%s %s %s)", a, sign, b), nil
+}
+
+// text is a function of a text; it is null where that is missing.
+func (w *writer) text(c predicate.Text) (string, error) {
+	of, isDay, err := w.operand(c.X)
+	if isDay {
+		of = fmt.Sprintf("to_char(%s, 'YYYY-MM-DD')", of)
+	}
+	format := map[string]string{"startsWith": "starts_with(%s, %s)", "endsWith": "(right(%[1]s, length(%[2]s)) = %[2]s)",
+		"contains": "(strpos(%s, %s) > 0)"}[c.Function]
+	if format == "" {
+		return "", refused("where", c.Function, "regular expressions of PostgreSQL are others")
+	}
+	return fmt.Sprintf(format, of, text(c.Pattern)), err
 }
 
 // in says whether a value is one of several; a missing one is only where the list says so.

@@ -3,24 +3,213 @@ package secondopinion
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/crosstab"
+	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/present"
 )
 
-// counted is the one question about orders among those of the figures that are shown. The error is a *request.Error.
+// counted is the one figure that is shown, if it adds up. The error is a *request.Error.
 func counted(questions []crosstab.Question, show []string) (q crosstab.Question, err error) {
-	if len(questions) != 1 || strings.Join(show, ",") != "orders" && len(show) > 0 {
-		return q, refused("show", strings.Join(show, ","), "only orders are counted")
+	if len(questions) != 1 || !questions[0].Show.Kind.AddsUp() {
+		return q, refused("show", strings.Join(show, ","), "want one of orders, lines, units, value, shipments and payments")
+	}
+	if questions[0].Parts.Condition != nil {
+		return q, refused("lines", "", "a condition on parts is not written as SQL")
 	}
 	return questions[0], nil
 }
 
-// countCrosstab writes a count of orders by rows and columns.
+// A counting writes a count by rows and columns.
+type counting struct {
+	*writer
+	question crosstab.Question
+}
+
+// own says whether what is counted has days of its own by a date, and not those of its order.
+func (c *counting) own(basis milestone.Milestone) bool {
+	switch kind := c.question.Show.Kind; {
+	case kind == crosstab.Payments:
+		return basis.Name == milestone.Paid
+	case kind.OfParts():
+		return basis.Name == milestone.Shipped || basis.Name == milestone.Delivered
+	}
+	return false
+}
+
+// counted is the relation with all that is counted by a date: the order with the day on which the date places it, and the amount.
+func (c *counting) counted(basis milestone.Milestone) string {
+	orders := fmt.Sprintf("(SELECT *, %s AS order_day FROM known) k", c.known(basis.Name))
+	own := c.own(basis)
+	part := func(table, amount string) string {
+		placed := "k.order_day"
+		if own {
+			placed = fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.order_day)", name(basis.Name))
+		}
+		return fmt.Sprintf(`SELECT k.*, %s AS placed_on, %s AS amount FROM %s JOIN %s p USING ("order")`, placed, amount, orders, table)
+	}
+	switch kind := c.question.Show.Kind; {
+	case kind == crosstab.Shipments:
+		return part("shipment", "1")
+	case kind == crosstab.Payments:
+		return part(fmt.Sprintf(`(SELECT p."order", %s AS paid FROM payments p JOIN recorded o USING ("order"))`, onDay("p", "paid", "paid", "o.zone")), "1")
+	case kind == crosstab.Lines && !own:
+		return part("line", "1")
+	case kind == crosstab.Units && !own:
+		return part("line", "coalesce(p.units, 0) / 1000.0")
+	case kind == crosstab.Value && !own:
+		return fmt.Sprintf("SELECT k.*, order_day AS placed_on, worth / 10000 AS amount FROM %s WHERE worth IS NOT NULL", orders)
+	case kind.OfGoods():
+		return c.goods(name(basis.Name), orders)
+	}
+	return fmt.Sprintf("SELECT k.*, order_day AS placed_on, 1 AS amount FROM %s", orders)
+}
+
+// goods is what of orders left, or was delivered, on which day. Goods of which nothing tells when go with their order.
+func (c *counting) goods(goal, orders string) string {
+	on := fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.order_day)", goal)
+	switch c.question.Show.Kind {
+	case crosstab.Units:
+		return fmt.Sprintf(`-- What shipments hold, on their days, also beyond what was ordered.
+  SELECT k.*, s.%[1]s AS placed_on, s.units / 1000.0 AS amount FROM `+orders+` JOIN shipment s USING ("order")
+  WHERE form IN ('units', 'units of lines') AND s.%[1]s <= k.data_date
+  -- The rest goes with the order.
+  UNION ALL
+  SELECT k.*, k.order_day, (l.need - coalesce(t.taken, 0)) / 1000.0 FROM `+orders+` JOIN lines l USING ("order")
+  LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
+  WHERE form IN ('units', 'units of lines')
+  -- Lines with days of their own, or none that anything tells.
+  UNION ALL
+  SELECT k.*, %[2]s, (coalesce(p.units, 0) - p.gone) / 1000.0 FROM `+orders+` JOIN line p USING ("order") WHERE form NOT IN ('units', 'units of lines')`,
+			goal, on)
+	case crosstab.Lines:
+		return fmt.Sprintf(`-- A line has come when the last of it has, but for what was cancelled of it, or with its order.
+  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on, 1 AS amount
+  FROM `+orders+` JOIN (%[1]s) p USING ("order") WHERE p.part <> 'cancelled'
+  GROUP BY k.id, p.line, %[3]s`, linePieces, on, c.columnsOfKnown("k."))
+	}
+	return fmt.Sprintf(`-- What of each line left on which day is worth its share of the line, by running total.
+  SELECT k.*, CASE WHEN p.part <> 'cancelled' THEN %[2]s END AS placed_on,
+    (CASE WHEN n.units > 0 THEN round(w.worth * p.upto / n.units) - round(w.worth * p.past / n.units)
+      WHEN p.last THEN w.worth ELSE 0 END) / 10.0 ^ d.decimals AS amount
+  FROM `+orders+` JOIN line n USING ("order") JOIN (%[3]s) w USING ("order", line)
+  JOIN (SELECT *, row_number() OVER (PARTITION BY "order", line ORDER BY upto DESC, past DESC) = 1 AS last FROM (%[1]s) p) p USING ("order", line)
+  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
+  -- What the order is worth beside its lines goes with it.
+  UNION ALL
+  SELECT k.*, k.order_day, k.worth / 10000 - coalesce(w.worth, 0) / 10.0 ^ d.decimals
+  FROM `+orders+` LEFT JOIN (SELECT "order", sum(worth) AS worth FROM (%[3]s) w GROUP BY 1) w USING ("order")
+  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL`, linePieces, on, lineWorths)
+}
+
+// linePieces is the relation with the parts of lines by what became of them: from how many of the line's units to how many each reaches.
+const linePieces = `
+    SELECT "order", line, 'cancelled' AS part, 0 AS past, gone AS upto, NULL::date AS shipped, NULL::date AS delivered FROM line WHERE gone > 0
+    UNION ALL
+    SELECT "order", line, 'sent', gone + upto - took, gone + upto, shipped, delivered FROM taken WHERE took > 0
+    UNION ALL
+    SELECT n."order", n.line, 'left', n.gone + coalesce(t.took, 0), n.units, n.shipped, n.delivered
+    FROM line n LEFT JOIN (SELECT "order", line, sum(took) AS took FROM taken GROUP BY 1, 2) t USING ("order", line)
+    WHERE n.units IS NULL OR n.units = 0 OR n.gone + coalesce(t.took, 0) < n.units`
+
+// taken are the steps from shipments to what each takes of each line.
+const taken = `-- Shipments that name no line, in their order. Each takes of all lines in proportion to what is left of them: whole units where all of them
+-- are whole, and what is over by one unit each to those that lack most of their share, of equals to the first.
+sent AS (
+  SELECT s.*, row_number() OVER (PARTITION BY s."order" ORDER BY shipped NULLS LAST, delivered NULLS LAST, shipment, length(s.line), s.line) AS place
+  FROM shipment s JOIN form f USING ("order") WHERE f.form = 'units'),
+line_place AS (SELECT l.*, row_number() OVER (PARTITION BY "order" ORDER BY length(line), line COLLATE "C") AS at FROM line l),
+share ("order", place, remaining, took) AS (
+  SELECT "order", 0::bigint, array_agg(units - gone ORDER BY at), NULL::bigint[] FROM line_place JOIN form f USING ("order") WHERE f.form = 'units' GROUP BY 1
+  UNION ALL
+  SELECT p."order", s.place, t.remaining, t.took
+  FROM share p JOIN sent s ON s."order" = p."order" AND s.place = p.place + 1 CROSS JOIN LATERAL (
+    SELECT array_agg((remaining - took)::bigint ORDER BY at) AS remaining, array_agg(took ORDER BY at) AS took FROM (
+      SELECT at, remaining, (whole + CASE WHEN row_number() OVER (ORDER BY lacks DESC, at) * unit <= units - sum(whole) OVER ()
+        THEN unit ELSE 0 END)::bigint AS took FROM (
+        SELECT at, remaining, unit, units, div(units * remaining, "all" * unit) * unit AS whole, mod(units * remaining, "all" * unit) AS lacks FROM (
+          SELECT at, remaining::numeric, greatest(sum(remaining) OVER (), 1) AS "all", least(s.units, sum(remaining) OVER ()) AS units,
+            CASE WHEN bool_and(remaining % 1000 = 0) OVER () AND least(s.units, sum(remaining) OVER ()) % 1000 = 0
+              THEN 1000 ELSE 1 END AS unit
+          FROM unnest(p.remaining) WITH ORDINALITY AS r (remaining, at)) r) r) r) t),
+
+-- What each shipment takes of each line, with the sum so far.
+taken AS (
+  SELECT t.*, sum(took) OVER (PARTITION BY "order", line ORDER BY place) AS upto FROM (
+    SELECT s."order", n.line, n.gone, s.place, x.took, s.shipped, s.delivered
+    FROM share p JOIN sent s USING ("order", place) CROSS JOIN unnest(p.took) WITH ORDINALITY AS x (took, at) JOIN line_place n ON n."order" = s."order" AND n.at = x.at
+    UNION ALL
+    SELECT s."order", s.line, n.gone, s.before, least(s.before + s.units, s.need) - least(s.before, s.need), s.shipped, s.delivered
+    FROM shipment s JOIN form f USING ("order") JOIN line n USING ("order", line) WHERE f.form = 'units of lines') t)`
+
+// lineWorths are what lines are worth, in minor units of the currency: by their own values where all are known, else by their units, else
+// alike, each what the running total adds.
+const lineWorths = `
+    SELECT "order", line, upto - coalesce(lag(upto) OVER (PARTITION BY "order" ORDER BY at), 0) AS worth
+    FROM (SELECT n."order", n.line, row_number() OVER own AS at, CASE
+        WHEN l.worth IS NOT NULL THEN round(sum(n.line_value) OVER own / 10.0 ^ (4 - d.decimals))
+        WHEN l.known AND sum(greatest(n.units, 0)) OVER whole > 0
+          THEN round(w.worth / 10.0 ^ (4 - d.decimals) * sum(greatest(n.units, 0)) OVER own / sum(greatest(n.units, 0)) OVER whole)
+        ELSE round(w.worth / 10.0 ^ (4 - d.decimals) * row_number() OVER own / l.lines) END AS upto
+      FROM line n JOIN lines l USING ("order") JOIN worth w USING ("order") JOIN recorded o USING ("order")
+      JOIN currency_decimals d ON d.currency = coalesce(o."field currency", '')
+      WINDOW whole AS (PARTITION BY n."order"), own AS (PARTITION BY n."order" ORDER BY length(n.line), n.line COLLATE "C")) n`
+
+// columnsOfKnown are all columns of the relation known, for GROUP BY.
+func (c *counting) columnsOfKnown(prefix string) string {
+	columns := []string{"order_day", "\"order\"", "calendar", "cut_off", "ordered_time", "form", "worth", "data_date"}
+	for _, m := range c.book.Milestones() {
+		if m.Of == "" {
+			columns = append(columns, name(m.Name), name("recorded "+m.Name))
+		}
+	}
+	for _, f := range fields(c.book) {
+		columns = append(columns, name("field "+f))
+	}
+	return prefix + strings.Join(columns, ", "+prefix)
+}
+
+// part names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
+func (c *counting) part() string {
+	if c.question.Show.Kind == crosstab.Value {
+		return `coalesce("field currency", 'no currency')`
+	}
+	return "''"
+}
+
+// steps are those before what is counted.
+func (c *counting) steps() (steps []string) {
+	kind := c.question.Show.Kind
+	if (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(c.question.Bases, c.own) {
+		return []string{taken}
+	}
+	return nil
+}
+
+// placed is the step with all that is counted by a date in the period.
+func (c *counting) placed(basis milestone.Milestone, row, column string) string {
+	span := c.question.Period.Span
+	return fmt.Sprintf(`  SELECT %s AS part, %s AS row_key, %s AS column_key, amount FROM (
+  %s) k
+  WHERE placed_on BETWEEN %s AND %s AND (%s)`, c.part(), row, column, c.counted(basis), date(span.From), date(span.LastDay()), c.where)
+}
+
+// newCounting understands the condition of a count.
+func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*counting, error) {
+	q, err := counted(questions, show)
+	if err != nil {
+		return nil, err
+	}
+	w, err := newWriter(b, q.Question)
+	return &counting{w, q}, err
+}
+
+// countCrosstab writes a count by rows and columns.
 func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 	in := &api.CrosstabQuestion{}
 	if err := read(in, words); err != nil {
@@ -30,24 +219,24 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	q, err := counted(questions, in.Show)
-	switch {
-	case err != nil:
+	w, err := newCounting(b, questions, in.Show)
+	if err != nil {
 		return nil, err
+	}
+	q := w.question
+	switch {
 	case len(q.Bases) != 1:
 		return nil, refused("basis", strings.Join(in.Basis, ","), "want one date")
 	case in.Top > 0:
 		return nil, refused("top", fmt.Sprint(in.Top), "want all rows")
-	}
-	w, err := newWriter(b, q.Question)
-	if err != nil {
-		return nil, err
+	case q.Rows == nil:
+		return nil, refused("rows", "", "want rows")
 	}
 	key := func(of *query.Grouping, column string) (string, error) {
 		if of == nil {
 			return "''", nil
 		}
-		return w.keyBy(q.Bases[0].Name, *of, column)
+		return w.keyOn("placed_on", *of, column)
 	}
 	row, err := key(q.Rows, "rows")
 	if err != nil {
@@ -58,20 +247,17 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 		return nil, err
 	}
 	s := &Statement{Check: w.uncovered(), Table: "cells", Keys: 1, Long: true}
-	if q.Rows == nil {
-		return nil, refused("rows", "", "want rows")
-	}
-	sets := "(row_key, column_key), (row_key), (column_key), ()"
+	sets := "(part, row_key, column_key), (part, row_key), (part, column_key), (part)"
 	if q.Columns == nil {
-		sets = "(row_key), ()"
+		sets = "(part, row_key), (part)"
 	}
-	s.Text = w.statement("How many orders, by rows and columns, by "+q.Bases[0].Date(), fmt.Sprintf(`-- The orders whose date lies in the period, with their row and column.
+	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
 placed AS (
-  SELECT %s AS row_key, %s AS column_key FROM known WHERE %s AND (%s))
+%s)
 
 -- Each cell, and the totals of rows, of columns, and of all.
-SELECT row_key, %s AS "column", count(*) AS orders
-FROM placed GROUP BY GROUPING SETS (%s)`, row, column, w.inside(q, q.Bases[0].Name), w.where, columnCode(q.Columns != nil), sets))
+SELECT part, row_key, %s AS "column", sum(amount) AS amount
+FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), sets))...)
 	return s, nil
 }
 
@@ -83,10 +269,7 @@ func columnCode(columns bool) string {
 	return "CASE WHEN grouping(column_key) = 1 THEN 'total' ELSE 'key:' || column_key END"
 }
 
-// inside says that a date lies in the period of a count, which without one is between the ends of the book.
-func (w *writer) inside(q crosstab.Question, of string) string { return w.between(of, q.Period.Span) }
-
-// countCompare writes a count of orders by several dates in each step of time.
+// countCompare writes a count by several dates in each step of time.
 func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 	in := &api.CompareQuestion{}
 	if err := read(in, words); err != nil {
@@ -96,30 +279,26 @@ func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	q, err := counted(questions, in.Show)
+	w, err := newCounting(b, questions, in.Show)
 	if err != nil {
 		return nil, err
 	}
 	if in.Empty == "alone" || in.Empty == "hidden" {
 		return nil, refused("empty", in.Empty, "want all steps")
 	}
-	w, err := newWriter(b, q.Question)
-	if err != nil {
-		return nil, err
-	}
+	q := w.question
 	var counts []string
 	for _, basis := range q.Bases {
 		format, _ := stepFormat(q.Each)
-		counts = append(counts, fmt.Sprintf(`  SELECT %s AS "column", to_char(%s, '%s') AS row_key FROM known WHERE %s AND (%s)`, text(basis.Name), w.known(basis.Name), format,
-			w.inside(q, basis.Name), w.where))
+		counts = append(counts, w.placed(basis, fmt.Sprintf("to_char(placed_on, '%s')", format), text(basis.Name)))
 	}
 	s := &Statement{Check: w.uncovered(), Table: "dates", Keys: 1, Long: true}
-	s.Text = w.statement("How many orders in each "+q.Each.String()+", by several dates", fmt.Sprintf(`-- An order stands once for each of the dates that lies in the period.
+	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
 placed AS (
 %s)
 
 -- Each step by each date, and the totals.
-SELECT row_key, "column", count(*) AS orders
-FROM placed GROUP BY GROUPING SETS (("column", row_key), ("column"))`, strings.Join(counts, "\n  UNION ALL\n")))
+SELECT part, row_key, column_key AS "column", sum(amount) AS amount
+FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))...)
 	return s, nil
 }

@@ -228,7 +228,7 @@ payment AS (
   WINDOW arrived AS (PARTITION BY p."order" ORDER BY p.paid, coalesce(substr(p.at, 12), ''), p.receipt ROWS UNBOUNDED PRECEDING)),
 -- The value in ten-thousandths: the order's own, or that of all its lines.
 worth AS (
-  SELECT o."order", coalesce(o.value, round(l.worth / 10 ^ (4 - d.decimals))) * 10 ^ (4 - d.decimals) AS worth
+  SELECT o."order", coalesce(o.value, round(l.worth / 10.0 ^ (4 - d.decimals))) * 10.0 ^ (4 - d.decimals) AS worth
   FROM recorded o LEFT JOIN lines l USING ("order") JOIN currency_decimals d ON d.currency = coalesce(o."field currency", '')),
 paid AS (
   SELECT "order", min(paid) FILTER (WHERE own) AS first, max(paid) FILTER (WHERE own) AS last,

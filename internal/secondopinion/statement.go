@@ -30,7 +30,9 @@ type Statement struct {
 	Table string   // code of the table of the answer that it gives
 	Keys  int      // how many columns name a row; those of the total are null
 	Codes []string // of the columns of the table, in the order of the statement's further columns
-	Long  bool     // its rows have the key of a row, the code of a column, and the figure
+	Long  bool     // its rows have the title of a part, the key of a row, the code of a column, and the figure
+	// AllTotals says that it gives each row of totals of the answer, with null for the keys that are summed; else only the last.
+	AllTotals bool
 }
 
 // refused says that no statement is written for a question.
@@ -57,8 +59,14 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 		return countCompare(b, words)
 	case "due":
 		return dueOrders(b, words)
+	case "status-latest":
+		return statusLatest(b, words)
+	case "status-times":
+		return statusTimes(b, words)
+	case "status-transitions":
+		return statusTransitions(b, words)
 	}
-	return nil, refused("question", analysis, "took, open, due, immediate, crosstab and compare are written as SQL")
+	return nil, refused("question", analysis, "the answer is a list")
 }
 
 // read understands the words of a question.
@@ -97,20 +105,21 @@ func newWriter(b *book.Book, q query.Question) (*writer, error) {
 
 // key is the group of an order.
 func (w *writer) key(q query.Question, g query.Grouping) (string, error) {
-	return w.keyBy(q.Stepped().Name, g, "by")
+	return w.keyOn(w.known(q.Stepped().Name), g, "by")
 }
 
-// keyBy is the group of an order, whose steps of time are those of a date unless the grouping names another; word is the parameter.
-func (w *writer) keyBy(basis string, g query.Grouping, word string) (string, error) {
+// keyOn is the group of an order, whose steps of time are those of a column of days unless the grouping names a date; word is the
+// parameter.
+func (w *writer) keyOn(day string, g query.Grouping, word string) (string, error) {
 	if g.Cut != query.NoCut {
 		if g.Of != "" {
-			basis = g.Of
+			day = w.known(g.Of)
 		}
 		format, known := stepFormat(g.Cut)
 		if !known {
 			return "", refused(word, g.String(), "steps that come round are not cut")
 		}
-		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", w.known(basis), format), nil
+		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", day, format), nil
 	}
 	field := w.book.FieldName(g.Field)
 	if g.Column > 0 || !slices.Contains(fields(w.book), field) || field == book.FieldNames()[book.Place] {
@@ -176,7 +185,7 @@ func state(l leg.Leg) string {
 
 // statement puts the steps together.
 func (w *writer) statement(asked string, steps ...string) string {
-	return "-- " + asked + "\nWITH\n" + strings.Join(append([]string{dates(w.book)}, steps...), ",\n\n")
+	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book)}, steps...), ",\n\n")
 }
 
 // uncovered gives an order whose parts no statement follows.

@@ -729,6 +729,8 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 		give func(o *book.Order)
 		want map[string]int64 // by day after the order's, or place
 	}{
+		"a line goes on after it is whole": {func(o *book.Order) { o.Shipments = []parts.Shipment{sent("1", 4, 3), sent("1", 2, 9)} },
+			map[string]int64{"3": 4, "9": 2, "beyond-ordered": -2, "not-yet": 6}},
 		"nothing known":       {func(o *book.Order) {}, map[string]int64{"not-yet": 10}},
 		"the order's own day": {func(o *book.Order) { o.Days[index("shipped")] = from + 5 }, map[string]int64{"5": 10}},
 		"cancelled":           {func(o *book.Order) { o.Days[index("cancelled")] = from + 5 }, map[string]int64{"cancelled": 10}},
@@ -785,23 +787,29 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 		calendars, err := book.NewCalendars(nil)
 		require.NoError(t, err)
 		b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
-		q, err := Parse(b, Request{Show: "units", Bases: []string{"shipped", "ordered"}, Each: "day"})
-		require.NoError(t, err)
-		a, err := Ask(b, q)
-		require.NoError(t, err)
-		got := map[string]int64{}
-		table := a.Parts[0].Tables[0]
-		for _, row := range table.Rows {
-			if row.Total.Amount != 0 {
-				got[fmt.Sprint(int(row.Step.From)-from)] = row.Total.Amount / 1000
+		placed := func(show string, unit int64) map[string]int64 {
+			q, err := Parse(b, Request{Show: show, Bases: []string{"shipped", "ordered"}, Each: "day"})
+			require.NoError(t, err)
+			a, err := Ask(b, q)
+			require.NoError(t, err)
+			got := map[string]int64{}
+			table := a.Parts[0].Tables[0]
+			for _, row := range table.Rows {
+				if row.Total.Amount != 0 {
+					got[fmt.Sprint(int(row.Step.From)-from)] = row.Total.Amount / unit
+				}
 			}
-		}
-		for _, p := range table.Places {
-			if p.Name != "inside" && p.Amount != 0 {
-				got[p.Name] = p.Amount / 1000
+			for _, p := range table.Places {
+				if p.Name != "inside" && p.Amount != 0 {
+					got[p.Name] = p.Amount / unit
+				}
 			}
+			return got
 		}
-		require.Equal(t, tt.want, got, name)
+		if name == "a line goes on after it is whole" {
+			require.Equal(t, map[string]int64{"3": 1, "not-yet": 1}, placed("lines", 1))
+		}
+		require.Equal(t, tt.want, placed("units", 1000), name)
 	}
 }
 

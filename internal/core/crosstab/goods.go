@@ -67,6 +67,7 @@ type piece struct {
 	units, value int64
 	days         [owned]day.Day
 	why          [owned]place // of days that are not known
+	beyond       bool         // what was ordered: the same units are taken off again by another piece
 }
 
 // goods reads the pieces of orders, as allocation has them, with the reasons why they have no day.
@@ -177,8 +178,9 @@ func (g *goods) pieces(block *book.Block, row int, s *spool) []piece {
 		if part.Kind == allocation.Cancelled {
 			own.days, own.why = [owned]day.Day{}, [owned]place{cancelled, cancelled, cancelled}
 		}
+		own.beyond = part.Kind == allocation.Beyond
 		s.pieces = append(s.pieces, own)
-		if part.Kind == allocation.Beyond {
+		if own.beyond {
 			off := own // nothing is beyond before it has come
 			off.units = -part.Units
 			for i, raw := range part.Days {

@@ -546,7 +546,7 @@ func linesOf(pieces []piece, from, to int) []piece {
 		line, found := piece{part: l}, false
 		for _, p := range pieces {
 			switch {
-			case p.part != l, p.why[byShipment] == beyond:
+			case p.part != l, p.beyond: // what was never ordered does not move the day of what was
 				continue
 			case !found:
 				line.days, line.why, found = p.days, p.why, true

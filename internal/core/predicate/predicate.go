@@ -70,14 +70,17 @@ type In struct {
 	List []Literal
 }
 
-// A Text function looks at an operand that is text.
+// A Text function looks at an operand that is text. Function and Pattern say which one to whoever writes it in another language.
 type Text struct {
-	X       Operand
-	Decides func(text string) bool
+	X                 Operand
+	Decides           func(text string) bool
+	Function, Pattern string
 }
 
 // StartsWith, EndsWith and so on are given by what they decide; Matches is a regular expression.
-func Matches(x Operand, pattern *regexp.Regexp) Text { return Text{x, pattern.MatchString} }
+func Matches(x Operand, pattern *regexp.Regexp) Text {
+	return Text{X: x, Decides: pattern.MatchString, Function: "matches", Pattern: pattern.String()}
+}
 
 // An Operand is one of Number, Field, Day, Value, Told, Length, State, PartColumn, Count, Size and Literal.
 type Operand interface {

@@ -177,7 +177,7 @@ func TestConditionsOnParts(t *testing.T) {
 		{"not every line, for certain", Every{book.Lines, Compare{Less, units, number(1)}}, "FUTF", "lines.units"},
 		{"a missing product", Some{book.Lines, Compare{Equal, product, Literal{}}}, "FFFT", ""},
 		{"a product among several", Some{book.Lines, In{product, []Literal{text("HIVE"), {}}}}, "TFFT", ""},
-		{"the start of a product, which one line lacks", Some{book.Lines, Text{product, func(s string) bool { return s[0] == 'H' }}},
+		{"the start of a product, which one line lacks", Some{book.Lines, Text{X: product, Decides: func(s string) bool { return s[0] == 'H' }}},
 			"TFFU", "lines.product"},
 		{"a day after the data date is not known", Some{book.Lines, Compare{Equal, shipped, Literal{}}}, "TTFT", ""},
 		{"a day of a line", Some{book.Lines, Compare{LessOrEqual, shipped, text(friday.String())}}, "TUFU", "lines.line-shipped"},

@@ -1,0 +1,229 @@
+package secondopinion
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/status"
+	"prairiedusk/internal/core/statuses"
+	"prairiedusk/internal/present"
+)
+
+// A statusWriter writes what questions about statuses have in common.
+type statusWriter struct {
+	*writer
+	question status.Question
+}
+
+// newStatusWriter understands the groups, the condition and the unit of a question.
+func newStatusWriter(b *book.Book, q status.Question) (*statusWriter, error) {
+	if unit := q.Measure.Unit; unit != leg.WorkingDays && unit != leg.Days && unit != leg.Weeks {
+		return nil, refused("in", unit.String(), "want working-days, days or weeks")
+	}
+	w, err := newWriter(b, q.Question)
+	return &statusWriter{w, q}, err
+}
+
+// names lists the statuses by name, with whether orders end in them, and their spellings.
+func (w *statusWriter) names() string {
+	names, spellings := []string{}, []string{"(NULL::text, NULL::text)"}
+	for _, s := range w.question.History(w.book).Statuses[1:] {
+		names = append(names, fmt.Sprintf("(%s, %t)", text(s.Name), s.Final))
+		for _, spelling := range s.Spellings {
+			spellings = append(spellings, fmt.Sprintf("(%s, %s)", text(spelling), text(s.Name)))
+		}
+	}
+	if len(names) == 0 {
+		names = []string{"('', false)"}
+	}
+	return fmt.Sprintf(`-- The statuses, whether orders end in them, and how else they are spelled.
+status_name (status, final) AS (VALUES %s),
+spelling (spelling, status) AS (VALUES %s)`, strings.Join(names, ", "), strings.Join(spellings, ", "))
+}
+
+// counts says which records of an order count.
+func (w *statusWriter) counts() string {
+	return map[statuses.Source]string{statuses.Either: "daily <> has_events", statuses.Events: "NOT daily",
+		statuses.DailyList: "daily"}[w.question.Source]
+}
+
+// periods are the steps from status records to status periods, with the orders that are asked about.
+func (w *statusWriter) periods(columns string) []string {
+	breaks := "status IS DISTINCT FROM lag(status) OVER told"
+	periods := `-- Status periods.
+status_period AS (SELECT "order", status, from_on, next_from AS until, final, run AS place FROM next_run)`
+	if gap := w.question.MaxGap; gap > 0 {
+		breaks += fmt.Sprintf(" OR daily AND day - lag(day) OVER told > %d", gap)
+		periods = fmt.Sprintf(`-- A silence of more days ends a status period of the daily list; at its tail only where the order has not come to its end.
+silent_run AS (
+  SELECT *, daily AND CASE WHEN next_from IS NULL THEN data_date - last_seen > %[1]d AND NOT final ELSE next_from - last_seen > %[1]d END AS silent
+  FROM next_run),
+
+-- Status periods, and between them the silences.
+status_period AS (
+  SELECT "order", status, from_on, CASE WHEN silent THEN last_seen + 1 ELSE next_from END AS until, final, 2 * run AS place FROM silent_run
+  UNION ALL SELECT "order", 'not seen', last_seen + 1, next_from, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
+	}
+	return []string{fmt.Sprintf(`-- The orders that meet the condition.
+asked AS (
+  SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), w.names(), fmt.Sprintf(`-- Status records by then, with the day on the clocks of the site and the moment, as far as they are known.
+status_record AS (
+  SELECT r."order", coalesce(n.status, r.status) AS status, %s AS day, CASE WHEN r.at ~ %s THEN r.at::timestamptz
+      WHEN length(r.at) > 10 AND o.zone <> '' THEN r.at::timestamp AT TIME ZONE o.zone END AS moment,
+    CASE WHEN length(r.at) > 10 AND coalesce(o.zone, '') = '' AND r.at !~ %s THEN substr(r.at, 12)::time END AS clock,
+    nullif(r.sequence, '')::bigint AS sequence, r.source = 'daily' AS daily, bool_or(r.source <> 'daily') OVER (PARTITION BY r."order") AS has_events,
+    r.load_id, r.place
+  FROM status_records r JOIN recorded o USING ("order") LEFT JOIN spelling n ON n.spelling = r.status),
+
+-- Those that count, in their order; one that names another status than the one before begins a status period.
+told AS (
+  SELECT *, row_number() OVER told AS at, (%s)::int AS begins
+  FROM status_record CROSS JOIN ends WHERE day <= data_date AND %s
+  WINDOW told AS (PARTITION BY "order" ORDER BY day, moment NULLS LAST, clock NULLS LAST, sequence NULLS LAST, load_id, place)),
+run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told),
+run_days AS (
+  SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily FROM run GROUP BY 1, 2),
+next_run AS (
+  SELECT r.*, lead(from_on) OVER (PARTITION BY "order" ORDER BY run) AS next_from, coalesce(n.final, false) AS final, data_date
+  FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status))`,
+		dayOf("r.at", "o.zone"), offset, offset, breaks, w.counts()), periods}
+}
+
+// length is that from one day to another, both columns.
+func (w *statusWriter) length(from, to string) (length, calendarDays string) {
+	switch w.question.Measure.Unit {
+	case leg.WorkingDays:
+		return "t.worked - s.worked", fmt.Sprintf("\n  LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = %s\n  LEFT JOIN calendar_days t ON t.calendar = counted_by AND t.day = %s", from, to)
+	case leg.Weeks:
+		return fmt.Sprintf("(%s - %s) / 7.0", to, from), ""
+	}
+	return fmt.Sprintf("%s - %s", to, from), ""
+}
+
+// lengthFigures are the figures of lengths.
+const lengthFigures = `avg(length) AS mean, percentile_cont(0.5) WITHIN GROUP (ORDER BY length) AS median,
+  percentile_cont(0.9) WITHIN GROUP (ORDER BY length) AS p90, max(length) AS longest`
+
+// lengthCodes are the columns of the answer that they fill.
+var lengthCodes = []string{"mean", "median", "p90", "longest"}
+
+// statusLatest writes where orders stand at the end of a day.
+func statusLatest(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.StatusLatestQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := present.LatestQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	w, err := newStatusWriter(b, q)
+	if err != nil {
+		return nil, err
+	}
+	columns, _ := w.groupColumns()
+	length, days := w.length("from_on", "day_at")
+	steps := append(w.periods(columns), fmt.Sprintf(`-- Where each order stood at the end of the day, and for how long by then; one that is at its end has no length.
+held AS (
+  SELECT DISTINCT ON ("order") * FROM status_period WHERE from_on <= %[1]s ORDER BY "order", place DESC),
+stood AS (
+  SELECT a.*, h.status, CASE WHEN NOT h.final THEN %[2]s END AS length, h.final
+  FROM asked a CROSS JOIN (SELECT %[1]s AS day_at) d LEFT JOIN held h USING ("order")%[3]s)`, date(q.At), length, days))
+	if len(w.keys) > 0 {
+		s := &Statement{Check: w.uncovered(), Table: "groups", Keys: 1, Long: true}
+		s.Text = w.statement(q.Sentence(status.AskLatest).String(), append(steps, `-- Each group and status, and the totals.
+cells AS (SELECT key1, CASE WHEN grouping(status) = 1 THEN 'all' ELSE coalesce(status, 'none') END AS "column", count(*) AS orders
+  FROM stood GROUP BY GROUPING SETS ((key1, status), (key1), (status), ()))`)...) + "\n\nSELECT '', key1, \"column\", orders FROM cells"
+		return s, nil
+	}
+	s := &Statement{Check: w.uncovered(), Table: "statuses", Keys: 1, Codes: append([]string{"orders", "running"}, lengthCodes...)}
+	s.Text = w.statement(q.Sentence(status.AskLatest).String(), steps...) + fmt.Sprintf(`
+
+-- Each status, those without one, and all.
+SELECT coalesce(status, 'no status') AS status, count(*) AS orders, CASE WHEN status IS NOT NULL THEN count(*) FILTER (WHERE NOT final) END AS running,
+  %s
+FROM stood GROUP BY status
+UNION ALL SELECT NULL, count(*), NULL, NULL, NULL, NULL, NULL FROM stood`, lengthFigures)
+	return s, nil
+}
+
+// began says that a status period begins in the period of the question.
+func (w *statusWriter) began() string {
+	if p := w.question.Periods[0]; !p.Unbounded() {
+		return fmt.Sprintf("from_on BETWEEN %s AND %s", date(p.Span.From), date(p.Span.LastDay()))
+	}
+	return "true"
+}
+
+// statusTimes writes how long orders were in each status.
+func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.StatusTimesQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := present.TimesQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	if q.Each != query.NoCut {
+		return nil, refused("each", in.Each, "want no steps of time")
+	}
+	w, err := newStatusWriter(b, q)
+	if err != nil {
+		return nil, err
+	}
+	columns, _ := w.groupColumns()
+	length, days := w.length("from_on", "coalesce(until, data_date)")
+	keys, sets, from := "", "(status)", "measured FULL JOIN status_name USING (status)"
+	if len(w.keys) > 0 {
+		keys, sets, from = "key1, ", "(key1, status), (status)", "measured"
+	}
+	s := &Statement{Check: w.uncovered(), Table: "times", Keys: 1 + len(w.keys), AllTotals: true,
+		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
+	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
+measured AS (
+  SELECT a.*, p.status, until IS NULL AND NOT final AS running, CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
+  FROM asked a JOIN status_period p USING ("order") CROSS JOIN ends%s WHERE %s)`, length, days, w.began()))...) + fmt.Sprintf(`
+
+-- The figures of each status, and its share of all time.
+SELECT %[1]sstatus, count("order") AS periods, count(DISTINCT "order") AS orders, count(*) FILTER (WHERE running) AS running,
+  %[2]s,
+  coalesce(sum(length), 0) AS order_days, 100.0 * coalesce(sum(length), 0) / nullif(sum(sum(length)) OVER (PARTITION BY %[3]s), 0) AS share
+FROM %[5]s GROUP BY GROUPING SETS (%[4]s)`, keys, lengthFigures, strings.TrimSuffix(keys+"grouping(status), ", ", "), sets, from)
+	return s, nil
+}
+
+// statusTransitions writes from which status to which orders went.
+func statusTransitions(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.StatusTransitionsQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := present.TransitionsQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	w, err := newStatusWriter(b, q)
+	if err != nil {
+		return nil, err
+	}
+	length, days := w.length("from_on", "until")
+	s := &Statement{Check: w.uncovered(), Table: "transitions", Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
+	s.Text = w.statement(q.Sentence(status.AskTransitions).String(), append(w.periods(""), fmt.Sprintf(`-- Each status period with the one that follows it; a silence makes no transition.
+followed AS (
+  SELECT *, lead(status) OVER (PARTITION BY "order" ORDER BY place) AS next FROM status_period),
+went AS (
+  SELECT a."order", status, next, %s AS length
+  FROM asked a JOIN followed USING ("order")%s WHERE next <> 'not seen' AND status <> 'not seen' AND %s)`, length, days, w.began()))...) + fmt.Sprintf(`
+
+-- Each transition, and how long the status period before it was.
+SELECT status AS "from", next AS "to", count(*) AS transitions, count(DISTINCT "order") AS orders,
+  %s
+FROM went GROUP BY status, next`, lengthFigures)
+	return s, nil
+}
