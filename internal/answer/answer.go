@@ -43,6 +43,8 @@ type Part struct {
 	Tables []Table `json:"tables" nullable:"false"`
 	Lines  []Line  `json:"lines" nullable:"false" doc:"What the answer is of, and what is left out: each adds up."`
 	Notes  []Note  `json:"notes" nullable:"false"`
+	// Untested are kinds of orders that could change the answer and do not occur among its orders, beside those that its tables count.
+	Untested []string `json:"-"`
 }
 
 // Table is a table by its code; nil where there is none.

@@ -233,7 +233,27 @@ func (p *countingPresenter) present(title string) answer.Part {
 		part.Lines = append(part.Lines, p.picked())
 	}
 	part.Notes = append(part.Notes, p.notes()...)
+	part.Untested = p.untested()
 	return part
+}
+
+// untested are the places outside the days asked about in which nothing lies by a date.
+func (p *countingPresenter) untested() (kinds []string) {
+	for k, table := range p.part.Tables {
+		comes := []string{"not-yet", "cancelled", "after-data-date"} // of a fact
+		if m := p.Question.Bases[k]; m.Plan || m.Name == milestone.Ordered || m.Name == milestone.Cancelled {
+			comes = []string{"no-day"}
+		}
+		if p.Question.Show.Kind == crosstab.Units {
+			comes = append(comes, "beyond-ordered")
+		}
+		for _, at := range table.Places {
+			if at.Orders == 0 && slices.Contains(comes, at.Name) && !slices.Contains(kinds, at.Label) {
+				kinds = append(kinds, at.Label)
+			}
+		}
+	}
+	return kinds
 }
 
 // unit is that of the numbers, in words.

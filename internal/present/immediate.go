@@ -43,6 +43,10 @@ func Immediate(b *book.Book, in *api.ImmediateQuestion, size Size) (*answer.Docu
 		}
 		made := immediatePart(q, part, size, own)
 		made.Title = title
+		made.Untested = untestedEdges(b, q.Question, part.Population.Period)
+		if q.Which == immediate.FirstOrders && part.Tied == 0 {
+			made.Untested = append(made.Untested, "two orders of a customer on the day of the first")
+		}
 		for _, t := range made.Tables {
 			cells += len(t.Rows) * len(t.Columns)
 		}

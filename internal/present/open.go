@@ -174,7 +174,29 @@ func (p *flowPresenter) present() answer.Part {
 	}
 	part.Lines = append(part.Lines, p.line())
 	part.Notes = p.notes(held)
+	part.Untested = p.untested()
 	return part
+}
+
+// untested are kinds of orders that could change the answer and do not occur: on the edges of the period, and those that cannot be
+// placed.
+func (p *flowPresenter) untested() (kinds []string) {
+	onFirst, sameDay := 0, 0
+	for _, r := range p.Total.Rows {
+		onFirst, sameDay = onFirst+r.OnFirst, sameDay+r.SameDay
+	}
+	if onFirst == 0 {
+		kinds = append(kinds, numfmt.Either(p.each == query.NoCut, "closed on the first day of the period", "closed on the first day of a step"))
+	}
+	if sameDay == 0 {
+		kinds = append(kinds, "closed on the day of its start")
+	}
+	for _, state := range []backlog.PeriodState{backlog.EndBeforeStart, backlog.CancelledBeforeStart} {
+		if p.Unplaced[state] == 0 {
+			kinds = append(kinds, state.Label(p.Question.Leg))
+		}
+	}
+	return kinds
 }
 
 // stepColumns name the rows: by group and by step.

@@ -78,6 +78,12 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 			append([]answer.Term{{Label: "selected", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
 	}
 	part.Notes = slices.Concat([]answer.Note{}, p.notes(a), part.Notes)
+	if a.Ambiguous == 0 {
+		part.Untested = append(part.Untested, "two statuses recorded for one moment")
+	}
+	if a.Disagreeing == 0 && q.Source == statuses.Either {
+		part.Untested = append(part.Untested, "a daily list that says something else than the events")
+	}
 	d.Parts = append(d.Parts, part)
 	return d
 }
@@ -400,6 +406,9 @@ func StatusTransitions(b *book.Book, in *api.StatusTransitionsQuestion, size Siz
 	part.Lines = append(part.Lines, p.asked(m.Answer, []answer.Term{{Label: "on " + numfmt.Counted(len(m.Paths), "path"),
 		Orders: recorded, Behind: p.to.of("list", status.PickRecorded)}, {Label: "without a status record", Orders: m.Total.NoStatus,
 		Behind: p.to.of("list", status.PickUnrecorded)}}))
+	if !slices.ContainsFunc(m.Returns, func(c status.Cell) bool { return c.Count > 0 }) {
+		part.Untested = append(part.Untested, "back in an earlier status")
+	}
 	part.Notes = append(part.Notes, answer.Note{Code: "transitions",
 		Text: "an order can make a transition more than once, so that there can be more transitions than orders; the time before one is that in the status it leaves"})
 	return p.present(statusTransitions, status.AskTransitions, part, m.Answer), nil

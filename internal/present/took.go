@@ -16,6 +16,7 @@ import (
 	"prairiedusk/internal/core/estimate"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/promise"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
@@ -92,6 +93,7 @@ func Took(b *book.Book, in *api.TookQuestion, size Size) (*answer.Document, erro
 		if len(a.Parts) > 1 {
 			part.Title = p.Period.Text
 		}
+		part.Untested = made.untested(b)
 		if in.WithRunning && q.NoCurve() != "" {
 			part.Notes = append(part.Notes, answer.Note{Code: "no-curve", Text: "there is no estimate with running orders: " + q.NoCurve()})
 		}
@@ -143,6 +145,39 @@ func (p *tookPresenter) present() answer.Part {
 	made.Lines = p.lines()
 	made.Notes = p.notes()
 	return made
+}
+
+// untested are kinds of orders that no table counts and that do not occur: on the edges of the period and of the count rule.
+func (p *tookPresenter) untested(b *book.Book) (kinds []string) {
+	q := p.Question
+	kinds = untestedEdges(b, q.Question, p.part.Period)
+	least := 0
+	if q.Measure.Rule == leg.BothEnds {
+		least = q.Measure.Unit.Ticks()
+	}
+	if lengths := p.part.Total.Lengths; len(lengths) > 0 && lengths.Min() > least && q.Measure.Unit == leg.Days {
+		kinds = append(kinds, q.Leg.To.Date()+" on the "+q.Leg.From.Date()+" itself")
+	}
+	late := func(n answer.Note) bool { return n.Code == duration.NoteCutOff }
+	if strings.HasPrefix(q.CutOffWords(), "after") && !slices.ContainsFunc(p.notes(), late) {
+		kinds = append(kinds, "after the site's cut-off, or on a day off")
+	}
+	return kinds
+}
+
+// untestedEdges are the edges of a period on which no order lies.
+func untestedEdges(b *book.Book, q query.Question, of period.Period) (kinds []string) {
+	if of.Unbounded() {
+		return nil
+	}
+	first, last := query.NewScope(b, q, of).OnEdges()
+	if !first {
+		kinds = append(kinds, q.Basis.Date()+" on the first day of the period")
+	}
+	if !last && of.Span.LastDay() <= b.Bounds().DataDate {
+		kinds = append(kinds, q.Basis.Date()+" on the last day of the period")
+	}
+	return kinds
 }
 
 // counted is a cell of orders by state, of a group.

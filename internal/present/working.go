@@ -100,6 +100,9 @@ func SayUntested(d *answer.Document) {
 				none = append(none, words)
 			}
 		}
+		for _, words := range p.Untested {
+			say(answer.Whole(0), words)
+		}
 		for _, look := range cases[d.Analysis] {
 			t := p.Table(look.table)
 			switch {

@@ -104,6 +104,7 @@ func (p *plan) answer(names []string, spans []day.Span, holdings bool) (Answer, 
 
 // add adds the row of another group in the same days.
 func (r *Row) add(other Row) {
+	r.SameDay, r.OnFirst = r.SameDay+other.SameDay, r.OnFirst+other.OnFirst
 	for _, pair := range [][2]*Amount{{&r.AtStart, &other.AtStart}, {&r.Opened, &other.Opened}, {&r.Closed, &other.Closed},
 		{&r.AtEnd, &other.AtEnd}, {&r.SomeTime, &other.SomeTime}, {&r.NotOpen, &other.NotOpen}} {
 		pair[0].add(*pair[1], 1)
@@ -169,9 +170,11 @@ func (d *CumulativeFlow) during(days day.Span, out bool, dims int) Row {
 	in := func(kind int) Amount { return less(upTo(last, kind), upTo(first-1, kind)) }
 	row := Row{Days: days, AtStart: stock(first - 1), Opened: in(opened), Closed: in(closed), AtEnd: stock(last)}
 	row.SomeTime = and(stock(first-1), row.Opened)
+	// On a step of one day, all that was carried in and closed on it closed on its first day.
+	onFirstDay := less(upTo(first, onFirst), upTo(first-1, onFirst))
+	row.SameDay, row.OnFirst = in(sameDay).Orders, onFirstDay.Orders
 	if out {
-		// On a step of one day, all that was carried in and closed on it closed on its first day.
-		row.NotOpen = and(in(sameDay), less(upTo(first, onFirst), upTo(first-1, onFirst)))
+		row.NotOpen = and(in(sameDay), onFirstDay)
 		row.SomeTime.add(row.NotOpen, -1)
 	}
 	return row

@@ -36,6 +36,8 @@ type Row struct {
 	// SomeTime is open at some time: at the start + opened, less NotOpen, which is empty where the closing day counts. Rows
 	// of several stretches overlap in it, and are not added up.
 	SomeTime, NotOpen Amount
+	// SameDay are orders that closed on the day on which they started, and OnFirst those carried in that closed on the first of the days.
+	SameDay, OnFirst int
 }
 
 // kinds of what flows, in a step of the axis.
@@ -254,6 +256,7 @@ func (t *tally) rows(group int, spans []day.Span) []Row {
 			row.NotOpen.add(flow(i+1, onFirst), 1)
 			row.SomeTime.add(row.NotOpen, -1)
 		}
+		row.SameDay, row.OnFirst = flow(i+1, sameDay).Orders, flow(i+1, onFirst).Orders
 		stock.add(row.Closed, -1)
 		row.AtEnd = stock
 		row.AtEnd.Values = slices.Clone(stock.Values)
