@@ -289,3 +289,8 @@ type SecondQuestion struct {
 type Statement struct {
 	SQL string `json:"sql" doc:"One statement over the record tables, which runs as it stands."`
 }
+
+// Reader says how to read the record tables in PostgreSQL.
+type Reader struct {
+	Address string `json:"address" doc:"Of the database, with a role and its password: the role may read the tables and change nothing."`
+}

@@ -23,6 +23,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/ingest"
@@ -167,7 +168,7 @@ func (a *App) serve() error {
 		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
 		SaveStatuses: a.loader.SaveStatuses, SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
 		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
-		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf,
+		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf, MakeReader: a.makeReader,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())
@@ -181,6 +182,15 @@ func (a *App) serve() error {
 		a.served <- err
 	}()
 	return a.folder.announce(a.Address())
+}
+
+// makeReader makes the role that may read the records and change nothing, and gives the address of the database for it. The error is a
+// *request.Error where the database is not the service's own.
+func (a *App) makeReader(ctx context.Context) (string, error) {
+	if a.cluster == nil {
+		return "", request.Invalid("database", "", "the database is not the service's own: whoever keeps it can make a role that may SELECT its tables")
+	}
+	return a.cluster.MakeReader(ctx)
 }
 
 // Address is where the service is: "http://127.0.0.1:8765".

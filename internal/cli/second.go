@@ -55,3 +55,26 @@ func (e *environment) second(cmd *cobra.Command, c *client.Client, s *secondAski
 		return c.AnswerFile(cmd.Context(), "/second-opinion", words, format, to)
 	})
 }
+
+func newSQLReader(e *environment) *cobra.Command {
+	return &cobra.Command{
+		Use:   "sql-reader",
+		Short: "Make a role of PostgreSQL that may read the records, and print the address for psql",
+		Long: `Makes a role that may read the record tables and change nothing, or gives it
+another password, and prints the address of the database for it. Statements
+that --sql shows run there as they stand.`,
+		Example: `  prairie-dusk took --by site --sql | psql "$(prairie-dusk sql-reader)"`,
+		Args:    cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := e.client()
+			if err != nil {
+				return err
+			}
+			address, err := c.MakeReader(cmd.Context())
+			if err == nil {
+				fmt.Fprintln(cmd.OutOrStdout(), address)
+			}
+			return err
+		},
+	}
+}

@@ -44,6 +44,15 @@ func (c *Client) SQL(ctx context.Context, question string) (string, error) {
 	return statement.SQL, nil
 }
 
+// MakeReader makes the role of PostgreSQL that may read the records and change nothing, and gives the address of the database for it.
+func (c *Client) MakeReader(ctx context.Context) (string, error) {
+	reader, err := call[api.Reader](ctx, c, on(http.MethodPost, "/sql/reader"))
+	if err != nil {
+		return "", err
+	}
+	return reader.Address, nil
+}
+
 // Checks lists the saved checks.
 func (c *Client) Checks(ctx context.Context) (*api.Checks, error) {
 	return call[api.Checks](ctx, c, on(http.MethodGet, "/checks"))

@@ -35,6 +35,7 @@ const installed = "/usr/lib/postgresql"
 const (
 	keeper       = "prairie_dusk"         // made the cluster, and may do anything in it
 	servant      = "prairie_dusk_service" // owns the records, and nothing else
+	reader       = "prairie_dusk_reader"  // may read them; there on demand
 	database     = "postgres"
 	startTimeout = 60 * time.Second
 	fastTimeout  = 60 * time.Second
@@ -126,6 +127,29 @@ func (c *Cluster) appoint(ctx context.Context) error {
 			END LOOP;
 		END $$`, servant, c.serving, database))
 	return err
+}
+
+// MakeReader makes the role that may read the tables of the database and change nothing, or gives it another password, and gives its
+// address.
+func (c *Cluster) MakeReader(ctx context.Context) (string, error) {
+	connection, err := pgx.Connect(ctx, c.KeeperURL())
+	if err != nil {
+		return "", fmt.Errorf("PostgreSQL: %w", err)
+	}
+	defer connection.Close(context.WithoutCancel(ctx))
+	password := rand.Text()
+	if _, err = connection.Exec(ctx, fmt.Sprintf(`
+		DO $$ BEGIN
+			IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '%[1]s') THEN CREATE ROLE %[1]s; END IF;
+		END $$;
+		ALTER ROLE %[1]s LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE CONNECTION LIMIT 10 PASSWORD '%[2]s';
+		ALTER ROLE %[1]s SET default_transaction_read_only = on;
+		ALTER ROLE %[1]s SET jit = off;
+		GRANT SELECT ON ALL TABLES IN SCHEMA public TO %[1]s;
+		ALTER DEFAULT PRIVILEGES FOR ROLE %[3]s IN SCHEMA public GRANT SELECT ON TABLES TO %[1]s`, reader, password, servant)); err != nil {
+		return "", fmt.Errorf("PostgreSQL: %w", err)
+	}
+	return c.url(reader, password), nil
 }
 
 // Keep starts the server again whenever it ends by itself, on the port that it had, until the context ends. Only then may Stop

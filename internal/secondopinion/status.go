@@ -61,7 +61,8 @@ status_period AS (SELECT "order", status, from_on, next_from AS until, final, ru
 		breaks += fmt.Sprintf(" OR daily AND day - lag(day) OVER told > %d", gap)
 		periods = fmt.Sprintf(`-- A silence of more days ends a status period of the daily list; at its tail only where the order has not come to its end.
 silent_run AS (
-  SELECT *, daily AND CASE WHEN next_from IS NULL THEN data_date - last_seen > %[1]d AND NOT final ELSE next_from - last_seen > %[1]d END AS silent
+  SELECT *, daily AND CASE WHEN next_from IS NULL THEN data_date - last_seen > %[1]d AND NOT final
+    ELSE next_from - last_seen > %[1]d END AS silent
   FROM next_run),
 
 -- Status periods, and between them the silences.

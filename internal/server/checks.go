@@ -30,6 +30,8 @@ func (s *server) registerChecks(to huma.API) {
 	answers(s, to, get("two-ways", "/two-ways", "One question under two conventions"), s.askTwoWays)
 	answers(s, to, get("second-opinion", "/second-opinion", "What PostgreSQL makes of a question, figure by figure"), s.secondOpinion)
 	huma.Register(to, get("sql", "/sql", "A question as one statement of SQL"), s.sql)
+	huma.Register(to, huma.Operation{OperationID: "sql-reader", Method: http.MethodPost, Path: api.BasePath + "/sql/reader",
+		Summary: "Make the role of PostgreSQL that may read the records, or give it another password"}, s.makeReader)
 	huma.Register(to, get("readings", "/readings", "The usual other readings of a question"), s.readings)
 	huma.Register(to, huma.Operation{OperationID: "check", Method: http.MethodPost, Path: checkPath,
 		Summary: "Hold an answer against what is expected of it", MaxBodyBytes: largestCheck, Responses: documentResponses(to)}, s.check)

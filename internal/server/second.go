@@ -77,6 +77,14 @@ func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api
 	return &answered[api.Statement]{api.Statement{SQL: statement.Text + ";\n"}}, nil
 }
 
+func (s *server) makeReader(ctx context.Context, _ *struct{}) (*answered[api.Reader], error) {
+	address, err := s.MakeReader(ctx)
+	if err != nil {
+		return nil, s.failed(ctx, err)
+	}
+	return &answered[api.Reader]{api.Reader{Address: address}}, nil
+}
+
 // ofToday refuses statements about the book as it was: they read the records as they are.
 func ofToday(ctx context.Context) error {
 	if of, is := ctx.Value(pastKey{}).(past); is {
