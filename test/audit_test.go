@@ -47,12 +47,11 @@ func TestTheAuditListHasEveryChange(t *testing.T) {
 		return entries
 	}
 	entries := list()
-	assert.Equal(t, []string{"load 1 undone", `check One deleted {"figure":"1","question":"took?"}`, `check One made {"figure":"1","question":"took?"}`,
+	assert.Equal(t, []string{"load 1 undone", "check One deleted figure: 1, question: took?", "check One made figure: 1, question: took?",
 		"view Everything changed name: All → Everything", "view All made address: /how-long; sentence: How long?",
 		"ends of the book changed data date: none → 2026-01-31"}, entries[:6])
-	assert.Contains(t, entries[6], `label speed changed {`)
-	assert.Contains(t, entries[6], `shipped != null`)
-	assert.Contains(t, entries[6], "→")
+	assert.Contains(t, entries[6], "label speed changed rules: + ")
+	assert.Contains(t, entries[6], "; rules: − text: gone, where: shipped != null")
 	assert.Contains(t, entries[7], "label speed made")
 	assert.Contains(t, entries[len(entries)-1], "load 1 made")
 

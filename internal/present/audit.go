@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -66,35 +67,78 @@ func (e AuditEntry) words() (did, change string) {
 	default:
 		did = "changed"
 	}
-	keys := map[string]bool{}
-	for _, of := range []map[string]any{before, after} {
-		for key := range of {
-			keys[key] = true
+	whole := map[string]any{}
+	switch {
+	case before == nil:
+		whole = after
+	case after == nil:
+		whole = before
+	default:
+		return did, strings.Join(differences("", before, after), "; ")
+	}
+	var said []string
+	for _, key := range slices.Sorted(maps.Keys(whole)) {
+		if text := shownValue(whole[key]); text != "" && key != "name" && key != "status" {
+			said = append(said, auditKey("", key)+text)
 		}
 	}
-	var changes []string
-	for _, key := range slices.Sorted(maps.Keys(keys)) {
-		from, to := shownValue(before[key]), shownValue(after[key])
-		switch {
-		case from == to, (before == nil || after == nil) && (key == "name" || key == "status"):
-		case before == nil:
-			changes = append(changes, auditKey(key)+to)
-		case after == nil:
-			changes = append(changes, auditKey(key)+from)
-		default:
-			changes = append(changes, fmt.Sprintf("%s%s → %s", auditKey(key), orNone(from), orNone(to)))
-		}
-	}
-	return did, strings.Join(changes, "; ")
+	return did, strings.Join(said, "; ")
 }
 
-// auditKey names a value, where it is not all that there is.
-func auditKey(key string) string {
-	if key == "definition" {
-		return ""
+// differences are what two values under a key differ in: of objects key by key, of lists what is new and what is gone.
+func differences(key string, before, after any) (said []string) {
+	switch from := before.(type) {
+	case map[string]any:
+		to, _ := after.(map[string]any)
+		keys := map[string]bool{}
+		for _, of := range []map[string]any{from, to} {
+			for one := range of {
+				keys[one] = true
+			}
+		}
+		for _, one := range slices.Sorted(maps.Keys(keys)) {
+			said = append(said, differences(auditKey(key, one), from[one], to[one])...)
+		}
+		return said
+	case []any:
+		to, _ := after.([]any)
+		was, is := shownItems(from), shownItems(to)
+		for _, item := range is {
+			if !slices.Contains(was, item) {
+				said = append(said, key+"+ "+item)
+			}
+		}
+		for _, item := range was {
+			if !slices.Contains(is, item) {
+				said = append(said, key+"− "+item)
+			}
+		}
+		return said
 	}
-	return strings.ReplaceAll(key, "_", " ") + ": "
+	if from, to := shownValue(before), shownValue(after); from != to {
+		said = append(said, fmt.Sprintf("%s%s → %s", key, orNone(from), orNone(to)))
+	}
+	return said
 }
+
+func shownItems(of []any) (items []string) {
+	for _, item := range of {
+		items = append(items, shownValue(item))
+	}
+	return items
+}
+
+// auditKey names a value within another, where it is not all that there is.
+func auditKey(within, key string) string {
+	if key == "definition" {
+		return within
+	}
+	return strings.TrimSuffix(within, ": ") + strings.Repeat(" ", min(1, len(within))) + strings.ToLower(strings.Join(
+		strings.FieldsFunc(capitals.ReplaceAllString(key, " $0"), func(r rune) bool { return r == ' ' || r == '_' }), " ")) + ": "
+}
+
+// capitals begin the words of a name such as HalfDays.
+var capitals = regexp.MustCompile("[A-Z]")
 
 func orNone(text string) string {
 	if text == "" {
@@ -106,14 +150,50 @@ func orNone(text string) string {
 // longestValue is how many characters of a value stand in the list.
 const longestValue = 300
 
-// shownValue is a value of a JSON object in one line.
+// shownValue is a value of a JSON object in words; empty where it says nothing.
 func shownValue(v any) string {
 	switch v := v.(type) {
 	case nil:
 		return ""
 	case string:
 		return numfmt.Clipped(v, longestValue)
+	case bool:
+		return numfmt.Either(v, "yes", "")
+	case []any:
+		return numfmt.Clipped(strings.Join(shownItems(v), ", "), longestValue)
+	case map[string]any:
+		var names, words []string
+		for _, key := range slices.Sorted(maps.Keys(v)) {
+			text := shownValue(v[key])
+			if number, is := v[key].(float64); is && (key == "From" || key == "To") {
+				text = time.Unix(int64(number), 0).UTC().Format("15:04")
+			} else if is && key == "Week" {
+				text = shownWeek(int(number))
+			}
+			switch {
+			case text == "":
+			case key == "Day", key == "Name":
+				names = append(names, text)
+			default:
+				words = append(words, auditKey("", key)+text)
+			}
+		}
+		if names != nil {
+			words = append([]string{strings.Join(names, " ")}, words...)
+		}
+		return numfmt.Clipped(strings.Join(words, ", "), longestValue)
 	}
 	text, _ := json.Marshal(v)
 	return numfmt.Clipped(string(text), longestValue)
+}
+
+// shownWeek names the working days of a week, a bit for each from Sunday on.
+func shownWeek(days int) string {
+	var names []string
+	for d := range 7 {
+		if days>>d&1 == 1 {
+			names = append(names, time.Weekday(d).String()[:3])
+		}
+	}
+	return strings.Join(names, " ")
 }
