@@ -70,8 +70,14 @@ func TestAnswersAsOfAnEarlierLoad(t *testing.T) {
 	}
 	var loads []int64
 	var given [][]answer.Document
+	var sheets []*api.Order
+	sheet := func(words url.Values) *api.Order {
+		o, err := s.Order(t.Context(), "W-100", words)
+		require.NoError(t, err)
+		return o
+	}
 	stands := func(load int64) {
-		loads, given = append(loads, load), append(given, ask(nil))
+		loads, given, sheets = append(loads, load), append(given, ask(nil)), append(sheets, sheet(nil))
 	}
 	first := bring(1, 60, "vell.ics")
 	dataDate("2025-05-20")
@@ -94,16 +100,19 @@ func TestAnswersAsOfAnEarlierLoad(t *testing.T) {
 			for q := range questions {
 				assert.Equal(t, given[i][q], then[q], "%s: %s, as of load %d", when, questions[q], load)
 			}
+			assert.Equal(t, sheets[i], sheet(url.Values{"as_of_load": {fmt.Sprint(load)}}), "%s: the sheet of an order, as of load %d", when, load)
 		}
 	}
 	for q := range questions {
 		assert.NotEqual(t, given[0][q], given[1][q], questions[q])
 		assert.NotEqual(t, given[1][q], given[2][q], questions[q])
 	}
+	assert.NotEmpty(t, sheets[2].Changes)
+	assert.NotEqual(t, sheets[1].Parts, sheets[2].Parts)
 	same("after three loads")
 	_, err = s.Undo(t.Context(), third)
 	require.NoError(t, err)
-	loads, given = loads[:2], given[:2]
+	loads, given, sheets = loads[:2], given[:2], sheets[:2]
 	// The label was deleted after the third load, and what comes after a load belongs to it until the next: the second is as it was.
 	same("after the third was undone")
 	fourth := bring(4, 30, "sites.csv", "north.ics", "vell.ics")

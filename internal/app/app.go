@@ -168,7 +168,7 @@ func (a *App) serve() error {
 		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
 		SaveStatuses: a.loader.SaveStatuses, SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
 		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
-		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf, MakeReader: a.makeReader,
+		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf, OrderAsOf: a.OrderAsOf, MakeReader: a.makeReader,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())

@@ -52,6 +52,21 @@ func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
 	return b, nil
 }
 
+// OrderAsOf are the parts of an order, and what was changed in it by then, as they were while a load was the last one. The error wraps
+// store.ErrNoLoad where there is no such load.
+func (a *App) OrderAsOf(ctx context.Context, load int64, number string) (tables []store.PartTable, changes []store.Change, err error) {
+	past, err := a.store.AsOf(ctx, load)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer past.Close()
+	if tables, err = past.Parts(ctx, number); err != nil {
+		return nil, nil, err
+	}
+	changes, err = past.History(ctx, number)
+	return tables, changes, err
+}
+
 // bookOf makes a book of all that a store has, under a version of its own.
 func (a *App) bookOf(ctx context.Context, of *store.Store, version int64) (*book.Book, error) {
 	state, err := of.State(ctx)

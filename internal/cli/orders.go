@@ -167,7 +167,9 @@ func newOrder(e *environment) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			answer, err := c.Order(cmd.Context(), args[0], params.Values(&in))
+			words := params.Values(&in)
+			maps.Copy(words, e.asOf())
+			answer, err := c.Order(cmd.Context(), args[0], words)
 			if err != nil {
 				return err
 			}
@@ -176,6 +178,7 @@ func newOrder(e *environment) *cobra.Command {
 	}
 	params.Flags(cmd.Flags(), &in)
 	params.Completions(cmd, &in, e.wordsOf)
+	addAsOf(cmd)
 	addFormat(cmd)
 	return cmd
 }

@@ -22,6 +22,7 @@ import (
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/present"
+	"prairiedusk/internal/store"
 )
 
 // A listed request asks for a page of a list.
@@ -192,21 +193,29 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 		return nil, huma.Error404NotFound(fmt.Sprintf("there is no order %q in the book%s", in.Number, hint))
 	}
 	body := orderBody(b, row, q)
-	changes, err := s.Records.History(ctx, in.Number)
+	tables, changes, err := s.partsOf(ctx, in.Number)
 	if err != nil {
 		return nil, s.failed(ctx, err)
 	}
 	for _, c := range changes {
 		body.Changes = append(body.Changes, api.Change(c))
 	}
-	tables, err := s.Records.Parts(ctx, in.Number)
-	if err != nil {
-		return nil, s.failed(ctx, err)
-	}
 	for _, t := range tables {
 		body.Parts = append(body.Parts, api.PartTable(t))
 	}
 	return &answered[api.Order]{body}, nil
+}
+
+// partsOf are the parts of an order, and what was changed in it, as they are, or as they were where the request asks so.
+func (s *server) partsOf(ctx context.Context, number string) (tables []store.PartTable, changes []store.Change, err error) {
+	if of, is := ctx.Value(pastKey{}).(past); is {
+		return s.OrderAsOf(ctx, of.load.ID, number)
+	}
+	if tables, err = s.Records.Parts(ctx, number); err != nil {
+		return nil, nil, err
+	}
+	changes, err = s.Records.History(ctx, number)
+	return tables, changes, err
 }
 
 func orderBody(b *book.Book, row int, q duration.Question) api.Order {

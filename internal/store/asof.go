@@ -50,7 +50,7 @@ func (s *Store) AsOf(ctx context.Context, load int64) (_ *Store, err error) {
 	if err := tx.Commit(ctx); err != nil {
 		return nil, err
 	}
-	past := &Store{link: s.link, probing: s.probing, schema: schema, of: s}
+	past := &Store{link: s.link, probing: s.probing, schema: schema, last: load, of: s}
 	config := s.pool.Config()
 	config.ConnConfig.RuntimeParams["search_path"] = schema + ", public"
 	config.MinConns, config.MaxConns = 0, asOfConnections

@@ -43,6 +43,7 @@ type Store struct {
 	probing *pgx.ConnConfig // of connections that only ask whether the server answers
 	of      *Store          // of an earlier state, that which it is of; nil of the records as they are
 	schema  string          // in which the earlier state lies
+	last    int64           // the last load of the earlier state
 }
 
 // Open connects and brings the tables up to date. Errors never contain the password of the address.

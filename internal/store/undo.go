@@ -211,8 +211,8 @@ func (s *Store) History(ctx context.Context, order string) (changes []Change, er
 		Before          string
 	}
 	var versions []version
-	if err := tx.Raw(`SELECT id, load_id, kind, record_key, before::text FROM changes WHERE "order" = ? ORDER BY id DESC`,
-		order).Scan(&versions).Error; err != nil || len(versions) == 0 {
+	if err := tx.Raw(`SELECT id, load_id, kind, record_key, before::text FROM changes WHERE "order" = ? AND (load_id <= ? OR ? = 0)
+		ORDER BY id DESC`, order, s.last, s.last).Scan(&versions).Error; err != nil || len(versions) == 0 {
 		return nil, err
 	}
 	after := map[string]map[string]any{} // by kind and key
