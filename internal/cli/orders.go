@@ -167,9 +167,7 @@ func newOrder(e *environment) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			words := params.Values(&in)
-			maps.Copy(words, e.asOf())
-			answer, err := c.Order(cmd.Context(), args[0], words)
+			answer, err := c.Order(cmd.Context(), args[0], params.Values(&in))
 			if err != nil {
 				return err
 			}

@@ -67,14 +67,12 @@ func (e AuditEntry) words() (did, change string) {
 	default:
 		did = "changed"
 	}
-	whole := map[string]any{}
-	switch {
-	case before == nil:
-		whole = after
-	case after == nil:
-		whole = before
-	default:
+	if before != nil && after != nil {
 		return did, strings.Join(differences("", before, after), "; ")
+	}
+	whole := before
+	if whole == nil {
+		whole = after
 	}
 	var said []string
 	for _, key := range slices.Sorted(maps.Keys(whole)) {
