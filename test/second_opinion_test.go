@@ -211,7 +211,7 @@ func (w *wildBook) question() string {
 		set("from", wildMilestones...)
 		set("to", wildMilestones...)
 		set("basis", append([]string{"", "", ""}, wildMilestones...)...)
-		set("in", "", "", "days", "weeks", "months", "years", "months-crossed", "years-crossed")
+		set("in", "", "", "days", "weeks", "months", "years", "months-crossed", "years-crossed", "months-fraction", "hours", "hours", "hours", "hours")
 		if in := words.Get("in"); in == "" || in == "days" || in == "weeks" {
 			set("count", "", "both-ends")
 		}
@@ -300,7 +300,7 @@ func (w *wildBook) condition(deep int) string {
 
 // PostgreSQL finds the same figures as the core, of random questions about wild books: two implementations that share no rule.
 func TestPostgreSQLFindsTheSame(t *testing.T) {
-	for _, seed := range []uint64{1, 2} {
+	for _, seed := range []uint64{3, 5} {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			s := startService(t)
 			folder := t.TempDir()

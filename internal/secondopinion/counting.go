@@ -236,7 +236,11 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 		if of == nil {
 			return "''", nil
 		}
-		return w.keyOn("placed_on", *of, column)
+		by := *of
+		if by.Of == q.Bases[0].Name {
+			by.Of = "" // parts lie in the step of their own day
+		}
+		return w.keyOn("placed_on", by, column)
 	}
 	row, err := key(q.Rows, "rows")
 	if err != nil {

@@ -105,6 +105,12 @@ func timeOf(text string) string {
       WHEN s.zone <> '' AND length(%[1]s) > 10 THEN substr(%[1]s, 12)::time END`, text, offset)
 }
 
+// momentOf is the moment, in whole seconds, of a text with a time of day, where its distance from UTC or the zone is known.
+func momentOf(text, zone string) string {
+	return fmt.Sprintf("date_trunc('second', CASE WHEN %[1]s ~ %[3]s THEN (%[1]s)::timestamptz\n      WHEN length(%[1]s) > 10 AND %[2]s <> '' THEN (%[1]s)::timestamp AT TIME ZONE %[2]s END)",
+		text, zone, offset)
+}
+
 // onDay is the day of a column of a record, which may have come with a time of day.
 func onDay(table, column, key, zone string) string {
 	cell := fmt.Sprintf("%s.extra ->> %s", table, text(key))
@@ -155,10 +161,10 @@ func fields(b *book.Book) []string { return append(book.FieldNames(), b.Layout()
 func goods(b *book.Book) string {
 	derived := `-- Lines, with the units of them that were cancelled by then.
 line AS (
-  SELECT l."order", l.line, l.units, l.line_value, l.shipped, l.delivered, l.cancelled_on,
+  SELECT l."order", l.line, l.units, l.line_value, l.shipped, l.delivered, l.cancelled_on, l.extra, l.zone,
     CASE WHEN l.units > 0 AND l.cancelled_units > 0 AND (l.cancelled_on IS NULL OR l.cancelled_on <= e.data_date)
       THEN least(l.units, l.cancelled_units) ELSE 0 END AS gone
-  FROM (SELECT l.*, ` + onDay("l", "line_shipped", "line_shipped", "o.zone") + ` AS shipped,
+  FROM (SELECT l.*, o.zone, ` + onDay("l", "line_shipped", "line_shipped", "o.zone") + ` AS shipped,
       ` + onDay("l", "line_delivered", "line_delivered", "o.zone") + ` AS delivered,
       ` + onDay("l", "line_cancelled", "line_cancelled", "o.zone") + ` AS cancelled_on
     FROM order_lines l JOIN recorded o USING ("order")) l CROSS JOIN ends e),
@@ -181,7 +187,7 @@ shipment AS (
   SELECT s.*, n.line IS NOT NULL AS named, coalesce(n.units - n.gone, l.need) AS need,
     sum(greatest(s.units, 0)) OVER (PARTITION BY s."order", n.line ORDER BY s.shipped NULLS LAST, s.delivered NULLS LAST, s.shipment, length(s.line), s.line)
       - greatest(s.units, 0) AS before
-  FROM (SELECT s.shipment, s."order", s.line, s.units, ` + onDay("s", "shipped", "shipped", "o.zone") + ` AS shipped,
+  FROM (SELECT s.shipment, s."order", s.line, s.units, s.extra, o.zone, ` + onDay("s", "shipped", "shipped", "o.zone") + ` AS shipped,
       ` + onDay("s", "delivered", "delivered", "o.zone") + ` AS delivered
     FROM shipments s JOIN recorded o USING ("order")) s
   LEFT JOIN line n ON n."order" = s."order" AND n.line = s.line AND s.line <> ''
@@ -221,11 +227,12 @@ form AS (
 -- Payments by then in the order's currency, in the order in which they came, with the sum so far; and what each order has of them.
 payment AS (
   SELECT p.*, row_number() OVER arrived AS place, sum(p.amount) FILTER (WHERE p.own) OVER arrived AS so_far
-  FROM (SELECT p."order", p.receipt, p.amount, p.paid, p.at, coalesce(p.currency, '') IN ('', coalesce(o."field currency", '')) AS own
-    FROM (SELECT p."order", p.receipt, p.amount, p.currency, o.zone, ` + onDay("p", "paid", "paid", "o.zone") + ` AS paid, p.extra ->> 'paid' AS at
+  FROM (SELECT p."order", p.receipt, p.amount, p.paid, p.cell, ` + momentOf("p.cell", "p.zone") + ` AS at,
+      coalesce(p.currency, '') IN ('', coalesce(o."field currency", '')) AS own
+    FROM (SELECT p."order", p.receipt, p.amount, p.currency, o.zone, ` + onDay("p", "paid", "paid", "o.zone") + ` AS paid, p.extra ->> 'paid' AS cell
       FROM payments p JOIN recorded o USING ("order")) p
     JOIN recorded o USING ("order") CROSS JOIN ends e WHERE p.paid <= e.data_date) p
-  WINDOW arrived AS (PARTITION BY p."order" ORDER BY p.paid, coalesce(substr(p.at, 12), ''), p.receipt ROWS UNBOUNDED PRECEDING)),
+  WINDOW arrived AS (PARTITION BY p."order" ORDER BY p.paid, p.at NULLS FIRST, coalesce(substr(p.cell, 12), ''), p.receipt ROWS UNBOUNDED PRECEDING)),
 -- The value in ten-thousandths: the order's own, or that of all its lines.
 worth AS (
   SELECT o."order", coalesce(o.value, round(l.worth / 10.0 ^ (4 - d.decimals))) * 10.0 ^ (4 - d.decimals) AS worth

@@ -230,8 +230,10 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		return nil, refused("period", in.Period, "want one period")
 	case len(q.Through) > 0:
 		return nil, refused("through", strings.Join(in.Through, ","), "want one leg")
-	case q.Measure.Unit.Timed():
-		return nil, refused("in", q.Measure.Unit.String(), "hours are read from clocks")
+	case q.Measure.Unit == leg.WorkingHours:
+		return nil, refused("in", q.Measure.Unit.String(), "the clocks of calendars are not written as SQL")
+	case q.Measure.Unit == leg.Hours && (q.Leg.From.Name == milestone.Cancelled || q.Leg.To.Name == milestone.Cancelled):
+		return nil, refused("in", q.Measure.Unit.String(), "when an order was cancelled is not written as SQL")
 	}
 	w, err := newWriter(b, q.Question)
 	if err != nil {
@@ -243,6 +245,12 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys)}
 	columns, sets := w.groupColumns()
+	state, moments, from := state(q.Leg), []string(nil), "asked"
+	if q.Measure.Unit == leg.Hours {
+		moments, from = []string{w.moments(q.Leg)}, `asked LEFT JOIN moment USING ("order")`
+		state = fmt.Sprintf("CASE WHEN from_at IS NULL OR to_at IS NULL THEN replace(replace(%[1]s, '%[2]s', '%[4]s'), '%[3]s', '%[4]s') ELSE %[1]s END",
+			state, leg.Complete, leg.Negative, leg.NoTime)
+	}
 	var figures []string
 	add := func(code, sql string) {
 		s.Codes, figures = append(s.Codes, code), append(figures, "  "+sql+" AS "+name(code))
@@ -256,10 +264,13 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		}
 		add(statistic.String(), sql)
 	}
-	for state := leg.Running; state < leg.NoTime; state++ {
+	for state := leg.Running; state <= leg.NoTime; state++ {
+		if state == leg.NoTime && q.Measure.Unit != leg.Hours {
+			continue
+		}
 		add(state.String(), fmt.Sprintf("count(*) FILTER (WHERE state = '%s')", state))
 	}
-	s.Text = w.statement(q.Sentence().String(),
+	s.Text = w.statement(q.Sentence().String(), append(moments,
 		fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
 asked AS (
   SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
@@ -268,7 +279,7 @@ asked AS (
 
 -- The state of the leg, by its days as they are.
 leg AS (
-  SELECT *, %s AS state FROM asked),
+  SELECT *, %s AS state FROM %s),
 
 -- The day from which the length counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
 -- working day.
@@ -279,8 +290,8 @@ moved AS (
 length AS (
   SELECT m.*, CASE WHEN state IN ('%s', '%s') THEN %s END AS length
   FROM moved m%s)`, columns, w.destination(q.Calendar), w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-			w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, state(q.Leg), moved(q.Measure, q.Leg),
-			movedFrom(q.Measure, q.Leg), leg.Complete, leg.Negative, length, calendarDays(q.Measure))) +
+			w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, state, from, moved(q.Measure, q.Leg),
+			movedFrom(q.Measure, q.Leg), leg.Complete, leg.Negative, length, calendarDays(q.Measure)))...) +
 		fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
 			w.keyNames(), strings.Join(figures, ",\n"), sets)
 	return s, nil
@@ -363,6 +374,16 @@ func lengthOf(m leg.Measure, l leg.Leg) (string, error) {
 			}
 			return whole
 		}), nil
+	case leg.MonthsFraction:
+		return either(func(from, to string) string {
+			crossed := fmt.Sprintf("((extract(year FROM %[2]s) - extract(year FROM %[1]s)) * 12 + extract(month FROM %[2]s) - extract(month FROM %[1]s))::int", from, to)
+			whole := fmt.Sprintf("(%[3]s - (%[1]s + make_interval(months => %[3]s) > %[2]s)::int)", from, to, crossed)
+			at := fmt.Sprintf("(%s + make_interval(months => %s))::date", from, whole)
+			next := fmt.Sprintf("(%s + make_interval(months => %s + 1))::date", from, whole)
+			return fmt.Sprintf("%s + (%s - %s)::numeric / (%s - %s)", whole, to, at, next, at)
+		}), nil
+	case leg.Hours:
+		return "extract(epoch FROM to_at - from_at) / 3600", nil
 	case leg.MonthsCrossed:
 		return "(extract(year FROM end_on) - extract(year FROM counts_from)) * 12 + extract(month FROM end_on) - extract(month FROM counts_from)", nil
 	case leg.YearsCrossed:

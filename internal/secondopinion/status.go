@@ -74,8 +74,8 @@ status_period AS (
 asked AS (
   SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), w.names(), fmt.Sprintf(`-- Status records by then, with the day on the clocks of the site and the moment, as far as they are known.
 status_record AS (
-  SELECT r."order", coalesce(n.status, r.status) AS status, %s AS day, CASE WHEN r.at ~ %s THEN r.at::timestamptz
-      WHEN length(r.at) > 10 AND o.zone <> '' THEN r.at::timestamp AT TIME ZONE o.zone END AS moment,
+  SELECT r."order", coalesce(n.status, r.status) AS status, %s AS day,
+    %s AS moment,
     CASE WHEN length(r.at) > 10 AND coalesce(o.zone, '') = '' AND r.at !~ %s THEN substr(r.at, 12)::time END AS clock,
     nullif(r.sequence, '')::bigint AS sequence, r.source = 'daily' AS daily, bool_or(r.source <> 'daily') OVER (PARTITION BY r."order") AS has_events,
     r.load_id, r.place
@@ -92,7 +92,7 @@ run_days AS (
 next_run AS (
   SELECT r.*, lead(from_on) OVER (PARTITION BY "order" ORDER BY run) AS next_from, coalesce(n.final, false) AS final, data_date
   FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status))`,
-		dayOf("r.at", "o.zone"), offset, offset, breaks, w.counts()), periods}
+		dayOf("r.at", "o.zone"), momentOf("r.at", "o.zone"), offset, breaks, w.counts()), periods}
 }
 
 // length is that from one day to another, both columns.

@@ -813,6 +813,37 @@ func TestUnitsLeaveOnTheirOwnDays(t *testing.T) {
 	}
 }
 
+// A part lies in the step of its own day, also where the step names the date, and what another date places can have any day of it.
+func TestStepsOfADateByName(t *testing.T) {
+	o := book.Order{ID: 1, Number: "N1", Days: make([]day.Day, len(milestone.BuiltIn()))}
+	o.Days[index("ordered")], o.Days[index("delivered")], o.Days[index("shipped")] = from, from+45, from+10
+	o.Shipments = []parts.Shipment{{Number: "S1", Shipped: parts.Day{Day: from + 1}}, {Number: "S2", Shipped: parts.Day{Day: from + 40}}}
+	builder := book.NewBuilder(book.BuiltIn())
+	builder.Put(o)
+	calendars, err := book.NewCalendars(nil)
+	require.NoError(t, err)
+	b := builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: from, DataDate: to}})
+	names := func(r Request) (names []string) {
+		q, err := Parse(b, r)
+		require.NoError(t, err)
+		a, err := Ask(b, q)
+		require.NoError(t, err)
+		for _, table := range a.Parts[0].Tables {
+			for _, row := range table.Rows {
+				if row.Total.Amount > 0 {
+					names = append(names, row.Key)
+				}
+			}
+		}
+		return names
+	}
+	require.Equal(t, []string{"2025-12", "2026-01"}, names(Request{Show: "shipments", Bases: []string{"shipped"}, Rows: "month(shipped)"}))
+	late := Request{Bases: []string{"shipped", "delivered"}, Rows: "month(shipped)", Period: "2026-01"}
+	require.Equal(t, []string{"2025-12"}, names(late), "delivered in January, shipped before")
+	late = Request{Bases: []string{"delivered"}, Rows: "month(shipped)", Period: "2026-01"}
+	require.Equal(t, []string{"2025-12"}, names(late))
+}
+
 // An empty day says why: over several calendars it rests only where all do. Months of the year stand on the years behind them.
 func TestEmptyDaysAndSeasons(t *testing.T) {
 	d := func(text string) day.Day {

@@ -93,7 +93,14 @@ func newPlan(b *book.Book, q Question) *plan {
 		if made.Cut == query.MonthOfYear {
 			made.Cut = query.Month // so that whole months and parts are told apart
 		}
-		axis := query.NewAxis(b, made, p.bases[0], axisPeriod)
+		basis := p.bases[0]
+		switch {
+		case made.Of == q.Bases[0].Name && len(q.Bases) == 1:
+			made.Of = "" // parts lie in the step of their own day, not of their order's
+		case made.Of != "":
+			basis = -1 // what another date places in the period can have any day of this one
+		}
+		axis := query.NewAxis(b, made, basis, axisPeriod)
 		p.axes[i], *counts[i], p.byPart = axis, len(axis.Labels), p.byPart || axis.OfParts()
 		switch {
 		case axis.OfParts():

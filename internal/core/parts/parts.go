@@ -219,7 +219,8 @@ func found(t Derived, c completeness, part Finding) Finding {
 	return 0
 }
 
-// span gathers days. Of a day on which some part has no time of day, the first and last instant are not known.
+// span gathers days. Of a day on which some part has no time of day, or only some have one whose zone is known, the first and last
+// instant are not known.
 type span struct {
 	first, last               Day
 	firstUntimed, lastUntimed bool
@@ -234,13 +235,13 @@ func (s *span) add(d Day) {
 	}
 	untimed := d.At == 0 && d.Clock == 0
 	if d.Day == s.first.Day {
-		s.firstUntimed = s.firstUntimed || untimed
+		s.firstUntimed = s.firstUntimed || untimed || (d.At == 0) != (s.first.At == 0)
 		if d.At < s.first.At || d.At == s.first.At && d.Clock < s.first.Clock {
 			s.first = d
 		}
 	}
 	if d.Day == s.last.Day {
-		s.lastUntimed = s.lastUntimed || untimed
+		s.lastUntimed = s.lastUntimed || untimed || (d.At == 0) != (s.last.At == 0)
 		if d.At > s.last.At || d.At == s.last.At && d.Clock > s.last.Clock {
 			s.last = d
 		}

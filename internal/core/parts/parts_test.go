@@ -145,6 +145,9 @@ func TestMilestonesKeepTheTimeOfDayOfTheirParts(t *testing.T) {
 		{[]Shipment{left(100, 7), left(101, 20), left(101, 19)}, Day{Day: 101, At: 20}, Day{Day: 100, At: 7}},
 		{[]Shipment{left(101, 20), left(101, 0), left(100, 8), left(100, 7)}, Day{Day: 101, At: 0}, Day{Day: 100, At: 7}},
 		{[]Shipment{left(101, 0), left(102, 30)}, Day{Day: 102, At: 30}, Day{Day: 101, At: 0}},
+		// A time of day in a zone that is not known may be before or after another.
+		{[]Shipment{left(101, 20), {Shipped: Day{Day: 101, Clock: 9}}, left(100, 8)}, Day{Day: 101}, Day{Day: 100, At: 8}},
+		{[]Shipment{{Shipped: Day{Day: 101, Clock: 9}}, left(101, 20), left(102, 5)}, Day{Day: 102, At: 5}, Day{Day: 101}},
 	} {
 		shipped := Derive(Order{Shipments: tt.shipments}, today).Shipped
 		assert.Equal(t, Derived{tt.day, tt.first, true}, shipped)

@@ -1,0 +1,68 @@
+package secondopinion
+
+import (
+	"fmt"
+	"slices"
+
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+)
+
+// goodsAt tells when all goods of an order, and the first of them, reached a goal: of parts that did on one day the last, and the first,
+// where the moment of each of them is known.
+func goodsAt(goal string) string {
+	return fmt.Sprintf(`
+%[1]s_part AS (
+  SELECT "order", %[1]s AS day, %[2]s AS at,
+    units > 0 AND before < need AS took, false AS of_line FROM shipment
+  UNION ALL SELECT "order", %[1]s, %[3]s,
+    (units > 0 AND gone = units) IS NOT TRUE, true FROM line),
+%[1]s_at AS (
+  SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN max(p.at) END AS at
+  FROM dated d JOIN %[1]s_part p ON p."order" = d."order" AND p.day = d."told %[1]s"
+  WHERE CASE WHEN d.form = 'own days' THEN p.of_line AND p.took WHEN d.form LIKE 'units%%' THEN NOT p.of_line AND p.took ELSE NOT p.of_line END
+  GROUP BY 1),
+first_%[1]s_at AS (
+  SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN min(p.at) END AS at
+  FROM dated d JOIN %[1]s_part p ON p."order" = d."order" AND p.day = d."told first-%[1]s"
+  GROUP BY 1)`, goal, momentOf("(extra ->> '"+goal+"')", "zone"), momentOf("(extra ->> 'line_"+goal+"')", "zone"))
+}
+
+// moments is the step with the moments of the two ends of a leg, as far as the times of day are known.
+func (w *writer) moments(l leg.Leg) string {
+	return "-- The moments at which goods left, arrived and were paid." + goodsAt("shipped") + "," + goodsAt("delivered") + `,
+paid_at AS (
+  SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN max(p.at) END AS at
+  FROM dated d JOIN payment p ON p."order" = d."order" AND p.paid = d."told paid" AND p.own LEFT JOIN (
+    SELECT "order", min(place) AS place FROM (SELECT p.*, w.worth, CASE WHEN w.worth > 0 THEN so_far >= w.worth ELSE so_far <= w.worth END AS reached,
+      max(place) FILTER (WHERE own AND amount IS NOT NULL AND NOT CASE WHEN w.worth > 0 THEN so_far >= w.worth ELSE so_far <= w.worth END)
+        OVER (PARTITION BY "order") AS last_short FROM payment p JOIN worth w USING ("order") WHERE w.worth <> 0) p
+    WHERE own AND amount IS NOT NULL AND reached AND place > coalesce(last_short, 0) GROUP BY 1) r ON r."order" = d."order"
+  WHERE r.place IS NULL OR p.place <= r.place GROUP BY 1),
+first_paid_at AS (
+  SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN min(p.at) END AS at
+  FROM dated d JOIN payment p ON p."order" = d."order" AND p.paid = d."told first-paid" AND p.own GROUP BY 1),
+moment AS (
+  SELECT d."order", ` + w.momentOf(l.From.Name) + " AS from_at, " + w.momentOf(l.To.Name) + ` AS to_at
+  FROM dated d LEFT JOIN shipped_at ON shipped_at."order" = d."order" LEFT JOIN first_shipped_at ON first_shipped_at."order" = d."order"
+  LEFT JOIN delivered_at ON delivered_at."order" = d."order" LEFT JOIN first_delivered_at ON first_delivered_at."order" = d."order"
+  LEFT JOIN paid_at ON paid_at."order" = d."order" LEFT JOIN first_paid_at ON first_paid_at."order" = d."order"
+  LEFT JOIN paid ON paid."order" = d."order")`
+}
+
+// momentOf is the moment of a milestone; of one with a stand-in, of whichever of the two has a known day.
+func (w *writer) momentOf(of string) string {
+	if m := w.book.Milestones()[milestone.Index(w.book.Milestones(), of)]; m.Of != "" {
+		return fmt.Sprintf(`CASE WHEN (SELECT %s FROM known WHERE known."order" = d."order") IS NOT NULL THEN %s ELSE %s END`, w.known(m.Of), w.momentOf(m.Of), w.momentOf(m.StandIn))
+	}
+	own := momentOf(fmt.Sprintf("(d.extra ->> %s)", text(of)), "d.zone")
+	switch {
+	case of == milestone.Shipped, of == milestone.Delivered:
+		return fmt.Sprintf(`CASE WHEN d."told first-%[1]s" IS NULL THEN %[2]s ELSE %[1]s_at.at END`, of, own)
+	case of == milestone.Paid:
+		return fmt.Sprintf(`CASE WHEN paid."order" IS NULL OR paid.reached IS NULL AND (coalesce(paid.worth, 0) <> 0 OR paid.last IS NULL) THEN %s ELSE paid_at.at END`, own)
+	case slices.Contains(ofParts, of):
+		return map[string]string{"first-shipped": "first_shipped_at.at", "first-delivered": "first_delivered_at.at", "first-paid": "first_paid_at.at"}[of]
+	}
+	return own
+}
