@@ -184,7 +184,18 @@ type State struct {
 // siteRow and placeRow are what a snapshot asks of the lists of sites and places.
 type siteRow struct{ Site, Zone, CutOff, Calendar, Region, Country string }
 
-type placeRow struct{ Place, Country, Region string }
+type placeRow struct {
+	Place, Country, Region string
+	Latitude, Longitude    *int64 // millionths of a degree
+}
+
+func (r placeRow) record() book.PlaceRecord {
+	place := book.PlaceRecord{Place: r.Place, Country: r.Country, Region: r.Region}
+	if r.Latitude != nil && r.Longitude != nil {
+		place.At = &book.Coordinates{Latitude: float64(*r.Latitude) / 1e6, Longitude: float64(*r.Longitude) / 1e6}
+	}
+	return place
+}
 
 // statusRow is a row of the list of statuses, whose cells intake has checked.
 type statusRow struct{ Name, Step, Final, Colour, SpellingOf string }
@@ -250,7 +261,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			tx.Order("name").Find(&calendars).Error,
 			tx.Order("name").Find(&labels).Error,
 			tx.Raw("SELECT site, coalesce(zone, '') AS zone, coalesce(cut_off, '') AS cut_off, coalesce(calendar, '') AS calendar, coalesce(region, '') AS region, coalesce(country, '') AS country FROM sites ORDER BY site").Scan(&sites).Error,
-			tx.Raw("SELECT place, country, region FROM places WHERE region <> ''").Scan(&places).Error,
+			tx.Raw("SELECT place, country, region, latitude, longitude FROM places").Scan(&places).Error,
 			tx.Raw("SELECT status AS name, coalesce(step, '') AS step, coalesce(final, '') AS final, coalesce(colour, '') AS colour, coalesce(spelling_of, '') AS spelling_of FROM statuses ORDER BY status").Scan(&statuses).Error,
 		); err != nil {
 			return err
@@ -273,7 +284,7 @@ func (s *Store) State(ctx context.Context) (state State, err error) {
 			state.Sites = append(state.Sites, s.record())
 		}
 		for _, p := range places {
-			state.Places = append(state.Places, book.PlaceRecord(p))
+			state.Places = append(state.Places, p.record())
 		}
 		for _, s := range statuses {
 			state.Statuses = append(state.Statuses, s.setting())

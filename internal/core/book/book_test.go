@@ -287,7 +287,7 @@ func TestOrdersFindTheirCalendars(t *testing.T) {
 	sites := []SiteRecord{{Name: "Galway", Region: "Connacht", Country: "Ireland", CutOff: -1},
 		{Name: "Cork", Region: "Munster", Country: "Ireland", CutOff: -1},
 		{Name: "Annex", Calendar: "GALWAY", Country: "Oman", CutOff: -1}}
-	places := []PlaceRecord{{"Ennis", "Ireland", "Munster"}, {"Newport", "Ireland", "Mayo"}, {"Newport", "Ireland", "Tipperary"}}
+	places := []PlaceRecord{{"Ennis", "Ireland", "Munster", nil}, {"Newport", "Ireland", "Mayo", nil}, {"Newport", "Ireland", "Tipperary", nil}}
 	for _, tt := range []struct {
 		loaded, site, place, country string
 		atSite, atDestination        string // the calendar; a stand-in in brackets

@@ -85,10 +85,14 @@ type SiteRecord struct {
 	Calendar, Region, Country string // Calendar is the name of the site's own, where that is not the site's
 }
 
-// A PlaceRecord says in which region a place lies.
+// A PlaceRecord says in which region a place lies, and where on the map.
 type PlaceRecord struct {
 	Place, Country, Region string
+	At                     *Coordinates // nil where that is not known
 }
+
+// Coordinates are degrees north and east.
+type Coordinates struct{ Latitude, Longitude float64 }
 
 // A CalendarSource says where the calendar is kept by which an order is counted: where it ships from, or where it goes to.
 type CalendarSource uint8
@@ -181,6 +185,9 @@ func (b *Book) resolve() {
 	// Of an order that says no region it is that of the only place of its name in its country.
 	regions := map[PlaceKey]string{}
 	for _, p := range ends.Places {
+		if p.Region == "" {
+			continue
+		}
 		key := PlaceKey{Name: p.Place, Country: p.Country}
 		if earlier, known := regions[key]; known && earlier != p.Region {
 			regions[key] = ""

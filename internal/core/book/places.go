@@ -98,3 +98,34 @@ func (d *dictionary) showPlaces() {
 		open = next
 	}
 }
+
+// A Gazetteer knows where places are, by the list of places.
+type Gazetteer struct {
+	exact map[PlaceKey]*Coordinates
+	only  map[PlaceKey]*Coordinates // by name and country, and by name alone, of the only place of that name; nil where there are several
+}
+
+// Gazetteer makes one of the book's list of places.
+func (b *Book) Gazetteer() Gazetteer {
+	g := Gazetteer{map[PlaceKey]*Coordinates{}, map[PlaceKey]*Coordinates{}}
+	for _, p := range b.ends.Places {
+		g.exact[PlaceKey{p.Place, p.Country, p.Region}] = p.At
+		for _, less := range []PlaceKey{{Name: p.Place, Country: p.Country}, {Name: p.Place}} {
+			at := p.At
+			if _, twice := g.only[less]; twice {
+				at = nil
+			}
+			g.only[less] = at
+		}
+	}
+	return g
+}
+
+// At is where a place is; nil where nobody knows. An order that does not say the region, or the country either, means the only place of
+// its name that the list has.
+func (g Gazetteer) At(k PlaceKey) *Coordinates {
+	if at := g.exact[k]; at != nil || k.Region != "" {
+		return at
+	}
+	return g.only[k]
+}

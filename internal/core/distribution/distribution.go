@@ -6,6 +6,9 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"sort"
+
+	"gonum.org/v1/gonum/stat/distuv"
 )
 
 // A Bar is the number of orders of one length.
@@ -53,6 +56,33 @@ func (d Distribution) Quantile(p float64) float64 {
 	below := int(rank)
 	low, high := d.ranked(below), d.ranked(min(below+1, n-1))
 	return float64(low) + (rank-float64(below))*float64(high-low)
+}
+
+// tail is what each end of a 95% interval leaves out.
+const tail = 0.025
+
+// QuantileInterval is the 95% interval of a quantile between two of the lengths themselves, whatever their distribution: David and Nagaraja,
+// "Order Statistics", 3rd ed., 2003, section 7.1. It is not known where there are too few lengths.
+func (d Distribution) QuantileInterval(p float64) (low, high int, known bool) {
+	n := d.Orders()
+	below := distuv.Binomial{N: float64(n), P: p} // how many lengths lie at most at the quantile
+	// The lower end is the greatest rank that at most 2.5% of samples have above the quantile, the upper end the least that as few have below it.
+	from := sort.Search(n, func(i int) bool { return below.CDF(float64(i)) > tail })
+	to := sort.Search(n, func(i int) bool { return 1-below.CDF(float64(i)) <= tail })
+	if n == 0 || from == 0 || to >= n {
+		return 0, 0, false
+	}
+	return d.ranked(from - 1), d.ranked(to), true
+}
+
+// MeanInterval is the 95% interval of the mean by Student's t; not known for fewer than two lengths.
+func (d Distribution) MeanInterval() (low, high float64, known bool) {
+	n := float64(d.Orders())
+	if n < 2 {
+		return 0, 0, false
+	}
+	half := distuv.StudentsT{Mu: 0, Sigma: 1, Nu: n - 1}.Quantile(1-tail) * d.StandardDeviation() / math.Sqrt(n)
+	return d.Mean() - half, d.Mean() + half, true
 }
 
 // ranked is the length at a rank, counted from 0 in ascending order.

@@ -67,3 +67,30 @@ func TestDistributionsAreGatheredInStretches(t *testing.T) {
 		}
 	})
 }
+
+// The ranks between which a median and a percentile lie with at least 95%, from tables of the binomial distribution; and of the mean.
+func TestIntervals(t *testing.T) {
+	for _, tt := range []struct {
+		n, from, to int // ranks from 1; 0 where it is not known
+		p           float64
+	}{
+		{5, 0, 0, 0.5}, {6, 1, 6, 0.5}, {8, 1, 8, 0.5}, {9, 2, 8, 0.5}, {10, 2, 9, 0.5}, {20, 6, 15, 0.5}, {100, 40, 61, 0.5}, {20, 0, 0, 0.9},
+		{100, 84, 96, 0.9}, {1_000_000, 499_020, 500_981, 0.5},
+	} {
+		var d Distribution
+		for i := range tt.n {
+			d = append(d, Bar{i + 1, 1})
+		}
+		low, high, known := d.QuantileInterval(tt.p)
+		assert.Equal(t, tt.from > 0, known, tt.n)
+		if known {
+			assert.Equal(t, []int{tt.from, tt.to}, []int{low, high}, "%d at %v", tt.n, tt.p)
+		}
+	}
+	low, high, known := Distribution{{2, 1}, {4, 1}, {9, 1}}.MeanInterval()
+	assert.True(t, known)
+	assert.InDelta(t, 5-4.302653*3.605551/math.Sqrt(3), low, 1e-5)
+	assert.InDelta(t, 5+4.302653*3.605551/math.Sqrt(3), high, 1e-5)
+	_, _, known = Distribution{{2, 1}}.MeanInterval()
+	assert.False(t, known)
+}
