@@ -199,6 +199,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026",
 		"/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10",
 		"/took?by=weekday(delivered)&where=requested+!%3D+promised&basis=ordered",
+		"/places?to=delivered&period=2026-Q3", "/places?show=over&over=10&by=site-place", "/places?show=late&by=country", "/places?by=region&show=mean",
 		"/due", "/due?standing=all&period=2026-10&where=site+%3D%3D+%22Galway%22", "/due?to=delivered&after=5&within=2&standing=all",
 		"/quality",
 		"/open?period=2026-07&by=site&closing_day=out", "/open?each=month&by=channel&holdings=true&where=value+%3E+100",

@@ -502,7 +502,7 @@ type View struct {
 
 // ViewContent is what is kept of a view.
 type ViewContent struct {
-	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|open|statuses|immediate|compare|crosstab|due)(\\\\?|$)"`
+	Address  string `json:"address" maxLength:"30000" pattern:"^/(orders|how-long|places|open|statuses|immediate|compare|crosstab|due)(\\\\?|$)"`
 	Sentence string `json:"sentence,omitempty" maxLength:"30000"`
 }
 

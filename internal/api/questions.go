@@ -109,6 +109,22 @@ type TookQuestion struct {
 	Form
 }
 
+// PlacesQuestion asks how long orders take by where they go.
+type PlacesQuestion struct {
+	Leg
+	By      string `query:"by" default:"place" enum:"place,region,country,site-place" arg:"what" doc:"place, region, country, or site-place: the routes from each site to each place"`
+	Basis   string `query:"basis" arg:"date" complete:"dates" doc:"date that places orders in the period; default the leg's start"`
+	Period  string `query:"period" arg:"period" complete:"periods" doc:"one period, such as 2026-Q3 or last-month; default all orders"`
+	Show    string `query:"show" default:"median" arg:"figure" complete:"median,mean,p75,p90,p95,over,late" doc:"what is compared: median, mean, a percentile such as p90, min, max, over (the share over a limit, with those that still wait) or late (the share that broke the promise)"`
+	Over    Number `query:"over" arg:"length" doc:"the limit, with show over"`
+	Promise string `query:"promise" default:"promised" arg:"plan" complete:"plans" doc:"with show late, the plan date that says when, or a number of working days after the start"`
+	Target  Number `query:"target" arg:"number" doc:"also how far each place is from this"`
+	Few     int    `query:"few" default:"10" minimum:"1" maximum:"1000000" arg:"orders" doc:"places with fewer lengths than this are listed last and have no rank"`
+	Rank    string `query:"rank" default:"figure" enum:"figure,lower-end" arg:"rule" doc:"figure, or lower-end: by the lower end of the 95% interval, so that few orders cannot come first by chance"`
+	Where
+	Form
+}
+
 // OpenQuestion asks what was open: as one, over time, by age, or order by order.
 type OpenQuestion struct {
 	Measured

@@ -97,6 +97,7 @@ func (e *environment) completeView(cmd *cobra.Command, args []string, _ string) 
 const (
 	ordersPage    = "/orders"
 	howLongPage   = "/how-long"
+	placesPage    = "/places"
 	openPage      = "/open"
 	statusesPage  = "/statuses"
 	immediatePage = "/immediate"
@@ -135,7 +136,7 @@ func newViewRun(e *environment) *cobra.Command {
 			case openPage:
 				_, err := e.answer(cmd, c, asking{path: "/open", draw: timelineSheets}, words, showing{})
 				return err
-			case comparePage, crosstabPage:
+			case comparePage, crosstabPage, placesPage:
 				words.Del("shade") // nor any ground
 				_, err := e.answer(cmd, c, asking{path: page}, words, showing{})
 				return err

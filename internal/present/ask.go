@@ -36,6 +36,7 @@ var presenters = map[string]presenter{
 	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return m.Open(b, in.(*api.OpenQuestion), size)
 	}},
+	"places":          presents(Places),
 	statusLatest:      presents(StatusLatest),
 	statusTimes:       presents(StatusTimes),
 	statusTransitions: presents(StatusTransitions),

@@ -66,7 +66,7 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 	case "status-transitions":
 		return statusTransitions(b, words)
 	}
-	return nil, refused("question", analysis, "the answer is a list")
+	return nil, refused("question", analysis, "took --by place, or by country or region, has the same figures, and is written as SQL")
 }
 
 // read understands the words of a question.

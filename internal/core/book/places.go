@@ -3,6 +3,7 @@ package book
 import (
 	"encoding/binary"
 	"fmt"
+	"strings"
 )
 
 // A PlaceKey is a place: two of one name in two countries, or in two regions of one, are two.
@@ -97,6 +98,16 @@ func (d *dictionary) showPlaces() {
 		}
 		open = next
 	}
+}
+
+// SiteCountry is the country of a site, by the list of sites; empty where that does not say.
+func (b *Book) SiteCountry(site string) string {
+	for _, s := range b.ends.Sites {
+		if strings.EqualFold(s.Name, site) {
+			return s.Country
+		}
+	}
+	return ""
 }
 
 // A Gazetteer knows where places are, by the list of places.

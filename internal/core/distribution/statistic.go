@@ -27,6 +27,16 @@ func (s Statistic) Of(d Distribution) float64 {
 	return s.value(d)
 }
 
+// Quantile is which one the statistic is, from 0 to 1; false where it is none.
+func (s Statistic) Quantile() (p float64, is bool) {
+	if s.name == "median" {
+		return 0.5, true
+	}
+	percent, is := strings.CutPrefix(s.name, "p")
+	p, err := strconv.ParseFloat(percent, 64)
+	return p / 100, is && err == nil
+}
+
 // DefaultStatistics are shown where none is asked for.
 var DefaultStatistics = []string{"mean", "median", "p90", "min", "max"}
 

@@ -20,9 +20,9 @@ type Selection struct {
 	Keys []string
 	// Note is the code of a note that concerns some of the orders; empty for all.
 	Note string
-	// LimitOutcome is Finished, StillWaiting, Within, NotOver or CancelledOver, by the question's limit; empty for all.
+	// LimitOutcome is Finished, StillWaiting, Within, NotOver, CancelledOver or Decided, by the question's limit; empty for all.
 	LimitOutcome string
-	// Standing is an outcome of the question's promise, or LateOutcomes; empty for all.
+	// Standing is an outcome of the question's promise, LateOutcomes or KnownOutcomes; empty for all.
 	Standing string
 	// Only are tests of other analyses.
 	Only []query.Test
@@ -38,10 +38,14 @@ const (
 	Within        = "within"
 	NotOver       = "undecided"
 	CancelledOver = "cancelled"
+	Decided       = "decided" // the first three: those of which a share is told
 )
 
 // LateOutcomes are those that are late, open or not.
 const LateOutcomes = "late"
+
+// KnownOutcomes are those of which it is known whether they are late: of them a share is told.
+const KnownOutcomes = "known"
 
 // States that are not of one leg's days alone.
 const (
@@ -164,7 +168,8 @@ func (p *plan) selects(s Selection) (tests, error) {
 	}
 	if s.Standing != "" {
 		standing, err := promise.Parse(s.Standing)
-		if err != nil && s.Standing != LateOutcomes {
+		several := s.Standing == LateOutcomes || s.Standing == KnownOutcomes
+		if err != nil && !several {
 			return t, err
 		}
 		if p.promise == nil {
@@ -172,7 +177,10 @@ func (p *plan) selects(s Selection) (tests, error) {
 		}
 		t.orders = append(t.orders, func(o book.Offset) bool {
 			is, _, _ := p.promise.outcome(p, o.Block, o.At, p.calendar(o.Block, o.At))
-			return is == standing && s.Standing != LateOutcomes || is.Late() && s.Standing == LateOutcomes
+			if several {
+				return is.Late() || s.Standing == KnownOutcomes && (is == promise.Early || is == promise.OnTheDay)
+			}
+			return is == standing
 		})
 	}
 	if s.Note == NoteUnequalMissing && p.scope.Compares() {
@@ -194,7 +202,7 @@ func (p *plan) selects(s Selection) (tests, error) {
 
 // beyond picks orders by what the question's limit makes of them.
 func (p *plan) beyond(word string) (query.Test, error) {
-	if all := []string{Finished, StillWaiting, Within, NotOver, CancelledOver}; !slices.Contains(all, word) {
+	if all := []string{Finished, StillWaiting, Within, NotOver, CancelledOver, Decided}; !slices.Contains(all, word) {
 		return nil, request.Invalid("beyond", word, "want one of "+strings.Join(all, ", "))
 	}
 	if p.question.Limit == nil {
@@ -209,11 +217,11 @@ func (p *plan) beyond(word string) (query.Test, error) {
 			if state == leg.Cancelled {
 				return word == CancelledOver && over
 			}
-			return word == StillWaiting && over || word == NotOver && !over
+			return (word == StillWaiting || word == Decided) && over || word == NotOver && !over
 		}
 		length, complete := p.complete(o.Block, o.At, p.calendar(o.Block, o.At), notReckoned)
 		over := limit.exceeds(length)
-		return complete && (word == Finished && over || word == Within && !over)
+		return complete && (word == Finished && over || word == Within && !over || word == Decided)
 	}, nil
 }
 
