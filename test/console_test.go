@@ -407,6 +407,8 @@ func TestConsoleIsFitForAll(t *testing.T) {
 	pages := []struct{ path, ready, holds string }{
 		{"/how-long?by=site&period=2026-Q3", test("chart"), "working days"},
 		{"/orders?by=site&group=Galway&state=counted&sort=-length", test("orders"), "Galway"},
+		{"/places?to=delivered&show=over&over=10&target=20", "table" + test("places"), "Salalah"},
+		{"/places?by=country&show=late&picture=bars&rank=lower-end", "table" + test("places"), "Oman"},
 		{"/orders?where=days_so_far(ordered,shipped)%3E40&highlight=amber:%20shipped==null&highlight=plum%20on%20site:%20site==%22Galway%22&highlight=faint:%20cancelled!=null&columns=number,site,value,shipped==null,lines.product", test("legend"), "cancelled"},
 		{"/how-long?by=site&at_least=10&with_running=true", "table" + test("limit"), "at least 10 working days"},
 		{"/how-long?by=month,site&period=2026&promise=promised&show=median", test("cross"), "2026-03"},

@@ -39,6 +39,8 @@ export function openingQuestion(
   switch (path) {
     case '/how-long':
       return has(last) ? { period: has(before) ? `${last},${before}` : last } : {}
+    case '/places':
+      return { to: 'delivered', ...(months ? { period: months } : {}) }
     case '/immediate':
       return has(last) ? { period: last } : {}
     case '/open':

@@ -11,6 +11,7 @@ import {
   mdiInboxOutline,
   mdiLabelOutline,
   mdiMapMarkerPath,
+  mdiMapOutline,
   mdiTable,
   mdiTimerSandEmpty,
   mdiTrayArrowDown,
@@ -95,6 +96,14 @@ export const pages: readonly Page[] = [
     group: 'Answers',
     scoped: true,
     component: () => import('./pages/HowLongPage.vue'),
+  },
+  {
+    path: '/places',
+    name: 'Places',
+    icon: mdiMapOutline,
+    group: 'Answers',
+    scoped: true,
+    component: () => import('./pages/PlacesPage.vue'),
   },
   {
     path: '/open',

@@ -346,14 +346,14 @@ func (p *placesPresenter) sitesTable() answer.Table {
 func (p *placesPresenter) sentence() query.Sentence {
 	s := p.Question.Sentence()
 	last := len(s) - 1
-	text := ", the highest share first"
+	text := "the highest share first"
 	if !p.share() {
-		text = ", the " + p.in.Show + ", the longest first"
+		text = "the " + p.in.Show + ", the longest first"
 	}
 	if p.in.Rank == byLowerEnd {
 		text += " by the lower end of the 95% interval"
 	}
-	return append(append(slices.Clone(s[:last]), query.Part("rank", text)), s[last])
+	return append(append(slices.Clone(s[:last]), query.Part("", ", "), query.Part("rank", text)), s[last])
 }
 
 // ownNotes say how to read the table.

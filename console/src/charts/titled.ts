@@ -1,5 +1,16 @@
-import type { EChartsOption, GridComponentOption, LegendComponentOption } from 'echarts'
+import type {
+  EChartsOption,
+  GeoComponentOption,
+  GraphicComponentOption,
+  GridComponentOption,
+  LegendComponentOption,
+} from 'echarts'
 import type { Tokens } from '@/theme'
+
+/** A map below the title, in the middle of the paper. */
+function placed<Map extends { layoutCenter?: (number | string)[] }>(map: Map, width: number): Map {
+  return { ...map, layoutCenter: [width / 2, Number(map.layoutCenter?.[1] ?? 0) + 84] }
+}
 
 /**
  * titled is a picture to take away: with its sentence above and what it counts below, so that it says by
@@ -19,12 +30,25 @@ export function titled(
     top: Number(grid.top) + 72,
     ...(grid.bottom === undefined ? {} : { bottom: Number(grid.bottom) + 24 + 20 * below.length }),
   })
-  const grids = [option.grid as GridComponentOption | GridComponentOption[]].flat().map(lower)
+  const grids = [option.grid as GridComponentOption | GridComponentOption[] | undefined]
+    .flat()
+    .flatMap((grid) => (grid ? [lower(grid)] : []))
+  const graphics = [option.graphic as GraphicComponentOption | GraphicComponentOption[] | undefined]
+    .flat()
+    .flatMap((g) =>
+      g ? [{ ...g, bottom: Number((g as { bottom?: number }).bottom ?? 0) + 20 + 20 * below.length }] : [],
+    )
+  const geo = option.geo as GeoComponentOption | undefined
   const legend = option.legend as LegendComponentOption | undefined
   return {
     ...option,
     backgroundColor: t.surface,
-    grid: grids,
+    ...(grids.length > 0 ? { grid: grids } : {}),
+    ...(graphics.length > 0 ? { graphic: graphics as EChartsOption['graphic'] } : {}),
+    ...(geo ? { geo: placed(geo, width) } : {}),
+    ...(option.series
+      ? { series: [option.series].flat().map((s) => (s.type === 'map' ? placed(s, width) : s)) }
+      : {}),
     ...(legend ? { legend: { ...legend, top: 72 } } : {}),
     title: [
       {

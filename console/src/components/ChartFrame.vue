@@ -34,6 +34,13 @@ const {
   height?: number
 }>()
 
+const emit = defineEmits<{
+  /** A map was moved or zoomed, by a factor; its middle is now at these degrees. */
+  roam: [factor: number, centre: readonly [longitude: number, latitude: number]]
+  /** A point that leads nowhere was opened. */
+  point: [index: number]
+}>()
+
 const VChart = defineAsyncComponent(() => import('@/charts/engine').then((engine) => engine.VChart))
 
 const router = useRouter()
@@ -73,6 +80,16 @@ function clicked(series: number, data: number) {
 function open(index: number) {
   const to = points[index]?.to
   if (to) router.push(to)
+  else if (index >= 0) emit('point', index)
+}
+
+function roamed(event: object) {
+  const of = chart.value
+  if (!of?.$el || !option.geo) return
+  const { width, height: high } = (of.$el as HTMLElement).getBoundingClientRect()
+  const middle = (option.geo as { layoutCenter?: number[] }).layoutCenter ?? [width / 2, high / 2]
+  const centre = of.convertFromPixel('geo', middle) as number[] | null
+  if (centre) emit('roam', (event as { zoom?: number }).zoom ?? 1, [centre[0] ?? 0, centre[1] ?? 0])
 }
 
 /** The size of a picture to take away, in pixels. */
@@ -144,6 +161,7 @@ function saveCSV() {
           aria-hidden="true"
           data-test="chart"
           @click="clicked($event.seriesIndex ?? 0, $event.dataIndex)"
+          @georoam="roamed"
         />
       </div>
     </div>

@@ -1,0 +1,168 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import type { Part } from '@/api/document'
+import {
+  gather,
+  mapHeight,
+  mapPicture,
+  mostZoom,
+  type Place,
+  routesPicture,
+  type Scale,
+  shadedPicture,
+  type Size,
+  type View,
+  viewOf,
+  world,
+} from '@/charts/places'
+import ChartFrame from '@/components/ChartFrame.vue'
+import type { Tokens } from '@/theme'
+
+// Places on the map: as circles, as routes from sites, or as shaded countries. The pointer, buttons and keys zoom and move it; which
+// places are gathered follows the zoom.
+const { part, kind, places, scale, unit, tokens } = defineProps<{
+  part: Part
+  kind: 'circles' | 'routes' | 'countries'
+  places: readonly Place[]
+  scale: Scale
+  unit: string
+  sentence: string
+  below: readonly string[]
+  tokens: Tokens
+}>()
+
+/** What the legend takes. */
+const legend = 60
+const element = useTemplateRef<HTMLElement>('element')
+const width = ref(1000)
+const size = computed<Size>(() => ({ width: width.value, height: mapHeight - legend }))
+
+const countries = ref<readonly string[]>()
+const outlines = ref('world')
+void import('@/charts/world').then(async (charts) => (countries.value = await charts.loadWorld()))
+
+/** What is looked at; undefined is all places. */
+const looked = ref<View>()
+const view = computed(() => looked.value ?? (kind === 'countries' ? world : viewOf(places, size.value)))
+/** The zoom at which places were gathered: a little more or less gathers no others. */
+const gatheredAt = ref(1)
+watch(
+  () => view.value.zoom,
+  (zoom) => {
+    const by = zoom / gatheredAt.value
+    if (by > 1.15 || by < 0.87) gatheredAt.value = zoom
+    if (zoom > 4 && outlines.value === 'world') {
+      void import('@/charts/world').then(async (charts) => {
+        await charts.loadFinerWorld()
+        outlines.value = 'finer world'
+      })
+    }
+  },
+  { immediate: true },
+)
+const circles = computed(() =>
+  kind === 'circles' ? gather(places, { ...view.value, zoom: gatheredAt.value }, size.value) : [],
+)
+
+const drawn = computed(() => ({
+  circles: circles.value,
+  size: size.value,
+  scale,
+  view: view.value,
+  unit,
+  outlines: outlines.value,
+}))
+const picture = computed(() => {
+  if (kind === 'countries') return shadedPicture(part, places, countries.value ?? [], drawn.value, tokens)
+  return (kind === 'routes' ? routesPicture : mapPicture)(part, places, drawn.value, tokens)
+})
+
+/** Zooms by a factor, and moves by parts of what is seen. */
+function look(by: number, east = 0, north = 0) {
+  const { zoom, centre } = view.value
+  const seen = 140 / zoom
+  looked.value = {
+    zoom: Math.min(mostZoom, Math.max(1, zoom * by)),
+    centre: [
+      Math.min(180, Math.max(-180, centre[0] + east * seen)),
+      Math.min(84, Math.max(-56, centre[1] + north * seen)),
+    ],
+  }
+}
+
+function roamed(factor: number, centre: readonly [number, number]) {
+  looked.value = { zoom: Math.min(mostZoom, Math.max(1, view.value.zoom * factor)), centre }
+}
+
+/** A circle of several places leads into them. */
+function opened(index: number) {
+  const circle = circles.value[index]
+  if (circle && circle.places.length > 1) looked.value = viewOf(circle.places, size.value)
+}
+
+const moves: Readonly<Record<string, () => void>> = {
+  '+': () => look(1.5),
+  '=': () => look(1.5),
+  '-': () => look(1 / 1.5),
+  '0': () => (looked.value = world),
+}
+const arrows: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-0.2, 0],
+  ArrowRight: [0.2, 0],
+  ArrowUp: [0, 0.2],
+  ArrowDown: [0, -0.2],
+}
+function pressed(event: KeyboardEvent) {
+  const arrow = event.shiftKey ? arrows[event.key] : undefined
+  const move = arrow ? () => look(1, ...arrow) : moves[event.key]
+  if (!move || event.ctrlKey || event.metaKey) return
+  event.preventDefault()
+  event.stopPropagation()
+  move()
+}
+
+const watching = new ResizeObserver(([entry]) => (width.value = entry?.contentRect.width ?? width.value))
+onMounted(() => element.value && watching.observe(element.value))
+onBeforeUnmount(() => watching.disconnect())
+</script>
+
+<template>
+  <div ref="element" data-test="map" :data-zoom="view.zoom.toFixed(1)" @keydown.capture="pressed">
+    <div class="looks">
+      <v-btn size="small" data-test="zoom-in" @click="look(1.5)">Zoom in</v-btn>
+      <v-btn size="small" data-test="zoom-out" @click="look(1 / 1.5)">Zoom out</v-btn>
+      <v-btn size="small" data-test="all-places" @click="looked = undefined">All places</v-btn>
+      <v-btn size="small" data-test="whole-world" @click="looked = world">Whole world</v-btn>
+    </div>
+    <ChartFrame
+      v-if="countries"
+      v-bind="picture"
+      :sentence="sentence"
+      :below="below"
+      :tokens="tokens"
+      @roam="roamed"
+      @point="opened"
+    />
+    <p v-else class="panel waiting muted">Fetching the outlines …</p>
+  </div>
+</template>
+
+<style scoped>
+.looks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin-bottom: 8px;
+}
+
+.waiting {
+  height: 560px;
+  padding: 24px;
+}
+
+@media print {
+  .looks {
+    display: none;
+  }
+}
+</style>
