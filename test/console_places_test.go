@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -23,7 +24,7 @@ func TestConsolePlaces(t *testing.T) {
 	table := d.Parts[0].Table("places")
 	require.Greater(t, len(table.Rows), 30)
 	cell := func(row answer.Row, code string) string { return row.Cells[table.At(code)].Text }
-	first := table.Rows[0]
+	first, off := table.Rows[0], d.Parts[0].Table("off-map")
 
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/places?to=delivered&period=2026-Q3&show=p90"))
@@ -52,6 +53,17 @@ func TestConsolePlaces(t *testing.T) {
 	b.comes("circles of single places", func() bool { return fmt.Sprint(circles()) != fmt.Sprint(before) })
 	b.do(chromedp.Click(test("all-places")))
 	b.comes("all places again", func() bool { return zoom() == whole })
+
+	// Where a place is can be said here, and the load that says it can be undone.
+	b.do(chromedp.Focus(test("north")+" input"), chromedp.KeyEvent("-37.95"), chromedp.Focus(test("east")+" input"), chromedp.KeyEvent("476.99"+kb.Enter))
+	b.text(test("place-form"), "Write degrees")
+	b.do(chromedp.Focus(test("east")+" input"), chromedp.KeyEvent(kb.Home+kb.Delete+"1"+kb.Enter))
+	b.comes("the place on the map", func() bool {
+		return !strings.Contains(evaluate[string](b, `document.querySelector('[data-test=off-map]').textContent`), off.Rows[0].Cells[0].Text)
+	})
+	loads, err := s.Loads(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, "places (edited)", loads.Loads[0].Files[0].Name)
 
 	b.do(chromedp.Click(test("picture-bars")))
 	b.text("table"+test("places"), cell(first, "place"))

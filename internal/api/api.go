@@ -562,6 +562,20 @@ type StatusSettings struct {
 	Statuses []StatusSetting `json:"statuses" nullable:"false" minItems:"1" maxItems:"1000"`
 }
 
+// PlaceAt says where a place is.
+type PlaceAt struct {
+	Place     string  `json:"place" minLength:"1" maxLength:"200"`
+	Country   string  `json:"country,omitempty" maxLength:"200"`
+	Region    string  `json:"region,omitempty" maxLength:"200"`
+	Latitude  float64 `json:"latitude" minimum:"-90" maximum:"90" doc:"Degrees north."`
+	Longitude float64 `json:"longitude" minimum:"-180" maximum:"180" doc:"Degrees east."`
+}
+
+// PlacesAt are places to save; others stay as they are.
+type PlacesAt struct {
+	Places []PlaceAt `json:"places" nullable:"false" minItems:"1" maxItems:"10000"`
+}
+
 // StatusPeriod is one of an order.
 type StatusPeriod struct {
 	Number    string   `json:"number"`

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"strconv"
 	"sync/atomic"
 	"time"
@@ -358,10 +359,8 @@ func (l *Loader) SaveCalendar(ctx context.Context, def calendar.Definition) erro
 
 // SaveStatuses says of statuses what they are, as a load of its own, so that it can be undone like any other.
 func (l *Loader) SaveStatuses(ctx context.Context, settings []book.StatusSetting) error {
-	part := record.Part{Kind: record.StatusList, Given: []int{0, 1, 2, 3, 4}}
-	rows := make([][]record.Row, len(settings))
+	rows := make([][]record.Value, len(settings))
 	for i, s := range settings {
-		text := func(text string) record.Value { return record.Value{Text: text, Known: text != ""} }
 		step, final := "", "no"
 		if s.Step != 0 {
 			step = strconv.Itoa(s.Step)
@@ -369,8 +368,29 @@ func (l *Loader) SaveStatuses(ctx context.Context, settings []book.StatusSetting
 		if s.Final {
 			final = "yes"
 		}
-		rows[i] = []record.Row{{Fresh: true, Values: []record.Value{text(s.Name), text(step), text(final), text(s.Colour),
-			text(s.SpellingOf)}}}
+		rows[i] = []record.Value{typed(s.Name), typed(step), typed(final), typed(s.Colour), typed(s.SpellingOf)}
+	}
+	return l.save(ctx, record.StatusList, "statuses (edited)", rows)
+}
+
+// SavePlaces says where places are, as a load of its own, so that it can be undone like any other.
+func (l *Loader) SavePlaces(ctx context.Context, places []book.PlaceRecord) error {
+	rows := make([][]record.Value, len(places))
+	for i, p := range places {
+		degrees := func(of float64) record.Value { return record.Value{Number: int64(math.Round(of * 1e6)), Known: true} }
+		rows[i] = []record.Value{typed(p.Place), typed(p.Country), typed(p.Region), degrees(p.At.Latitude), degrees(p.At.Longitude)}
+	}
+	return l.save(ctx, record.Places, "places (edited)", rows)
+}
+
+// typed is a cell with a text; none where that is empty.
+func typed(text string) record.Value { return record.Value{Text: text, Known: text != ""} }
+
+// save saves records of a kind with all its columns, which came in no file, under a name for the history.
+func (l *Loader) save(ctx context.Context, kind *record.Kind, name string, rows [][]record.Value) error {
+	part := record.Part{Kind: kind}
+	for i := range kind.Columns {
+		part.Given = append(part.Given, i)
 	}
 	next := 0
 	saved, err := l.Store.Load(ctx, l.User, time.Now(), func(l *store.Load) error {
@@ -379,17 +399,17 @@ func (l *Loader) SaveStatuses(ctx context.Context, settings []book.StatusSetting
 				return nil, io.EOF
 			}
 			next++
-			return rows[next-1], nil
+			return []record.Row{{Fresh: true, Values: rows[next-1]}}, nil
 		})
 		if err != nil {
 			return err
 		}
-		text, err := json.Marshal(settings)
+		text, err := json.Marshal(rows)
 		if err != nil {
 			return err
 		}
 		hash := sha256.Sum256(text)
-		file := fileOf("statuses (edited)", record.StatusList.Name, counts[0])
+		file := fileOf(name, kind.Name, counts[0])
 		file.SHA256 = hex.EncodeToString(hash[:])
 		return l.AddFile(file, nil)
 	})

@@ -296,7 +296,9 @@ func (p *placesPresenter) at(keys []string) *book.Coordinates {
 func (p *placesPresenter) offMap() answer.Table {
 	t := answer.Table{Code: "off-map", Title: "Not on the map", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "place", Heading: "place", Kind: answer.Text}, {Code: "orders", Heading: "selected", Kind: answer.Count},
-		{Code: "share", Heading: "% of all", Kind: answer.Percent}, {Code: "why", Heading: "why", Kind: answer.Text}}}
+		{Code: "share", Heading: "% of all", Kind: answer.Percent}, {Code: "why", Heading: "why", Kind: answer.Text},
+		{Code: "name", Heading: "name", Kind: answer.Text, Folded: true}, {Code: "country", Heading: "country", Kind: answer.Text, Folded: true},
+		{Code: "region", Heading: "region", Kind: answer.Text, Folded: true}}}
 	if p.Question.By[0].Field != book.Place {
 		return t
 	}
@@ -313,7 +315,7 @@ func (p *placesPresenter) offMap() answer.Table {
 	}
 	slices.SortStableFunc(names, func(x, y string) int { return cmp.Or(cmp.Compare(orders[y], orders[x]), cmp.Compare(x, y)) })
 	for _, name := range names {
-		why, to := "no co-ordinates in the list of places", answer.Address("")
+		why, to, key := "no co-ordinates in the list of places", answer.Address(""), p.book.Place(p.codes[name])
 		if name == "" {
 			why = "orders without a place"
 		}
@@ -321,7 +323,7 @@ func (p *placesPresenter) offMap() answer.Table {
 			to = p.to.group([]string{name}).of()
 		}
 		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{named([]string{name})[0], answer.Orders(orders[name], to),
-			percent(orders[name], p.part.Total.Orders), answer.Words(why)}})
+			percent(orders[name], p.part.Total.Orders), answer.Words(why), answer.Words(key.Name), answer.Words(key.Country), answer.Words(key.Region)}})
 	}
 	t.All = len(t.Rows)
 	return t

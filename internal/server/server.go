@@ -85,6 +85,8 @@ type Config struct {
 	SaveCalendar func(context.Context, calendar.Definition) error
 	// SaveStatuses says of statuses what they are, as a load of its own.
 	SaveStatuses func(context.Context, []book.StatusSetting) error
+	// SavePlaces says where places are, as a load of its own.
+	SavePlaces func(context.Context, []book.PlaceRecord) error
 	// Labels lists the labels; SaveLabel keeps one that was tried, and DeleteLabel forgets one.
 	Labels      func(context.Context) ([]labels.Definition, error)
 	SaveLabel   func(context.Context, labels.Definition) error

@@ -21,6 +21,8 @@ func (s *server) registerStatuses(to huma.API) {
 	huma.Register(to, get("statuses", "/statuses", "The list of statuses"), s.statuses)
 	huma.Register(to, huma.Operation{OperationID: "save-statuses", Method: http.MethodPut, Path: api.BasePath + "/statuses",
 		Summary: "Say of statuses what they are, as a load that can be undone"}, s.saveStatuses)
+	huma.Register(to, huma.Operation{OperationID: "save-places", Method: http.MethodPut, Path: api.BasePath + "/places",
+		Summary: "Say where places are, as a load that can be undone"}, s.savePlaces)
 }
 
 func statusNames(h *statuses.History) []api.Status {

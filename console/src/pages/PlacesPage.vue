@@ -2,11 +2,13 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
+import { asOf } from '@/api/client'
 import { cellOf, type Document, numberOf, type Part, tableOf } from '@/api/document'
 import { barsPicture, placesOf, scaleOf } from '@/charts/places'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
 import ChoiceField from '@/components/ChoiceField.vue'
+import PlaceForm from '@/components/PlaceForm.vue'
 import MapFrame from '@/components/MapFrame.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
@@ -204,6 +206,9 @@ function showFigure(name: string) {
         :below="below(part)"
         :tokens="tokens"
       />
+    </template>
+    <template #above="{ table }">
+      <PlaceForm v-if="table.code === 'off-map' && !asOf" :table="table" @saved="retry" />
     </template>
   </AnswerFrame>
 </template>
