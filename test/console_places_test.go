@@ -28,7 +28,7 @@ func TestConsolePlaces(t *testing.T) {
 
 	b := newTab(t)
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/places?to=delivered&period=2026-Q3&show=p90"))
-	b.text("table"+test("places"), cell(first, "place")+" "+cell(first, "orders")+" "+cell(first, "n")+" "+cell(first, "figure"))
+	b.text("table"+test("places"), cell(first, "place")+" 1 "+cell(first, "orders")+" "+cell(first, "n")+" "+cell(first, "figure"))
 	b.text("table"+test("off-map"), "no co-ordinates in the list of places")
 	circles := func() []string {
 		return evaluate[[]string](b, `[...document.querySelectorAll('[data-test=chart] svg text')].map(t => t.textContent)`)

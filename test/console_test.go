@@ -433,6 +433,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/check?question=took%3Fby%3Dsite&kind=sql", test("result"), "PostgreSQL finds the same"},
 		{"/audit", test("audit"), "label payment"},
 		{"/changes", test("sentence"), "What changed in the orders?"},
+		{"/check?question=took%3Fby%3Dsite&kind=whatif&what_if=cut-off%20Galway%3D16:00", test("result"), "differ"},
 		{"/check?question=took%3Fby%3Dsite", test("asks"), "by site?"},
 		{"/check?question=took%3Fby%3Dsite&kind=orders", test("asks"), "by site?"},
 		{"/check?question=took%3Fby%3Dsite&kind=ways&second=took%3Fby%3Dsite%26count%3Dboth-ends", test("result"), "differ"},

@@ -52,6 +52,7 @@ const stopTimeout = 15 * time.Second
 // An App is a running service.
 type App struct {
 	past      pastBooks
+	supposed  atomic.Pointer[supposedBook]
 	settings  Settings
 	folder    *folder
 	cluster   *pgcluster.Cluster // nil where the database is somebody else's
@@ -166,9 +167,11 @@ func (a *App) serve() error {
 		Token: token, NewToken: a.folder.newToken, Sessions: a.folder.sessions(), KeepSessions: a.folder.keepSessions,
 		Snapshot: a.snapshot.Load, Records: a.store,
 		Load: a.Load, Progress: a.loader.Progress, Undo: a.Undo, Redo: a.Redo, SaveCalendar: a.loader.SaveCalendar,
-		SaveStatuses: a.loader.SaveStatuses, SavePlaces: a.loader.SavePlaces, SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
+		SaveStatuses: a.loader.SaveStatuses, SavePlaces: a.loader.SavePlaces,
+		SaveSettings: a.SaveSettings, Settings: a.showing.Load, Notice: a.Notice, Shown: a.Shown,
 		Labels: a.Labels, SaveLabel: a.SaveLabel, DeleteLabel: a.DeleteLabel, UploadLimit: a.settings.UploadLimit,
-		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf, OrderAsOf: a.OrderAsOf, MakeReader: a.makeReader,
+		Log: a.settings.Log, Account: a.loader.User, BookAsOf: a.BookAsOf, OrderAsOf: a.OrderAsOf,
+		BookSupposing: a.BookSupposing, MakeReader: a.makeReader,
 	})
 	a.http = server.HTTP(handler, a.settings.Log)
 	requests, cancel := context.WithCancel(context.Background())

@@ -2,10 +2,12 @@ package app
 
 import (
 	"context"
+	"slices"
 
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/statuses"
+	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/store"
 )
 
@@ -50,6 +52,35 @@ func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
 	a.past.held = append(a.past.held, pastBook{load, version, b})
 	a.past.held = a.past.held[max(0, len(a.past.held)-mostPast):]
 	return b, nil
+}
+
+// BookSupposing is the book as it would be with changes; see package whatif. The error is a *request.Error.
+func (a *App) BookSupposing(ctx context.Context, changes []string) (*book.Book, error) {
+	b := a.snapshot.Load().Within(ctx)
+	if held := a.supposed.Load(); held != nil && held.version == b.Version() && slices.Equal(held.changes, changes) {
+		return held.book, nil
+	}
+	supposed, err := whatif.Suppose(b, changes)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := a.store.Labels(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if supposed, err = a.labelled(immediate.Derive(statuses.Derive(supposed)), kept); err != nil {
+		return nil, err
+	}
+	supposed = supposed.Unbound()
+	a.supposed.Store(&supposedBook{b.Version(), changes, supposed})
+	return supposed, nil
+}
+
+// A supposedBook is the last one that was supposed.
+type supposedBook struct {
+	version int64 // of the book that it was supposed of
+	changes []string
+	book    *book.Book
 }
 
 // OrderAsOf are the parts of an order, and what was changed in it by then, as they were while a load was the last one. The error wraps

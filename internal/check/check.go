@@ -26,6 +26,8 @@ type Asker struct {
 	Size    present.Size
 	// Past is the book as it was after a load. The error is a *request.Error where there is no such load.
 	Past func(load string) (*book.Book, error)
+	// Supposing is the book as it would be with changes. The error is a *request.Error.
+	Supposing func(changes []string) (*book.Book, error)
 }
 
 // ask answers a question with the addresses of the orders behind its numbers.

@@ -122,7 +122,7 @@ func factsFor(b *book.Book, question, counted answer.Address) (*facts, error) {
 	if err != nil {
 		return nil, err
 	}
-	f := &facts{book: of.Book, question: of.Question, lengths: analysis == "took",
+	f := &facts{book: of.Book, question: of.Question, lengths: analysis == "took" || analysis == "places",
 		reader: duration.NewReader(of.Book, of.Question.Question)}
 	q := of.Question.Question
 	for _, m := range []milestone.Milestone{q.Basis, q.Leg.From, q.Leg.To} {

@@ -11,6 +11,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/params"
 	"prairiedusk/internal/present"
 )
@@ -57,6 +58,9 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	}
 	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other), orders}, Lines: []answer.Line{},
 		Notes: []answer.Note{{Code: "second", Text: "The second way: " + other.answer.Asked()}}}
+	if strings.Contains(in.First+in.Second, whatif.Word+"=") {
+		part.Notes = append(part.Notes, answer.Note{Code: "what-if", Text: "Nothing of what is supposed is saved."})
+	}
 	switch {
 	case orders.All > 0:
 		part.Notes = append(part.Notes, answer.Note{Code: "differ", Text: fmt.Sprintf("%s between the two ways in %s, by %s.",
@@ -120,11 +124,20 @@ func (a Asker) way(address string, in *api.TwoWays) (w way, err error) {
 // bookOf is the book that the question of an address is asked of, and the question without that.
 func (a Asker) bookOf(address answer.Address) (*book.Book, answer.Address, error) {
 	analysis, words, err := present.Words(address)
-	if err != nil || !words.Has(asOfLoad) {
+	if err != nil || !words.Has(asOfLoad) && !words.Has(whatif.Word) {
 		return a.Book, address, err
 	}
-	b, err := a.Past(words.Get(asOfLoad))
+	var b *book.Book
+	switch {
+	case words.Has(asOfLoad) && words.Has(whatif.Word):
+		return nil, address, request.Invalid(whatif.Word, words.Get(whatif.Word), "what would be is asked of the records as they are now, not as they were")
+	case words.Has(asOfLoad):
+		b, err = a.Past(words.Get(asOfLoad))
+	default:
+		b, err = a.Supposing(words[whatif.Word])
+	}
 	words.Del(asOfLoad)
+	words.Del(whatif.Word)
 	return b, answer.Address(analysis + "?" + words.Encode()), err
 }
 
@@ -140,10 +153,14 @@ func parting(in *api.TwoWays) (string, error) {
 	}
 	var differ []string
 	takes := present.Takes(analysis)
-	takes[asOfLoad] = params.Field{Default: "now"}
+	takes[asOfLoad], takes[whatif.Word] = params.Field{Default: "now"}, params.Field{Default: "nothing else"}
 	for name, f := range takes {
 		x, y := cmp.Or(strings.Join(one[name], ","), f.Default), cmp.Or(strings.Join(other[name], ","), f.Default)
 		if x != y {
+			if name == whatif.Word {
+				differ = append(differ, "what is or what would be with "+cmp.Or(strings.Join(other[name], " and "), "no change"))
+				continue
+			}
 			word := strings.TrimPrefix(strings.ReplaceAll(name, "_", " "), "as of ")
 			differ = append(differ, fmt.Sprintf("%s %s or %s", word, cmp.Or(x, "none"), cmp.Or(y, "none")))
 		}
@@ -368,7 +385,7 @@ func untested(in *api.TwoWays) string {
 	_, other, _ := present.Words(answer.Address(in.Second))
 	var cases []string
 	takes := present.Takes(analysis)
-	takes[asOfLoad] = params.Field{}
+	takes[asOfLoad], takes[whatif.Word] = params.Field{}, params.Field{}
 	for name := range takes {
 		if words, known := wouldDiffer[name]; known && strings.Join(one[name], ",") != strings.Join(other[name], ",") {
 			cases = append(cases, words)
@@ -395,5 +412,6 @@ var wouldDiffer = map[string]string{
 	"period":            "an order with a date within one of the periods alone",
 	"source":            "an order whose events and daily list disagree",
 	asOfLoad:            "an order that a load between the two changed",
+	whatif.Word:         "an order that the change touches",
 	"where":             "an order that meets one of the conditions alone",
 }

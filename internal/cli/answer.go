@@ -11,8 +11,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
 	"prairiedusk/internal/client"
 	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/params"
 	"prairiedusk/internal/present"
 )
@@ -48,11 +50,13 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 	var k viewSaver
 	var shown showing
 	var listed string
+	var supposed []string
 	cmd.Args = cobra.NoArgs
 	params.Flags(cmd.Flags(), a.in)
 	params.Completions(cmd, a.in, e.wordsOf)
 	second := secondFlags(cmd, a)
 	if slices.Contains(present.Checked(), second.analysis) {
+		cmd.Flags().StringArrayVar(&supposed, "what-if", nil, "the answer beside what it would be with this `change`, which is not saved; may be repeated: "+strings.Join(whatif.Examples, "; "))
 		cmd.Flags().BoolVar(&shown.explain, "explain", false, "also the working: the rule, and what each step leaves of the orders in the book")
 	}
 	cmd.Flags().BoolVar(&shown.behind, "with-behind", false,
@@ -77,6 +81,9 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		if second.asked() {
 			return e.second(cmd, c, second, address(second.analysis, a.in))
 		}
+		if len(supposed) > 0 {
+			return e.whatIf(cmd, c, address(second.analysis, a.in), supposed)
+		}
 		if listed != "" && k.name != "" {
 			return usageError{errors.New("--list shows orders, and --save-view saves the question; save a list with prairie-dusk orders --behind ADDRESS --save-view NAME")}
 		}
@@ -93,6 +100,19 @@ func (e *environment) asks(cmd *cobra.Command, a asking) *cobra.Command {
 		return k.keep(e, cmd, c, asked{a.page, words, sentence})
 	}
 	return cmd
+}
+
+// whatIf shows an answer beside what it would be with changes, and the orders that differ.
+func (e *environment) whatIf(cmd *cobra.Command, c *client.Client, question string, changes []string) error {
+	analysis, text, _ := strings.Cut(question, "?")
+	words, err := url.ParseQuery(text)
+	if err != nil {
+		return err
+	}
+	words[whatif.Word] = changes
+	ways := api.TwoWays{First: question, Second: analysis + "?" + words.Encode()}
+	_, err = e.answer(cmd, c, asking{path: "/two-ways"}, params.Values(&ways), showing{})
+	return err
 }
 
 // behindOf are the words of a list of the orders behind a number of an answer.

@@ -16,7 +16,7 @@ const (
 )
 
 // ofAllCodes begin the codes of notes that concern the whole answer.
-var ofAllCodes = []string{"as-of", "part-period", "source-stops", "book-begins", "no-final", "apart", "empty-steps", "no-curve",
+var ofAllCodes = []string{"as-of", "what-if", "part-period", "source-stops", "book-begins", "no-final", "apart", "empty-steps", "no-curve",
 	"nothing", "reading", "other-number", "no-reading", "differ"}
 
 // WeighNotes puts the notes of a document into the order of their weight. One that several parts have in the same words, and that

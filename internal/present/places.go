@@ -25,7 +25,8 @@ var placeGroupings = map[string][]string{"place": {"place"}, "region": {"country
 // PlacesQuestion is the question about lengths behind one about places, which it gives with the book and the dates that the question names.
 // The error is a *request.Error.
 func PlacesQuestion(b *book.Book, in *api.PlacesQuestion) (*api.TookQuestion, duration.Question, *book.Book, error) {
-	took := &api.TookQuestion{Leg: in.Leg, Placing: api.Placing{Basis: in.Basis, Period: in.Period, By: placeGroupings[in.By], Where: in.Where}}
+	took := &api.TookQuestion{Leg: in.Leg, Placing: api.Placing{Basis: in.Basis, Period: in.Period, By: placeGroupings[in.By],
+		Where: in.Where}}
 	switch in.Show {
 	case figureOver:
 		if took.Over = in.Over; !in.Over.Given {
@@ -221,7 +222,7 @@ func (p *placesPresenter) table() answer.Table {
 		kind, unit = answer.Percent, ""
 	}
 	shared := q.Heading()
-	t := answer.Table{Code: "places", Columns: append([]answer.Column{{Code: "rank", Heading: "rank", Kind: answer.Count, Unit: "rank"}}, keyColumns(q.By, "")...),
+	t := answer.Table{Code: "places", Columns: append(keyColumns(q.By, ""), answer.Column{Code: "rank", Heading: "rank", Kind: answer.Number}),
 		Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(p.part.Groups)}
 	t.Columns = append(t.Columns, answer.Column{Code: "orders", Heading: "selected", Kind: answer.Count}, answer.Column{Code: "n", Heading: "n", Kind: answer.Count},
 		answer.Column{Code: "figure", Heading: p.figureHeading(), Shared: shared, Kind: kind, Unit: unit},
@@ -245,12 +246,13 @@ func (p *placesPresenter) table() answer.Table {
 		}
 		rank, beside := answer.Cell{}, answer.Cell{}
 		if g.rank > 0 {
-			rank = answer.Whole(g.rank)
+			rank = answer.Measured(float64(g.rank), 0)
 		}
 		if !all {
 			beside = p.difference(g.value, whole.value)
 		}
-		cells := append(append([]answer.Cell{rank}, keys...), answer.Orders(g.Orders, to.of()), answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low), p.cell(g.high), beside)
+		cells := append(keys, rank, answer.Orders(g.Orders, to.of()), answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low),
+			p.cell(g.high), beside)
 		if p.in.Target.Given {
 			cells = append(cells, p.difference(g.value, p.in.Target.Value))
 		}
@@ -323,7 +325,8 @@ func (p *placesPresenter) offMap() answer.Table {
 			to = p.to.group([]string{name}).of()
 		}
 		t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{named([]string{name})[0], answer.Orders(orders[name], to),
-			percent(orders[name], p.part.Total.Orders), answer.Words(why), answer.Words(key.Name), answer.Words(key.Country), answer.Words(key.Region)}})
+			percent(orders[name], p.part.Total.Orders), answer.Words(why), answer.Words(key.Name),
+			answer.Words(key.Country), answer.Words(key.Region)}})
 	}
 	t.All = len(t.Rows)
 	return t
@@ -337,7 +340,8 @@ func (p *placesPresenter) sitesTable() answer.Table {
 	for _, name := range p.book.Values(book.Site)[1:] {
 		at := p.gazetteer.At(book.PlaceKey{Name: name, Country: p.book.SiteCountry(name)})
 		if at != nil {
-			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Measured(at.Latitude, 4), answer.Measured(at.Longitude, 4)}})
+			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Measured(at.Latitude, 4),
+				answer.Measured(at.Longitude, 4)}})
 		}
 	}
 	t.All = len(t.Rows)

@@ -49,10 +49,11 @@ func placesBook(t *testing.T, random *rand.Rand) *book.Book {
 	}
 	calendars, err := book.NewCalendars(nil)
 	require.NoError(t, err)
-	return builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: 46000, DataDate: 46020}, Places: []book.PlaceRecord{
-		{Place: "Newport", Country: "Ireland", Region: "Mayo", At: &book.Coordinates{Latitude: 53.88, Longitude: -9.55}},
-		{Place: "Newport", Country: "Ireland", Region: "Tipperary"},
-		{Place: "Ennis", Country: "Ireland", Region: "Clare", At: &book.Coordinates{Latitude: 52.84, Longitude: -8.98}}}})
+	return builder.Finish(book.Settings{Calendars: calendars, Bounds: period.Bounds{FirstDay: 46000, DataDate: 46020},
+		Places: []book.PlaceRecord{
+			{Place: "Newport", Country: "Ireland", Region: "Mayo", At: &book.Coordinates{Latitude: 53.88, Longitude: -9.55}},
+			{Place: "Newport", Country: "Ireland", Region: "Tipperary"},
+			{Place: "Ennis", Country: "Ireland", Region: "Clare", At: &book.Coordinates{Latitude: 52.84, Longitude: -8.98}}}})
 }
 
 // Two places of one name stay two, few orders are never the worst, places that nobody can find stand beside the map, all is as took has

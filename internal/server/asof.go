@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,16 +15,18 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/present"
 	"prairiedusk/internal/store"
 )
 
 type pastKey struct{}
 
-// A past is the book as it was after an earlier load.
+// A past is the book as it was after an earlier load, or as it would be with changes.
 type past struct {
-	book *book.Book
-	load store.LoadRecord
+	book     *book.Book
+	load     store.LoadRecord
+	supposed []string // the changes; nil of an earlier book
 }
 
 // The parameters that ask for the book as it was.
@@ -42,8 +45,16 @@ func asks(r *http.Request) bool {
 // is not.
 func (s *server) asOf(r *http.Request) (*http.Request, error) {
 	words := r.URL.Query()
-	if !asks(r) || !words.Has(asOfLoad) && !words.Has(asKnownOn) {
+	if !asks(r) || !words.Has(asOfLoad) && !words.Has(asKnownOn) && !words.Has(whatif.Word) {
 		return r, nil
+	}
+	if words.Has(whatif.Word) {
+		if words.Has(asOfLoad) || words.Has(asKnownOn) {
+			return r, request.Invalid(whatif.Word, words.Get(whatif.Word), "what would be is asked of the records as they are now, not as they were")
+		}
+		then, err := s.supposing(r.Context(), words[whatif.Word])
+		words.Del(whatif.Word)
+		return instead(r, then, words), err
 	}
 	if words.Has(asOfLoad) && words.Has(asKnownOn) {
 		return r, request.Invalid(asKnownOn, words.Get(asKnownOn), "want a load or a day, not both")
@@ -58,11 +69,22 @@ func (s *server) asOf(r *http.Request) (*http.Request, error) {
 	}
 	words.Del(asOfLoad)
 	words.Del(asKnownOn)
-	next := r.WithContext(context.WithValue(r.Context(), pastKey{}, then))
+	return instead(r, then, words), nil
+}
+
+// instead is a request that is asked of another book, with the words that are left.
+func instead(r *http.Request, of past, words url.Values) *http.Request {
+	next := r.WithContext(context.WithValue(r.Context(), pastKey{}, of))
 	address := *r.URL
 	address.RawQuery = words.Encode()
 	next.URL = &address
-	return next, nil
+	return next
+}
+
+// supposing is the book as it would be with changes. The error is a *request.Error.
+func (s *server) supposing(ctx context.Context, changes []string) (past, error) {
+	b, err := s.BookSupposing(ctx, changes)
+	return past{book: b, supposed: changes}, err
 }
 
 // past is the book as it was after a load, or as it was known at the end of a day; word is the parameter. The error is a *request.Error
@@ -123,6 +145,12 @@ func (s *server) changes(ctx context.Context, b *book.Book, in *api.ChangesQuest
 func dated(ctx context.Context, d *answer.Document) {
 	of, is := ctx.Value(pastKey{}).(past)
 	if !is || d.Analysis == "audit" { // which is of no records
+		return
+	}
+	if of.supposed != nil {
+		for i := range d.Parts {
+			d.Parts[i].Notes = slices.Insert(d.Parts[i].Notes, 0, answer.Note{Code: "what-if", Text: "Supposing: " + strings.Join(of.supposed, "; ") + ". Nothing of it is saved."})
+		}
 		return
 	}
 	note := answer.Note{Code: "as-of", Text: fmt.Sprintf("As the records were after load %d of %s, until the next one came.", of.load.ID,

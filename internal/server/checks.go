@@ -53,6 +53,12 @@ func (s *server) asker(ctx context.Context, b *book.Book, size present.Size) che
 			return nil, err
 		}
 		return then.book.Within(ctx), nil
+	}, Supposing: func(changes []string) (*book.Book, error) {
+		then, err := s.BookSupposing(ctx, changes)
+		if err != nil {
+			return nil, err
+		}
+		return then.Within(ctx), nil
 	}}
 }
 

@@ -208,7 +208,7 @@ func (s *server) order(ctx context.Context, in *orderInput) (*answered[api.Order
 
 // partsOf are the parts of an order, and what was changed in it, as they are, or as they were where the request asks so.
 func (s *server) partsOf(ctx context.Context, number string) (tables []store.PartTable, changes []store.Change, err error) {
-	if of, is := ctx.Value(pastKey{}).(past); is {
+	if of, is := ctx.Value(pastKey{}).(past); is && of.supposed == nil {
 		return s.OrderAsOf(ctx, of.load.ID, number)
 	}
 	if tables, err = s.Records.Parts(ctx, number); err != nil {

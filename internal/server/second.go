@@ -13,6 +13,7 @@ import (
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/present"
 	"prairiedusk/internal/secondopinion"
 	"prairiedusk/internal/store"
@@ -87,7 +88,9 @@ func (s *server) makeReader(ctx context.Context, _ *struct{}) (*answered[api.Rea
 
 // ofToday refuses statements about the book as it was: they read the records as they are.
 func ofToday(ctx context.Context) error {
-	if of, is := ctx.Value(pastKey{}).(past); is {
+	if of, is := ctx.Value(pastKey{}).(past); is && of.supposed != nil {
+		return request.Invalid(whatif.Word, of.supposed[0], "a statement reads the records as they are; ask without it")
+	} else if is {
 		return request.Invalid(asOfLoad, strconv.FormatInt(of.load.ID, 10), "a statement reads the records as they are now; ask without it")
 	}
 	return nil

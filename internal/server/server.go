@@ -68,6 +68,8 @@ type Config struct {
 	Records  Records
 	// BookAsOf is the order book as it was while a load was the last one; the error wraps store.ErrNoLoad.
 	BookAsOf func(ctx context.Context, load int64) (*book.Book, error)
+	// BookSupposing is the book as it would be with changes; the error is a *request.Error.
+	BookSupposing func(ctx context.Context, changes []string) (*book.Book, error)
 	// OrderAsOf are the parts of an order, and what was changed in it by then, as they were while a load was the last one.
 	OrderAsOf func(ctx context.Context, load int64, number string) ([]store.PartTable, []store.Change, error)
 	// MakeReader makes the role of PostgreSQL that may read the records and change nothing, and gives its address.

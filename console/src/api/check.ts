@@ -4,6 +4,7 @@ import { type Query, search } from './client'
 
 export const analyses: Readonly<Record<string, string>> = {
   '/took': 'took',
+  '/places': 'places',
   '/open': 'open',
   '/due': 'due',
   '/immediate': 'immediate',

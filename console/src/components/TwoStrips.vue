@@ -12,7 +12,7 @@ const { number, first, second } = defineProps<{ number: string; first: string; s
 const emit = defineEmits<{ close: [] }>()
 
 /** The words of a question that say how the length of an order is counted. */
-const words = ['from', 'to', 'in', 'count', 'calendar', 'cut_off']
+const words = ['from', 'to', 'in', 'count', 'calendar', 'cut_off', 'what_if']
 const of = (question: string) => () => {
   const asked = askedBy(question)
   if (!asked) return undefined

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, shallowRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { askedBy, numbersOf, rowsOf } from '@/api/expected'
 import { type Check, type Readings, sendJSON, type Statement } from '@/api/client'
 import type { Document } from '@/api/document'
@@ -10,6 +11,7 @@ import SavedChecks from '@/components/SavedChecks.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import TabRow from '@/components/TabRow.vue'
 import TwoStrips from '@/components/TwoStrips.vue'
+import WhatIfForm from '@/components/WhatIfForm.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 
@@ -21,10 +23,16 @@ const kinds = {
   orders: 'Order numbers',
   table: 'A table',
   ways: 'Another way',
+  whatif: 'What if',
   sql: 'By SQL',
 }
 type Kind = keyof typeof kinds
 const kind = computed(() => (text('kind') ?? 'figure') as Kind)
+
+/** What is expected, where something is. */
+const expecting = computed(() =>
+  kind.value === 'figure' || kind.value === 'orders' || kind.value === 'table' ? kind.value : undefined,
+)
 
 const { answer, problem, retry } = useAnswer<Document>(() => askedBy(question.value))
 const sentence = computed(() => answer.value?.sentence.map((w) => w.text).join('') ?? '')
@@ -55,14 +63,23 @@ const { answer: readings } = useAnswer<Readings>(() =>
 const ways = computed(() =>
   Object.fromEntries(readings.value?.readings.map((r) => [r.question, r.words]) ?? []),
 )
-const second = computed(() => text('second') ?? '')
+const route = useRoute()
+/** What is supposed, change by change. */
+const supposed = computed(() => [route.query.what_if ?? []].flat().filter((change) => change !== null))
+const two = computed(() => kind.value === 'ways' || kind.value === 'whatif')
+const second = computed(() => {
+  if (kind.value !== 'whatif') return text('second') ?? ''
+  const changes = new URLSearchParams(supposed.value.map((change) => ['what_if', change])).toString()
+  const join = question.value.endsWith('?') ? '' : question.value.includes('?') ? '&' : '?'
+  return changes ? question.value + join + changes : ''
+})
 const {
   answer: beside,
   problem: refused,
   loading: comparing,
   retry: compareAgain,
 } = useAnswer<Document>(() =>
-  kind.value === 'ways' && question.value && second.value
+  two.value && question.value && second.value
     ? { path: '/two-ways', query: { first: question.value, second: second.value, ...named.value } }
     : undefined,
 )
@@ -88,12 +105,10 @@ async function run(expected: Partial<Check>) {
   result.value = await sendJSON<Document>('POST', '/check', {}, checked.value)
 }
 const shown = computed(
-  () => ({ ways: beside.value, sql: opinion.value })[kind.value as 'ways' | 'sql'] ?? result.value,
+  () => (two.value ? beside.value : kind.value === 'sql' ? opinion.value : undefined) ?? result.value,
 )
 /** An answer to another question than this one is still shown. */
-const stale = computed(
-  () => (kind.value === 'ways' && comparing.value) || (kind.value === 'sql' && asking.value),
-)
+const stale = computed(() => (two.value && comparing.value) || (kind.value === 'sql' && asking.value))
 </script>
 
 <template>
@@ -120,7 +135,7 @@ const stale = computed(
           @update:model-value="to({ number: $event === usual ? undefined : $event })"
         />
         <ChoiceField
-          v-if="kind !== 'table' && kind !== 'ways' && kind !== 'sql' && rows.length > 1"
+          v-if="kind !== 'table' && !two && kind !== 'sql' && rows.length > 1"
           :model-value="text('row') ?? total"
           label="Of which row"
           :choices="rowNames"
@@ -136,15 +151,20 @@ const stale = computed(
           @update:model-value="to({ second: $event })"
         />
       </div>
+      <WhatIfForm
+        v-if="kind === 'whatif'"
+        :model-value="supposed"
+        @update:model-value="to({ what_if: [...$event] })"
+      />
       <ExpectedForm
-        v-if="kind !== 'ways' && kind !== 'sql'"
-        :key="kind"
-        :kind="kind"
+        v-if="expecting"
+        :key="expecting"
+        :kind="expecting"
         :run="run"
         :checked="checked"
         :done="!!result"
       />
-      <StateNotice v-else-if="refused && kind === 'ways'" :problem="refused" @retry="compareAgain" />
+      <StateNotice v-else-if="refused && two" :problem="refused" @retry="compareAgain" />
       <StateNotice v-else-if="noOpinion && kind === 'sql'" :problem="noOpinion" @retry="askAgain" />
       <v-progress-linear v-if="stale" indeterminate height="3" aria-label="Asking" />
       <div v-if="shown" :class="{ stale }" class="result" data-test="result" aria-live="polite">
@@ -162,7 +182,7 @@ const stale = computed(
         v-if="text('order')"
         :number="text('order') ?? ''"
         :first="question"
-        :second="kind === 'ways' ? second : ''"
+        :second="two ? second : ''"
         @close="closeOrder"
       />
     </template>

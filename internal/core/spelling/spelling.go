@@ -1,7 +1,10 @@
 // Package spelling finds what somebody who mistyped a word is likely to have meant.
 package spelling
 
-import "strings"
+import (
+	"fmt"
+	"strings"
+)
 
 // far is the number of letters from which on two words have nothing to do with each other.
 const far = 3
@@ -17,10 +20,16 @@ func Nearest(word string, known []string) string {
 	return best
 }
 
-// Want says what was expected in place of a word: the nearest known one, else all that there are.
+// most is how many words one reads.
+const most = 20
+
+// Want says what was expected in place of a word: the nearest known one, else all that there are, or the first of very many.
 func Want(word string, known []string) string {
 	if near := Nearest(word, known); near != "" {
 		return "did you mean " + near + "?"
+	}
+	if len(known) > most {
+		return fmt.Sprintf("want one of %s, … (%d in all)", strings.Join(known[:most], ", "), len(known))
 	}
 	return "want one of " + strings.Join(known, ", ")
 }
