@@ -132,13 +132,10 @@ func (b *belongings) lists() error {
 		errs = append(errs, b.row("sites.csv", s.name, s.zone, s.cutOff, s.name, s.region, s.country))
 		for i, p := range s.places {
 			latitude, longitude := "", ""
-			if i == len(s.places)-1 {
+			if i == len(s.at) {
 				b.plant(PlaceWithout, p)
 			} else {
-				// Scattered around the site; they are made up like everything else here.
-				at := rand.New(rand.NewPCG(uint64(i), uint64(len(s.name))))
-				latitude = strconv.FormatFloat(s.latitude+4*at.Float64()-2, 'f', 4, 64)
-				longitude = strconv.FormatFloat(s.longitude+4*at.Float64()-2, 'f', 4, 64)
+				latitude, longitude = strconv.FormatFloat(s.at[i][0], 'f', 2, 64), strconv.FormatFloat(s.at[i][1], 'f', 2, 64)
 			}
 			errs = append(errs, b.row("places.csv", p, s.country, "", latitude, longitude))
 		}

@@ -4,19 +4,19 @@ import "fmt"
 
 // A site is one of the four from which Sundrift Apiary Supply ships.
 type site struct {
-	name                string
-	country             string
-	region              string
-	zone                string
-	cutOff              string // orders after it count as the next working day's
-	latitude, longitude float64
-	currency            string
-	decimals            int
-	share               float64 // of all orders
-	lead                float64 // median working days from order to shipment
-	promise             int     // working days
-	rush                [12]float64
-	places              []string
+	name     string
+	country  string
+	region   string
+	zone     string
+	cutOff   string // orders after it count as the next working day's
+	currency string
+	decimals int
+	share    float64 // of all orders
+	lead     float64 // median working days from order to shipment
+	promise  int     // working days
+	rush     [12]float64
+	places   []string
+	at       [][2]float64 // degrees north and east of the places; of the last nobody knows
 }
 
 // Seasons turn round south of the equator; near it the date palms flower first.
@@ -28,15 +28,22 @@ var (
 
 // Hamilton and Richmond are places in two countries, on purpose.
 var sites = []site{
-	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", 52.13, -106.67, "CAD", 2, 0.34, 4.2, 6, north,
+	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", "CAD", 2, 0.34, 4.2, 6, north,
 		[]string{"Saskatoon", "Regina", "Moose Jaw", "Swift Current", "Prince Albert", "Brandon", "Lethbridge", "Red Deer", "Hamilton",
-			"Richmond", "Yorkton", "Kelowna"}},
-	{"Galway", "Ireland", "Connacht", "Europe/Dublin", "14:30", 53.27, -9.05, "EUR", 2, 0.27, 3.1, 5, north,
-		[]string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"}},
-	{"Hamilton", "New Zealand", "Waikato", "Pacific/Auckland", "14:00", -37.79, 175.28, "NZD", 2, 0.25, 2.6, 4, south,
-		[]string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"}},
-	{"Muscat", "Oman", "", "Asia/Muscat", "", 23.59, 58.41, "OMR", 3, 0.14, 5.0, 7, gulf,
-		[]string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"}},
+			"Richmond", "Yorkton", "Kelowna"},
+		[][2]float64{{52.13, -106.67}, {50.45, -104.62}, {50.39, -105.53}, {50.29, -107.80}, {53.20, -105.75}, {49.85, -99.95}, {49.69, -112.83},
+			{52.27, -113.81}, {43.26, -79.87}, {49.17, -123.14}, {51.21, -102.46}}},
+	{"Galway", "Ireland", "Connacht", "Europe/Dublin", "14:30", "EUR", 2, 0.27, 3.1, 5, north,
+		[]string{"Galway", "Athenry", "Ennis", "Sligo", "Tralee", "Kilkenny", "Cork", "Dingle", "Westport", "Roscrea"},
+		[][2]float64{{53.27, -9.05}, {53.30, -8.75}, {52.84, -8.98}, {54.27, -8.47}, {52.27, -9.70}, {52.65, -7.25}, {51.90, -8.47}, {52.14, -10.27},
+			{53.80, -9.52}}},
+	{"Hamilton", "New Zealand", "Waikato", "Pacific/Auckland", "14:00", "NZD", 2, 0.25, 2.6, 4, south,
+		[]string{"Hamilton", "Cambridge", "Te Awamutu", "Tauranga", "Napier", "Nelson", "Richmond", "Ashburton", "Timaru", "Whakatāne"},
+		[][2]float64{{-37.79, 175.28}, {-37.89, 175.47}, {-38.01, 175.33}, {-37.69, 176.17}, {-39.49, 176.92}, {-41.27, 173.28}, {-41.34, 173.18},
+			{-43.90, 171.75}, {-44.40, 171.25}}},
+	{"Muscat", "Oman", "", "Asia/Muscat", "", "OMR", 3, 0.14, 5.0, 7, gulf,
+		[]string{"Muscat", "Nizwa", "Sohar", "Rustaq", "Ibri", "Sur", "Salalah", "Bahla"},
+		[][2]float64{{23.59, 58.41}, {22.93, 57.53}, {24.35, 56.71}, {23.39, 57.42}, {23.23, 56.52}, {22.57, 59.53}, {17.02, 54.09}}},
 }
 
 var channels = []string{"web", "phone", "co-operative", "trade fair"}
