@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="Name extends string">
 import { computed } from 'vue'
+import { vOneRole } from '@/oneRole'
 
 // One of a few choices, picked from a list.
 const chosen = defineModel<Name>({ required: true })
@@ -14,9 +15,6 @@ const items = computed(() =>
     ? choices.map((value: Name) => ({ value, title: value as string }))
     : Object.entries(choices).map(([value, title]) => ({ value, title: String(title) })),
 )
-
-/** The box around the field is no second list. */
-const vOneRole = { mounted: (el: HTMLElement) => el.querySelector('.v-field')?.removeAttribute('role') }
 </script>
 
 <template>

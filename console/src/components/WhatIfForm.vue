@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Calendars, Values } from '@/api/client'
 import ChoiceField from '@/components/ChoiceField.vue'
+import { vOneRole } from '@/oneRole'
 import { useAnswer } from '@/composables/useAnswer'
 
 // What is supposed: changes of calendars, cut-offs and sites, one after the other. Nothing of them is saved.
@@ -50,6 +51,7 @@ function add() {
     <ChoiceField v-model="kind" label="What if there were" class="kind" :choices="kinds" data-test="what" />
     <v-autocomplete
       v-model="name"
+      v-one-role
       class="name"
       :items="names"
       :label="{ calendar: 'Calendar', site: 'Site', place: 'Place' }[fields[kind][0]]"
