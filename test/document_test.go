@@ -197,6 +197,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/took?by=month,channel&show=median&period=2025-11-15/2026-02-14&where=value+%3E+100",
 		"/took?by=place,asked&promise=5&basis=shipped&period=2026",
 		"/took?from=ordered&to=paid&through=shipped,delivered,invoiced-or-delivered&by=quarter&period=2025,2026",
+		"/took?by=site&keep=80,90,95&period=2026",
 		"/took?in=working-hours&by=site&at_least=30", "/took?in=hours&from=shipped&to=delivered&calendar=site&period=2026-09,2026-10",
 		"/took?by=weekday(delivered)&where=requested+!%3D+promised&basis=ordered",
 		"/places?to=delivered&period=2026-Q3", "/places?show=over&over=10&by=site-place", "/places?show=late&by=country", "/places?by=region&show=mean",

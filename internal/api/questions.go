@@ -105,6 +105,7 @@ type TookQuestion struct {
 	Over        Number   `query:"over" arg:"length" doc:"also how many took over this length, finished or still waiting"`
 	AtLeast     Number   `query:"at_least" arg:"length" doc:"also how many took at least this length"`
 	Show        []string `query:"show" arg:"statistics" complete:"mean,median,min,max,standard-deviation,p75,p90,p95" doc:"statistics, with commas: mean, median, min, max, standard-deviation, or percentiles such as p75; default mean,median,p90,min,max; one alone lays two groupings out as rows and columns"`
+	Keep        []string `query:"keep" arg:"shares" complete:"80,90,95" doc:"also the shortest promise, in the unit, that so many in 100 keep, with commas: 80,90,95; by the estimate with the orders that still run"`
 	WithRunning bool     `query:"with_running" doc:"also an estimate with the orders that still run"`
 	Form
 }
@@ -121,6 +122,13 @@ type PlacesQuestion struct {
 	Target  Number `query:"target" arg:"number" doc:"also how far each place is from this"`
 	Few     int    `query:"few" default:"10" minimum:"1" maximum:"1000000" arg:"orders" doc:"places with fewer lengths than this are listed last and have no rank"`
 	Rank    string `query:"rank" default:"figure" enum:"figure,lower-end" arg:"rule" doc:"figure, or lower-end: by the lower end of the 95% interval, so that few orders cannot come first by chance"`
+	Where
+	Form
+}
+
+// ForecastQuestion asks how well forecasts of the ship date would have held.
+type ForecastQuestion struct {
+	Period string `query:"period" arg:"period" complete:"periods" doc:"one period, at the ends of whose months forecasts are told; default from the first day to the data date"`
 	Where
 	Form
 }

@@ -21,6 +21,7 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/forecast"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
@@ -298,7 +299,7 @@ func (a *App) read(ctx context.Context) error {
 	read := time.Now()
 	finished := builder.Finish(ends)
 	built := time.Now()
-	next, err := a.labelled(immediate.Derive(statuses.Derive(finished)), state.Labels)
+	next, err := a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(finished))), state.Labels)
 	if err != nil {
 		return err
 	}

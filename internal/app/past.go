@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/forecast"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/whatif"
@@ -68,7 +69,7 @@ func (a *App) BookSupposing(ctx context.Context, changes []string) (*book.Book, 
 	if err != nil {
 		return nil, err
 	}
-	if supposed, err = a.labelled(immediate.Derive(statuses.Derive(supposed)), kept); err != nil {
+	if supposed, err = a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(supposed))), kept); err != nil {
 		return nil, err
 	}
 	supposed = supposed.Unbound()
@@ -117,5 +118,5 @@ func (a *App) bookOf(ctx context.Context, of *store.Store, version int64) (*book
 	if err := of.Orders(ctx, state.Layout, store.Since{}, zoneFinder(zonesOf(state.Sites)), put); err != nil {
 		return nil, err
 	}
-	return a.labelled(immediate.Derive(statuses.Derive(builder.Finish(settings))), state.Labels)
+	return a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(builder.Finish(settings)))), state.Labels)
 }

@@ -112,7 +112,8 @@ so on), and from a file, in that order of strength.`,
 	flags.String("settings", "", "settings `file` (YAML, TOML or JSON); default prairie-dusk.yaml in the user's configuration folder")
 	root.SetFlagErrorFunc(misusedFlag)
 	root.AddCommand(newUp(e), newAccess(e), newLoad(e), newLoads(e), newLayout(e), newQuality(e), newBook(e), newOverview(e),
-		newOrders(e), newOrder(e), newTook(e), newPlaces(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e), newCrosstab(e), newDue(e),
+		newOrders(e), newOrder(e), newTook(e), newPlaces(e), newForecast(e), newOpen(e), newStatus(e), newImmediate(e), newCompare(e),
+		newCrosstab(e), newDue(e),
 		newDays(e), newCalendar(e), newLabel(e), newView(e), newCheck(e), newTwoWays(e), newAudit(e), newChanges(e), newSQLReader(e),
 		newDemoData(), newOpenAPI())
 	reportMisuse(root)

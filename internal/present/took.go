@@ -57,7 +57,12 @@ func TookQuestion(b *book.Book, in *api.TookQuestion) (duration.Question, *book.
 	case in.AtLeast.Given:
 		q.Limit = &duration.Limit{Ticks: *in.AtLeast.In(u.TicksAtLeast), Least: true}
 	}
-	q.Waiting = in.WithRunning || q.Limit != nil
+	for _, text := range in.Keep {
+		if share, fault := strconv.ParseFloat(text, 64); fault != nil || !(share > 0 && share < 100) {
+			return q, b, request.Invalid("keep", text, "want shares in percent, such as 80,90,95")
+		}
+	}
+	q.Waiting = in.WithRunning || q.Limit != nil || len(in.Keep) > 0
 	q.Where, err = Condition(b, "where", in.Where.Where)
 	return q, b, err
 }
@@ -94,7 +99,7 @@ func Took(b *book.Book, in *api.TookQuestion, size Size) (*answer.Document, erro
 			part.Title = p.Period.Text
 		}
 		part.Untested = made.untested(b)
-		if in.WithRunning && q.NoCurve() != "" {
+		if (in.WithRunning || len(in.Keep) > 0) && q.NoCurve() != "" {
 			part.Notes = append(part.Notes, answer.Note{Code: "no-curve", Text: "there is no estimate with running orders: " + q.NoCurve()})
 		}
 		d.Parts = append(d.Parts, part)
@@ -134,6 +139,9 @@ func (p *tookPresenter) present() answer.Part {
 	if p.estimates {
 		made.Tables = append(made.Tables, p.keyedTable("estimate", "With the orders that are still running", p.estimateColumns(),
 			p.estimateCells))
+	}
+	if len(p.in.Keep) > 0 && q.NoCurve() == "" {
+		made.Tables = append(made.Tables, p.keyedTable("keep", "The shortest promise that can be kept, in "+q.UnitWords(), p.keepColumns(), p.keepCells))
 	}
 	made.Tables = append(made.Tables, p.workingTable())
 	if !p.size.keeps() {
@@ -454,6 +462,40 @@ func (p *tookPresenter) estimateColumns() []answer.Column {
 		{Code: "running", Heading: "still running", Kind: answer.Count}, {Code: "cancelled", Heading: "cancelled", Kind: answer.Count,
 			Folded: true},
 		{Code: "with_running", Heading: "median with running", Shared: p.heading(), Kind: answer.Number, Unit: unit}}
+}
+
+func (p *tookPresenter) keepColumns() []answer.Column {
+	unit := p.Question.UnitWords()
+	columns := []answer.Column{{Code: "n", Heading: "n", Kind: answer.Count}, {Code: "running", Heading: "still running", Kind: answer.Count}}
+	for _, share := range p.in.Keep {
+		shared := share + "% keep"
+		columns = append(columns, answer.Column{Code: "keep_" + share, Heading: "within", Shared: shared, Kind: answer.Number, Unit: unit},
+			answer.Column{Code: "keep_" + share + "_low", Heading: "95% from", Shared: shared, Kind: answer.Number, Unit: unit},
+			answer.Column{Code: "keep_" + share + "_high", Heading: "to", Shared: shared, Kind: answer.Number, Unit: unit})
+	}
+	return columns
+}
+
+// keepCells are the shortest lengths within which shares of a group end, whatever becomes of those that still run.
+func (p *tookPresenter) keepCells(g duration.Group, to behind) []answer.Cell {
+	cells := []answer.Cell{p.state(g.Lengths.Orders(), to, duration.Counted),
+		answer.Orders(g.Waiting.Running.Orders()+g.Waiting.Untold, to.of("state", leg.Running.String()))}
+	curve := g.Curve()
+	for _, text := range p.in.Keep {
+		share, _ := strconv.ParseFloat(text, 64) // TookQuestion has checked it
+		length, low, high := curve.Kept(share / 100)
+		for i, ticks := range []int{length, low, high} {
+			switch {
+			case ticks != estimate.Never:
+				cells = append(cells, p.length(float64(ticks), -1))
+			case i == 0 && g.Orders > 0:
+				cells = append(cells, answer.Cell{Text: "not reached"})
+			default:
+				cells = append(cells, answer.Cell{})
+			}
+		}
+	}
+	return cells
 }
 
 // estimateCells put the plain median beside the one that counts what is known of running orders.

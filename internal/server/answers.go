@@ -90,6 +90,7 @@ func (s *server) registerAnswers(to huma.API) {
 	huma.Register(to, get("overview", "/overview", "The last full month beside the one before"), s.overview)
 	answers(s, to, get("took", "/took", "How long a leg took"), ofBook(present.Took))
 	answers(s, to, get("places", "/places", "How long orders take by where they go"), ofBook(present.Places))
+	answers(s, to, get("forecast", "/forecast", "How well forecasts of the ship date would have held"), ofBook(present.Forecast))
 	answers(s, to, get("open", "/open", "What was open in a period or over time, how old it was, or which orders it was"),
 		ofBook(s.backlog.Open))
 	answers(s, to, get("due", "/due", "Which orders are due, late and at risk"), ofBook(present.Due))

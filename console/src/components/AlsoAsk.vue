@@ -7,16 +7,19 @@ import ChoiceField from './ChoiceField.vue'
 import StatisticsPicker from './StatisticsPicker.vue'
 
 // What can be asked beyond the sentence: a limit, a promise, the legs between, running orders, other statistics.
-const { answer, question, unit, running } = defineProps<{
+const { answer, question, unit, running, keeping } = defineProps<{
   answer: Asked & { show: readonly string[] }
   question: Question
   unit: string
   /** Running orders are asked about. */
   running: boolean
+  /** So are the promises that can be kept. */
+  keeping: boolean
 }>()
 const emit = defineEmits<{
   change: [question: Question]
   running: [wanted: boolean]
+  keeping: [wanted: boolean]
   show: [names: string]
 }>()
 
@@ -88,6 +91,12 @@ const addable = computed(() => between.value.filter((m) => !answer.through.inclu
     label="with open orders"
     data-test="with-running"
     @update:model-value="emit('running', $event === true)"
+  />
+  <v-checkbox
+    :model-value="keeping"
+    label="promises that can be kept"
+    data-test="keep"
+    @update:model-value="emit('keeping', $event === true)"
   />
   <StatisticsPicker :show="answer.show" @pick="emit('show', $event)" />
 </template>

@@ -25,7 +25,7 @@ const { text, some, to } = useAddress()
 const question = computed(() => questionOf(route.query))
 const asked = computed(() => ({
   path: '/took',
-  query: { ...parameters(question.value), ...some(['show', 'with_running']) },
+  query: { ...parameters(question.value), ...some(['show', 'with_running', 'keep']) },
 }))
 const { answer, problem, loading, retry } = useAnswer<Document>(asked)
 
@@ -78,7 +78,9 @@ function ask(changed: Question) {
         :unit="unit"
         :running="text('with_running') === 'true'"
         @change="ask"
+        :keeping="text('keep') !== undefined"
         @running="to({ with_running: $event ? 'true' : undefined })"
+        @keeping="to({ keep: $event ? '80,90,95' : undefined })"
         @show="to({ show: $event })"
       />
     </template>

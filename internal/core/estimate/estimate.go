@@ -128,3 +128,37 @@ func sorted(counts []Count) []Count {
 	slices.SortFunc(counts, func(a, b Count) int { return cmp.Compare(a.Length, b.Length) })
 	return counts
 }
+
+// MedianAfter is the smallest length by which half of those that have not ended by another one have ended; false where more than half
+// still run.
+func (c Curve) MedianAfter(waited int) (length int, reached bool) {
+	left := 1.0
+	for _, p := range c {
+		switch {
+		case p.Length <= waited:
+			left = p.Beyond
+		case p.Beyond <= left/2+atEqual:
+			return p.Length, true
+		}
+	}
+	return 0, false
+}
+
+// Kept is the smallest length within which a share of legs end, and the 95% interval of it, by where the bounds of the curve pass:
+// Brookmeyer and Crowley, "A Confidence Interval for the Median Survival Time", Biometrics 38(1), 1982. Each is Never where the records
+// do not show it.
+func (c Curve) Kept(share float64) (length, low, high int) {
+	passed := func(of func(Point) float64) int {
+		for _, p := range c {
+			if x := of(p); x <= 1-share+atEqual { // NaN is never
+				return p.Length
+			}
+		}
+		return Never
+	}
+	return passed(func(p Point) float64 { return p.Beyond }), passed(func(p Point) float64 { return p.Low }),
+		passed(func(p Point) float64 { return p.High })
+}
+
+// Never is the length of what the records do not show.
+const Never = math.MinInt

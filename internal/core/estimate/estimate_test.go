@@ -147,3 +147,48 @@ func TestCurvesAgreeWithThePlainFigures(t *testing.T) {
 		}
 	})
 }
+
+// Where nothing still runs, the median of those that have waited is told by counting them.
+func TestMedianOfThoseThatWaited(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		lengths := rapid.SliceOfN(rapid.IntRange(0, 12), 1, 60).Draw(t, "lengths")
+		waited := rapid.IntRange(-1, 13).Draw(t, "waited")
+		counts := map[int]int{}
+		longer := 0
+		for _, l := range lengths {
+			counts[l]++
+			if l > waited {
+				longer++
+			}
+		}
+		var ended []Count
+		for l, n := range counts {
+			ended = append(ended, Count{l, n})
+		}
+		got, reached := ProductLimit(ended, nil).MedianAfter(waited)
+		if reached != (longer > 0) {
+			t.Fatalf("%d waited longer, reached %v", longer, reached)
+		}
+		for l, by := waited+1, 0; reached; l++ {
+			if by += counts[l]; 2*by >= longer {
+				if l != got {
+					t.Fatalf("want %d, got %d", l, got)
+				}
+				return
+			}
+		}
+	})
+}
+
+// The promises that the remission times of Freireich et al., 1963, show: see the package's other tests.
+func TestKept(t *testing.T) {
+	ended := []Count{{6, 3}, {7, 1}, {10, 1}, {13, 1}, {16, 1}, {22, 1}, {23, 1}}
+	censored := []Count{{6, 1}, {9, 1}, {10, 1}, {11, 1}, {17, 1}, {19, 1}, {20, 1}, {25, 1}, {32, 2}, {34, 1}, {35, 1}}
+	c := ProductLimit(ended, censored)
+	length, low, high := c.Kept(0.25)                           // S(10) is .7529, S(13) .6902
+	assert.Equal(t, []int{13, 6, 22}, []int{length, low, high}) // the lower bound at 6 is .6197, the upper one at 22 .7468
+	length, low, high = c.Kept(0.5)
+	assert.Equal(t, []int{23, 13, Never}, []int{length, low, high})
+	length, _, _ = c.Kept(0.9)
+	assert.Equal(t, Never, length)
+}

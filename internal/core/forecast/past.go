@@ -1,0 +1,75 @@
+package forecast
+
+import (
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/work"
+)
+
+// A Tested is what became of the forecasts that could be told at the end of an earlier day.
+type Tested struct {
+	At   day.Day
+	Open int // orders that were open then
+	// Of these: without a forecast, shipped by it, later, cancelled instead, and not known yet.
+	None, Kept, Late, Cancelled, Undecided int
+	// Off is by how many working days orders shipped after their forecast, by how many did; negative before it.
+	Off map[int]int
+}
+
+// Test tells what became of the forecasts of a day's end, for the orders that meet a condition; nil is all of them.
+func Test(b *book.Book, at day.Day, where *predicate.Bound) Tested {
+	m := At(b, at)
+	parts := make([]Tested, len(b.Blocks()))
+	work.Each(len(parts), func(i int) { parts[i] = m.tested(b.Blocks()[i], where) })
+	all := Tested{At: at, Off: map[int]int{}}
+	for _, t := range parts {
+		all.Add(t)
+	}
+	return all
+}
+
+// Add adds what became of other forecasts.
+func (t *Tested) Add(other Tested) {
+	t.Open, t.None, t.Kept, t.Late = t.Open+other.Open, t.None+other.None, t.Kept+other.Kept, t.Late+other.Late
+	t.Cancelled, t.Undecided = t.Cancelled+other.Cancelled, t.Undecided+other.Undecided
+	for off, n := range other.Off {
+		t.Off[off] += n
+	}
+}
+
+// tested looks at the orders of a block. What happened since is read here, and nowhere else.
+func (m *Model) tested(block *book.Block, where *predicate.Bound) Tested {
+	m.book.Pause()
+	t := Tested{Off: map[int]int{}}
+	last := m.book.Bounds().DataDate
+	for row := range block.IDs {
+		o := m.order(block, row)
+		if !o.known || o.closed != 0 || where != nil && where.One(block, row) != predicate.True {
+			continue
+		}
+		t.Open++
+		on, by := m.Of(block, row)
+		shipped, cancelled := block.Columns[m.shipped].Known[row], block.Columns[m.cancelled].Known[row]
+		switch {
+		case by == None:
+			t.None++
+		case shipped != 0 && (cancelled == 0 || shipped <= cancelled):
+			local := m.book.Locals(book.AtSite)[block.Codes[book.Site][row]]
+			if shipped <= on {
+				t.Kept++
+				t.Off[-local.Elapsed(shipped, on)]++
+			} else {
+				t.Late++
+				t.Off[local.Elapsed(on, shipped)]++
+			}
+		case cancelled != 0:
+			t.Cancelled++
+		case on < last:
+			t.Late++
+		default:
+			t.Undecided++
+		}
+	}
+	return t
+}

@@ -1,0 +1,96 @@
+package present
+
+import (
+	"fmt"
+
+	"prairiedusk/internal/answer"
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/forecast"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/numfmt"
+	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/request"
+)
+
+// mostMonths bounds how many months are looked back at: each takes two passes over the orders.
+const mostMonths = 60
+
+// Forecast says what became of the forecasts that could be told at the end of each month.
+func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Document, error) {
+	periods, err := period.Parse(in.Period, b.Bounds())
+	if err == nil && len(periods) > 1 {
+		err = fmt.Errorf("want one period")
+	}
+	if err != nil {
+		return nil, request.Invalid("period", in.Period, err.Error())
+	}
+	where, err := Condition(b, "where", in.Where.Where)
+	if err != nil {
+		return nil, err
+	}
+	days := periods[0].Span
+	if periods[0].Unbounded() {
+		days = day.Through(b.Bounds().FirstDay, b.Bounds().DataDate)
+	}
+	var bound *predicate.Bound
+	if where.Condition != nil {
+		bound = where.Bind(b, where.Condition)
+	}
+	names, months := query.Month.Steps(days)
+	if len(months) > mostMonths {
+		return nil, request.Invalid("period", in.Period, fmt.Sprintf("it has %d months; want at most %d", len(months), mostMonths))
+	}
+	words := query.Sentence{query.Part("", "How well would forecasts of the ship date have held, at the end of each month of "),
+		query.Part("period", periods[0].Text)}
+	if periods[0].Unbounded() {
+		words[1].Text = periods[0].Days()
+	}
+	d := newDocument(b, "forecast", append(append(words, where.Words()...), query.Part("", "?")))
+	d.Heading = "order date → ship date, working days, start day not counted, after cut-offs"
+	t := answer.Table{Code: "months", Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
+		{Code: "month", Heading: "end of", Kind: answer.Text}, {Code: "open", Heading: "open", Kind: answer.Count},
+		{Code: "kept", Heading: "shipped by the forecast", Kind: answer.Count}, {Code: "late", Heading: "later", Kind: answer.Count},
+		{Code: "share", Heading: "% kept", Kind: answer.Percent}, {Code: "low", Heading: "95% from", Kind: answer.Percent},
+		{Code: "high", Heading: "to", Kind: answer.Percent}, {Code: "off", Heading: "median days off", Kind: answer.Number, Unit: "working days"},
+		{Code: "off_p90", Heading: "p90 days off", Kind: answer.Number, Unit: "working days"},
+		{Code: "cancelled", Heading: "cancelled since", Kind: answer.Count}, {Code: "undecided", Heading: "not known yet", Kind: answer.Count},
+		{Code: "none", Heading: "without a forecast", Kind: answer.Count}}}
+	row := func(name string, tested forecast.Tested) answer.Row {
+		share := immediate.Share{Some: tested.Kept, All: tested.Kept + tested.Late}
+		low, high := share.Interval()
+		off := distribution.Of(tested.Off)
+		return answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Whole(tested.Open), answer.Whole(tested.Kept), answer.Whole(tested.Late),
+			rate(share), answer.Measured(low, 2), answer.Measured(high, 2), answer.Measured(off.Quantile(0.5), 1), answer.Measured(off.Quantile(0.9), 1),
+			answer.Whole(tested.Cancelled), answer.Whole(tested.Undecided), answer.Whole(tested.None)}}
+	}
+	all := forecast.Tested{Off: map[int]int{}}
+	for i, month := range months {
+		at := month.LastDay()
+		if at > b.Bounds().DataDate {
+			continue // it has not ended
+		}
+		tested := forecast.Test(b, at, bound)
+		t.Rows = append(t.Rows, row(names[i], tested))
+		all.Add(tested)
+	}
+	t.All = len(t.Rows)
+	t.Totals = append(t.Totals, row("all", all))
+	part := newPart("")
+	part.Tables = append(part.Tables, t)
+	told := all.Open - all.None
+	part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(all.Open, "open order")+" at the ends of the months",
+		answer.Term{Label: "open at the ends of the months", Orders: all.Open}, answer.Term{Label: "shipped by the forecast", Orders: all.Kept},
+		answer.Term{Label: "later", Orders: all.Late}, answer.Term{Label: "cancelled since", Orders: all.Cancelled},
+		answer.Term{Label: "not known yet", Orders: all.Undecided}, answer.Term{Label: "without a forecast", Orders: all.Open - told}))
+	part.Notes = append(part.Notes, answer.Note{Code: "median", Text: "A forecast is the median of what remains: about half of the orders ship by it. Much more or less than 50% kept says that the past was no guide."},
+		answer.Note{Code: "future", Text: "Each is told from what was known at the end of its month alone. Orders of which later cancelled units or shipments tell another story of that day are left out."},
+		answer.Note{Code: "forecast", Text: fmt.Sprintf("Told by the orders of the same site and place where at least %d have shipped, else of the site, else by all; prairie-dusk orders --columns number,forecast,forecast-by lists those of today.", forecast.Enough)},
+		answer.Note{Code: "off", Text: "Days off are working days from the forecast to the ship date; negative where it shipped before."})
+	d.Parts = append(d.Parts, part)
+	return d, nil
+}
