@@ -105,7 +105,7 @@ type TookQuestion struct {
 	Over        Number   `query:"over" arg:"length" doc:"also how many took over this length, finished or still waiting"`
 	AtLeast     Number   `query:"at_least" arg:"length" doc:"also how many took at least this length"`
 	Show        []string `query:"show" arg:"statistics" complete:"mean,median,min,max,standard-deviation,p75,p90,p95" doc:"statistics, with commas: mean, median, min, max, standard-deviation, or percentiles such as p75; default mean,median,p90,min,max; one alone lays two groupings out as rows and columns"`
-	Keep        []string `query:"keep" arg:"shares" complete:"80,90,95" doc:"also the shortest promise, in the unit, that so many in 100 keep, with commas: 80,90,95; by the estimate with the orders that still run"`
+	Keep        []string `query:"keep" arg:"shares" complete:"80,90,95" doc:"also the shortest promise, in the unit, that these shares of orders keep, in percent with commas: 80,90,95; by the estimate with the orders that still run"`
 	WithRunning bool     `query:"with_running" doc:"also an estimate with the orders that still run"`
 	Form
 }

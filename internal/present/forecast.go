@@ -64,8 +64,9 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 		share := immediate.Share{Some: tested.Kept, All: tested.Kept + tested.Late}
 		low, high := share.Interval()
 		off := distribution.Of(tested.Off)
-		return answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Whole(tested.Open), answer.Whole(tested.Kept), answer.Whole(tested.Late),
-			rate(share), answer.Measured(low, 2), answer.Measured(high, 2), answer.Measured(off.Quantile(0.5), 1), answer.Measured(off.Quantile(0.9), 1),
+		return answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Whole(tested.Open), answer.Whole(tested.Kept),
+			answer.Whole(tested.Late), rate(share), answer.Measured(low, 2), answer.Measured(high, 2),
+			answer.Measured(off.Quantile(0.5), 1), answer.Measured(off.Quantile(0.9), 1),
 			answer.Whole(tested.Cancelled), answer.Whole(tested.Undecided), answer.Whole(tested.None)}}
 	}
 	all := forecast.Tested{Off: map[int]int{}}

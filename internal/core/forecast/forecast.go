@@ -162,7 +162,12 @@ func (m *Model) blurred(block *book.Block, row int) bool {
 	}
 	later := func(of book.Part, column int) bool {
 		from, to := block.Parts[of].Of(row)
-		return slices.ContainsFunc(block.Parts[of].Columns[column].Numbers[from:to], func(d int64) bool { return d != book.None && day.Day(d) > m.at })
+		for _, d := range block.Parts[of].Columns[column].Numbers[from:to] {
+			if d != book.None && day.Day(d) > m.at {
+				return true
+			}
+		}
+		return false
 	}
 	return later(book.Lines, book.LineCancelledOn) || block.Findings != nil && block.Findings[row]&parts.CompletenessUnknown != 0 &&
 		later(book.Shipments, book.ShipmentShipped)
