@@ -39,14 +39,14 @@ import (
 
 // A tab is one of headless Chromium, of 1280 × 800.
 type tab struct {
-	t   *testing.T
+	t   testing.TB
 	ctx context.Context
 	// faults is what went wrong on its pages.
 	mutex  sync.Mutex
 	faults []string
 }
 
-func newTab(t *testing.T) *tab {
+func newTab(t testing.TB) *tab {
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox,
 		chromedp.WindowSize(1280, 800), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true))
 	allocator, cancel := chromedp.NewExecAllocator(t.Context(), options...)

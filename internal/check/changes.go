@@ -8,6 +8,7 @@ import (
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
+	"prairiedusk/internal/core/forecast"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/numfmt"
 )
@@ -41,6 +42,9 @@ func newComparer(then, now *book.Book) *comparer {
 		}
 	}
 	for f, name := range now.FieldNames() {
+		if name == forecast.FieldForecast || name == forecast.FieldBy {
+			continue // other orders tell it: nothing of this one was corrected
+		}
 		if was, known := then.ParseField(name); known {
 			c.fields, c.fieldNames = append(c.fields, [2]int{int(was), f}), append(c.fieldNames, name)
 		}

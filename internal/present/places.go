@@ -10,6 +10,7 @@ import (
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/leg"
@@ -66,13 +67,14 @@ func Places(b *book.Book, in *api.PlacesQuestion, size Size) (*answer.Document, 
 	}
 	a := duration.Ask(b, q)
 	p := &placesPresenter{tookPresenter: tookPresenter{Answer: a, part: a.Parts[0], in: *took, to: size.behindOf("took", took), size: size},
-		in: in, book: b, gazetteer: b.Gazetteer(), codes: map[string]uint32{}}
+		in: in, book: b, gazetteer: b.Gazetteer(), codes: map[string]uint32{}, ranks: map[int]distribution.Ranks{}}
 	if err := size.fits(min(size.Rows, len(p.part.Groups))*8, "by", in.By); err != nil {
 		return nil, err
 	}
 	for code, name := range b.Values(book.Place) {
 		p.codes[name] = uint32(code)
 	}
+	p.places = p.ranked()
 	d := newDocument(b, "places", p.sentence())
 	d.Heading = q.Heading()
 	part := newPart("")
@@ -106,6 +108,8 @@ type placesPresenter struct {
 	book      *book.Book
 	gazetteer book.Gazetteer
 	codes     map[string]uint32 // of places, by how they are shown
+	ranks     map[int]distribution.Ranks
+	places    []rankedPlace
 }
 
 // A placeFigure is the figure of one group.
@@ -136,7 +140,13 @@ func (p *placesPresenter) figure(g duration.Group) placeFigure {
 	}
 	f.value = statistic.Of(g.Lengths) / ticks
 	if quantile, is := statistic.Quantile(); is {
-		if low, high, known := g.Lengths.QuantileInterval(quantile); known {
+		ranks, known := p.ranks[f.n] // many places have as many lengths
+		if !known {
+			ranks = distribution.QuantileRanks(f.n, quantile)
+			p.ranks[f.n] = ranks
+		}
+		if ranks.Low > 0 {
+			low, high := g.Lengths.Between(ranks)
 			f.low, f.high = float64(low)/ticks, float64(high)/ticks
 		}
 	} else if low, high, known := g.Lengths.MeanInterval(); known && statistic.String() == "mean" {
@@ -266,7 +276,7 @@ func (p *placesPresenter) table() answer.Table {
 		}
 		return r
 	}
-	for _, g := range first(p.ranked(), p.size) {
+	for _, g := range first(p.places, p.size) {
 		t.Rows = append(t.Rows, row(named(g.Keys), g, p.to.group(g.Keys), false))
 	}
 	t.Totals = append(t.Totals, row(named(slices.Repeat([]string{"all"}, len(q.By))), rankedPlace{Group: p.part.Total, placeFigure: whole}, p.to, true))
@@ -368,7 +378,7 @@ func (p *placesPresenter) ownNotes() (notes []answer.Note) {
 		notes = append(notes, answer.Note{Code: code, Text: fmt.Sprintf(format, values...)})
 	}
 	small := 0
-	for _, g := range p.ranked() {
+	for _, g := range p.places {
 		if g.small && g.n > 0 {
 			small++
 		}

@@ -61,19 +61,26 @@ func (d Distribution) Quantile(p float64) float64 {
 // tail is what each end of a 95% interval leaves out.
 const tail = 0.025
 
-// QuantileInterval is the 95% interval of a quantile between two of the lengths themselves, whatever their distribution: David and
-// Nagaraja, "Order Statistics", 3rd ed., 2003, section 7.1. It is not known where there are too few lengths.
-func (d Distribution) QuantileInterval(p float64) (low, high int, known bool) {
-	n := d.Orders()
+// Ranks are between which of n lengths, from 1 on, a quantile lies with 95%; both are 0 where n is too few to say so. Whatever the
+// distribution: David and Nagaraja, "Order Statistics", 3rd ed., 2003, section 7.1.
+type Ranks struct{ Low, High int }
+
+// QuantileRanks are those of a quantile of n lengths.
+func QuantileRanks(n int, p float64) Ranks {
 	below := distuv.Binomial{N: float64(n), P: p} // how many lengths lie at most at the quantile
 	// The lower end is the greatest rank that at most 2.5% of samples have above the quantile, the upper end the least that as few have
 	// below it.
 	from := sort.Search(n, func(i int) bool { return below.CDF(float64(i)) > tail })
 	to := sort.Search(n, func(i int) bool { return 1-below.CDF(float64(i)) <= tail })
-	if n == 0 || from == 0 || to >= n {
-		return 0, 0, false
+	if from == 0 || to >= n {
+		return Ranks{}
 	}
-	return d.ranked(from - 1), d.ranked(to), true
+	return Ranks{from, to + 1}
+}
+
+// Between are the lengths of two ranks.
+func (d Distribution) Between(r Ranks) (low, high int) {
+	return d.ranked(r.Low - 1), d.ranked(r.High - 1)
 }
 
 // MeanInterval is the 95% interval of the mean by Student's t; not known for fewer than two lengths.

@@ -81,9 +81,10 @@ func TestIntervals(t *testing.T) {
 		for i := range tt.n {
 			d = append(d, Bar{i + 1, 1})
 		}
-		low, high, known := d.QuantileInterval(tt.p)
-		assert.Equal(t, tt.from > 0, known, tt.n)
-		if known {
+		ranks := QuantileRanks(tt.n, tt.p)
+		assert.Equal(t, Ranks{tt.from, tt.to}, ranks, "%d at %v", tt.n, tt.p)
+		if ranks.Low > 0 {
+			low, high := d.Between(ranks)
 			assert.Equal(t, []int{tt.from, tt.to}, []int{low, high}, "%d at %v", tt.n, tt.p)
 		}
 	}
