@@ -184,5 +184,7 @@ func TestChangesBetweenLoads(t *testing.T) {
 	b.text(test("changes"), "newly late to ship")
 	b.do(chromedp.Click(test("fold-orders")+" tbody button", chromedp.NodeVisible), chromedp.WaitVisible(test("order-sheet")))
 	b.text(".sheet", "Order A-1")
-	assert.Empty(t, b.wentWrong())
+	for _, fault := range b.wentWrong() {
+		assert.Contains(t, fault, "422", "only the overview, which has no full month, may have been refused before the page was left")
+	}
 }

@@ -69,7 +69,7 @@ func TestTheCheckCommand(t *testing.T) {
 	assert.Contains(t, check(2, "took", "--as-of-load", "99"), "no load that stands has this number")
 	check(0, "took", "--as-of-load", "1", "--save-view", "As it was")
 	assert.Contains(t, check(0, "view", "run", "As it was"), "As the records were after load 1 of ")
-	assert.Contains(t, check(2, "took", "--in", "hours", "--sql"), "there is no SQL for this yet: hours are read from clocks")
+	assert.Contains(t, check(2, "took", "--in", "working-hours", "--sql"), "there is no SQL for this yet: the clocks of calendars")
 }
 
 // From an answer to its check: a figure that another reading explains, pasted orders, another way with both strips, and a saved check.

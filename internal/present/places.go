@@ -89,12 +89,14 @@ func Places(b *book.Book, in *api.PlacesQuestion, size Size) (*answer.Document, 
 	part.Lines, part.Notes = p.lines(), append(p.ownNotes(), notes...)
 	if off := p.offMap(); len(off.Rows) > 0 {
 		part.Tables = append(part.Tables, off)
-		orders := 0
+		orders, named := 0, len(off.Rows)
 		for _, r := range off.Rows {
-			orders += int(*r.Cells[1].Number)
+			if orders += int(*r.Cells[1].Number); r.Cells[off.At("name")].Text == "" {
+				named--
+			}
 		}
-		part.Notes = append(part.Notes, answer.Note{Code: "off-map", Text: fmt.Sprintf("%s with %s are not on the map, since nothing says where they are; they stand in the table, and in all totals",
-			numfmt.Counted(len(off.Rows), "place"), numfmt.Counted(orders, "order"))})
+		part.Notes = append(part.Notes, answer.Note{Code: "off-map", Text: fmt.Sprintf("not on the map: %s, since nothing says where they lie (%s in all%s); they stand in the table, and in all totals",
+			numfmt.Counted(named, "place"), numfmt.Counted(orders, "order"), numfmt.Either(named < len(off.Rows), ", with those without a place", ""))})
 	}
 	part.Untested = p.untested(b)
 	d.Parts = append(d.Parts, part)
@@ -107,9 +109,9 @@ type placesPresenter struct {
 	in        *api.PlacesQuestion
 	book      *book.Book
 	gazetteer book.Gazetteer
-	codes     map[string]uint32 // of places, by how they are shown
-	ranks     map[int]distribution.Ranks
-	places    []rankedPlace
+	codes     map[string]uint32          // of places, by how they are shown
+	ranks     map[int]distribution.Ranks // of the quantile that is shown, by the number of lengths
+	places    []rankedPlace              // all, in the order of the table
 }
 
 // A placeFigure is the figure of one group.
@@ -169,7 +171,7 @@ func (p *placesPresenter) cell(x float64) answer.Cell {
 	return answer.Measured(x, 1)
 }
 
-// heading names the figure.
+// figureHeading names the figure.
 func (p *placesPresenter) figureHeading() string {
 	switch p.in.Show {
 	case figureOver:
