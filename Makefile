@@ -58,8 +58,8 @@ lint: $(SITE)
 # Speed is told as ratios, since machines differ: the core beside bare loops, a load beside a bare COPY.
 bench: system $(SITE)
 	$(GO) test -run '^$$' -bench . -benchtime 3s ./internal/core/duration ./internal/core/backlog ./internal/core/statuses ./internal/core/crosstab ./internal/app
-	$(GO) test -run "^$$" -bench . ./internal/core/calendar ./internal/core/list
-	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/present
+	$(GO) test -run "^$$" -bench . ./internal/core/calendar ./internal/core/list ./internal/core/forecast
+	$(GO) test -run "^$$" -bench . -benchtime 1x ./internal/present ./test
 
 openapi:
 	$(GO) run ./cmd/prairie-dusk openapi > docs/openapi.json

@@ -48,6 +48,7 @@ func BenchmarkMap(b *testing.B) {
 		tab.comes("the map", func() bool { return evaluate[int](tab, `document.querySelectorAll('[data-test=chart] svg path').length`) > 50 })
 		b.ReportMetric(float64(time.Since(began).Milliseconds()), "drawn-ms")
 		time.Sleep(time.Second) // what draws it has come to rest
+		before := evaluate[string](tab, `document.querySelector('[data-test=map]').dataset.zoom`)
 		evaluate[any](tab, `window.tasks = []; new PerformanceObserver(l => l.getEntries().forEach(e => tasks.push(e.duration))).observe({ type: 'longtask' }); null`)
 		evaluate[any](tab, `(async () => {
 			const on = document.querySelector('[data-test=chart] svg').parentElement, box = on.getBoundingClientRect()
@@ -57,8 +58,11 @@ func BenchmarkMap(b *testing.B) {
 			on.dispatchEvent(new MouseEvent('mousedown', { ...at, button: 0, which: 1 }))
 			for (let i = 0; i < 12; i++) { on.dispatchEvent(new MouseEvent('mousemove', { ...at, clientX: at.clientX + 10 * i })); await rest() }
 			on.dispatchEvent(new MouseEvent('mouseup', at))
-			await rest()
+			await new Promise(r => setTimeout(r, 700)) // it is drawn anew where it has come to rest
 		})()`)
+		if zoomed := evaluate[string](tab, `document.querySelector('[data-test=map]').dataset.zoom`); zoomed == before {
+			b.Fatal("the map was not zoomed")
+		}
 		b.ReportMetric(evaluate[float64](tab, `Math.max(0, ...tasks)`), "longest-task-ms")
 		b.ReportMetric(float64(evaluate[int](tab, `tasks.length`)), "tasks-over-50-ms")
 	}

@@ -1,6 +1,6 @@
 import type { EChartsOption, GraphicComponentOption } from 'echarts'
 import type { RouteLocationRaw } from 'vue-router'
-import { cellOf, numberOf, ordersBehind, type Part, recordsOf, tableOf } from '@/api/document'
+import { cellOf, numberOf, ordersBehind, type Part, tableOf } from '@/api/document'
 import { count, counted } from '@/format'
 import { light, type Tokens } from '@/theme'
 import { frame, nameAxis, type Picture, type Point, tooltip, valueAxis } from './frame'
@@ -154,6 +154,18 @@ function rangeOf(places: readonly Place[]): readonly [low: number, high: number]
 }
 
 const [smallest, largest] = [4, 24] as const
+/** How many pixels lie between the middles of two circles: what is nearer cannot be told apart by a pointer. */
+const apartAtLeast = 20
+
+/** The circles that can be seen, and those a little beyond the edges, which come in while the map is moved. */
+export function seen(circles: readonly Circle[], view: View, size: Size): Circle[] {
+  const one = perDegree(view, size)
+  return circles.filter(
+    ({ at }) =>
+      Math.abs(at[0] - view.centre[0]) * one * aspect < size.width &&
+      Math.abs(at[1] - view.centre[1]) * one < size.height,
+  )
+}
 
 /**
  * gather gives the circles of places, whose area is their number of orders. Those that would lie on each other are gathered into one,
@@ -178,7 +190,7 @@ export function gather(places: readonly Place[], view: View, size: Size): Circle
           const other = circles[i]
           if (!other) return false
           const apart = radius(place.orders) + radius(other.places[0]?.orders ?? 0)
-          return (other.x - x) ** 2 + (other.y - y) ** 2 < (0.8 * apart) ** 2
+          return (other.x - x) ** 2 + (other.y - y) ** 2 < Math.max(0.8 * apart, apartAtLeast) ** 2
         })
       }
     }
@@ -316,7 +328,7 @@ function middleOf(c: Circle, scale: Scale, t: Tokens): string {
 }
 
 /** mapPicture draws places as circles: their area is the number of orders, their colour the figure. It is pure. */
-export function mapPicture(part: Part, places: readonly Place[], drawn: Drawn, t: Tokens): Picture {
+export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): Picture {
   const { circles, scale, unit } = drawn
   const most = Math.max(1, ...places.map((p) => p.orders))
   const words = (c: Circle | undefined) => {
@@ -375,7 +387,6 @@ export function mapPicture(part: Part, places: readonly Place[], drawn: Drawn, t
         },
       ],
     } as EChartsOption,
-    rows: recordsOf(tableOf(part, 'places')),
     points: circles.map((c) => ({
       words: words(c),
       to: c.places.length === 1 ? c.places[0]?.to : undefined,
@@ -444,7 +455,6 @@ export function routesPicture(part: Part, places: readonly Place[], drawn: Drawn
         },
       ],
     } as EChartsOption,
-    rows: recordsOf(tableOf(part, 'places')),
     points,
   }
 }
@@ -469,7 +479,6 @@ export function countryNamed(name: string, countries: readonly string[]): string
 
 /** shadedPicture shades countries by their figure. It is pure. */
 export function shadedPicture(
-  part: Part,
   places: readonly Place[],
   countries: readonly string[],
   drawn: Drawn,
@@ -511,7 +520,6 @@ export function shadedPicture(
         },
       ],
     } as EChartsOption,
-    rows: recordsOf(tableOf(part, 'places')),
     points: shown.map(({ place }, data) => ({
       words: placeWords(place, unit),
       to: place.to,
@@ -525,7 +533,7 @@ export function shadedPicture(
 const mostBars = 40
 
 /** barsPicture draws the ranked places as bars, the longest first, in the colours of the map. It is pure. */
-export function barsPicture(part: Part, places: readonly Place[], drawn: Drawn, t: Tokens): Picture {
+export function barsPicture(places: readonly Place[], drawn: Drawn, t: Tokens): Picture {
   const { scale, unit } = drawn
   const bars = places.filter((p) => p.figure !== null && !p.few).slice(0, mostBars)
   const name = (p: Place) => (p.site === undefined ? p.name : `${p.site} to ${p.name}`)
@@ -577,7 +585,6 @@ export function barsPicture(part: Part, places: readonly Place[], drawn: Drawn, 
         },
       ],
     },
-    rows: recordsOf(tableOf(part, 'places')),
     points: bars.map((p) => ({ words: placeWords(p, unit), to: p.to })),
   }
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
-import type { Part } from '@/api/document'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { type Part, recordsOf, tableOf } from '@/api/document'
 import {
   gather,
   mapHeight,
@@ -9,6 +9,7 @@ import {
   type Place,
   routesPicture,
   type Scale,
+  seen,
   shadedPicture,
   type Size,
   type View,
@@ -41,28 +42,29 @@ const countries = ref<readonly string[]>()
 const outlines = ref('world')
 void import('@/charts/world').then(async (charts) => (countries.value = await charts.loadWorld()))
 
-/** What is looked at; undefined is all places. */
-const looked = ref<View>()
-const view = computed(() => looked.value ?? (kind === 'countries' ? world : viewOf(places, size.value)))
-/** The zoom at which places were gathered: a little more or less gathers no others. */
-const gatheredAt = ref(1)
+/** What is drawn for; undefined is all places. */
+const drawnFor = ref<View>()
+const view = computed(() => drawnFor.value ?? (kind === 'countries' ? world : viewOf(places, size.value)))
+/** What is looked at, while the pointer moves the map: it is drawn for that when it has come to rest. */
+const looked = shallowRef<View>(view.value)
+watch(view, (now) => (looked.value = now))
+let resting: ReturnType<typeof setTimeout> | undefined
+
 watch(
-  () => view.value.zoom,
-  (zoom) => {
-    const by = zoom / gatheredAt.value
-    if (by > 1.15 || by < 0.87) gatheredAt.value = zoom
-    if (zoom > 4 && outlines.value === 'world') {
-      void import('@/charts/world').then(async (charts) => {
-        await charts.loadFinerWorld()
-        outlines.value = 'finer world'
-      })
-    }
+  () => view.value.zoom > 8,
+  (near) => {
+    if (!near || outlines.value !== 'world') return
+    void import('@/charts/world').then(async (charts) => {
+      await charts.loadFinerWorld()
+      outlines.value = 'finer world'
+    })
   },
   { immediate: true },
 )
-const circles = computed(() =>
-  kind === 'circles' ? gather(places, { ...view.value, zoom: gatheredAt.value }, size.value) : [],
+const gathered = computed(() =>
+  kind === 'circles' ? gather(places, { ...world, zoom: view.value.zoom }, size.value) : [],
 )
+const circles = computed(() => seen(gathered.value, view.value, size.value))
 
 const drawn = computed(() => ({
   circles: circles.value,
@@ -73,38 +75,43 @@ const drawn = computed(() => ({
   outlines: outlines.value,
 }))
 const picture = computed(() => {
-  if (kind === 'countries') return shadedPicture(part, places, countries.value ?? [], drawn.value, tokens)
-  return (kind === 'routes' ? routesPicture : mapPicture)(part, places, drawn.value, tokens)
+  if (kind === 'countries') return shadedPicture(places, countries.value ?? [], drawn.value, tokens)
+  return kind === 'routes'
+    ? routesPicture(part, places, drawn.value, tokens)
+    : mapPicture(places, drawn.value, tokens)
 })
+const rows = computed(() => recordsOf(tableOf(part, 'places')))
 
 /** Zooms by a factor, and moves by parts of what is seen. */
 function look(by: number, east = 0, north = 0) {
-  const { zoom, centre } = view.value
-  const seen = 140 / zoom
-  looked.value = {
+  const { zoom, centre } = looked.value
+  const across = 140 / zoom
+  drawnFor.value = {
     zoom: Math.min(mostZoom, Math.max(1, zoom * by)),
     centre: [
-      Math.min(180, Math.max(-180, centre[0] + east * seen)),
-      Math.min(84, Math.max(-56, centre[1] + north * seen)),
+      Math.min(180, Math.max(-180, centre[0] + east * across)),
+      Math.min(84, Math.max(-56, centre[1] + north * across)),
     ],
   }
 }
 
 function roamed(factor: number, centre: readonly [number, number]) {
-  looked.value = { zoom: Math.min(mostZoom, Math.max(1, view.value.zoom * factor)), centre }
+  looked.value = { zoom: Math.min(mostZoom, Math.max(1, looked.value.zoom * factor)), centre }
+  clearTimeout(resting)
+  resting = setTimeout(() => (drawnFor.value = looked.value), 150)
 }
 
 /** A circle of several places leads into them. */
 function opened(index: number) {
   const circle = circles.value[index]
-  if (circle && circle.places.length > 1) looked.value = viewOf(circle.places, size.value)
+  if (circle && circle.places.length > 1) drawnFor.value = viewOf(circle.places, size.value)
 }
 
 const moves: Readonly<Record<string, () => void>> = {
   '+': () => look(1.5),
   '=': () => look(1.5),
   '-': () => look(1 / 1.5),
-  '0': () => (looked.value = world),
+  '0': () => (drawnFor.value = world),
 }
 const arrows: Readonly<Record<string, readonly [number, number]>> = {
   ArrowLeft: [-0.2, 0],
@@ -123,20 +130,24 @@ function pressed(event: KeyboardEvent) {
 
 const watching = new ResizeObserver(([entry]) => (width.value = entry?.contentRect.width ?? width.value))
 onMounted(() => element.value && watching.observe(element.value))
-onBeforeUnmount(() => watching.disconnect())
+onBeforeUnmount(() => {
+  watching.disconnect()
+  clearTimeout(resting)
+})
 </script>
 
 <template>
-  <div ref="element" data-test="map" :data-zoom="view.zoom.toFixed(1)" @keydown.capture="pressed">
+  <div ref="element" data-test="map" :data-zoom="looked.zoom.toFixed(1)" @keydown.capture="pressed">
     <div class="looks">
       <v-btn size="small" data-test="zoom-in" @click="look(1.5)">Zoom in</v-btn>
       <v-btn size="small" data-test="zoom-out" @click="look(1 / 1.5)">Zoom out</v-btn>
-      <v-btn size="small" data-test="all-places" @click="looked = undefined">All places</v-btn>
-      <v-btn size="small" data-test="whole-world" @click="looked = world">Whole world</v-btn>
+      <v-btn size="small" data-test="all-places" @click="drawnFor = undefined">All places</v-btn>
+      <v-btn size="small" data-test="whole-world" @click="drawnFor = world">Whole world</v-btn>
     </div>
     <ChartFrame
       v-if="countries"
       v-bind="picture"
+      :rows="rows"
       :sentence="sentence"
       :below="below"
       :tokens="tokens"

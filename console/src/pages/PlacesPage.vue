@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import { asOf } from '@/api/client'
-import { cellOf, type Document, numberOf, type Part, tableOf } from '@/api/document'
+import { cellOf, type Document, numberOf, type Part, recordsOf, tableOf } from '@/api/document'
 import { barsPicture, placesOf, scaleOf } from '@/charts/places'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
@@ -103,7 +103,6 @@ function bars(part: Part) {
   const { places, scale } = drawn(part)
   const view = { zoom: 1, centre: [0, 0] as const }
   return barsPicture(
-    part,
     places,
     { circles: [], size: { width: 0, height: 0 }, scale, view, unit: unit.value, outlines: '' },
     tokens.value,
@@ -191,6 +190,7 @@ function showFigure(name: string) {
       <ChartFrame
         v-else-if="shown === 'bars'"
         v-bind="bars(part)"
+        :rows="recordsOf(tableOf(part, 'places'))"
         :sentence="sentence"
         :below="below(part)"
         :tokens="tokens"
