@@ -45,7 +45,9 @@ func BenchmarkMap(b *testing.B) {
 		tab := newTab(b)
 		began := time.Now()
 		tab.do(letIn(s.entry(b)), chromedp.Navigate(s.address+"/places"))
-		tab.comes("the map", func() bool { return evaluate[int](tab, `document.querySelectorAll('[data-test=chart] svg path').length`) > 50 })
+		tab.comes("the map", func() bool {
+			return evaluate[int](tab, `document.querySelectorAll('[data-test=chart] svg path').length`) > 50
+		})
 		b.ReportMetric(float64(time.Since(began).Milliseconds()), "drawn-ms")
 		time.Sleep(time.Second) // what draws it has come to rest
 		before := evaluate[string](tab, `document.querySelector('[data-test=map]').dataset.zoom`)
