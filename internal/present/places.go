@@ -56,6 +56,9 @@ const (
 	figureLate = "late"
 )
 
+// mostPlaces is how many places people read at least: a map that left some out would not show it.
+const mostPlaces = 20_000
+
 // byLowerEnd ranks places by the lower end of the 95% interval.
 const byLowerEnd = "lower-end"
 
@@ -65,6 +68,7 @@ func Places(b *book.Book, in *api.PlacesQuestion, size Size) (*answer.Document, 
 	if err != nil {
 		return nil, err
 	}
+	size.Rows = max(size.Rows, mostPlaces)
 	a := duration.Ask(b, q)
 	p := &placesPresenter{tookPresenter: tookPresenter{Answer: a, part: a.Parts[0], in: *took, to: size.behindOf("took", took), size: size},
 		in: in, book: b, gazetteer: b.Gazetteer(), codes: map[string]uint32{}, ranks: map[int]distribution.Ranks{}}

@@ -13,6 +13,7 @@ import MapFrame from '@/components/MapFrame.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { count } from '@/format'
 import { type OwnWord, parameters, type Question, questionOf } from '@/question'
 import { dark, light } from '@/theme'
 
@@ -108,6 +109,8 @@ function bars(part: Part) {
     tokens.value,
   )
 }
+/** How many rows are only in a file. */
+const left = (part: Part) => tableOf(part, 'places').all - tableOf(part, 'places').rows.length
 const below = (part: Part) => part.lines.map((l) => l.text)
 const nothing = (part: Part) =>
   !cellOf(tableOf(part, 'places'), tableOf(part, 'places').totals[0], 'n').number
@@ -184,6 +187,10 @@ function showFigure(name: string) {
         kind="picture"
         @show="to({ picture: $event === 'bars' ? 'bars' : undefined })"
       />
+      <p v-if="left(part) > 0" class="amber" data-test="left-out">
+        The first {{ count(tableOf(part, 'places').rows.length) }} rows are drawn and listed,
+        {{ count(left(part)) }} more are in a file.
+      </p>
       <p v-if="nothing(part)" class="panel empty">
         No order is counted here; the line below says what became of each.
       </p>
