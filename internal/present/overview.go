@@ -28,10 +28,15 @@ func Overview(b *book.Book, backlog *Backlog, quality *answer.Document, last Las
 	if days.LastDay() != bounds.DataDate {
 		month, days = monthOf(days.From - 1)
 	}
+	so := ""
+	if days.LastDay() < bounds.FirstDay { // the records have no full month yet
+		month, days = monthOf(bounds.DataDate)
+		so = " so far"
+	}
 	before, _ := monthOf(days.From - 1)
 	first := max(bounds.FirstDay, days.From.AddMonths(1-trendMonths))
 	o := overview{b, backlog, [2]string{month, before}, first.String() + "/" + days.LastDay().String()}
-	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go, beside %s?", month, before), Month: month, Before: before,
+	body := &api.Overview{Sentence: fmt.Sprintf("How did %s go%s, beside %s?", month, so, before), Month: month, Before: before,
 		DataDate: bounds.DataDate.String(), Version: b.Version()}
 	for _, ask := range []func() ([]api.OverviewFigure, error){o.orders, o.open, o.took, o.immediate} {
 		figures, err := ask()
