@@ -222,6 +222,7 @@ func (w *wildBook) question() string {
 		set("from", "", "shipped", "delivered", "first-shipped")
 		set("to", "", "delivered", "paid", "cancelled")
 		set("closing_day", "", "out")
+		set("each", "", "", "day", "week", "month")
 	case "immediate":
 		set("orders", "", "first")
 		set("cancelled", "", "out")

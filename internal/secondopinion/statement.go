@@ -4,6 +4,7 @@
 package secondopinion
 
 import (
+	"cmp"
 	"fmt"
 	"net/url"
 	"slices"
@@ -422,29 +423,45 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	if in.Each != "" || in.Ages || in.At != "" || in.Timeline || len(q.Periods) != 1 {
-		return nil, refused("period", in.Period, "want one period as a whole")
+	if in.Ages || in.At != "" || in.Timeline || len(q.Periods) != 1 || in.Each != "" && len(q.By) > 1 {
+		return nil, refused("period", in.Period, "want one period, as a whole or by at most one grouping in each of its steps")
 	}
 	w, err := newWriter(b, q.Question)
 	if err != nil {
 		return nil, err
 	}
 	p := q.Periods[0]
-	from, to := date(p.Span.From), date(min(p.Span.LastDay(), b.Bounds().DataDate))
+	days := day.Through(p.Span.From, min(p.Span.LastDay(), b.Bounds().DataDate))
 	sometime := "start_on <= b AND (closed_on IS NULL OR closed_on >= a)"
 	if q.Out {
 		sometime = "start_on <= b AND (closed_on IS NULL OR closed_on > a AND closed_on > start_on)"
 	}
 	columns, sets := w.groupColumns()
 	s := &Statement{Check: w.uncovered(), Table: "rows", Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}}
+	names := w.keyNames()
+	steps := fmt.Sprintf("('', %s, %s)", date(days.From), date(days.LastDay()))
+	if in.Each != "" {
+		each, err := query.ParseCut(in.Each)
+		if err != nil {
+			return nil, err
+		}
+		steps, names, sets = stepsOf(each, days), names+"step, ", "("+names+"step)"
+		if len(w.keys) > 0 {
+			sets += ", (step)"
+		}
+		s.Keys, s.AllTotals = s.Keys+1, true
+	}
 	s.Text = w.statement(openWords(q.Question), fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
 asked AS (
-  SELECT %s data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on, %s AS a, %s AS b
+  SELECT %s data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
   FROM known WHERE (%s)),
+
+-- The days that are asked about, each stretch from the first to the last.
+step (step, a, b) AS (VALUES %s),
 
 -- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled before that.
 placed AS (
-  SELECT *, least(end_on, cancelled_on) AS closed_on FROM asked
+  SELECT *, least(end_on, cancelled_on) AS closed_on FROM asked CROSS JOIN step
   WHERE start_on IS NOT NULL AND end_on >= start_on IS NOT FALSE AND cancelled_on >= start_on IS NOT FALSE)
 
 -- At the start is at the end of the day before.
@@ -455,8 +472,19 @@ SELECT %s
   count(*) FILTER (WHERE start_on <= b AND (closed_on IS NULL OR closed_on > b)) AS at_end,
   count(*) FILTER (WHERE %s) AS some_time
 FROM placed GROUP BY GROUPING SETS (%s)`, columns, w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-		w.known(milestone.Cancelled), from, to, w.where, w.keyNames(), sometime, sets))
+		w.known(milestone.Cancelled), w.where, steps, names, sometime, sets))
 	return s, nil
+}
+
+// stepsOf are the steps of some days as rows, each with its name and its first and last day.
+func stepsOf(each query.TimeBucket, days day.Span) string {
+	names, spans := each.Steps(days)
+	rows := make([]string, len(spans))
+	for i, span := range spans {
+		first, last := max(span.From, days.From), min(span.LastDay(), days.LastDay())
+		rows[i] = fmt.Sprintf("(%s, %s, %s)", text(cmp.Or(names[i], first.String()+" to "+last.String())), date(first), date(last))
+	}
+	return strings.Join(rows, ", ")
 }
 
 // openWords say what was open.
