@@ -242,7 +242,9 @@ func (w *wildBook) question() string {
 		set("at", "", "", "2025-05-01", "2025-05-20", "2025-06-14")
 		set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...)
 	case "status-times":
-		set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...)
+		if set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...); words.Get("by") == "" {
+			set("each", "", "day", "week", "month")
+		}
 	case "crosstab", "compare":
 		set("show", "", "lines", "units", "value", "shipments", "payments")
 	}

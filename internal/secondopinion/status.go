@@ -171,9 +171,6 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	if q.Each != query.NoCut {
-		return nil, refused("each", in.Each, "want no steps of time")
-	}
 	w, err := newStatusWriter(b, q)
 	if err != nil {
 		return nil, err
@@ -181,15 +178,21 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 	columns, _ := w.groupColumns()
 	length, days := w.length("from_on", "coalesce(until, data_date)")
 	keys, sets, from := "", "(status)", "measured FULL JOIN status_name USING (status)"
-	if len(w.keys) > 0 {
-		keys, sets, from = "key1, ", "(key1, status), (status)", "measured"
+	step := ""
+	if q.Each != query.NoCut {
+		format, _ := stepFormat(q.Each)
+		step = fmt.Sprintf("to_char(from_on, '%s') AS key1, ", format)
 	}
-	s := &Statement{Check: w.uncovered(), Table: "times", Keys: 1 + len(w.keys), AllTotals: true,
+	named := 1
+	if len(w.keys) > 0 || step != "" {
+		named, keys, sets, from = 2, "key1, ", "(key1, status), (status)", "measured"
+	}
+	s := &Statement{Check: w.uncovered(), Table: "times", Keys: named, AllTotals: true,
 		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
 	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
 measured AS (
-  SELECT a.*, p.status, until IS NULL AND NOT final AS running, CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
-  FROM asked a JOIN status_period p USING ("order") CROSS JOIN ends%s WHERE %s)`, length, days, w.began()))...) + fmt.Sprintf(`
+  SELECT %sa.*, p.status, until IS NULL AND NOT final AS running, CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
+  FROM asked a JOIN status_period p USING ("order") CROSS JOIN ends%s WHERE %s)`, step, length, days, w.began()))...) + fmt.Sprintf(`
 
 -- The figures of each status, and its share of all time.
 SELECT %[1]sstatus, count("order") AS periods, count(DISTINCT "order") AS orders, count(*) FILTER (WHERE running) AS running,
