@@ -30,7 +30,10 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}}
 	for _, part := range d.Parts {
 		own := rows
-		if s.Long {
+		if part.Table(s.Table) == nil {
+			continue // it only sets others side by side
+		}
+		if s.Long || s.Parts {
 			own = nil
 			for _, row := range rows {
 				if len(d.Parts) == 1 || *row[0] == part.Title {

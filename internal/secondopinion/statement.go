@@ -32,6 +32,8 @@ type Statement struct {
 	Keys  int      // how many columns name a row; those of the total are null
 	Codes []string // of the columns of the table, in the order of the statement's further columns
 	Long  bool     // its rows have the title of a part, the key of a row, the code of a column, and the figure
+	// Parts says that its rows begin with the title of a part of the answer, as those of a long one do.
+	Parts bool
 	// AllTotals says that it gives each row of totals of the answer, with null for the keys that are summed; else only the last.
 	AllTotals bool
 }
@@ -227,8 +229,6 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		return nil, err
 	}
 	switch {
-	case len(q.Periods) > 1:
-		return nil, refused("period", in.Period, "want one period")
 	case len(q.Through) > 0:
 		return nil, refused("through", strings.Join(in.Through, ","), "want one leg")
 	case q.Measure.Unit == leg.WorkingHours:
@@ -246,6 +246,19 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys)}
 	columns, sets := w.groupColumns()
+	orders, within, names := "known", w.within(q.Basis.Name, q.Periods[0]), w.keyNames()
+	if len(q.Periods) > 1 { // each is a part by itself
+		rows := make([]string, len(q.Periods))
+		for i, p := range q.Periods {
+			rows[i] = fmt.Sprintf("(%s, %s, %s)", text(p.Text), date(p.Span.From), date(p.Span.LastDay()))
+		}
+		orders = fmt.Sprintf("known JOIN (VALUES %s) AS period (part, a, b) ON %s BETWEEN a AND b", strings.Join(rows, ", "), w.known(q.Basis.Name))
+		within, columns, names, s.Parts = "true", "part, "+columns, "part, "+names, true
+		sets = "(" + strings.TrimSuffix(names, ", ") + "), (part)"
+		if len(w.keys) == 0 {
+			sets = "(part)"
+		}
+	}
 	state, moments, from := state(q.Leg), []string(nil), "asked"
 	if q.Measure.Unit == leg.Hours {
 		moments, from = []string{w.moments(q.Leg)}, `asked LEFT JOIN moment USING ("order")`
@@ -275,7 +288,7 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
 asked AS (
   SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
-  FROM known
+  FROM %s
   WHERE %s AND (%s)),
 
 -- The state of the leg, by its days as they are.
@@ -291,10 +304,10 @@ moved AS (
 length AS (
   SELECT m.*, CASE WHEN state IN ('%s', '%s') THEN %s END AS length
   FROM moved m%s)`, columns, w.destination(q.Calendar), w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-			w.known(milestone.Cancelled), w.within(q.Basis.Name, q.Periods[0]), w.where, state, from, moved(q.Measure, q.Leg),
+			w.known(milestone.Cancelled), orders, within, w.where, state, from, moved(q.Measure, q.Leg),
 			movedFrom(q.Measure, q.Leg), leg.Complete, leg.Negative, length, calendarDays(q.Measure)))...) +
 		fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
-			w.keyNames(), strings.Join(figures, ",\n"), sets)
+			names, strings.Join(figures, ",\n"), sets)
 	return s, nil
 }
 
