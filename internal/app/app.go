@@ -21,11 +21,8 @@ import (
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/calendar"
 	"prairiedusk/internal/core/day"
-	"prairiedusk/internal/core/forecast"
-	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/request"
-	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/work"
 	"prairiedusk/internal/ingest"
 	"prairiedusk/internal/money"
@@ -299,7 +296,7 @@ func (a *App) read(ctx context.Context) error {
 	read := time.Now()
 	finished := builder.Finish(ends)
 	built := time.Now()
-	next, err := a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(finished))), state.Labels)
+	next, err := a.derived(finished, state.Labels)
 	if err != nil {
 		return err
 	}

@@ -7,10 +7,18 @@ import (
 	"time"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/forecast"
+	"prairiedusk/internal/core/immediate"
+	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/labels"
 	"prairiedusk/internal/money"
 	"prairiedusk/internal/store"
 )
+
+// derived is a finished book with what is told of all its orders together, and its labels.
+func (a *App) derived(b *book.Book, kept []store.KeptLabel) (*book.Book, error) {
+	return a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(b))), kept)
+}
 
 // labelled is a book with all labels that can be. One that cannot, since a field is gone, is left out and logged; the list
 // of labels says why.

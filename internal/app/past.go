@@ -5,16 +5,13 @@ import (
 	"slices"
 
 	"prairiedusk/internal/core/book"
-	"prairiedusk/internal/core/forecast"
-	"prairiedusk/internal/core/immediate"
-	"prairiedusk/internal/core/statuses"
 	"prairiedusk/internal/core/whatif"
 	"prairiedusk/internal/store"
 )
 
 // pastBooks are the books as they were after earlier loads, of which the last few that were asked for are held.
 type pastBooks struct {
-	turn chan struct{} // holds one: one book is made at a time
+	turn chan struct{} // holds one: one book, of an earlier load or a supposed one, is made at a time
 	held []pastBook    // the latest asked for last
 }
 
@@ -26,14 +23,23 @@ type pastBook struct {
 // mostPast bounds how many earlier books are held: each is as large as the one that stands.
 const mostPast = 2
 
-// BookAsOf is the book as it was while a load was the last one. The error wraps store.ErrNoLoad where there is no such load.
-func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
+// takeTurn waits until no other book is being made, and gives what ends the turn.
+func (a *App) takeTurn(ctx context.Context) (end func(), err error) {
 	select {
 	case a.past.turn <- struct{}{}:
-		defer func() { <-a.past.turn }()
+		return func() { <-a.past.turn }, nil
 	case <-ctx.Done():
 		return nil, context.Cause(ctx)
 	}
+}
+
+// BookAsOf is the book as it was while a load was the last one. The error wraps store.ErrNoLoad where there is no such load.
+func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
+	end, err := a.takeTurn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	version := a.snapshot.Load().Version()
 	for i, p := range a.past.held {
 		if p.load == load && p.version == version {
@@ -57,6 +63,11 @@ func (a *App) BookAsOf(ctx context.Context, load int64) (*book.Book, error) {
 
 // BookSupposing is the book as it would be with changes; see package whatif. The error is a *request.Error.
 func (a *App) BookSupposing(ctx context.Context, changes []string) (*book.Book, error) {
+	end, err := a.takeTurn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	b := a.snapshot.Load().Within(ctx)
 	if held := a.supposed.Load(); held != nil && held.version == b.Version() && slices.Equal(held.changes, changes) {
 		return held.book, nil
@@ -69,7 +80,7 @@ func (a *App) BookSupposing(ctx context.Context, changes []string) (*book.Book, 
 	if err != nil {
 		return nil, err
 	}
-	if supposed, err = a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(supposed))), kept); err != nil {
+	if supposed, err = a.derived(supposed, kept); err != nil {
 		return nil, err
 	}
 	supposed = supposed.Unbound()
@@ -118,5 +129,5 @@ func (a *App) bookOf(ctx context.Context, of *store.Store, version int64) (*book
 	if err := of.Orders(ctx, state.Layout, store.Since{}, zoneFinder(zonesOf(state.Sites)), put); err != nil {
 		return nil, err
 	}
-	return a.labelled(forecast.Derive(immediate.Derive(statuses.Derive(builder.Finish(settings)))), state.Labels)
+	return a.derived(builder.Finish(settings), state.Labels)
 }

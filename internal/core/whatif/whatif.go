@@ -22,6 +22,9 @@ const Word = "what_if"
 var Examples = []string{"holiday Galway=2026-10-30", "working-day Galway=2026-10-26", "week Galway=Mon Tue Wed Thu", "cut-off Galway=16:00",
 	"calendar Galway=Hamilton", "site Cork=Hamilton"}
 
+// mostChanges and longestChange bound what is supposed at once: each change makes a calendar or a list of sites anew.
+const mostChanges, longestChange = 50, 200
+
 // kinds of changes, each of which reads what comes after it.
 var kinds = map[string]func(s *supposing, name, value string) error{
 	"holiday":     (*supposing).holiday,
@@ -43,9 +46,15 @@ type supposing struct {
 // to be told anew. The error is a *request.Error.
 func Suppose(b *book.Book, changes []string) (*book.Book, error) {
 	s := &supposing{book: b, Supposition: book.Supposition{Calendars: b.Calendars(), Sites: b.Sites(), Served: map[uint32]uint32{}}}
+	if len(changes) > mostChanges {
+		return nil, request.Invalid(Word, changes[mostChanges], fmt.Sprintf("want at most %d changes, not %d", mostChanges, len(changes)))
+	}
 	hash := fnv.New64a()
 	fmt.Fprint(hash, b.Version())
 	for _, s.text = range changes {
+		if len(s.text) > longestChange {
+			return nil, s.refuse(fmt.Sprintf("want at most %d bytes, not %d", longestChange, len(s.text)))
+		}
 		fmt.Fprintf(hash, "\n%s", s.text)
 		kind, rest, _ := strings.Cut(strings.TrimSpace(s.text), " ")
 		name, value, given := strings.Cut(rest, "=")
@@ -114,8 +123,12 @@ func (s *supposing) holiday(name, value string) error {
 		return err
 	}
 	// Where holidays are known follows the calendar as it is: one more holiday says nothing of the other days of its year.
-	if now, _ := s.Calendars.Named(name); c.Coverage.To == 0 && len(now.Coverage()) == 1 {
+	now, _ := s.Calendars.Named(name)
+	switch {
+	case len(now.Coverage()) == 1:
 		c.Coverage = now.Coverage()[0]
+	case !now.Covers(d, d):
+		return s.refuse("the calendar " + name + " does not know the other holidays of that year; want a day of a year that it covers")
 	}
 	c.Holidays = append(without(c.Holidays, d), calendar.NamedDay{Day: d, Name: "supposed"})
 	c.Extra = without(c.Extra, d)

@@ -1,6 +1,8 @@
 package whatif
 
 import (
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -112,6 +114,7 @@ func TestWhatCannotBe(t *testing.T) {
 		"cut-off Galway=4pm":        "want a time of day such as 16:00, or none",
 		"holiday Galway=2026-02-30": "is not a day",
 		"holiday Cork=2026-02-03":   "there is no calendar Cork",
+		"holiday Muscat=2026-11-03": "does not know the other holidays of that year",
 		"week Galway=Funday":        "not a weekday",
 		"calendar Galway=Mars":      "there is no calendar Mars",
 		"site Mars=Galway":          "there is no place Mars",
@@ -121,4 +124,11 @@ func TestWhatCannotBe(t *testing.T) {
 		assert.ErrorContains(t, err, why, change)
 		assert.ErrorContains(t, err, change)
 	}
+	change, long := "week Galway=Mon", "week Galway="+strings.Repeat("Mon ", 47)
+	_, err := Suppose(tinyBook(t), append(slices.Repeat([]string{change}, mostChanges-1), long))
+	require.NoError(t, err)
+	_, err = Suppose(tinyBook(t), slices.Repeat([]string{change}, mostChanges+1))
+	assert.ErrorContains(t, err, "at most 50 changes, not 51")
+	_, err = Suppose(tinyBook(t), []string{long + " "})
+	assert.ErrorContains(t, err, "at most 200 bytes, not 201")
 }
