@@ -128,7 +128,7 @@ type PlacesQuestion struct {
 
 // ForecastQuestion asks how well forecasts of the ship date would have held.
 type ForecastQuestion struct {
-	Period string `query:"period" arg:"period" complete:"periods" doc:"one period, at the ends of whose months forecasts are told; default from the first day to the data date"`
+	Period string `query:"period" arg:"period" complete:"periods" doc:"one period, at the ends of whose months forecasts are made; default from the first day to the data date"`
 	Where
 	Form
 }

@@ -89,7 +89,7 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 		answer.Term{Label: "later", Orders: all.Late}, answer.Term{Label: "cancelled since", Orders: all.Cancelled},
 		answer.Term{Label: "not known yet", Orders: all.Undecided}, answer.Term{Label: "without a forecast", Orders: all.Open - told}))
 	part.Notes = append(part.Notes, answer.Note{Code: "median", Text: "A forecast is the median of what remains: about half of the orders ship by it. Much more or less than 50% kept says that the past was no guide."},
-		answer.Note{Code: "future", Text: "Each is told from what was known at the end of its month alone. Orders of which later cancelled units or shipments tell another story of that day are left out."},
+		answer.Note{Code: "future", Text: "Each is made only from what was known at the end of its month. Orders whose later cancelled units or shipments contradict what was open on that day are left out."},
 		answer.Note{Code: "forecast", Text: fmt.Sprintf("Told by the orders of the same site and place where at least %d have shipped, else of the site, else by all; prairie-dusk orders --columns number,forecast,forecast-by lists those of today.", forecast.Enough)},
 		answer.Note{Code: "off", Text: "Days off are working days from the forecast to the ship date; negative where it shipped before."})
 	d.Parts = append(d.Parts, part)

@@ -99,13 +99,17 @@ func (s *supposing) change(d calendar.Definition) error {
 	return nil
 }
 
-// dayOf reads a day.
-func (s *supposing) dayOf(text string) (day.Day, error) {
-	d, err := day.Parse(text)
+// namedAndDay are the definition of a calendar and a day of it that a change is of.
+func (s *supposing) namedAndDay(name, value string) (calendar.Definition, day.Day, error) {
+	c, err := s.named(name)
 	if err != nil {
-		return 0, s.refuse(err.Error())
+		return calendar.Definition{}, 0, err
 	}
-	return d, nil
+	d, err := day.Parse(value)
+	if err != nil {
+		return calendar.Definition{}, 0, s.refuse(err.Error())
+	}
+	return c, d, nil
 }
 
 // without are days but for one.
@@ -114,11 +118,7 @@ func without(days []calendar.NamedDay, d day.Day) []calendar.NamedDay {
 }
 
 func (s *supposing) holiday(name, value string) error {
-	c, err := s.named(name)
-	if err != nil {
-		return err
-	}
-	d, err := s.dayOf(value)
+	c, d, err := s.namedAndDay(name, value)
 	if err != nil {
 		return err
 	}
@@ -137,11 +137,7 @@ func (s *supposing) holiday(name, value string) error {
 }
 
 func (s *supposing) workingDay(name, value string) error {
-	c, err := s.named(name)
-	if err != nil {
-		return err
-	}
-	d, err := s.dayOf(value)
+	c, d, err := s.namedAndDay(name, value)
 	if err != nil {
 		return err
 	}
