@@ -38,10 +38,13 @@ test: system lint
 	cd console && npm run --silent test
 	$(GO) test -timeout 40m ./...
 	@$(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/... >/dev/null || $(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/...
-	@$(GO) test -run "^$$" -fuzz "^FuzzTable$$" -fuzztime 10s ./internal/intake
-	@$(GO) test -run "^$$" -fuzz "^FuzzHolidays$$" -fuzztime 5s ./internal/intake
-	@$(GO) test -run "^$$" -fuzz "^FuzzCalendar$$" -fuzztime 10s ./internal/calendarfile
-	@$(GO) test -run "^$$" -fuzz "^FuzzCondition$$" -fuzztime 10s ./internal/filter
+	@$(FUZZ) "^FuzzTable$$" -fuzztime 20000x ./internal/intake
+	@$(FUZZ) "^FuzzHolidays$$" -fuzztime 10000x ./internal/intake
+	@$(FUZZ) "^FuzzCalendar$$" -fuzztime 50000x ./internal/calendarfile
+	@$(FUZZ) "^FuzzCondition$$" -fuzztime 10000x ./internal/filter
+
+# A number of runs, not of seconds: a run that is under way when the time is up counts as failed.
+FUZZ = $(GO) test -run "^$$" -fuzzminimizetime 100x -fuzz
 
 lint: $(SITE)
 	@unformatted="$$(gofmt -l cmd internal test)"; test -z "$$unformatted" || { echo "not gofmt'ed: $$unformatted"; exit 1; }
