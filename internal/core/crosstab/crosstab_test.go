@@ -1010,8 +1010,8 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		only := lineConditions[rapid.SampledFrom(slices.Sorted(maps.Keys(lineConditions))).Draw(t, "condition")]
 		q, err := Parse(d.book, Request{Show: rapid.SampledFrom([]string{"lines", "value", "units"}).Draw(t, "show"),
 			Parts: map[book.Part]query.Where{book.Lines: {Text: "it", Condition: only.condition}},
-			Rows:  rapid.SampledFrom([]string{"product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
-			Bases: rapid.SampledFrom([][]string{{"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
+			Rows:  rapid.SampledFrom([]string{"product", "product", "site", "week"}).Draw(t, "rows"), Columns: "weekday",
+			Bases: rapid.SampledFrom([][]string{{"ordered"}, {"shipped"}, {"delivered", "ordered"}, {"ordered"}}).Draw(t, "bases")})
 		require.NoError(t, err)
 		a, err := Ask(d.book, q)
 		require.NoError(t, err)
@@ -1019,7 +1019,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 		var s spool
 		for k := range q.Bases {
 			cells, places, with := map[[3]string]int64{}, map[[2]string]int64{}, map[string]map[day.Day]bool{}
-			orders, decided := map[[2]string]int{}, PartCounts{}
+			orders, decided, withoutUnits := map[[2]string]int{}, PartCounts{}, 0
 			for i, o := range d.orders {
 				pieces := slices.Clone(p.goods.pieces(block, i, &s))
 				first, beyond := block.Parts[book.Lines].Of(i)
@@ -1033,6 +1033,11 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 					}
 					other := func(of piece) bool { return of.part < 0 || met[of.part-first] != predicate.True }
 					pieces, whole = slices.DeleteFunc(pieces, other), slices.DeleteFunc(whole, other)
+				}
+				for _, line := range whole {
+					if q.Show.Kind == Units && !o.Lines[line.part-first].Units.Known {
+						withoutUnits++
+					}
 				}
 				if q.Show.Kind == Value && !o.Valued {
 					continue
@@ -1077,6 +1082,7 @@ func TestLinesAndValuesLieWhereTheirPiecesDo(t *testing.T) {
 				}
 			}
 			require.Equal(t, decided, a.Decided)
+			require.Equal(t, withoutUnits, a.WithoutUnits)
 			for _, part := range a.Parts {
 				if q.Show.Kind != Units { // what is beyond what was ordered is taken off again, perhaps on its day
 					require.Len(t, with[part.Currency], part.Tables[k].With, "days with any, in %q", part.Currency)

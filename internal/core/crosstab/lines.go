@@ -52,15 +52,10 @@ func newLineDays(b *book.Book) *lineDays {
 	return all
 }
 
-// chosenParts are those of an order that a condition picks. What it needs of an order is a difference of two places, since a short
-// loop over the parts of each order costs more than the parts.
+// chosenParts are those of an order that a condition picks.
 type chosenParts struct {
 	stretch []predicate.Truth // of all parts of a stretch of orders
 	first   int               // of these, its place in the block
-	counts  []uint64          // before each part, and after the last: how many are picked, and in the upper half undecided
-	units   []int64           // of the lines that are picked; 0 of any other, and where they are not known
-	sums    []int64           // of units, as counts
-	unknown bool              // units of some line are not known
 	met     []predicate.Truth // of the order that is looked at
 	all     bool              // all its parts are picked
 }
@@ -70,52 +65,33 @@ func (c *chosenParts) decide(p *plan, block *book.Block, from, to int) {
 	starts := block.Parts[p.of].Starts
 	c.first = int(starts[from])
 	count := int(starts[to]) - c.first
-	c.stretch, c.counts = slices.Grow(c.stretch[:0], count)[:count], slices.Grow(c.counts[:0], count+1)[:count+1]
+	c.stretch = slices.Grow(c.stretch[:0], count)[:count]
 	p.picks.Parts(p.of, block, from, to, c.stretch)
-	before := uint64(0)
-	for i, truth := range c.stretch {
-		c.counts[i] = before
-		before += uint64(truth&predicate.True) | uint64(truth&predicate.Undecided)<<31
-	}
-	c.counts[count] = before
-	if p.question.Show.Kind == Units {
-		c.sumUnits(block.Parts[p.of].Columns[book.LineUnits].Numbers[c.first:][:count])
-	}
 }
 
-// sumUnits sums the units of lines that are picked.
-func (c *chosenParts) sumUnits(all []int64) {
-	count := len(all)
-	c.units, c.sums = slices.Grow(c.units[:0], count)[:count], slices.Grow(c.sums[:0], count+1)[:count+1]
-	before := int64(0)
-	c.unknown = false
-	for i, n := range all {
+// unitsOf are those of the lines of an order that are picked, by line, in space of its own, and in all; 0 of any other, and where
+// they are not known. Unknown is how many of these lines have none that are known.
+func (c *chosenParts) unitsOf(lines, space []int64) (units []int64, sum int64, unknown int) {
+	units = slices.Grow(space[:0], len(lines))[:len(lines)]
+	for i, truth := range c.met {
+		n := lines[i] & -int64(truth&predicate.True) // without a branch
 		if n == book.None {
-			n, c.unknown = 0, true
+			n, unknown = 0, unknown+1
 		}
-		n &= -int64(c.stretch[i] & predicate.True) // without a branch
-		c.units[i], c.sums[i] = n, before
-		before += n
+		units[i], sum = n, sum+n
 	}
-	c.sums[count] = before
+	return units, sum, unknown
 }
 
-// unitsOf are those of the lines of an order that are picked, by line and in all; unknown is how many of these lines have none that
-// are known.
-func (c *chosenParts) unitsOf(lines []int64, from int) (units []int64, sum int64, unknown int) {
-	at, end := from-c.first, from-c.first+len(lines)
-	if c.unknown {
-		for i, n := range lines {
-			if n == book.None && c.met[i] == predicate.True {
-				unknown++
-			}
-		}
+// order turns to an order, by its parts; it says how many are picked, and how many are undecided.
+func (c *chosenParts) order(from, to int) (met, undecided int) {
+	c.met = c.stretch[from-c.first : to-c.first]
+	for _, truth := range c.met {
+		met, undecided = met+int(truth&predicate.True), undecided+int(truth>>1)
 	}
-	return c.units[at:end], c.sums[end] - c.sums[at], unknown
+	c.all = met == len(c.met)
+	return met, undecided
 }
-
-// order turns to an order, by its parts.
-func (c *chosenParts) order(from, to int) { c.met = c.stretch[from-c.first : to-c.first] }
 
 // only keeps the amounts of lines that are picked, in space of its own, and gives their sum.
 func (c *chosenParts) only(amounts, space []int64) (kept []int64, sum int64) {
@@ -149,21 +125,50 @@ func (c *PartCounts) add(o PartCounts) {
 	c.Met, c.Unmet, c.Undecided, c.MetByMissing = c.Met+o.Met, c.Unmet+o.Unmet, c.Undecided+o.Undecided, c.MetByMissing+o.MetByMissing
 }
 
-// choose turns to the parts of an order, and counts them; it says whether some are picked.
-func (p *plan) choose(t *tally, at *cursor) (some bool) {
+// choose turns to the parts of an order, and counts them; of an order that has some, and none is picked, nothing is counted.
+func (p *plan) choose(t *tally, at *cursor) (skip bool) {
 	from, to := at.block.Parts[p.of].Of(at.row)
-	t.chosen.order(from, to)
-	if from == to {
-		return false
-	}
-	both := t.chosen.counts[to-t.chosen.first] - t.chosen.counts[from-t.chosen.first]
-	c, met, undecided := &t.decided, int(uint32(both)), int(both>>32)
+	met, undecided := t.chosen.order(from, to)
+	c := &t.decided
 	c.Met, c.Unmet, c.Undecided = c.Met+met, c.Unmet+to-from-met-undecided, c.Undecided+undecided
 	if p.picksByMissing != nil {
 		p.countByMissing(t, at, from)
 	}
-	t.chosen.all = met == to-from
-	return met > 0
+	return met == 0 && from < to
+}
+
+// countPickedUnits is countAlike of units, in one loop over the lines, where one date of the order itself places them, each line
+// has its row, and the order its column.
+func (p *plan) countPickedUnits(t *tally, at *cursor) {
+	lines := &at.block.Parts[book.Lines]
+	from, to := lines.Of(at.row)
+	d, where := p.orderDay(at, 0)
+	cells := t.outside
+	if where == inside {
+		cells = t.cells[p.code(1, at, -1, d):]
+	}
+	rows, units, all := at.codes[0][from:to], lines.Columns[book.LineUnits].Numbers[from:to], int64(0)
+	for i, truth := range t.chosen.met {
+		n := units[i] & -int64(truth&predicate.True) // without a branch
+		if n == book.None {
+			t.withoutUnits++
+			continue
+		}
+		cells[int(rows[i])*p.columns] += n
+		all += n
+	}
+	t.bridge[p.crossAt(0, 0, where, where)] += all
+	if from == to {
+		t.withoutParts++
+	}
+	if all == 0 {
+		return
+	}
+	t.orders[p.placeAt(0, where, 0)]++
+	t.off[p.placeAt(0, where, 0)] += all
+	if where == inside {
+		t.withDay[p.dayAt(0, 0, d)] = true
+	}
 }
 
 // countByMissing counts the parts that meet the condition and lack one of two values which it compares with !=.

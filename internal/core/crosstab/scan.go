@@ -161,6 +161,7 @@ type tally struct {
 	inCurrency           []int // orders with a value, by currency
 	decided              PartCounts
 	chosen               chosenParts
+	outside              []int64 // takes what is in no cell, where looking costs more than adding
 	kept                 []int64 // amounts of parts that are picked
 	spool                spool
 	codes                [2][query.StretchRows]uint32
@@ -191,6 +192,9 @@ func (p *plan) newTally() *tally {
 		inCurrency: make([]int, len(p.book.Values(book.Currency)))}
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
+	}
+	if p.picks != nil && p.question.Show.Kind == Units {
+		t.outside = make([]int64, cells)
 	}
 	if !p.question.Show.Kind.AddsUp() {
 		t.missing = [4][]int64{make([]int64, bases*p.rows*p.columns), make([]int64, bases*p.rows), make([]int64, bases*p.columns),
@@ -256,17 +260,21 @@ func (t *tally) Visit(s *query.Stretch) {
 	if p.picks != nil {
 		t.chosen.decide(p, s.Block, s.From, s.To)
 	}
-	kind := p.question.Show.Kind
+	pickedUnits := p.picks != nil && p.question.Show.Kind == Units && len(p.bases) == 1 && !p.anyOwned &&
+		p.coded[0] == ofParts && p.coded[1] != ofParts && p.rowOf == nil
+	goods, eachPart := p.question.Show.Kind.OfGoods(), p.question.Show.Kind.OfParts()
 	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
 	for _, i := range s.Chosen() {
 		at.row, at.in = s.From+int(i), int(i)
 		t.calendars[sites[at.row]] = true
-		if p.picks != nil && !p.choose(t, at) && at.has(p.of) {
-			continue // nothing of it is counted
+		if p.picks != nil && p.choose(t, at) {
+			continue
 		}
 		switch {
-		case kind.OfGoods() && p.countAlike(t, at):
-		case kind.OfParts():
+		case pickedUnits:
+			p.countPickedUnits(t, at)
+		case goods && p.countAlike(t, at):
+		case eachPart:
 			p.countParts(t, at)
 		default:
 			p.countOrder(t, at)
@@ -361,7 +369,8 @@ func (p *plan) countAlike(t *tally, at *cursor) bool {
 	units := lines.Columns[book.LineUnits].Numbers[from:to]
 	amounts, all, unknown := units, int64(0), 0 // by line, and their sum
 	if kind == Units && p.picks != nil {
-		amounts, all, unknown = t.chosen.unitsOf(units, from)
+		t.kept, all, unknown = t.chosen.unitsOf(units, t.kept)
+		amounts = t.kept
 	} else {
 		for _, n := range units {
 			if n == book.None {

@@ -348,16 +348,8 @@ func (c Compare) bind(b *binder) bound {
 	if x.on != nil && y.on != nil {
 		l.decides = func(p *Place) Truth { return c.Operator.compareDays(x.on(p), y.on(p)) }
 		if x.cells != nil && y.cells == nil {
-			last := uint64(b.book.Bounds().DataDate)
-			l.column = func(s *stretch, out []Truth) {
-				p, starts := Place{Block: s.block}, s.starts()
-				days, at := x.cells(s.block).Numbers[starts[0]:][:len(out)], uint32(0)
-				for row, beyond := range starts[1:] {
-					p.Row, beyond = s.from+row, beyond-starts[0]
-					dayRange(c.Operator, y.on(&p)).each(days[at:beyond], last, out[at:beyond])
-					at = beyond
-				}
-			}
+			last := uint32(b.book.Bounds().DataDate)
+			l.column = func(s *stretch, out []Truth) { c.Operator.byOrder(s, x, y, last, out) }
 		}
 	}
 	if literal, ok := c.Y.(Literal); ok {
@@ -387,15 +379,47 @@ type daysRange struct {
 	inside, none Truth
 }
 
-// each decides about the days of parts, of which none is after the last.
-func (r daysRange) each(days []int64, last uint64, out []Truth) {
-	low, width, inside, none := r.from, r.width, int(r.inside), int(r.none) // ints: of bytes the compiler makes branches
+// daysOf are the days of an operand on orders, by order of the stretch.
+func (s *stretch) daysOf(o operand) []day.Day {
+	if o.day >= 0 {
+		return s.block.Columns[o.day].Known[s.from:s.to]
+	}
+	p, days := Place{Block: s.block}, make([]day.Day, s.to-s.from)
+	for i := range days {
+		p.Row = s.from + i
+		days[i] = o.on(&p)
+	}
+	return days
+}
+
+// byOrder compares the days of parts, of which none after the last is known, with one day of each order.
+func (o Operator) byOrder(s *stretch, x, y operand, last uint32, out []Truth) {
+	numbers, starts := x.cells(s.block).Numbers, s.starts()
+	first, second := dayRange(o, 1), dayRange(o, 2) // from day to day a range moves and grows evenly
+	move, grow := second.from-first.from, second.width-first.width
+	for row, against := range s.daysOf(y) {
+		known, beyond := last, starts[row+1]
+		if against == 0 {
+			known = 0 // as if none of the parts had a day
+		}
+		days := uint32(against - 1)
+		r := daysRange{first.from + move*days, first.width + grow*days, first.inside, first.none}
+		r.each(numbers[starts[row]:beyond], known, out[starts[row]-starts[0]:])
+	}
+}
+
+// each decides about the days of parts, of which none after the last is known. Inlined, it would lack registers.
+//
+//go:noinline
+func (r daysRange) each(days []int64, last uint32, out []Truth) {
+	inside, outside, none := int(r.inside), int(True-r.inside), int(r.none) // ints: of bytes the compiler makes branches
+	out = out[:len(days)]
 	for i, n := range days {
-		truth := 1 - inside
-		if uint32(n)-low < width {
+		truth := outside
+		if uint32(n)-r.from < r.width {
 			truth = inside
 		}
-		if uint64(n-1) >= last {
+		if uint32(n)-1 >= last {
 			truth = none
 		}
 		out[i] = Truth(truth)
