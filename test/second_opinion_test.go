@@ -245,6 +245,8 @@ func (w *wildBook) question() string {
 		if set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...); words.Get("by") == "" {
 			set("each", "", "day", "week", "month")
 		}
+		set("status_periods", "", "", "period.length > 2", `period.until == null || period.status < "m"`,
+			`!(period.from >= "2025-05-20") && period.length != 1`)
 	case "crosstab", "compare":
 		set("show", "", "lines", "units", "value", "shipments", "payments")
 	}
@@ -339,7 +341,7 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"crosstab?rows=month&columns=site&period=2026-Q3", "crosstab?rows=site&columns=month(delivered)", "crosstab?rows=week&basis=promised",
 		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10",
 		"crosstab?rows=site&columns=month&show=value&basis=shipped", "crosstab?rows=site&show=lines&basis=delivered", "crosstab?rows=month&show=payments&basis=paid",
-		"compare?show=units", "status-latest", "status-latest?by=site&at=2026-07-01", "status-times?by=site&in=days", "status-times?source=daily&max_gap=3",
+		"compare?show=units", "status-latest", "status-latest?by=site&at=2026-07-01", "status-times?by=site&in=days", "status-times?status_periods=period.length>3", "status-times?source=daily&max_gap=3",
 		"status-transitions?period=2026"}
 	assert.Equal(t, len(questions), s.sameBySQL(t, questions))
 }

@@ -159,6 +159,11 @@ type History struct {
 	MaxGap   string `query:"max_gap" arg:"days" doc:"how many days a daily list may be silent about an order before its status period ends; default any"`
 }
 
+// Picked are the words that pick what a question about status periods counts.
+type Picked struct {
+	StatusPeriods string `query:"status_periods" maxLength:"10000" arg:"condition" doc:"only status periods that meet this condition, in CEL: period.status == \"picking\" && period.length > 3; the length in the unit of the answer"`
+}
+
 // StatusLatestQuestion asks where orders stand, or stood.
 type StatusLatestQuestion struct {
 	History
@@ -171,6 +176,7 @@ type StatusLatestQuestion struct {
 // StatusTimesQuestion asks how long orders were in each status.
 type StatusTimesQuestion struct {
 	History
+	Picked
 	By     string `query:"by" arg:"grouping" complete:"groupings" doc:"one grouping of orders"`
 	Period string `query:"period" arg:"period" complete:"periods" doc:"only status periods that began in this period; default all"`
 	Each   string `query:"each" arg:"step" complete:"day,week,month,quarter,year" doc:"each step of time in which status periods began, instead of a grouping: day, week, month, quarter or year"`
@@ -189,6 +195,7 @@ type StatusTransitionsQuestion struct {
 // StatusPeriodsQuestion asks in which status orders were, from when to when.
 type StatusPeriodsQuestion struct {
 	History
+	Picked
 	Period string `query:"period" arg:"period" complete:"periods" doc:"only status periods that began in this period; default all"`
 	Status string `query:"status" arg:"status" complete:"statuses" doc:"only status periods of this status; \"not seen\" for silences; default all"`
 	Sort   string `query:"sort" default:"order" arg:"order" complete:"order,length,from" doc:"by order, length (the longest first) or from (the latest first)"`

@@ -186,10 +186,10 @@ func Parse(b *book.Book, text string) (Condition, error) {
 	return parse(b, text, nil)
 }
 
-// ParseParts understands a condition on parts of orders, which it names in the singular, such as line.delivered > requested. The
-// error is an *Error.
-func ParseParts(b *book.Book, of book.Part, text string) (Condition, error) {
-	return parse(b, text, map[string]book.Part{of.Noun(): of})
+// ParseParts understands a condition on parts of orders, which it names by a word in the singular, such as line.delivered >
+// requested. The error is an *Error.
+func ParseParts(b *book.Book, of book.Part, word, text string) (Condition, error) {
+	return parse(b, text, map[string]book.Part{word: of})
 }
 
 func parse(b *book.Book, text string, within map[string]book.Part) (Condition, error) {

@@ -45,7 +45,7 @@ func countingQuestions(b *book.Book, in api.Counting, r crosstab.Request) (quest
 		if text == "" {
 			continue
 		}
-		parsed, err := filter.ParseParts(b, part, text)
+		parsed, err := filter.ParseParts(b, part, part.Noun(), text)
 		if err != nil {
 			return nil, b, request.Invalid(part.String(), text, err.Error())
 		}
@@ -678,15 +678,18 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 
 // picked says which lines, shipments or payments of the selected orders are counted.
 func (p *countingPresenter) picked() answer.Line {
-	parts := p.Question.Show.Kind.Part()
+	return decidedLine(p.Question.Show.Kind.Part().Noun(), "of the selected orders", p.Decided.PartCounts)
+}
+
+// decidedLine says how a condition on parts, which are those of something, divides them.
+func decidedLine(noun, of string, c query.PartCounts) answer.Line {
 	term := func(label string, n int) answer.Term { return answer.Term{Label: label, Amount: numfmt.Count(n)} }
-	c := p.Decided
-	terms := []answer.Term{term("counted", c.Met), term("do not meet the condition on "+parts.String(), c.Unmet)}
+	terms := []answer.Term{term("counted", c.Met), term("do not meet the condition on "+noun+"s", c.Unmet)}
 	if c.Undecided > 0 {
 		terms = append(terms, term("lack what it asks about", c.Undecided))
 	}
 	all := c.Met + c.Unmet + c.Undecided
-	return answer.NewLine(numfmt.Counted(all, parts.Noun())+" of the selected orders", term(parts.String(), all), terms...)
+	return answer.NewLine(numfmt.Counted(all, noun)+" "+of, term(noun+"s", all), terms...)
 }
 
 func (p *countingPresenter) notes() (notes []answer.Note) {

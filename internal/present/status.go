@@ -17,8 +17,10 @@ import (
 	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/query"
+	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/status"
 	"prairiedusk/internal/core/statuses"
+	"prairiedusk/internal/filter"
 )
 
 // The four questions about statuses, as addresses name them.
@@ -40,6 +42,19 @@ func statusQuestion(b *book.Book, history api.History, r status.Request, where s
 	return q, err
 }
 
+// picking is a question of which a condition on status periods picks what it counts.
+func picking(b *book.Book, q status.Question, text string, err error) (status.Question, error) {
+	if err != nil || text == "" {
+		return q, err
+	}
+	parsed, err := filter.ParseParts(status.WithPeriods(q.History(b)), book.Statuses, "period", text)
+	if err != nil {
+		return q, request.Invalid("status_periods", text, err.Error())
+	}
+	q.Picks = query.Where{Text: parsed.Text, Condition: parsed.Predicate, Decimals: Decimals}
+	return q, nil
+}
+
 // LatestQuestion understands a question about where orders stand.
 func LatestQuestion(b *book.Book, in *api.StatusLatestQuestion) (status.Question, error) {
 	return statusQuestion(b, in.History, status.Request{By: in.By, At: in.At}, in.Where.Where)
@@ -47,7 +62,8 @@ func LatestQuestion(b *book.Book, in *api.StatusLatestQuestion) (status.Question
 
 // TimesQuestion understands a question about the time in each status.
 func TimesQuestion(b *book.Book, in *api.StatusTimesQuestion) (status.Question, error) {
-	return statusQuestion(b, in.History, status.Request{By: in.By, Period: in.Period, Each: in.Each}, in.Where.Where)
+	q, err := statusQuestion(b, in.History, status.Request{By: in.By, Period: in.Period, Each: in.Each}, in.Where.Where)
+	return picking(b, q, in.StatusPeriods, err)
 }
 
 // TransitionsQuestion understands a question about transitions.
@@ -56,7 +72,8 @@ func TransitionsQuestion(b *book.Book, in *api.StatusTransitionsQuestion) (statu
 }
 
 func periodsQuestion(b *book.Book, in *api.StatusPeriodsQuestion) (status.Question, error) {
-	return statusQuestion(b, in.History, status.Request{Period: in.Period}, in.Where.Where)
+	q, err := statusQuestion(b, in.History, status.Request{Period: in.Period}, in.Where.Where)
+	return picking(b, q, in.StatusPeriods, err)
 }
 
 // A statusPresenter lays answers about statuses out.
@@ -76,6 +93,9 @@ func (p *statusPresenter) present(analysis string, asked status.Asked, part answ
 		part.Lines = append(part.Lines, answer.NewLine(numfmt.Counted(a.Population.InBook, "order")+" in the book",
 			answer.Term{Label: "in the book", Orders: a.Population.InBook},
 			append([]answer.Term{{Label: "selected", Orders: a.Population.Asked, Behind: p.to.of()}}, left...)...))
+	}
+	if q.Picks.Condition != nil {
+		part.Lines = append(part.Lines, decidedLine("status period", "that began in the period", a.Decided))
 	}
 	part.Notes = slices.Concat([]answer.Note{}, p.notes(a), part.Notes)
 	if a.Ambiguous == 0 {
@@ -528,7 +548,7 @@ func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*ans
 	asked := *in
 	asked.Page, asked.Sort = api.Page{}, ""
 	p := &statusPresenter{q.History(b), q, size.behindOf(statusPeriods, &asked), size}
-	places, population, err := status.List(p.history, q, in.Status, in.Sort)
+	places, a, err := status.List(p.history, q, in.Status, in.Sort)
 	if err != nil {
 		return nil, err
 	}
@@ -549,7 +569,7 @@ func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*ans
 	}
 	part := newPart("")
 	part.Tables = append(part.Tables, t)
-	return p.present(statusPeriods, status.AskPeriods, part, status.Answer{Population: population}), nil
+	return p.present(statusPeriods, status.AskPeriods, part, a), nil
 }
 
 func (p *statusPresenter) periodCells(place status.Place) []answer.Cell {

@@ -85,6 +85,14 @@ type writer struct {
 	book  *book.Book
 	keys  []string // expressions of the groups
 	where string   // of the condition; true without one
+	// parts are the columns of what a condition on parts is decided about; nil for one on orders.
+	parts map[string]partColumn
+}
+
+// A partColumn is a column of a part as SQL.
+type partColumn struct {
+	sql   string
+	isDay bool
 }
 
 // writer understands the groups and the condition of a question.

@@ -187,12 +187,24 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 	if len(w.keys) > 0 || step != "" {
 		named, keys, sets, from = 2, "key1, ", "(key1, status), (status)", "measured"
 	}
+	picked := ""
+	if q.Picks.Condition != nil {
+		w.parts = map[string]partColumn{"status": {`status COLLATE "C"`, false}, "from": {"from_on", true}, "until": {"until", true},
+			"length": {"length", false}}
+		meets, err := w.condition(q.Picks.Condition)
+		if err != nil {
+			return nil, err
+		}
+		picked = fmt.Sprintf(",\n\n-- Those of them that meet the condition.\npicked AS (SELECT * FROM measured WHERE %s)", meets)
+		from = strings.Replace(from, "measured", "picked", 1)
+	}
 	s := &Statement{Check: w.uncovered(), Table: "times", Keys: named, AllTotals: true,
 		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
 	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
 measured AS (
-  SELECT %sa.*, p.status, until IS NULL AND NOT final AS running, CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
-  FROM asked a JOIN status_period p USING ("order") CROSS JOIN ends%s WHERE %s)`, step, length, days, w.began()))...) + fmt.Sprintf(`
+  SELECT %sa.*, p.status, from_on, until, until IS NULL AND NOT final AS running,
+    CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
+  FROM asked a JOIN status_period p USING ("order") CROSS JOIN ends%s WHERE %s)%s`, step, length, days, w.began(), picked))...) + fmt.Sprintf(`
 
 -- The figures of each status, and its share of all time.
 SELECT %[1]sstatus, count("order") AS periods, count(DISTINCT "order") AS orders, count(*) FILTER (WHERE running) AS running,

@@ -37,9 +37,9 @@ const tab = computed<Tab>(
 /** What each question takes besides the words that all take. */
 const takes: Record<Tab, readonly string[]> = {
   latest: ['by', 'at'],
-  times: ['by', 'period', 'each'],
+  times: ['by', 'period', 'each', 'status_periods'],
   transitions: ['period'],
-  periods: ['period', 'status', 'sort'],
+  periods: ['period', 'status', 'sort', 'status_periods'],
   list: [],
 }
 const page = 100
@@ -66,6 +66,10 @@ const ask = (changed: Question) =>
   to({ ...changed, from: undefined, to: undefined, basis: undefined, count: undefined })
 
 const steps = ['day', 'week', 'month', 'quarter', 'year']
+/** Of the status periods all are counted, or those that meet a condition; one to begin with. */
+const allPeriods = 'all status periods'
+const longer = 'period.length > 3'
+const picks = computed(() => takes[tab.value].includes('status_periods'))
 const gaps = ['1', '2', '3', '5', '7', '14']
 const own = computed<Record<string, OwnWord>>(() => {
   const day = document.value?.sentence.find((w) => w.slot === 'at')?.text ?? ''
@@ -80,6 +84,11 @@ const own = computed<Record<string, OwnWord>>(() => {
         daily: 'the daily list alone',
       },
       chosen: text('source') ?? 'either',
+    },
+    status_periods: {
+      choices: [allPeriods, text('status_periods') ?? ''].filter(Boolean),
+      chosen: text('status_periods') ?? '',
+      example: longer,
     },
     max_gap: { choices: gaps, chosen: text('max_gap') ?? '', example: '10, in days' },
   }
@@ -125,7 +134,7 @@ const statuses = computed(() => (listed.answer.value?.statuses ?? []).map((s) =>
     :columns="columns"
     list
     @change="ask"
-    @own="(slot, word) => to({ [slot]: word })"
+    @own="(slot, word) => to({ [slot]: word === allPeriods ? undefined : word })"
     @retry="retry"
     @open="to({ order: $event, offset: text('offset') })"
   >
@@ -147,6 +156,13 @@ const statuses = computed(() => (listed.answer.value?.statuses ?? []).map((s) =>
         data-test="each"
         @update:model-value="to({ each: $event })"
       />
+      <v-btn
+        v-if="picks && !text('status_periods')"
+        data-test="pick-some-periods"
+        @click="to({ status_periods: longer })"
+      >
+        Some status periods only
+      </v-btn>
       <ChoiceField
         v-if="text('source') === 'daily'"
         label="Silent for at most"

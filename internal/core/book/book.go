@@ -104,6 +104,7 @@ type Book struct {
 	layout       Layout
 	dictionaries []dictionary        // by field
 	parts        [Parts][]dictionary // by column of the part
+	partColumns  [Parts][]PartColumn // of parts that are not those of the records; see WithColumnsOf
 	told         []string            // the names of the fields after the layout's
 	related      int                 // how many of told relations tell; the others are labels
 	toldOfLines  []PartColumn        // the columns of lines after the layout's

@@ -323,6 +323,9 @@ func (b *Builder) replaceParts(block *Block, replaced map[int]*Order) {
 
 // PartColumns lists the columns of a part: those that records bring, then those that are told from them.
 func (b *Book) PartColumns(p Part) []PartColumn {
+	if b.partColumns[p] != nil {
+		return b.partColumns[p]
+	}
 	columns := slices.Clip(b.layout.PartColumns(p))
 	if p == Lines {
 		columns = append(columns, b.toldOfLines...)
@@ -348,6 +351,17 @@ func (b *Book) WithLineDays(name string, days [][]int64) *Book {
 		wider := *block
 		wider.Parts[Lines].Columns = append(slices.Clip(block.Parts[Lines].Columns[:at]), Cells{Numbers: days[i], Given: true})
 		next.blocks[i] = &wider
+	}
+	return &next
+}
+
+// WithColumnsOf is the book with other columns of a part, each with its values by code where it is coded: for whoever makes such
+// parts of a block by himself and asks for a condition on them. It has no orders; the book itself stays as it is.
+func (b *Book) WithColumnsOf(p Part, columns []PartColumn, values [][]string) *Book {
+	next := *b
+	next.blocks, next.partColumns[p], next.parts[p] = nil, columns, make([]dictionary, len(columns))
+	for i := range columns {
+		next.parts[p][i].values = values[i]
 	}
 	return &next
 }

@@ -1,10 +1,12 @@
 package crosstab
 
 import (
+	"slices"
+
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/work"
-	"slices"
 )
 
 // lineDays are the columns of both, by block.
@@ -116,13 +118,13 @@ func (c *chosenParts) pieces(all []piece, from int) []piece {
 
 // PartCounts divide the parts of the orders that a question is about by its condition on them.
 type PartCounts struct {
-	Met, Unmet, Undecided int
-	// MetByMissing are those that meet it and lack one of two values which it compares with !=.
-	MetByMissing int
+	query.PartCounts
+	MetByMissing int // those that meet it and lack one of two values which it compares with !=
 }
 
 func (c *PartCounts) add(o PartCounts) {
-	c.Met, c.Unmet, c.Undecided, c.MetByMissing = c.Met+o.Met, c.Unmet+o.Unmet, c.Undecided+o.Undecided, c.MetByMissing+o.MetByMissing
+	c.Add(o.PartCounts)
+	c.MetByMissing += o.MetByMissing
 }
 
 // choose turns to the parts of an order, and counts them; of an order that has some, and none is picked, nothing is counted.

@@ -9,6 +9,7 @@ import (
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/distribution"
 	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/statuses"
 )
@@ -69,13 +70,34 @@ type Group struct {
 	Cells    []Cell   // by status
 }
 
+// RecordCounts are orders whose records clash, whose two sources do, and which have a daily list only.
+type RecordCounts struct{ Ambiguous, Disagreeing, ByDaily int }
+
+// count counts what is to be known of the records of an order.
+func (c *RecordCounts) count(h *statuses.History, o asked) {
+	if o.flags&statuses.Ambiguous != 0 {
+		c.Ambiguous++
+	}
+	if o.flags&statuses.FromDaily != 0 {
+		c.ByDaily++
+	}
+	if o.flags&statuses.BothSources != 0 && len(h.Disagreements(o.Block, o.At)) > 0 {
+		c.Disagreeing++
+	}
+}
+
+func (c *RecordCounts) add(o RecordCounts) {
+	c.Ambiguous, c.Disagreeing, c.ByDaily = c.Ambiguous+o.Ambiguous, c.Disagreeing+o.Disagreeing, c.ByDaily+o.ByDaily
+}
+
 // An Answer says for each group and status how many there are, and for how long.
 type Answer struct {
 	Population query.Population
 	Groups     []Group // nil where nothing is grouped
 	Total      Group
-	// Ambiguous and Disagreeing are orders whose records clash, and whose two sources do.
-	Ambiguous, Disagreeing, ByDaily int
+	RecordCounts
+	// Decided divides the status periods that began in the question's period by its condition on them.
+	Decided query.PartCounts
 }
 
 // An asked order is one that the question asks about, while it is looked at.
@@ -85,6 +107,7 @@ type asked struct {
 	calendar book.SiteCalendar
 	own      []statuses.Period // its status periods
 	flags    statuses.Flag
+	met      []predicate.Truth // of its status periods; nil where no condition picks some
 }
 
 // length is that of a status period of an order; false where it has none.
@@ -109,11 +132,12 @@ func (q Question) begun(s statuses.Period) bool {
 // A tally is what one worker has counted.
 type tally struct {
 	*run
-	visit                           func(t *tally, o asked)
-	cells                           map[int]*Cell
-	orders, none                    map[int]int // by group
-	ambiguous, disagreeing, byDaily int
-	paths                           map[string]*Path
+	visit        func(t *tally, o asked)
+	cells        map[int]*Cell
+	orders, none map[int]int // by group
+	records      RecordCounts
+	paths        map[string]*Path
+	decided      query.PartCounts
 }
 
 func (t *tally) cell(at int) *Cell {
@@ -136,7 +160,8 @@ func (t *tally) Merge(other *tally) {
 	for g, n := range other.none {
 		t.none[g] += n
 	}
-	t.ambiguous, t.disagreeing, t.byDaily = t.ambiguous+other.ambiguous, t.disagreeing+other.disagreeing, t.byDaily+other.byDaily
+	t.records.add(other.records)
+	t.decided.Add(other.decided)
 	for key, path := range other.paths {
 		t.path(key, path.Statuses).add(path)
 	}
@@ -147,10 +172,11 @@ type run struct {
 	history  *statuses.History
 	scope    *query.Scope
 	question Question
+	picked   picked
 }
 
 func newRun(h *statuses.History, q Question) *run {
-	return &run{h, query.WholeBook(h.Book(), q.Question), q}
+	return &run{h, query.WholeBook(h.Book(), q.Question), q, q.picked(h)}
 }
 
 // each shows the orders of a stretch.
@@ -158,22 +184,15 @@ func (r *run) each(s *query.Stretch, show func(o asked)) {
 	calendars, h := r.history.Book().Locals(r.question.Calendar), r.history
 	for _, i := range s.Chosen() {
 		o := s.Offset(int(i))
-		show(asked{o, int(s.Groups[i]), calendars[s.Calendars[i]], h.Periods(o.Block, o.At), h.Flags(o.Block, o.At)})
+		show(asked{o, int(s.Groups[i]), calendars[s.Calendars[i]], h.Periods(o.Block, o.At), h.Flags(o.Block, o.At),
+			r.picked.of(h, o.Block, o.At)})
 	}
 }
 
 // Visit counts a stretch.
 func (t *tally) Visit(s *query.Stretch) {
 	t.each(s, func(o asked) {
-		if o.flags&statuses.Ambiguous != 0 {
-			t.ambiguous++
-		}
-		if o.flags&statuses.FromDaily != 0 {
-			t.byDaily++
-		}
-		if o.flags&statuses.BothSources != 0 && len(t.history.Disagreements(o.Block, o.At)) > 0 {
-			t.disagreeing++
-		}
+		t.records.count(t.history, o)
 		t.visit(t, o)
 	})
 }
@@ -260,7 +279,7 @@ func measure(h *statuses.History, t *tally, q Question, o asked, groupOf func(st
 	var space [8]int
 	visited := space[:0]
 	for i, s := range o.own {
-		if !q.begun(s) {
+		if !q.begun(s) || !counts(&t.decided, o.met, i) {
 			continue
 		}
 		at := groupOf(s)*len(h.Statuses) + int(s.Status)
@@ -312,7 +331,7 @@ func settled(h *statuses.History, t *tally) func(group int) []Cell {
 // answer arranges what was counted by the groups of the question; each order lies in one of them.
 func (r *run) answer(t *tally, population query.Population) Answer {
 	h := r.history
-	a := Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily}
+	a := Answer{Population: population, RecordCounts: t.records, Decided: t.decided}
 	a.Total = Group{Orders: population.Asked, Cells: make([]Cell, len(h.Statuses))}
 	for _, n := range t.none {
 		a.Total.NoStatus += n

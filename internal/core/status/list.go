@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/statuses"
@@ -27,30 +28,39 @@ var sorts = []string{"order", "length", "from"}
 // A found is what one worker has listed.
 type found struct {
 	*run
-	wanted func(statuses.Period) bool
-	places []Place
+	wanted  func(statuses.Period) bool
+	places  []Place
+	records RecordCounts
+	decided query.PartCounts
 }
 
 // Visit lists the status periods of a stretch.
 func (f *found) Visit(s *query.Stretch) {
-	f.each(s, func(o asked) { f.places = listed(f.history, f.places, f.question, o, f.wanted) })
+	f.each(s, func(o asked) {
+		f.records.count(f.history, o)
+		f.places = listed(f.history, f.places, f.question, o, func(i int) bool { return f.wanted(o.own[i]) && counts(&f.decided, o.met, i) })
+	})
 }
 
 // Merge takes in what another worker has listed.
-func (f *found) Merge(other *found) { f.places = append(f.places, other.places...) }
+func (f *found) Merge(other *found) {
+	f.places = append(f.places, other.places...)
+	f.records.add(other.records)
+	f.decided.Add(other.decided)
+}
 
 // List gives the status periods that began in the question's period, of one status or, with an empty name, of all, sorted by order,
-// length (the longest first) or from (the latest first). The error is a *request.Error.
-func List(h *statuses.History, q Question, status, sort string) ([]Place, query.Population, error) {
+// length (the longest first) or from (the latest first). The answer has no cells. The error is a *request.Error.
+func List(h *statuses.History, q Question, status, sort string) ([]Place, Answer, error) {
 	if sort == "" {
 		sort = sorts[0]
 	}
 	if !slices.Contains(sorts, sort) {
-		return nil, query.Population{}, request.Invalid("sort", sort, "want one of "+strings.Join(sorts, ", "))
+		return nil, Answer{}, request.Invalid("sort", sort, "want one of "+strings.Join(sorts, ", "))
 	}
 	only, err := named(h, status)
 	if err != nil {
-		return nil, query.Population{}, err
+		return nil, Answer{}, err
 	}
 	r := newRun(h, q)
 	all, population := query.Run(r.scope, func() *found {
@@ -71,7 +81,7 @@ func List(h *statuses.History, q Question, status, sort string) ([]Place, query.
 		}
 		return cmp.Or(own, cmp.Compare(numbers[a.Row], numbers[b.Row]), cmp.Compare(a.Sequence, b.Sequence))
 	})
-	return places, population, nil
+	return places, Answer{Population: population, RecordCounts: all.records, Decided: all.decided}, nil
 }
 
 // OfOrder lists the status periods of the order in a row of the book.
@@ -79,13 +89,13 @@ func OfOrder(h *statuses.History, q Question, row int) []Place {
 	block, i := h.Book().Locate(row)
 	o := asked{Offset: book.Offset{Block: block, At: i, Row: row}, calendar: h.Book().SiteCalendarAt(q.Calendar, row),
 		own: h.Periods(block, i), flags: h.Flags(block, i)}
-	return listed(h, nil, q, o, func(statuses.Period) bool { return true })
+	return listed(h, nil, q, o, func(int) bool { return true })
 }
 
-// listed adds the status periods of an order that are wanted to a list.
-func listed(h *statuses.History, places []Place, q Question, o asked, wanted func(statuses.Period) bool) []Place {
+// listed adds the status periods of an order that are wanted, by their places, to a list.
+func listed(h *statuses.History, places []Place, q Question, o asked, wanted func(place int) bool) []Place {
 	for i, s := range o.own {
-		if wanted(s) {
+		if wanted(i) {
 			ticks, told := q.length(h, o, i)
 			places = append(places, Place{s, o.Row, i + 1, ticks, told, o.flags})
 		}
@@ -143,11 +153,12 @@ func Test(h *statuses.History, q Question, pick string) (query.Test, error) {
 			return nil, err
 		}
 	}
+	picked := q.picked(h)
 	anyPeriod := func(holds func(own []statuses.Period, i int) bool) query.Test {
 		return func(o book.Offset) bool {
-			own := h.Periods(o.Block, o.At)
+			own, met := h.Periods(o.Block, o.At), picked.of(h, o.Block, o.At)
 			for i := range own {
-				if holds(own, i) {
+				if (met == nil || met[i] == predicate.True) && holds(own, i) {
 					return true
 				}
 			}

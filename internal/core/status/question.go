@@ -34,6 +34,8 @@ type Question struct {
 	Each   query.TimeBucket
 	Source statuses.Source
 	MaxGap int
+	// Picks is a condition on status periods, against WithPeriods of the history: only those that meet it are counted.
+	Picks query.Where
 }
 
 // Parse understands a request. The error is a *request.Error.
@@ -118,6 +120,9 @@ func (q Question) Sentence(asked Asked) query.Sentence {
 			words = period.Days()
 		}
 		s = append(s, part("", ", for status periods begun in "), part("period", words))
+	}
+	if q.Picks.Condition != nil {
+		s = append(s, part("", ", with "), part("status_periods", q.Picks.Text))
 	}
 	if q.Each != query.NoCut {
 		s = append(s, part("", ", for each "), part("each", q.Each.String()))

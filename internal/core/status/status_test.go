@@ -95,10 +95,29 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 			picked = func(o plain) bool { return o.site == "Galway" }
 		}
 		h := q.History(b)
+		// Of the times and the list, a condition can pick the status periods: undecided where one has no length.
+		picking, decided := q, query.PartCounts{}
+		if rapid.Bool().Draw(t, "long ones") {
+			picking.Picks = query.Where{Text: "long", Condition: predicate.And{X: predicate.Compare{Operator: predicate.Greater,
+				X: predicate.PartColumn{Of: book.Statuses, Name: "length"}, Y: predicate.Literal{Kind: predicate.OfNumber, Number: 2}},
+				Y: predicate.Compare{Operator: predicate.Unequal, X: predicate.PartColumn{Of: book.Statuses, Name: "status"},
+					Y: predicate.Literal{Kind: predicate.OfText, Text: "new"}}}}
+		}
+		long := func(status string, ticks int, told bool) bool {
+			truth := predicate.False
+			switch {
+			case picking.Picks.Condition == nil, status != "new" && told && ticks > 2*q.Measure.Unit.Ticks():
+				truth = predicate.True
+			case status != "new" && !told:
+				truth = predicate.Undecided
+			}
+			decided.Count(truth)
+			return truth == predicate.True
+		}
 		r := newRun(h, q)
 		for _, visit := range []func(*tally, asked){r.latest, r.times, r.transitions} {
 			querytest.Check(t, r.scope, func() *tally { return r.newTally(visit) }, func(counted *tally) any {
-				return []any{counted.cells, counted.orders, counted.none, counted.ambiguous, counted.disagreeing, counted.byDaily,
+				return []any{counted.cells, counted.orders, counted.none, counted.records,
 					counted.paths}
 			})
 		}
@@ -179,6 +198,10 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				if !inPeriod(s) {
 					continue
 				}
+				ticks, told := length(row, own, i, dataDate)
+				if !long(name(i), ticks, told) {
+					continue
+				}
 				open("visited:"+name(i), o.number)
 				k := [2]string{key(o), name(i)}
 				c := times[k]
@@ -190,7 +213,7 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 				if s.Until == 0 && name(i) != "done" {
 					c.running++
 				}
-				if ticks, told := length(row, own, i, dataDate); told {
+				if told {
 					c.ticks, c.measured = c.ticks+ticks, c.measured+1
 				}
 				times[k] = c
@@ -238,7 +261,9 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		require.Equal(t, asked, stood, "asked about = each status + none")
 		same(latest, answer, false)
-		same(times, Times(h, q), true)
+		counted := Times(h, picking)
+		same(times, counted, true)
+		require.Equal(t, decided, counted.Decided)
 		m := TransitionsOf(h, q)
 		got, back, ways := map[[2]string]cell{}, map[string]int{}, map[string]int{}
 		for from, row := range m.Matrix {
@@ -262,7 +287,11 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		require.Equal(t, [3]any{moves, returns, paths}, [3]any{got, back, ways})
 		for pick, numbers := range behind {
-			holds, err := Test(h, q, pick)
+			asked := q
+			if strings.HasPrefix(pick, PickVisited) {
+				asked = picking
+			}
+			holds, err := Test(h, asked, pick)
 			require.NoError(t, err)
 			var opened []string
 			for row, o := range orders {
@@ -274,14 +303,10 @@ func TestAnswersAreWhatAWalkCounts(t *testing.T) {
 		}
 		// The list has the status periods that the times count, in each of its orders.
 		for _, sort := range sorts {
-			places, placement, err := List(h, q, "", sort)
+			places, a, err := List(h, picking, "", sort)
 			require.NoError(t, err)
-			require.Equal(t, asked, placement.Asked)
-			counted := 0
-			for _, c := range Times(h, q).Total.Cells {
-				counted += c.Count
-			}
-			require.Len(t, places, counted)
+			require.Equal(t, []any{asked, decided, answer.RecordCounts}, []any{a.Population.Asked, a.Decided, a.RecordCounts})
+			require.Len(t, places, decided.Met)
 			require.True(t, slices.IsSortedFunc(places, func(a, b Place) int {
 				switch sort {
 				case "length":

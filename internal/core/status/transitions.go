@@ -122,7 +122,7 @@ func TransitionsOf(h *statuses.History, q Question) Transitions {
 	r := newRun(h, q)
 	t, population := r.count(r.transitions)
 	returns, first, last := transitionCells(n)
-	m := Transitions{Answer: Answer{Population: population, Ambiguous: t.ambiguous, Disagreeing: t.disagreeing, ByDaily: t.byDaily},
+	m := Transitions{Answer: Answer{Population: population, RecordCounts: t.records},
 		Matrix: make([][]Cell, n), First: make([]int, n), Last: make([]int, n), Returns: make([]Cell, n)}
 	m.Total = Group{Orders: population.Asked, NoStatus: t.none[0]}
 	for i := range m.Matrix {

@@ -218,6 +218,12 @@ func (h *History) Periods(block *book.Block, row int) []Period {
 	return s.periods[s.starts[row]:s.starts[row+1]]
 }
 
+// Places are those of the status periods of an order among all of its block: from the first up to before the last.
+func (h *History) Places(block *book.Block, row int) (from, to int) {
+	s := &h.blocks[h.places[block.IDs[0]]]
+	return int(s.starts[row]), int(s.starts[row+1])
+}
+
 // Flags say what is to be known of an order's records.
 func (h *History) Flags(block *book.Block, row int) Flag {
 	return h.blocks[h.places[block.IDs[0]]].flags[row]
