@@ -292,12 +292,6 @@ type cursor struct {
 	codes   [2][]uint32
 }
 
-// has says whether the order has any parts of a kind.
-func (at *cursor) has(part book.Part) bool {
-	from, to := at.block.Parts[part].Of(at.row)
-	return from < to
-}
-
 // code is that of one axis for an order, or one of its parts, that a basis places on a day.
 func (p *plan) code(axis int, at *cursor, part int, d day.Day) (code uint32) {
 	switch p.coded[axis] {
