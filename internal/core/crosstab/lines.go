@@ -139,38 +139,53 @@ func (p *plan) choose(t *tally, at *cursor) (skip bool) {
 	return met == 0 && from < to
 }
 
-// countPickedUnits is countAlike of units, in one loop over the lines, where one date of the order itself places them, each line
-// has its row, and the order its column.
-func (p *plan) countPickedUnits(t *tally, at *cursor) {
+// countUnits is countAlike of units, in one loop over the lines, where one date places them, each line has its row, and the order its
+// column.
+func (p *plan) countUnits(t *tally, at *cursor) bool {
+	var whole piece
+	if p.anyOwned && !p.goods.alike(at.block, at.row, &p.asksOwned, &whole) {
+		return false
+	}
 	lines := &at.block.Parts[book.Lines]
 	from, to := lines.Of(at.row)
-	d, where := p.orderDay(at, 0)
+	d, where := p.pieceDay(at, 0, &whole)
 	cells := t.outside
 	if where == inside {
 		cells = t.cells[p.code(1, at, -1, d):]
 	}
-	rows, units, all := at.codes[0][from:to], lines.Columns[book.LineUnits].Numbers[from:to], int64(0)
-	for i, truth := range t.chosen.met {
-		n := units[i] & -int64(truth&predicate.True) // without a branch
-		if n == book.None {
-			t.withoutUnits++
-			continue
+	rows, units, all, unknown := at.codes[0][from:to], lines.Columns[book.LineUnits].Numbers[from:to], int64(0), 0
+	if p.picks == nil {
+		for i, n := range units {
+			if n == book.None {
+				n, unknown = 0, unknown+1
+			}
+			cells[int(rows[i])*p.columns] += n
+			all += n
 		}
-		cells[int(rows[i])*p.columns] += n
-		all += n
+	} else {
+		for i, truth := range t.chosen.met {
+			n := units[i] & -int64(truth&predicate.True) // without a branch
+			if n == book.None {
+				n, unknown = 0, unknown+1
+			}
+			cells[int(rows[i])*p.columns] += n
+			all += n
+		}
 	}
+	t.withoutUnits += unknown
 	t.bridge[p.crossAt(0, 0, where, where)] += all
 	if from == to {
 		t.withoutParts++
 	}
 	if all == 0 {
-		return
+		return true
 	}
 	t.orders[p.placeAt(0, where, 0)]++
 	t.off[p.placeAt(0, where, 0)] += all
 	if where == inside {
 		t.withDay[p.dayAt(0, 0, d)] = true
 	}
+	return true
 }
 
 // countByMissing counts the parts that meet the condition and lack one of two values which it compares with !=.

@@ -193,7 +193,7 @@ func (p *plan) newTally() *tally {
 	if p.question.Show.Kind != Length {
 		t.cells, t.rows, t.columns = make([]int64, bases*cells), make([]int64, bases*p.rows*p.lanes), make([]int64, bases*p.columns*p.lanes)
 	}
-	if p.picks != nil && p.question.Show.Kind == Units {
+	if p.question.Show.Kind == Units {
 		t.outside = make([]int64, cells)
 	}
 	if !p.question.Show.Kind.AddsUp() {
@@ -260,8 +260,7 @@ func (t *tally) Visit(s *query.Stretch) {
 	if p.picks != nil {
 		t.chosen.decide(p, s.Block, s.From, s.To)
 	}
-	pickedUnits := p.picks != nil && p.question.Show.Kind == Units && len(p.bases) == 1 && !p.anyOwned &&
-		p.coded[0] == ofParts && p.coded[1] != ofParts && p.rowOf == nil
+	unitsInRows := p.question.Show.Kind == Units && len(p.bases) == 1 && p.coded[0] == ofParts && p.coded[1] != ofParts && p.rowOf == nil
 	goods, eachPart := p.question.Show.Kind.OfGoods(), p.question.Show.Kind.OfParts()
 	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
 	for _, i := range s.Chosen() {
@@ -271,9 +270,8 @@ func (t *tally) Visit(s *query.Stretch) {
 			continue
 		}
 		switch {
-		case pickedUnits:
-			p.countPickedUnits(t, at)
-		case goods && p.countAlike(t, at):
+		case unitsInRows && p.countUnits(t, at):
+		case goods && !unitsInRows && p.countAlike(t, at):
 		case eachPart:
 			p.countParts(t, at)
 		default:
