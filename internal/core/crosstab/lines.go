@@ -154,12 +154,13 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 		cells = t.cells[p.code(1, at, -1, d):]
 	}
 	rows, units, all, unknown := at.codes[0][from:to], lines.Columns[book.LineUnits].Numbers[from:to], int64(0), 0
+	stride := p.columns // of p, it would be read again after each cell is written
 	if p.picks == nil {
 		for i, n := range units {
 			if n == book.None {
 				n, unknown = 0, unknown+1
 			}
-			cells[int(rows[i])*p.columns] += n
+			cells[int(rows[i])*stride] += n
 			all += n
 		}
 	} else {
@@ -168,7 +169,7 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 			if n == book.None {
 				n, unknown = 0, unknown+1
 			}
-			cells[int(rows[i])*p.columns] += n
+			cells[int(rows[i])*stride] += n
 			all += n
 		}
 	}
