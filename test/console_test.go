@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -361,32 +362,126 @@ func TestConsoleFromAQuestionToItsProof(t *testing.T) {
 	assert.Empty(t, b.wentWrong())
 }
 
+// Each main task, from the keyboard alone: the tabulator reaches what it needs, Enter and the arrows do it.
 func TestConsoleByKeyboard(t *testing.T) {
 	s, _ := demoService(t)
-	b := newTab(t)
-	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long"))
-	b.text(test("sentence"), "How long")
-	focused := func() string { return evaluate[string](b, `document.activeElement?.dataset.test ?? ''`) }
-	for range 30 {
-		if focused() == "pick-count" {
-			break
-		}
-		b.do(chromedp.KeyEvent(kb.Tab))
+	b, folder := newTab(t), t.TempDir()
+	b.do(letIn(s.entry(t)), downloadsTo(folder), chromedp.Navigate(s.address+"/how-long?by=site"))
+	b.text(test("groups"), "Galway")
+	within := func(where string) bool {
+		return evaluate[bool](b, fmt.Sprintf(`!!document.activeElement?.closest(%q)`, where))
 	}
-	require.Equal(t, "pick-count", focused(), "the tabulator reaches every word")
-	b.do(chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(test("choice-both-ends")))
+	reach := func(where string) {
+		t.Helper()
+		for range 150 {
+			if within(where) {
+				return
+			}
+			b.do(chromedp.KeyEvent(kb.Tab))
+		}
+		t.Fatalf("the tabulator does not reach %s; it is at %s", where, evaluate[string](b, `document.activeElement.outerHTML.slice(0, 300)`))
+	}
+	press := func(where string) {
+		t.Helper()
+		reach(where)
+		b.do(chromedp.KeyEvent(kb.Enter), chromedp.Sleep(200*time.Millisecond))
+	}
+
+	// A word of the question, the orders behind a number, one of them, and back.
+	press(test("pick-count"))
 	for range 5 {
-		if focused() == "choice-both-ends" {
+		if within(test("choice-both-ends")) {
 			break
 		}
 		b.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.Sleep(50*time.Millisecond))
 	}
-	require.Equal(t, "choice-both-ends", focused())
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("sentence"), "both ends counted")
+	press(test("groups") + " tbody td")
+	b.text(test("orders"), "SD-10")
+	press(test("orders") + " tbody a")
+	b.text(".sheet", "Order SD-10")
+	b.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
 
-	b.do(chromedp.Navigate(s.address+"/orders?order=SD-100001"), chromedp.WaitVisible(test("length")),
-		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("order-sheet")))
+	// A condition, a saved view, an export.
+	b.do(chromedp.Navigate(s.address + "/how-long?by=site"))
+	b.text(test("groups"), "Galway")
+	press(test("pick-where"))
+	reach(test("condition-text"))
+	b.do(chromedp.KeyEvent(`value > 900`))
+	b.text(test("picks"), "value")
+	press(test("ask-where"))
+	b.text(test("sentence"), "value > 900")
+	press(test("save-view"))
+	reach(test("view-name"))
+	b.do(chromedp.KeyEvent("Large ones" + kb.Enter))
+	b.text(test("view-saved"), "Saved as Large ones")
+	b.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(test("view-saved")))
+	b.focused("textContent", "Save view")
+	press(test("export"))
+	press(test("export-csv"))
+	require.Eventually(t, func() bool {
+		found, _ := filepath.Glob(filepath.Join(folder, "*.csv"))
+		return len(found) == 1
+	}, 20*time.Second, 50*time.Millisecond)
+
+	// An answer is checked.
+	b.do(chromedp.Navigate(s.address + "/how-long?period=2026-Q3"))
+	b.text(test("reconciliation"), "counted")
+	press(test("check-this"))
+	b.text(test("asks"), "2026-Q3")
+	reach(test("figure"))
+	b.do(chromedp.KeyEvent("1" + kb.Enter))
+	b.text(test("result"), "expected")
+
+	// A label, a holiday, and files.
+	b.do(chromedp.Navigate(s.address+"/labels"), chromedp.WaitVisible(test("label-form")))
+	for _, field := range [][2]string{{"label-name", "payment"}, {"rule-text-0", "paid"}, {"rule-where-0", "paid != null"}, {"rule-rest", "not paid"}} {
+		reach(test(field[0]))
+		b.do(chromedp.KeyEvent(field[1]))
+	}
+	b.text(test("tried"), "not paid")
+	press(test("save-label"))
+	b.text(test("label-payment"), "paid != null")
+	b.do(chromedp.Navigate(s.address + "/calendars?name=Galway"))
+	b.text(test("facts"), "working days")
+	reach("[data-day]")
+	b.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	reach(test("kind-week"))
+	b.do(chromedp.KeyEvent(kb.ArrowDown)) // the arrows choose among the kinds of a day
+	reach(test("day-name"))
+	b.do(chromedp.KeyEvent("Stocktaking"))
+	press(test("save"))
+	require.Eventually(t, func() bool {
+		c, err := s.Calendar(t.Context(), "Galway", 2026)
+		return err == nil && slices.ContainsFunc(c.Definition.Holidays, func(h api.DatedName) bool { return h.Name == "Stocktaking" })
+	}, 10*time.Second, 50*time.Millisecond)
+	b.do(chromedp.Navigate(s.address+"/import"), chromedp.SetUploadFiles("input[type=file]",
+		[]string{write(t, "orders.csv", "number,ordered\nN-1,2026-07-01\n")}))
+	b.text(test("looks"), "1 new")
+	press(test("import"))
+	b.text(test("loaded"), "is in")
+
+	// Rows of a cross-tab, places, tabs of statuses.
+	b.do(chromedp.Navigate(s.address + "/crosstab"))
+	b.text(test("cells"), "Galway")
+	press(test("pick-rows"))
+	b.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.Enter))
+	b.comes("other rows", func() bool { return !strings.Contains(b.text(test("sentence"), "by"), "by site") })
+	b.do(chromedp.Navigate(s.address + "/places"))
+	b.text("table"+test("places"), "Salalah")
+	reach(test("picture-circles"))
+	b.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	reach(test("walk"))
+	b.do(chromedp.KeyEvent(kb.ArrowRight))
+	b.text(test("point"), "working days")
+	b.do(chromedp.KeyEvent(kb.Enter))
+	b.text(test("orders"), "SD-")
+	b.do(chromedp.Navigate(s.address + "/statuses"))
+	b.text(test("sentence"), "Where did orders stand")
+	reach(test("tab-latest"))
+	b.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	b.text(test("sentence"), "How long were orders in each status")
 	assert.Empty(t, b.wentWrong())
 }
 
