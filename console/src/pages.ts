@@ -29,6 +29,8 @@ export interface Page {
   /** Its question has a period and a condition, which stay as one goes from page to page. */
   scoped?: boolean
   component: () => Promise<unknown>
+  /** What it asks first, whatever its address says. */
+  asks?: string
 }
 
 /** The pages, in the order in which an analyst works. */
@@ -37,6 +39,7 @@ export const pages: readonly Page[] = [
     path: '/overview',
     name: 'Overview',
     icon: mdiWeatherSunsetUp,
+    asks: '/overview',
     component: () => import('./pages/OverviewPage.vue'),
   },
   {

@@ -2,7 +2,8 @@ import { expect, test } from 'vitest'
 import { bowPoint, labelPlaces } from './charts/status'
 import { comparisonsOf, conditionOf } from './condition'
 import { faultOfDay } from './day'
-import type { Table } from './api/document'
+import { rowName, type Part, type Table } from './api/document'
+import { comparePicture } from './charts/crosstab'
 import { monthName, shortMonth } from './format'
 import { groupingName } from './question'
 import { type Shade, shareOfShade } from './shading'
@@ -23,6 +24,29 @@ test('months have names', () => {
   expect(monthName('2026-Q3')).toBe('2026-Q3')
   expect(shortMonth('2026-07 (part)')).toBe('Jul 2026 (part)')
   expect(shortMonth('2026-07-06')).toBe('2026-07-06')
+})
+
+test('a picture by day names its days, and draws nothing where there is no data', () => {
+  const column = (code: string, kind: string) => ({ code, heading: code, kind })
+  const row = (day: string, n: number, why: string) => ({
+    cells: [{ text: day }, { text: String(n), number: n }, { text: why }],
+  })
+  const table = {
+    code: 'dates',
+    columns: [column('name', 'day'), column('ordered', 'count'), column('why', 'text')],
+    rows: [
+      row('2026-10-30', 10, ''),
+      row('2026-10-31', 0, 'weekend'),
+      row('2026-11-01', 0, 'not in the book'),
+    ],
+    totals: [],
+    all: 3,
+  } as unknown as Table
+  expect(table.rows.map((r) => rowName(table, r))).toEqual(['2026-10-30', '2026-10-31', '2026-11-01'])
+  const { option, points } = comparePicture({ tables: [table] } as unknown as Part, light)
+  expect(option.series).toMatchObject([{ data: [10, 0, null] }])
+  expect(option.xAxis).toMatchObject({ data: ['2026-10-30', '2026-10-31', '2026-11-01'] })
+  expect(points?.[2]?.words).toBe('2026-11-01, ordered, : not in the book')
 })
 
 test('labels of bows do not lie on each other', () => {

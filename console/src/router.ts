@@ -1,6 +1,6 @@
 import { nextTick, readonly, ref } from 'vue'
 import { createRouter, createWebHistory, type RouteLocationRaw } from 'vue-router'
-import { asOf, get, type View } from './api/client'
+import { asOf, askEarly, get, type View } from './api/client'
 import { pages } from './pages'
 
 /** Where a view leads: to the page and the question that it kept. */
@@ -16,7 +16,7 @@ async function addressOf(name: string): Promise<RouteLocationRaw> {
 const router = createRouter({
   history: createWebHistory(),
   routes: [
-    ...pages.map(({ path, name, component }) => ({ path, component, meta: { title: name } })),
+    ...pages.map(({ path, name, component, asks }) => ({ path, component, meta: { title: name, asks } })),
     {
       path: '/views/:name',
       component: () => import('./pages/ViewsPage.vue'),
@@ -36,6 +36,11 @@ router.beforeEach((to) => {
   const load = to.query.as_of_load
   if (load) asOf.value = String(load)
   else if (asOf.value) return { ...to, query: { ...to.query, as_of_load: asOf.value } }
+})
+
+// A page that is opened by its address need not wait for its script to ask.
+router.beforeEach((to, from) => {
+  askEarly(from.matched.length === 0 ? (to.meta.asks as string | undefined) : undefined)
 })
 
 const said = ref('')

@@ -40,7 +40,13 @@ func (s *server) page(c *gin.Context) {
 	}
 	c.Header("Content-Security-Policy", pagePolicy)
 	c.Header("Referrer-Policy", "no-referrer")
-	text, err := fs.ReadFile(site, path)
+	file := path
+	if _, err := fs.Stat(site, path+".br"); err == nil && strings.Contains(c.GetHeader("Accept-Encoding"), "br") {
+		c.Header("Content-Encoding", "br")
+		c.Header("Vary", "Accept-Encoding")
+		file += ".br"
+	}
+	text, err := fs.ReadFile(site, file)
 	if err != nil {
 		refuse(c, http.StatusNotFound, "this program was built without its console; build it with `make build`")
 		return

@@ -97,7 +97,21 @@ export function search(query: Query): string {
 
 /** Asks the service; throws a Problem where it refuses or does not answer. */
 export function get<T>(path: string, query: Query, signal?: AbortSignal): Promise<T> {
-  return call<T>(path, query, { signal })
+  if (early?.path !== path || Object.keys(query).length > 0) return call<T>(path, query, { signal })
+  const { answer } = early
+  early = undefined
+  return answer as Promise<T>
+}
+
+let early: { path: string; answer: Promise<unknown> } | undefined
+
+/**
+ * Asks for what a page is going to ask first, while its script is still on its way. What was asked for an earlier page is not
+ * taken any more: it would look fresh.
+ */
+export function askEarly(path: string | undefined) {
+  early = path ? { path, answer: call<unknown>(path, {}, {}) } : undefined
+  early?.answer.catch(() => {}) // whoever takes it is told
 }
 
 /** Sends to the service; throws a Problem where it refuses or does not answer. */

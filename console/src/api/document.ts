@@ -1,6 +1,7 @@
 import type { RouteLocationRaw } from 'vue-router'
 import type { components } from './schema'
 import type { Asked } from './client'
+import { withWeekday } from '@/format'
 import type { Question } from '@/question'
 
 type Schemas = components['schemas']
@@ -32,10 +33,15 @@ export function numberOf(table: Table, row: Row | undefined, code: string): numb
 /** Whether the cells of a column are numbers. */
 export const numeric = (c: Column) => ['count', 'number', 'percent'].includes(c.kind)
 
-/** The columns that name a row: the first ones, up to the first of numbers. */
+/** The columns that name a row: the first one, and the texts that follow on it. */
 export function namesOf(table: Table): readonly Column[] {
-  const first = table.columns.findIndex((c) => c.kind !== 'text')
-  return first < 0 ? table.columns.slice(0, 1) : table.columns.slice(0, first)
+  return table.columns.slice(
+    0,
+    Math.max(
+      1,
+      table.columns.findIndex((c) => c.kind !== 'text'),
+    ),
+  )
 }
 
 /** A table as a file has it: its headings, then all rows, numbers as numbers. */
@@ -63,6 +69,14 @@ export function rowName(table: Table, row: Row): string {
 /** What has to be known to read a row, in brackets. */
 export function remarks(row: Row): string {
   return row.remarks?.length ? ` (${row.remarks.join(', ')})` : ''
+}
+
+/** What a cell shows: a day with its weekday, and in the first column what has to be known to read the row. */
+export function shownText(row: Row, column: Column, i: number): string {
+  const said = row.cells[i]?.text ?? ''
+  return (
+    (column.kind === 'day' && /^\d/.test(said) ? withWeekday(said) : said) + (i === 0 ? remarks(row) : '')
+  )
 }
 
 /** The page of the orders behind a number. */

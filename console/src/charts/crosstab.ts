@@ -120,9 +120,13 @@ const drawnOf = (table: Table) =>
 export function comparePicture(part: Part, t: Tokens): Picture {
   const table = tableOf(part, 'dates')
   const columns = drawnOf(table)
+  // A step of which there is no data is left out: nought would be a figure.
+  const absent = 'not in the book'
+  const cellIn = (r: Row, code: string) =>
+    cellOf(table, r, 'why').text === absent ? { text: absent } : cellOf(table, r, code)
   const drawn = columns.map((c) => ({
     name: `${c.heading}, ${c.shared ?? ''}`,
-    cells: table.rows.map((r) => cellOf(table, r, c.code)),
+    cells: table.rows.map((r) => cellIn(r, c.code)),
   }))
   const names = table.rows.map((r) => rowName(table, r))
   const adds = columns.some(

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
-import { type Column, namesOf, numeric, ordersBehind, remarks, type Row, type Table } from '@/api/document'
-import { count, shortMonth, withWeekday } from '@/format'
+import { type Column, namesOf, numeric, type Row, shownText, type Table } from '@/api/document'
+import { useOrderLinks } from '@/composables/useOrderLinks'
+import { count, shortMonth } from '@/format'
 
 const GridTable = defineAsyncComponent(() => import('./GridTable.vue'))
 
@@ -19,6 +20,8 @@ const { table, label, columns, ground } = defineProps<{
 }>()
 const emit = defineEmits<{ open: [order: string]; sort: [column: string] }>()
 
+const { hrefOf, follow } = useOrderLinks(() => columns)
+
 /** Texts that are long go on in the next line. */
 const long = computed(() =>
   table.columns.map(
@@ -29,7 +32,7 @@ const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((
 const names = computed(() => namesOf(table).length)
 
 /** A table with more cells is drawn as far as one looks at it. */
-const mostCells = 4000
+const mostCells = 2500
 
 /** The heads that neighbours share, each over its columns. */
 const shared = computed(() => {
@@ -50,13 +53,6 @@ const bodies = computed<{ rows: readonly Row[]; total: boolean }[]>(() =>
         { rows: table.totals, total: true },
       ],
 )
-
-function text(row: Row, column: Column & { i: number }): string {
-  const said = row.cells[column.i]?.text ?? ''
-  if (column.kind === 'day' && /^\d/.test(said))
-    return withWeekday(said) + (column.i === 0 ? remarks(row) : '')
-  return column.i === 0 ? said + remarks(row) : said
-}
 </script>
 
 <template>
@@ -68,7 +64,7 @@ function text(row: Row, column: Column & { i: number }): string {
     :ground="ground"
   />
   <div v-else>
-    <div class="scroll panel" tabindex="0" role="region" :aria-label="table.title ?? label">
+    <div class="scroll panel" tabindex="0" role="region" :aria-label="table.title ?? label" @click="follow">
       <table class="plain" :class="{ many: shown.length > 10 }" :data-test="table.code">
         <caption v-if="table.title">
           {{
@@ -112,19 +108,16 @@ function text(row: Row, column: Column & { i: number }): string {
               :scope="c.i < names ? 'row' : undefined"
               :style="{ background: body.total ? undefined : ground?.(row, c, c.i) }"
             >
-              <router-link
-                v-if="row.cells[c.i]?.behind"
-                :to="ordersBehind(row.cells[c.i]?.behind, columns) ?? {}"
-                :data-test="c.code"
-                >{{ text(row, c) }}</router-link
-              >
+              <a v-if="row.cells[c.i]?.behind" :href="hrefOf(row.cells[c.i]?.behind)" :data-test="c.code">{{
+                shownText(row, c, c.i)
+              }}</a>
               <v-btn
                 v-else-if="c.kind === 'order'"
                 size="small"
                 @click="emit('open', row.cells[c.i]?.text ?? '')"
-                >{{ text(row, c) }}</v-btn
+                >{{ shownText(row, c, c.i) }}</v-btn
               >
-              <template v-else>{{ text(row, c) }}</template>
+              <template v-else>{{ shownText(row, c, c.i) }}</template>
             </component>
           </tr>
         </tbody>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, useTemplateRef } from 'vue'
-import { type Column, namesOf, numeric, ordersBehind, type Row, type Table } from '@/api/document'
+import { type Column, namesOf, numeric, type Row, shownText, type Table } from '@/api/document'
 import { shortMonth } from '@/format'
+import { useOrderLinks } from '@/composables/useOrderLinks'
 import { usePrinting } from '@/composables/usePrinting'
 
 // A table too large for the page: only the rows and columns that are looked at are in it. Printed, it has all its rows.
@@ -15,6 +16,8 @@ const { table, label, columns, ground } = defineProps<{
   ground?: (row: Row, column: Column, at: number) => string | undefined
 }>()
 
+const { hrefOf, follow } = useOrderLinks(() => columns)
+
 const rowHeight = 34
 const columnWidth = 104
 const nameWidth = 176
@@ -22,7 +25,7 @@ const nameWidth = 176
 const box = useTemplateRef<HTMLElement>('box')
 const printing = usePrinting()
 const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((c) => !c.folded))
-const names = computed(() => shown.value.slice(0, Math.max(1, namesOf(table).length)))
+const names = computed(() => shown.value.slice(0, namesOf(table).length))
 const values = computed(() => shown.value.slice(names.value.length))
 const rows = computed(() => [...table.rows, ...table.totals])
 const left = computed(() => names.value.length * nameWidth)
@@ -46,12 +49,23 @@ const across = useVirtualizer(
     scrollPaddingStart: left.value,
   })),
 )
-const cells = computed(() =>
-  across.value.getVirtualItems().flatMap(({ index, start, end }) => {
+interface Across {
+  column: Column & { i: number }
+  index: number
+  start: number
+  end: number
+}
+/** They stay the same while one scrolls down, so that rows which are there already are not drawn again. */
+const cells = computed<Across[]>((old) => {
+  const next = across.value.getVirtualItems().flatMap(({ index, start, end }) => {
     const column = values.value[index]
     return column ? [{ column, index, start, end }] : []
-  }),
-)
+  })
+  const same = (of: Across | undefined, other: Across | undefined) => of?.column === other?.column
+  return old && old.length === next.length && same(old[0], next[0]) && same(old.at(-1), next.at(-1))
+    ? old
+    : next
+})
 const before = computed(() => cells.value[0]?.start ?? 0)
 const after = computed(() => values.value.length * columnWidth - (cells.value.at(-1)?.end ?? 0))
 const lines = computed(() =>
@@ -75,6 +89,7 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
       tabindex="0"
       role="region"
       :aria-label="table.title ?? label"
+      @click="follow"
     >
       <table
         :data-test="table.code"
@@ -120,6 +135,7 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
           <tr
             v-for="l in lines"
             :key="l.index"
+            v-memo="[l.row, cells, names, ground, columns]"
             :aria-rowindex="l.index + 2"
             :class="{ all: l.index >= table.rows.length }"
           >
@@ -129,9 +145,9 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
               scope="row"
               class="name"
               :style="{ left: `${i * nameWidth}px` }"
-              :title="l.row.cells[c.i]?.text"
+              :title="shownText(l.row, c, c.i)"
             >
-              {{ l.row.cells[c.i]?.text }}
+              {{ shownText(l.row, c, c.i) }}
             </th>
             <td v-if="before" aria-hidden="true" />
             <td
@@ -141,12 +157,10 @@ const shared = computed(() => [...new Set(shown.value.flatMap((c) => c.shared ??
               :aria-colindex="names.length + index + 1"
               :style="{ background: ground?.(l.row, c, c.i) }"
             >
-              <router-link
-                v-if="l.row.cells[c.i]?.behind"
-                :to="ordersBehind(l.row.cells[c.i]?.behind, columns) ?? {}"
-                >{{ l.row.cells[c.i]?.text }}</router-link
-              >
-              <template v-else>{{ l.row.cells[c.i]?.text }}</template>
+              <a v-if="l.row.cells[c.i]?.behind" :href="hrefOf(l.row.cells[c.i]?.behind)">{{
+                shownText(l.row, c, c.i)
+              }}</a>
+              <template v-else>{{ shownText(l.row, c, c.i) }}</template>
             </td>
             <td v-if="after" aria-hidden="true" />
           </tr>
