@@ -56,7 +56,8 @@ func BenchmarkConsole(b *testing.B) {
 			tab.text(ready, holds)
 		}
 		cold := func(line string) {
-			for _, of := range [][4]string{{"overview", "/overview", test("overview-today"), "at risk"}, {"how-long", "/how-long?by=site", test("groups"), "Quay"}} {
+			for _, of := range [][4]string{{"overview", "/overview", test("overview-today"), "at risk"},
+				{"how-long", "/how-long?by=site", test("groups"), "Quay"}} {
 				clearCache(tab)
 				atOnce(tab, fmt.Sprintf(`{
 					const look = () => document.querySelector(%q)?.innerText.includes(%q) ? (window.stood = performance.now()) : requestAnimationFrame(look)
