@@ -60,7 +60,8 @@ func BenchmarkConsole(b *testing.B) {
 				{"how-long", "/how-long?by=site", test("groups"), "Quay"}} {
 				clearCache(tab)
 				atOnce(tab, fmt.Sprintf(`{
-					const look = () => document.querySelector(%q)?.innerText.includes(%q) ? (window.stood = performance.now()) : requestAnimationFrame(look)
+					const look = () => document.querySelector(%q)?.innerText.includes(%q)
+						? (window.stood = performance.now()) : requestAnimationFrame(look)
 					requestAnimationFrame(look)
 				}`, of[2], of[3]))
 				tab.do(chromedp.Navigate("about:blank"), run("null"), chromedp.Navigate(s.address+of[1]))
