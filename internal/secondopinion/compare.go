@@ -94,7 +94,9 @@ func (c *comparison) part(part answer.Part, rows [][]*string) {
 		switch {
 		case s.AllTotals:
 			for k := 1; k < s.Keys; k++ {
-				keys[k] = &r.Cells[k].Text
+				if r.Cells[k].Text != "all" || k == s.Keys-1 { // of two groupings both are summed
+					keys[k] = &r.Cells[k].Text
+				}
 			}
 		case i < len(of.Totals)-1:
 			continue

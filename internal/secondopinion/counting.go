@@ -162,7 +162,7 @@ const lineWorths = `
 
 // columnsOfKnown are all columns of the relation known, for GROUP BY.
 func (c *counting) columnsOfKnown(prefix string) string {
-	columns := []string{"order_day", "\"order\"", "calendar", "cut_off", "ordered_time", "form", "worth", "data_date"}
+	columns := []string{"order_day", "\"order\"", "calendar", "cut_off", "ordered_time", "ordered_at", "form", "worth", "data_date"}
 	for _, m := range c.book.Milestones() {
 		if m.Of == "" {
 			columns = append(columns, name(m.Name), name("recorded "+m.Name))

@@ -36,17 +36,18 @@ recorded AS (
   SELECT o.id, o."order", o.value, o.extra, s.zone, s.cut_off, coalesce(s.calendar, %s) AS calendar,
 %s,
 %s,
-    %s AS ordered_time
+    %s AS ordered_time,
+    %s AS ordered_at
   FROM orders o LEFT JOIN site s ON s.name = o.site),
 
 %s,
 
 -- What is known at the data date: a fact after it is not.
 known AS (
-  SELECT id, "order", calendar, cut_off, ordered_time, form, worth, data_date,
+  SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, data_date,
 %s
   FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
-		timeOf("o.extra ->> 'ordered'"), goods(b), knownDays(b))
+		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(b), knownDays(b))
 }
 
 // knownDays are the columns of the relation known: each milestone as known and as recorded, and each field.

@@ -1,0 +1,277 @@
+package secondopinion
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+
+	"prairiedusk/internal/api"
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/duration"
+	"prairiedusk/internal/core/leg"
+	"prairiedusk/internal/core/milestone"
+	"prairiedusk/internal/present"
+)
+
+// took writes a question about lengths.
+func took(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.TookQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, b, err := present.TookQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	chain := q.Chain()
+	switch {
+	case q.Measure.Unit == leg.WorkingHours:
+		return nil, refused("in", q.Measure.Unit.String(), "the clocks of calendars are not written as SQL")
+	case q.Measure.Unit == leg.Hours && (q.Leg.From.Name == milestone.Cancelled || q.Leg.To.Name == milestone.Cancelled):
+		return nil, refused("in", q.Measure.Unit.String(), "when an order was cancelled is not written as SQL")
+	case q.Measure.Unit == leg.Hours && chain != nil:
+		return nil, refused("in", q.Measure.Unit.String(), "want one leg, or a unit of whole days")
+	}
+	w, err := newWriter(b, q.Question)
+	if err != nil {
+		return nil, err
+	}
+	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys), Parts: len(q.Periods) > 1}
+	columns, sets := w.groupColumns()
+	t := &tookWriter{writer: w, question: q, orders: "known", within: w.within(q.Basis.Name, q.Periods[0]), columns: columns}
+	names := w.keyNames()
+	if s.Parts {
+		t.orders = fmt.Sprintf("known JOIN (VALUES %s) AS period (part, a, b) ON %s BETWEEN a AND b", periodRows(q.Periods), w.known(q.Basis.Name))
+		t.within, t.columns, names, sets = "true", "part, "+columns, "part, "+names, withPart(sets)
+	}
+	figures, err := t.figures(s, chain != nil)
+	if err != nil {
+		return nil, err
+	}
+	steps := []string(nil)
+	if chain == nil {
+		if steps, err = t.leg(q.Leg, ""); err != nil {
+			return nil, err
+		}
+	} else {
+		if steps, err = t.chain(chain); err != nil {
+			return nil, err
+		}
+		if len(w.keys) == 0 { // the answer has a column for all
+			names, s.Keys = names+"NULL AS key1, ", 1
+		}
+		sets = alsoBy(sets, "leg")
+		names, s.Keys, s.AllTotals = names+"leg, ", s.Keys+1, true
+	}
+	s.Text = w.statement(q.Sentence().String(), steps...) + fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
+		names, strings.Join(figures, ",\n"), sets)
+	return s, nil
+}
+
+// A tookWriter writes the steps from orders to lengths.
+type tookWriter struct {
+	*writer
+	question                duration.Question
+	orders, within, columns string // the relation that is asked, which of its rows, and their groups
+}
+
+// figures are the columns of figures, whose codes the statement gets.
+func (t *tookWriter) figures(s *Statement, chain bool) (figures []string, err error) {
+	add := func(code, sql string) {
+		s.Codes, figures = append(s.Codes, code), append(figures, "  "+sql+" AS "+name(code))
+	}
+	add("asked", "count(*)")
+	add("n", "count(length)")
+	for _, statistic := range t.question.Show {
+		sql, err := statisticOf(statistic)
+		if err != nil {
+			return nil, err
+		}
+		add(statistic.String(), sql)
+	}
+	for state := leg.Running; state <= leg.NoTime; state++ {
+		if state == leg.NoTime && t.question.Measure.Unit != leg.Hours {
+			continue
+		}
+		add(state.String(), fmt.Sprintf("count(*) FILTER (WHERE state = '%s')", state))
+	}
+	if chain {
+		add("every_leg", "count(*) FILTER (WHERE every)")
+		add("every_leg_mean", "avg(length) FILTER (WHERE every)")
+	}
+	return figures, nil
+}
+
+// leg are the steps to the relation length, with the lengths of one leg; all names end as they are told.
+func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
+	q := t.question
+	length, err := lengthOf(q.Measure, l)
+	if err != nil {
+		return nil, err
+	}
+	state, steps, from := state(l), []string(nil), "asked"+ending
+	if q.Measure.Unit == leg.Hours {
+		steps, from = []string{t.moments(l)}, `asked LEFT JOIN moment USING ("order")`
+		state = fmt.Sprintf("CASE WHEN from_at IS NULL OR to_at IS NULL THEN replace(replace(%[1]s, '%[2]s', '%[4]s'), '%[3]s', '%[4]s') ELSE %[1]s END",
+			state, leg.Complete, leg.Negative, leg.NoTime)
+	}
+	return append(steps, fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
+asked%[1]s AS (
+  SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun, %[5]s AS start_on, %[6]s AS end_on, %[7]s AS cancelled_on
+  FROM %[8]s
+  WHERE %[9]s AND (%[10]s)),
+
+-- The state of the leg, by its days as they are.
+leg%[1]s AS (
+  SELECT *, %[11]s AS state FROM %[12]s),
+
+-- The day from which the length counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
+-- working day.
+moved%[1]s AS (
+  SELECT l.*, %[13]s AS counts_from FROM leg%[1]s l%[14]s),
+
+-- The length of each leg whose two days are known, in order.
+length%[1]s AS (
+  SELECT m.*, CASE WHEN state IN ('%[15]s', '%[16]s') THEN %[17]s END AS length
+  FROM moved%[1]s m%[18]s)`, ending, t.columns, t.destination(q.Calendar), t.recorded(l.From.Name), t.known(l.From.Name), t.known(l.To.Name),
+		t.known(milestone.Cancelled), t.orders, t.within, t.where, state, from, moved(q.Measure, l), movedFrom(q.Measure, l), leg.Complete,
+		leg.Negative, length, calendarDays(q.Measure))), nil
+}
+
+// chain are the steps to the relation length, with the lengths of each leg of a chain, and of the whole.
+func (t *tookWriter) chain(legs []leg.Leg) (steps []string, err error) {
+	var all []string
+	for i, l := range append(legs, t.question.Leg) {
+		ending := fmt.Sprintf("_%d", i+1)
+		own, err := t.leg(l, ending)
+		if err != nil {
+			return nil, err
+		}
+		steps = append(steps, own...)
+		all = append(all, fmt.Sprintf(`  SELECT *, %s AS leg FROM length%s`, text(l.From.Date()+" → "+l.To.Date()), ending))
+	}
+	part := ""
+	if len(t.question.Periods) > 1 {
+		part = "part, "
+	}
+	return append(steps, fmt.Sprintf(`-- All legs, with whether every one of its order is complete.
+length AS (
+  SELECT *, bool_and(length IS NOT NULL) OVER (PARTITION BY %s"order") AS every FROM (
+%s) l)`, part, strings.Join(all, "\n  UNION ALL\n"))), nil
+}
+
+// destination is the calendar that counts, as a column: that of the site, or of where the order goes.
+func (w *writer) destination(of book.CalendarSource) string {
+	if of == book.AtSite {
+		return "calendar AS counted_by"
+	}
+	return fmt.Sprintf(`coalesce((
+      SELECT c.calendar FROM unnest(ARRAY["field place", coalesce(CASE WHEN "field place" IS NOT NULL THEN "field region" END, (SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
+          WHERE p.place = "field place" AND p.country = coalesce("field country", ''))), "field country"]) WITH ORDINALITY AS n (name, place)
+      JOIN (SELECT DISTINCT calendar FROM calendar_days) c ON lower(c.calendar) = lower(n.name)
+      ORDER BY n.place LIMIT 1), %s) AS counted_by`, text(w.book.Calendars().All()[0].Name()))
+}
+
+// moves says that the measure counts starts as cut-offs move them.
+func moves(m leg.Measure, l leg.Leg) bool {
+	return m.Unit == leg.WorkingDays && !m.NoCutOff && l.From.Base() == milestone.Ordered && l.From.Of == ""
+}
+
+func moved(m leg.Measure, l leg.Leg) string {
+	if !moves(m, l) {
+		return "start_on"
+	}
+	return `CASE WHEN cut_off IS NOT NULL AND (NOT d.works OR ordered_time >= cut_off)
+      THEN (SELECT n.day FROM calendar_days n WHERE n.calendar = l.calendar AND n.day > start_on AND n.works ORDER BY n.day LIMIT 1) ELSE start_on END`
+}
+
+func movedFrom(m leg.Measure, l leg.Leg) string {
+	if !moves(m, l) {
+		return ""
+	}
+	return "\n  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on"
+}
+
+// calendarDays are the running counts of working days at both ends of a leg.
+func calendarDays(m leg.Measure) string {
+	if m.Unit != leg.WorkingDays {
+		return ""
+	}
+	return "\n  LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = counts_from\n  LEFT JOIN calendar_days t ON t.calendar = counted_by AND t.day = end_on"
+}
+
+// lengthOf is the length of a leg in a unit, by a count rule.
+func lengthOf(m leg.Measure, l leg.Leg) (string, error) {
+	both := m.Rule == leg.BothEnds
+	// An end before the start is the length back, as a negative number.
+	either := func(length func(from, to string) string) string {
+		if !l.TwoWay() {
+			return length("counts_from", "end_on")
+		}
+		return fmt.Sprintf("CASE WHEN end_on >= counts_from THEN %s ELSE -(%s) END", length("counts_from", "end_on"), length("end_on", "counts_from"))
+	}
+	switch m.Unit {
+	case leg.Days, leg.Weeks:
+		days := either(func(from, to string) string {
+			if both {
+				return fmt.Sprintf("%s - %s + 1", to, from)
+			}
+			return fmt.Sprintf("%s - %s", to, from)
+		})
+		if m.Unit == leg.Weeks {
+			return fmt.Sprintf("(%s) / 7.0", days), nil
+		}
+		return days, nil
+	case leg.WorkingDays:
+		if both {
+			return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 WHEN end_on >= counts_from THEN t.worked - s.worked + s.works::int " +
+				"ELSE -(s.worked - t.worked + t.works::int) END", nil
+		}
+		return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 ELSE t.worked - s.worked END", nil
+	case leg.Months, leg.Years:
+		return either(func(from, to string) string {
+			crossed := fmt.Sprintf("((extract(year FROM %[2]s) - extract(year FROM %[1]s)) * 12 + extract(month FROM %[2]s) - extract(month FROM %[1]s))::int", from, to)
+			whole := fmt.Sprintf("(%[3]s - (%[1]s + make_interval(months => %[3]s) > %[2]s)::int)", from, to, crossed)
+			if m.Unit == leg.Years {
+				return "div(" + whole + ", 12)"
+			}
+			return whole
+		}), nil
+	case leg.MonthsFraction:
+		return either(func(from, to string) string {
+			crossed := fmt.Sprintf("((extract(year FROM %[2]s) - extract(year FROM %[1]s)) * 12 + extract(month FROM %[2]s) - extract(month FROM %[1]s))::int", from, to)
+			whole := fmt.Sprintf("(%[3]s - (%[1]s + make_interval(months => %[3]s) > %[2]s)::int)", from, to, crossed)
+			at := fmt.Sprintf("(%s + make_interval(months => %s))::date", from, whole)
+			next := fmt.Sprintf("(%s + make_interval(months => %s + 1))::date", from, whole)
+			return fmt.Sprintf("%s + (%s - %s)::numeric / (%s - %s)", whole, to, at, next, at)
+		}), nil
+	case leg.Hours:
+		return "extract(epoch FROM to_at - from_at) / 3600", nil
+	case leg.MonthsCrossed:
+		return "(extract(year FROM end_on) - extract(year FROM counts_from)) * 12 + extract(month FROM end_on) - extract(month FROM counts_from)", nil
+	case leg.YearsCrossed:
+		return "extract(year FROM end_on) - extract(year FROM counts_from)", nil
+	}
+	return "", refused("in", m.Unit.String(), "this unit is not written as SQL")
+}
+
+// statisticOf is a statistic of lengths.
+func statisticOf(s distribution.Statistic) (string, error) {
+	switch text := s.String(); text {
+	case "mean":
+		return "avg(length)", nil
+	case "median":
+		return "percentile_cont(0.5) WITHIN GROUP (ORDER BY length)", nil
+	case "min", "max":
+		return text + "(length)", nil
+	case "standard-deviation":
+		return "stddev_samp(length)", nil
+	default:
+		var percent float64
+		if _, err := fmt.Sscanf(text, "p%g", &percent); err == nil {
+			return fmt.Sprintf("percentile_cont(%g) WITHIN GROUP (ORDER BY length)", percent/100), nil
+		}
+		return "", refused("show", text, "this statistic is not written as SQL")
+	}
+}
