@@ -196,14 +196,14 @@ func (w *wildBook) question() string {
 		words.Set("where", w.condition(2))
 	}
 	fields := []string{"site", "channel", "country", "currency", "customer", "region", "berth"}
-	by := w.some(append(fields, "", "", "month", "week", "day", "month(shipped)", "quarter(delivered)")...)
+	by := w.some(append(fields, "", "", "month", "week", "day", "month(shipped)", "quarter(delivered)", "weekday", "month-of-year(delivered)")...)
 	if by != "" && w.IntN(3) == 0 {
 		if other := w.some(fields...); other != by {
 			by += "," + other
 		}
 	}
 	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "crosstab", "compare", "due", "status-latest", "status-times", "status-transitions")
-	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month week day", strings.Split(by, ",")[0])) {
+	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
 	switch analysis {
@@ -231,7 +231,6 @@ func (w *wildBook) question() string {
 			set("in", "", "days", "weeks", "months")
 			set("count", "", "both-ends")
 			set("calendar", "", "destination")
-			set("cut_off", "", "off")
 			set("buckets", "", "0,1,3")
 			set("at", "", "", "2025-05-31", "2025-06-14")
 		}
@@ -252,7 +251,7 @@ func (w *wildBook) question() string {
 	case "status-latest":
 		words.Del("period")
 		set("at", "", "", "2025-05-01", "2025-05-20", "2025-06-14")
-		set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...)
+		set("by", append([]string{"", "", "month", "week(shipped)", "weekday"}, fields...)...)
 	case "status-times":
 		if set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...); words.Get("by") == "" {
 			set("each", "", "day", "week", "month")
@@ -265,7 +264,7 @@ func (w *wildBook) question() string {
 	switch analysis {
 	case "crosstab":
 		set("basis", append([]string{"", "shipped", "delivered"}, wildMilestones...)...)
-		set("rows", append([]string{"month", "week", "quarter(delivered)"}, fields...)...)
+		set("rows", append([]string{"month", "week", "quarter(delivered)", "weekday"}, fields...)...)
 		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
 	case "due":
 		set("to", "", "delivered", "paid", "first-shipped")

@@ -83,7 +83,7 @@ func (m *Backlog) Ask(b *book.Book, address answer.Address, size Size) (*answer.
 		return nil, request.Invalid("question", string(address), err.Error())
 	}
 	for word := range rest {
-		return nil, request.Invalid("question", string(address), spelling.Want(word, slices.Collect(maps.Keys(Takes(analysis))))+
+		return nil, request.Invalid("question", string(address), spelling.Want(word, slices.Sorted(maps.Keys(Takes(analysis))))+
 			" in a question of "+analysis)
 	}
 	return of.ask(m, b, in, size)

@@ -139,7 +139,8 @@ func (w *writer) keyOn(day string, g query.Grouping, word string) (string, error
 // stepFormat is how the step of a day is named; false for steps that come round.
 func stepFormat(c query.TimeBucket) (format string, known bool) {
 	format, known = map[query.TimeBucket]string{query.Day: "YYYY-MM-DD", query.Week: `IYYY-"W"IW`, query.Month: "YYYY-MM",
-		query.Quarter: `YYYY-"Q"Q`, query.Year: "YYYY"}[c]
+		query.Quarter: `YYYY-"Q"Q`, query.Year: "YYYY",
+		query.Weekday: "FMDay", query.MonthOfYear: "FMMonth"}[c]
 	return format, known
 }
 
