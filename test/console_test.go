@@ -522,6 +522,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 		{"/compare?basis=shipped&each=day&period=2026-03&empty=alone", test("says-empty-steps"), "weekend"},
 		{"/crosstab?rows=site&columns=weekday&show=share&meets=shipped==ordered", test("cells"), "%"},
 		{"/crosstab?rows=product&columns=month-of-year&show=units&basis=shipped", test("covered"), "2025, 2026"},
+		{"/forecast?period=2026", test("months"), "2026-09"},
 		{"/labels", test("label-payment"), "part paid"},
 		{"/views", test("views"), "By site"},
 		{"/check", test("checks"), "Third quarter"},

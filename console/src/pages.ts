@@ -13,6 +13,7 @@ import {
   mdiMapMarkerPath,
   mdiMapOutline,
   mdiTable,
+  mdiTimelineClockOutline,
   mdiTimerSandEmpty,
   mdiTrayArrowDown,
   mdiViewListOutline,
@@ -154,6 +155,14 @@ export const pages: readonly Page[] = [
     icon: mdiTimerSandEmpty,
     group: 'Answers',
     component: () => import('./pages/DuePage.vue'),
+  },
+  {
+    path: '/forecast',
+    name: 'Forecasts',
+    icon: mdiTimelineClockOutline,
+    group: 'Answers',
+    scoped: true,
+    component: () => import('./pages/ForecastPage.vue'),
   },
   {
     path: '/check',

@@ -2,12 +2,15 @@ package present
 
 import (
 	"fmt"
+	"net/url"
+	"slices"
 
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/distribution"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/forecast"
 	"prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/numfmt"
@@ -19,6 +22,43 @@ import (
 
 // mostMonths bounds how many months are looked back at: each takes two passes over the orders.
 const mostMonths = 60
+
+// forecastOrders are those behind a number of a month.
+func forecastOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
+	in := &api.ForecastQuestion{}
+	pick, err := read("forecast", in, words)
+	if err != nil {
+		return nil, pick, err
+	}
+	where, err := Condition(b, "where", in.Where.Where)
+	if err != nil {
+		return nil, pick, err
+	}
+	end, list := pick.take("end"), forecast.Outcome(pick.take("list"))
+	at, err := day.Parse(end)
+	if err != nil || at > b.Bounds().DataDate {
+		return nil, pick, request.Invalid("end", end, fmt.Sprintf("want a day up to %v, at whose end it was asked", b.Bounds().DataDate))
+	}
+	if list != forecast.NotOpen && !slices.Contains(forecast.Outcomes, list) {
+		return nil, pick, request.Invalid("list", string(list), fmt.Sprintf("want one of %v, or nothing for all that was open", forecast.Outcomes))
+	}
+	q, err := duration.Parse(b, duration.Request{})
+	if err != nil {
+		return nil, pick, err
+	}
+	q.Where = where
+	m := forecast.At(b, at)
+	o := &Orders{Book: b, Question: q, Words: fmt.Sprintf("open at the end of %v", at)}
+	o.Selection.Only = append(o.Selection.Only, func(o book.Offset) bool {
+		of, _ := m.Outcome(o.Block, o.At)
+		return of != forecast.NotOpen && (list == forecast.NotOpen || of == list)
+	})
+	if list != forecast.NotOpen {
+		o.Words += ", " + map[forecast.Outcome]string{forecast.Untold: "without a forecast", forecast.Kept: "shipped by the forecast",
+			forecast.Late: "later than the forecast", forecast.Cancelled: "cancelled since", forecast.Undecided: "not known yet"}[list]
+	}
+	return o, pick, nil
+}
 
 // Forecast says what became of the forecasts that could be told at the end of each month.
 func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Document, error) {
@@ -60,14 +100,20 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 		{Code: "off_p90", Heading: "p90 days off", Kind: answer.Number, Unit: "working days"},
 		{Code: "cancelled", Heading: "cancelled since", Kind: answer.Count}, {Code: "undecided", Heading: "not known yet", Kind: answer.Count},
 		{Code: "none", Heading: "without a forecast", Kind: answer.Count}}}
-	row := func(name string, tested forecast.Tested) answer.Row {
+	row := func(name string, tested forecast.Tested, to behind) answer.Row {
 		share := immediate.Share{Some: tested.Kept, All: tested.Kept + tested.Late}
 		low, high := share.Interval()
 		off := distribution.Of(tested.Off)
-		return answer.Row{Cells: []answer.Cell{answer.Words(name), answer.Whole(tested.Open), answer.Whole(tested.Kept),
-			answer.Whole(tested.Late), rate(share), answer.Measured(low, 2), answer.Measured(high, 2),
-			answer.Measured(off.Quantile(0.5), 1), answer.Measured(off.Quantile(0.9), 1),
-			answer.Whole(tested.Cancelled), answer.Whole(tested.Undecided), answer.Whole(tested.None)}}
+		orders := func(n int, of forecast.Outcome) answer.Cell {
+			if to == "" { // all months together count an order several times
+				return answer.Whole(n)
+			}
+			return answer.Orders(n, to.of("end", tested.At.String(), "list", string(of)))
+		}
+		return answer.Row{Cells: []answer.Cell{answer.Words(name), orders(tested.Open, forecast.NotOpen), orders(tested.Kept, forecast.Kept),
+			orders(tested.Late, forecast.Late), rate(share), answer.Measured(low, 2), answer.Measured(high, 2),
+			answer.Measured(off.Quantile(0.5), 1), answer.Measured(off.Quantile(0.9), 1), orders(tested.Cancelled, forecast.Cancelled),
+			orders(tested.Undecided, forecast.Undecided), orders(tested.None, forecast.Untold)}}
 	}
 	all := forecast.Tested{Off: map[int]int{}}
 	for i, month := range months {
@@ -76,11 +122,11 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 			continue // it has not ended
 		}
 		tested := forecast.Test(b, at, bound)
-		t.Rows = append(t.Rows, row(names[i], tested))
+		t.Rows = append(t.Rows, row(names[i], tested, size.behindOf("forecast", in)))
 		all.Add(tested)
 	}
 	t.All = len(t.Rows)
-	t.Totals = append(t.Totals, row("all", all))
+	t.Totals = append(t.Totals, row("all", all, ""))
 	part := newPart("")
 	part.Tables = append(part.Tables, t)
 	told := all.Open - all.None

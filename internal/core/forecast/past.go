@@ -38,37 +38,65 @@ func (t *Tested) Add(other Tested) {
 	}
 }
 
-// tested looks at the orders of a block. What happened since is read here, and nowhere else.
+// An Outcome is what became of an order that was open at the end of an earlier day, and of its forecast.
+type Outcome string
+
+// The outcomes.
+const (
+	NotOpen   Outcome = ""
+	Untold    Outcome = "none" // it had no forecast
+	Kept      Outcome = "kept"
+	Late      Outcome = "late"
+	Cancelled Outcome = "cancelled"
+	Undecided Outcome = "undecided" // not known yet
+)
+
+// Outcomes are those of open orders, by name.
+var Outcomes = []Outcome{Untold, Kept, Late, Cancelled, Undecided}
+
+// Outcome is what became of an order, and of a shipped one by how many working days it shipped after its forecast; negative before
+// it. What happened since is read here, and nowhere else.
+func (m *Model) Outcome(block *book.Block, row int) (of Outcome, off int) {
+	o := m.order(block, row)
+	if !o.known || o.closed != 0 {
+		return NotOpen, 0
+	}
+	on, by := m.Of(block, row)
+	shipped, cancelled := block.Columns[m.shipped].Known[row], block.Columns[m.cancelled].Known[row]
+	switch {
+	case by == None:
+		return Untold, 0
+	case shipped != 0 && (cancelled == 0 || shipped <= cancelled):
+		local := m.book.Locals(book.AtSite)[block.Codes[book.Site][row]]
+		if shipped <= on {
+			return Kept, -local.Elapsed(shipped, on)
+		}
+		return Late, local.Elapsed(on, shipped)
+	case cancelled != 0:
+		return Cancelled, 0
+	case on < m.book.Bounds().DataDate:
+		return Late, 0
+	}
+	return Undecided, 0
+}
+
+// tested looks at the orders of a block.
 func (m *Model) tested(block *book.Block, where *predicate.Bound) Tested {
 	m.book.Pause()
 	t := Tested{Off: map[int]int{}}
-	last := m.book.Bounds().DataDate
+	counts := map[Outcome]*int{Untold: &t.None, Kept: &t.Kept, Late: &t.Late, Cancelled: &t.Cancelled, Undecided: &t.Undecided}
 	for row := range block.IDs {
-		o := m.order(block, row)
-		if !o.known || o.closed != 0 || where != nil && where.One(block, row) != predicate.True {
+		if where != nil && where.One(block, row) != predicate.True {
+			continue
+		}
+		of, off := m.Outcome(block, row)
+		if of == NotOpen {
 			continue
 		}
 		t.Open++
-		on, by := m.Of(block, row)
-		shipped, cancelled := block.Columns[m.shipped].Known[row], block.Columns[m.cancelled].Known[row]
-		switch {
-		case by == None:
-			t.None++
-		case shipped != 0 && (cancelled == 0 || shipped <= cancelled):
-			local := m.book.Locals(book.AtSite)[block.Codes[book.Site][row]]
-			if shipped <= on {
-				t.Kept++
-				t.Off[-local.Elapsed(shipped, on)]++
-			} else {
-				t.Late++
-				t.Off[local.Elapsed(on, shipped)]++
-			}
-		case cancelled != 0:
-			t.Cancelled++
-		case on < last:
-			t.Late++
-		default:
-			t.Undecided++
+		*counts[of]++
+		if shipped := block.Columns[m.shipped].Known[row]; of == Kept || of == Late && shipped != 0 {
+			t.Off[off]++
 		}
 	}
 	return t
