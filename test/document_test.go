@@ -220,7 +220,7 @@ func TestEveryNumberOpensItsOrders(t *testing.T) {
 		"/compare?show=orders,lines&period=2026&each=quarter",
 		"/compare?show=value&basis=ordered,paid,shipped&period=2026-10&where=value+%3E+100",
 		"/compare?show=median,units&basis=promised&each=week&period=2026-10",
-		"/forecast?period=2026-Q3", "/forecast?period=2026-08/2026-10&where=site+%3D%3D+%22Galway%22",
+		"/forecast?period=2026-Q3", "/forecast?period=2026-08-01/2026-10-31&where=site+%3D%3D+%22Galway%22",
 		"/immediate?by=site&period=2026-Q3", "/immediate?orders=first&by=month,channel&period=2025,2026-Q1",
 		"/immediate?orders=first-within&period=2026-09&cancelled=out&achieved=delivered",
 		"/immediate?where=requested+!%3D+promised&basis=shipped&by=month-of-year",
