@@ -37,6 +37,8 @@ const (
 	FirstBookedAhead = "a customer's first order, booked ahead"
 	TwoOnOneDay      = "the second order of a customer on one day"
 	PlaceWithout     = "a place without co-ordinates"
+	PlaceFew         = "a place of few orders"
+	RouteSlow        = "a slow route"
 	dailyFrom        = 60 // days before the data date from which one site keeps a daily list
 	dailySite        = "Galway"
 	spellingSite     = "Hamilton"
@@ -138,6 +140,13 @@ func (b *belongings) lists() error {
 				latitude, longitude = strconv.FormatFloat(s.at[i][0], 'f', 2, 64), strconv.FormatFloat(s.at[i][1], 'f', 2, 64)
 			}
 			errs = append(errs, b.row("places.csv", p, s.country, "", latitude, longitude))
+			switch p {
+			case besideFew:
+				errs = append(errs, b.row("places.csv", fewPlace, s.country, "", fewNorth, fewEast))
+				b.plant(PlaceFew, fewPlace)
+			case slowPlace:
+				b.plant(RouteSlow, p)
+			}
 		}
 	}
 	for _, p := range products {

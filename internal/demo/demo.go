@@ -138,7 +138,9 @@ func (m *maker) order(ordered day.Day) (book.Order, int) {
 	o.Fields[book.Customer] = customerName(s, customer)
 	o.Fields[book.Site] = at.name
 	o.Fields[book.Country] = at.country
-	o.Fields[book.Place] = at.places[home.IntN(len(at.places))]
+	if o.Fields[book.Place] = at.places[home.IntN(len(at.places))]; o.Fields[book.Place] == besideFew && m.made%oneInFew == 0 {
+		o.Fields[book.Place] = fewPlace
+	}
 	o.Fields[book.Channel] = channels[int(float64(len(channels))*math.Pow(r.Float64(), 1.7))]
 	o.Fields[book.Currency] = at.currency
 	o.Valued = true
@@ -181,7 +183,12 @@ func (m *maker) order(ordered day.Day) (book.Order, int) {
 	}
 	set(milestone.Shipped, shipped)
 	if delivered := shipped + 1 + day.Day(r.ExpFloat64()*2.5); delivered <= DataDate && r.Float64() < 0.985 {
-		set(milestone.Delivered, delivered)
+		if o.Fields[book.Place] == slowPlace {
+			delivered += slowDays
+		}
+		if delivered <= DataDate {
+			set(milestone.Delivered, delivered)
+		}
 	}
 	return o, s
 }

@@ -161,6 +161,20 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 		}
 		return all
 	}
+	// longTo counts the orders that were delivered to a place, and those of them that were on their way for more than a week.
+	longTo := func(place string) (long, all int) {
+		for _, o := range orders {
+			shipped, err := day.Parse(o["shipped"])
+			delivered, err2 := day.Parse(dayOf(o["delivered"]))
+			if o["place"] != place || err != nil || err2 != nil {
+				continue
+			}
+			if all++; delivered > shipped+7 {
+				long++
+			}
+		}
+		return long, all
+	}
 	twice := func(n string) bool { // a status that stands on two stretches
 		last := map[string]int{}
 		for i, e := range events[n] {
@@ -239,6 +253,8 @@ func TestTheManifestSaysWhatBelongsToOrders(t *testing.T) {
 			return false
 		}},
 		{PlaceWithout, func(p string) bool { return places[p][0]["latitude"] == "" }},
+		{PlaceFew, func(p string) bool { _, all := longTo(p); return all > 0 && all < 10 }},
+		{RouteSlow, func(p string) bool { long, all := longTo(p); return all > 0 && long == all }},
 	} {
 		require.NotEmpty(t, m.Planted[tt.kind], tt.kind)
 		for _, what := range m.Planted[tt.kind] {

@@ -26,6 +26,13 @@ var (
 	gulf  = [12]float64{1.2, 1.6, 1.7, 1.3, 0.9, 0.6, 0.5, 0.6, 0.9, 1.1, 1.2, 1.1}
 )
 
+// Hardly an order goes to fewPlace, beside another place, and what goes to slowPlace is longer on its way than to any other, on purpose.
+const (
+	besideFew, fewPlace, oneInFew = "Tralee", "Valentia", 17
+	fewNorth, fewEast             = "51.90", "-10.35"
+	slowPlace, slowDays           = "Dingle", 7
+)
+
 // Hamilton and Richmond are places in two countries, on purpose.
 var sites = []site{
 	{"Saskatoon", "Canada", "Prairies", "America/Regina", "15:00", "CAD", 2, 0.34, 4.2, 6, north,
