@@ -130,9 +130,11 @@ func TestConsolePrints(t *testing.T) {
 	shown := func(selector string) bool {
 		return evaluate[bool](b, fmt.Sprintf(`!!document.querySelector(%q)?.checkVisibility()`, selector))
 	}
-	for _, kept := range []string{test("sentence"), test("chart"), test("groups"), test("reconciliation")} {
+	for _, kept := range []string{test("sentence"), test("chart"), test("groups"), test("reconciliation"), test("records")} {
 		assert.True(t, shown(kept), kept)
 	}
+	assert.Equal(t, "true 0", evaluate[string](b, `{ const notes = [...document.querySelectorAll('[data-test^="says-"]')]; (notes.length > 3) + ' ' + notes.filter(n => !n.checkVisibility()).length }`),
+		"all notes stand on paper")
 	for _, left := range []string{test("export"), test("menu"), "nav.v-navigation-drawer", ".also"} {
 		assert.False(t, shown(left), left)
 	}

@@ -5,6 +5,7 @@ import { faultOfDay } from './day'
 import { rowName, type Part, type Table } from './api/document'
 import { comparePicture } from './charts/crosstab'
 import { monthName, shortMonth } from './format'
+import { proposals } from './placeList'
 import { groupingName } from './question'
 import { type Shade, shareOfShade } from './shading'
 import { dark, light, type Tokens } from './theme'
@@ -47,6 +48,15 @@ test('a picture by day names its days, and draws nothing where there is no data'
   expect(option.series).toMatchObject([{ data: [10, 0, null] }])
   expect(option.xAxis).toMatchObject({ data: ['2026-10-30', '2026-10-31', '2026-11-01'] })
   expect(points?.[2]?.words).toBe('2026-11-01, ordered, : not in the book')
+})
+
+test('a place is proposed by its name and country, whatever its accents', () => {
+  const at = (place: string, country: string) =>
+    proposals(place, country).map((p) => `${p.latitude} ${p.longitude} ${p.of}`)
+  expect(at('Whakatāne', 'New Zealand')).toEqual(['-37.98 177 Bay of Plenty, New Zealand'])
+  expect(at('hamilton', 'CA')).toEqual(['43.25 -79.83 Ontario, Canada'])
+  expect(at('Hamilton', '').length).toBeGreaterThan(2)
+  expect(at('Hamilton', 'Oman')).toEqual([])
 })
 
 test('labels of bows do not lie on each other', () => {

@@ -120,6 +120,9 @@ const rows = computed(
             <template #picture="{ part }"><slot name="picture" :part="part" /></template>
             <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
           </AnswerParts>
+          <p class="on-paper" data-test="records">
+            Records from {{ document.first_day }} to {{ document.data_date }}.
+          </p>
         </template>
       </div>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import type { Part } from '@/api/document'
 import { count } from '@/format'
@@ -11,10 +11,9 @@ const { part } = defineProps<{
   to: (address: string | undefined) => RouteLocationRaw | undefined
 }>()
 
-/** The notes that matter most are the first; the rest is shown on demand. */
+/** The notes that matter most are the first; the rest is shown on demand, and on paper. */
 const most = 3
 const all = ref(false)
-const shown = computed(() => (all.value ? part.notes : part.notes.slice(0, most)))
 
 /** The signs between terms, which amounts can have as well. */
 const sign = (amount: string | undefined) => (amount?.startsWith('-') ? ' − ' : ' + ')
@@ -34,7 +33,13 @@ const bare = (term: { amount?: string; orders: number }) =>
         ><template v-else>{{ bare(term) }}</template> {{ term.label }}</template
       >
     </p>
-    <p v-for="note in shown" :key="note.code" class="amber" :data-test="`says-${note.code}`">
+    <p
+      v-for="(note, n) in part.notes"
+      :key="note.code"
+      class="amber"
+      :class="{ 'on-paper': n >= most && !all }"
+      :data-test="`says-${note.code}`"
+    >
       <router-link v-if="note.behind" :data-test="`note-${note.code}`" :to="to(note.behind) ?? {}">{{
         note.text
       }}</router-link>

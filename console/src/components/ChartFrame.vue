@@ -167,7 +167,7 @@ function saveCSV() {
     </div>
     <figcaption>
       <span class="muted words" data-test="point">{{ words }}</span>
-      <span class="muted">Export the picture</span>
+      <span class="muted on-screen">Export the picture</span>
       <v-btn size="small" data-test="export-png" @click="savePNG">PNG</v-btn>
       <v-btn size="small" data-test="export-svg" @click="saveSVG">SVG</v-btn>
       <v-btn v-if="rows.length > 0" size="small" data-test="export-picture-csv" @click="saveCSV">CSV</v-btn>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { Problem, sendJSON } from '@/api/client'
 import { cellOf, type Table } from '@/api/document'
+import type { Proposal } from '@/placeList'
 import ChoiceField from '@/components/ChoiceField.vue'
 
 // Says where a place is that is not on the map: a load of its own, which can be undone on the page Import.
@@ -20,6 +21,18 @@ const places = computed(() =>
 )
 const picked = ref('')
 const chosen = computed(() => places.value.find((p) => p.shown === picked.value) ?? places.value[0])
+
+/** What a list of towns proposes; it is fetched when the form is there. */
+const list = shallowRef<typeof import('@/placeList')>()
+void import('@/placeList').then((fetched) => (list.value = fetched))
+const proposed = computed(() =>
+  chosen.value ? (list.value?.proposals(chosen.value.place, chosen.value.country) ?? []) : [],
+)
+function take(p: Proposal) {
+  north.value = String(p.latitude)
+  east.value = String(p.longitude)
+}
+
 const [north, east, refused] = [ref(''), ref(''), ref('')]
 
 /** A number of degrees; undefined where the text is none. */
@@ -61,6 +74,14 @@ async function save() {
     <v-text-field v-model="east" class="short" label="Degrees east" data-test="east" />
     <v-btn type="submit" variant="outlined" data-test="save-place">Save</v-btn>
     <span v-if="refused" class="bad" role="alert">{{ refused }}</span>
+    <p v-if="proposed.length > 0" class="proposed muted" data-test="proposed">
+      The list of towns of the package city-timezones has
+      {{ proposed.length > 1 ? 'several' : 'one' }} of this name; nothing is saved by taking
+      {{ proposed.length > 1 ? 'one' : 'it' }}:
+      <v-btn v-for="p in proposed" :key="p.of" size="small" data-test="take" @click="take(p)"
+        >{{ p.latitude }}, {{ p.longitude }} ({{ p.of }})</v-btn
+      >
+    </p>
   </form>
 </template>
 
@@ -75,6 +96,11 @@ async function save() {
 
 .place {
   max-width: 280px;
+}
+
+.proposed {
+  flex: 1 0 100%;
+  margin: 0;
 }
 
 @media print {
