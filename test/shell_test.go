@@ -51,7 +51,7 @@ func TestConsoleKeepsPeriodAndCondition(t *testing.T) {
 	b.do(letIn(s.entry(t)), chromedp.Navigate(s.address+"/how-long?period=2026-07&where=site%20%3D%3D%20%22Galway%22"))
 	b.text(test("chip-where"), `Only site == "Galway"`)
 	b.do(chromedp.Click(`.pages a[href^="/open"]`))
-	b.text(test("sentence"), `What was open in 2026-07, the closing day counted, ordered and not yet shipped, in one group, where site == "Galway"?`)
+	b.text(test("sentence"), `What was open in 2026-07, the closing day counted, ordered and not yet shipped, in total, where site == "Galway"?`)
 	b.do(chromedp.Click(`.pages a[href^="/labels"]`), chromedp.WaitVisible(test("label-form")), chromedp.Click(`.pages a[href^="/immediate"]`))
 	b.text(test("sentence"), `in 2026-07`)
 	b.do(chromedp.Click(test("chip-where")+" button"), chromedp.WaitNotPresent(test("chip-where")))

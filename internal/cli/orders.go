@@ -26,7 +26,7 @@ func newOrders(e *environment) *cobra.Command {
 	var k viewSaver
 	cmd := &cobra.Command{
 		Use:   "orders",
-		Short: "The list of orders, with any columns, or those behind a number of an answer",
+		Short: "The list of orders, with the columns that you choose, or those behind a number of an answer",
 		Example: `  prairie-dusk orders --period 2026-10 --state running --sort ordered
   prairie-dusk orders --where 'working_days_so_far(ordered, shipped) > 30' --sort -length
   prairie-dusk orders --columns 'number, customer, value as "Worth", days(ordered, delivered), paid == null'

@@ -499,7 +499,7 @@ func (p *countingPresenter) cellsTable(k int) answer.Table {
 		}
 	}
 	if per {
-		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: "mean of each", Kind: answer.Number, Unit: p.unit()})
+		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: perStep(q.Rows.Cut), Kind: answer.Number, Unit: p.unit()})
 	}
 	if withWhy {
 		t.Columns = append(t.Columns, answer.Column{Code: "why", Heading: "why empty", Kind: answer.Text})
@@ -564,7 +564,7 @@ func (p *countingPresenter) coveredTable() *answer.Table {
 			{Code: "column", Heading: q.Columns.Heading(), Kind: answer.Text}, {Code: "covered",
 				Heading: numfmt.Either(q.Columns.Cut == query.MonthOfYear, "years", "days"), Kind: answer.Text}}}
 	if q.Show.Kind.AddsUp() {
-		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: "mean of each", Shared: q.Words(table.Basis),
+		t.Columns = append(t.Columns, answer.Column{Code: "per", Heading: perStep(q.Columns.Cut), Shared: q.Words(table.Basis),
 			Kind: answer.Number, Unit: p.unit()})
 	}
 	for i, h := range first(p.part.Columns, p.size) {
@@ -676,6 +676,11 @@ func (p *countingPresenter) line(table crosstab.Table) answer.Line {
 	return answer.NewLine(numfmt.Sentence(q.Words(table.Basis))+": "+words, sum, terms...)
 }
 
+// perStep heads the mean of the weekdays, or of the months, that come round.
+func perStep(c query.TimeBucket) string {
+	return numfmt.Either(c == query.MonthOfYear, "mean per month", "mean per day")
+}
+
 // picked says which lines, shipments or payments of the selected orders are counted.
 func (p *countingPresenter) picked() answer.Line {
 	return decidedLine(p.Question.Show.Kind.Part().Noun(), "of the selected orders", p.Decided.PartCounts)
@@ -766,7 +771,7 @@ func (p *countingPresenter) means(t crosstab.Table) string {
 		}
 		return p.mean(float64(t.Total.Total.Amount) / float64(days)).Text
 	}
-	return fmt.Sprintf("%s per calendar day (%s): %s; per working day (%s): %s; per day with any (%s): %s", p.Question.Words(t.Basis),
+	return fmt.Sprintf("%s per calendar day (%s): %s; per working day (%s): %s; per day that had some (%s): %s", p.Question.Words(t.Basis),
 		numfmt.Count(t.CalendarDays), mean(t.CalendarDays), numfmt.Count(t.WorkingDays), mean(t.WorkingDays), numfmt.Count(t.With),
 		mean(t.With))
 }

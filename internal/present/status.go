@@ -386,7 +386,7 @@ func (p *statusPresenter) timesTable(a status.Answer) answer.Table {
 	return t
 }
 
-// meansTable has a row for each step of time, and the mean of each status: a picture is drawn from it.
+// meansTable has a row for each step of time, and the mean time in each status: a picture is drawn from it.
 func (p *statusPresenter) meansTable(a status.Answer) answer.Table {
 	t := answer.Table{Code: "means", Picture: true, Rows: []answer.Row{}, Totals: []answer.Row{}, All: len(a.Groups), Columns: p.timesKey()}
 	shown := slices.DeleteFunc(p.shown(a.Total), func(code int) bool { return len(a.Total.Cells[code].Lengths) == 0 })

@@ -109,7 +109,7 @@ var refused = []struct {
 		}
 		return &Refusal{"an old binary workbook (XLS)", "open it and save it as XLSX or CSV"}
 	}},
-	{"%PDF", plainly("a PDF document", "want the data behind it, as CSV or XLSX")},
+	{"%PDF", plainly("a PDF document", "want its data, as CSV or XLSX")},
 	{"Rar!", plainly("a RAR archive", "unpack it, or pack it as ZIP")},
 	{"7z\xbc\xaf\x27\x1c", plainly("a 7z archive", "unpack it, or pack it as ZIP")},
 	{"\xfd7zXZ\x00", plainly("an XZ archive", "unpack it, or pack it as gzip or zstd")},

@@ -343,7 +343,7 @@ func TestWhatIsNotRead(t *testing.T) {
 		"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1 E\x00n\x00c\x00r\x00y\x00p\x00t\x00e\x00d\x00P\x00a\x00c\x00k\x00a\x00g\x00e\x00": "a workbook with a password; save it without one",
 		"<html><body><table><tr><td>1":     "a web page, whatever it is called; open it in a spreadsheet program",
 		"<?xml version=\"1.0\"?><orders/>": "an XML file; want CSV, XLSX or JSON",
-		"%PDF-1.7":                         "a PDF document; want the data behind it",
+		"%PDF-1.7":                         "a PDF document; want its data",
 		"\x00\x01\x02\x00\x05order":        "no file of text; want CSV, XLSX, JSON, Parquet or iCalendar",
 		"order      ordered      units\nA1         2026-07-04   3\nA2         2026-07-05   4\n": "a file whose columns have fixed widths; want a separator",
 	} {

@@ -111,7 +111,7 @@ let early: { path: string; answer: Promise<unknown> } | undefined
  */
 export function askEarly(path: string | undefined) {
   early = path ? { path, answer: call<unknown>(path, {}, {}) } : undefined
-  early?.answer.catch(() => {}) // whoever takes it is told
+  early?.answer.catch(() => {}) // whoever takes it hears of it
 }
 
 /** Sends to the service; throws a Problem where it refuses or does not answer. */

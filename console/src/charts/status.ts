@@ -230,7 +230,7 @@ export function timesPicture(part: Part, drawn: Drawn): Picture {
   }
 }
 
-/** The mean of each status, by the step of time in which status periods began. */
+/** The mean time in each status, by the step of time in which status periods began. */
 function meansPicture(table: Table, drawn: Drawn): Picture {
   const t = drawn.tokens
   const names = table.columns.slice(1).flatMap((c) => (c.code === c.shared ? [c.code] : []))

@@ -145,7 +145,7 @@ const parts = computed<Part[]>(() => {
   // A page with words of its own has its groups behind the leg.
   const before = own ? 'to' : 'period'
   const after = said.findIndex(({ slot }, i) => i > 0 && said[i - 1]?.slot === before && slot === undefined)
-  const groups: Part[] = [{ text: ', in ' }, { text: 'one group', slot: 'by', place: 0 }]
+  const groups: Part[] = [{ text: ', ' }, { text: 'in total', slot: 'by', place: 0 }]
   return after < 0 ? said : [...said.slice(0, after), ...groups, ...said.slice(after)]
 })
 
@@ -156,7 +156,7 @@ function groupings(place: number): string[] {
 }
 
 function nothing(place: number): string {
-  return place === 0 && answer.by.length < 2 ? 'one group' : 'nothing else'
+  return place === 0 && answer.by.length < 2 ? 'in total' : 'nothing else'
 }
 
 /** What can stand at a place of the chain, or between its ends. */
