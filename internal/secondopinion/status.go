@@ -5,7 +5,6 @@ import (
 	"net/url"
 	"strings"
 
-	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/query"
@@ -20,8 +19,16 @@ type statusWriter struct {
 	question status.Question
 }
 
-// newStatusWriter understands the groups, the condition and the unit of a question.
-func newStatusWriter(b *book.Book, q status.Question) (*statusWriter, error) {
+// newStatusWriter understands a question about statuses: its words, groups, condition and unit.
+func newStatusWriter[In any](b *book.Book, words url.Values, question func(*book.Book, *In) (status.Question, error)) (*statusWriter, error) {
+	in := new(In)
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := question(b, in)
+	if err != nil {
+		return nil, err
+	}
 	if unit := q.Measure.Unit; unit != leg.WorkingDays && unit != leg.Days && unit != leg.Weeks {
 		return nil, refused("in", unit.String(), "want working-days, days or weeks")
 	}
@@ -115,18 +122,11 @@ var lengthCodes = []string{"mean", "median", "p90", "longest"}
 
 // statusLatest writes where orders stand at the end of a day.
 func statusLatest(b *book.Book, words url.Values) (*Statement, error) {
-	in := &api.StatusLatestQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.LatestQuestion(b, in)
+	w, err := newStatusWriter(b, words, present.LatestQuestion)
 	if err != nil {
 		return nil, err
 	}
-	w, err := newStatusWriter(b, q)
-	if err != nil {
-		return nil, err
-	}
+	q := w.question
 	columns, _ := w.groupColumns()
 	length, days := w.length("from_on", "day_at")
 	steps := append(w.periods(columns), fmt.Sprintf(`-- Where each order stood at the end of the day, and for how long by then; one that is at its end has no length.
@@ -163,18 +163,11 @@ func (w *statusWriter) began() string {
 
 // statusTimes writes how long orders were in each status.
 func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
-	in := &api.StatusTimesQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.TimesQuestion(b, in)
+	w, err := newStatusWriter(b, words, present.TimesQuestion)
 	if err != nil {
 		return nil, err
 	}
-	w, err := newStatusWriter(b, q)
-	if err != nil {
-		return nil, err
-	}
+	q := w.question
 	columns, _ := w.groupColumns()
 	length, days := w.length("from_on", "coalesce(until, data_date)")
 	keys, sets, from := "", "(status)", "measured FULL JOIN status_name USING (status)"
@@ -216,18 +209,11 @@ FROM %[5]s GROUP BY GROUPING SETS (%[4]s)`, keys, lengthFigures, strings.TrimSuf
 
 // statusTransitions writes from which status to which orders went.
 func statusTransitions(b *book.Book, words url.Values) (*Statement, error) {
-	in := &api.StatusTransitionsQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.TransitionsQuestion(b, in)
+	w, err := newStatusWriter(b, words, present.TransitionsQuestion)
 	if err != nil {
 		return nil, err
 	}
-	w, err := newStatusWriter(b, q)
-	if err != nil {
-		return nil, err
-	}
+	q := w.question
 	length, days := w.length("from_on", "until")
 	s := &Statement{Check: w.uncovered(), Table: "transitions", Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
 	s.Text = w.statement(q.Sentence(status.AskTransitions).String(), append(w.periods(""), fmt.Sprintf(`-- Each status period with the one that follows it; a silence makes no transition.

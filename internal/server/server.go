@@ -233,7 +233,7 @@ func apiConfig() huma.Config {
 	config := huma.DefaultConfig("Prairie Dusk", apiVersion)
 	config.Info.Description = "Working-day fulfilment times from the dates of orders. Every answer opens with the sentence that says what was computed, and reconciles the selected orders. " +
 		"With every question, as_of_load=NUMBER asks of the records as they were after a load, until the next one came, and as_known_on=DAY as they " +
-		"were known at the end of a day."
+		"were known at the end of a day; what_if=CHANGE, which may be repeated, asks as if something were otherwise, such as cut-off Galway=16:00, and saves nothing."
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath, config.SchemasPath = "", "" // the documentation page would come from another host
 	config.CreateHooks = nil
