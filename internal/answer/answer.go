@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/numfmt"
 )
 
@@ -20,6 +21,14 @@ type Document struct {
 	FirstDay string `json:"first_day" format:"date" doc:"The day from which the records are complete."`
 	DataDate string `json:"data_date" format:"date" doc:"The day up to which the records are complete."`
 	Parts    []Part `json:"parts" nullable:"false" doc:"One for each period, figure or currency, each by itself."`
+}
+
+// Records says from when to when the records are complete, for whoever reads the answer without the program.
+func (d *Document) Records() string {
+	if d.FirstDay == day.First.String() && d.DataDate == d.FirstDay {
+		return "There are no records yet."
+	}
+	return "Records from " + d.FirstDay + " to " + d.DataDate + "."
 }
 
 // A Word is a stretch of the sentence.

@@ -205,7 +205,7 @@ func documentSheets(d *answer.Document, folded []string, withBehind bool) (sheet
 	}
 	sheets[0].answer = d
 	last := &sheets[len(sheets)-1]
-	last.below = append(last.below, "Records from "+d.FirstDay+" to "+d.DataDate+".")
+	last.below = append(last.below, d.Records())
 	return sheets
 }
 

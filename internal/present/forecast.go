@@ -118,8 +118,8 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 	all := forecast.Tested{Off: map[int]int{}}
 	for i, month := range months {
 		at := month.LastDay()
-		if at > b.Bounds().DataDate {
-			continue // it has not ended
+		if at > b.Bounds().DataDate || at < b.Bounds().FirstDay {
+			continue // it has not ended, or nothing is known of it
 		}
 		tested := forecast.Test(b, at, bound)
 		t.Rows = append(t.Rows, row(names[i], tested, size.behindOf("forecast", in)))
@@ -134,10 +134,13 @@ func Forecast(b *book.Book, in *api.ForecastQuestion, size Size) (*answer.Docume
 		answer.Term{Label: "open at the ends of the months", Orders: all.Open}, answer.Term{Label: "shipped by the forecast", Orders: all.Kept},
 		answer.Term{Label: "later", Orders: all.Late}, answer.Term{Label: "cancelled since", Orders: all.Cancelled},
 		answer.Term{Label: "not known yet", Orders: all.Undecided}, answer.Term{Label: "without a forecast", Orders: all.Open - told}))
-	part.Notes = append(part.Notes, answer.Note{Code: "median", Text: "A forecast is the median of what remains: about half of the orders ship by it. Much more or less than 50% kept says that the past was no guide."},
-		answer.Note{Code: "future", Text: "Each is made only from what was known at the end of its month. Orders whose later cancelled units or shipments contradict what was open on that day are left out."},
-		answer.Note{Code: "forecast", Text: fmt.Sprintf("Told by the orders of the same site and place where at least %d have shipped, else of the site, else by all; prairie-dusk orders --columns number,forecast,forecast-by lists those of today.", forecast.Enough)},
-		answer.Note{Code: "off", Text: "Days off are working days from the forecast to the ship date; negative where it shipped before."})
+	part.Notes = append(part.Notes, answer.Note{Code: "median", Text: "a forecast is the median of what remains: about half of the orders ship by it; much more or less than 50% kept says that the past was no guide"},
+		answer.Note{Code: "future", Text: "each is made only from what was known at the end of its month; orders whose later cancelled units or shipments contradict what was open on that day are left out"},
+		answer.Note{Code: "forecast", Text: fmt.Sprintf("made from the orders of the same site and place where at least %d have shipped, else of the site, else from all; those of today are the columns forecast and forecast-by of open orders", forecast.Enough)},
+		answer.Note{Code: "off", Text: "days off are working days from the forecast to the ship date; negative where it shipped before"})
+	if cut := periods[0].Part(b.Bounds()); cut != "" {
+		part.Notes = append([]answer.Note{{Code: "part-period", Text: periods[0].Text + " is " + cut}}, part.Notes...)
+	}
 	d.Parts = append(d.Parts, part)
 	return d, nil
 }

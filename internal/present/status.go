@@ -276,10 +276,12 @@ func StatusTimes(b *book.Book, in *api.StatusTimesQuestion, size Size) (*answer.
 		terms = append(terms, answer.Term{Label: "without one (at the order's end, or without a time of day)", Orders: unmeasured})
 	}
 	part.Lines = append(part.Lines, answer.NewLine(words, answer.Term{Label: "status periods", Orders: all}, terms...))
-	part.Notes = append(part.Notes, answer.Note{Code: "lengths",
-		Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; the %s ongoing ones run to %v", numfmt.Count(running), q.At)},
-		answer.Note{Code: "order-days", Text: "order-days are all lengths together, in " + q.UnitWords() +
-			": never the length of one order"})
+	if all > 0 {
+		part.Notes = append(part.Notes, answer.Note{Code: "lengths",
+			Text: fmt.Sprintf("lengths run from the first record of a status period to where the next one begins; %s %s to %v", numfmt.Counted(running, "ongoing one"), numfmt.Agreeing(running, "runs", "run"), q.At)},
+			answer.Note{Code: "order-days", Text: "order-days are all lengths together, in " + q.UnitWords() +
+				": never the length of one order"})
+	}
 	return p.present(statusTimes, status.AskTimes, part, a), nil
 }
 
@@ -616,7 +618,7 @@ func (p *statusPresenter) notes(a status.Answer) (notes []answer.Note) {
 		note(status.PickDaily, a.ByDaily, p.to.of("list", status.PickDaily),
 			"%s only a daily list: a status that came and went between two days is not in it", numfmt.Has(a.ByDaily, "order"))
 	}
-	if !slices.Contains(p.history.Rules.Final, true) {
+	if len(p.history.Statuses) > 1 && !slices.Contains(p.history.Rules.Final, true) {
 		note("no-final", 0, "", "no status is marked final, so every last status still counts as running; mark in the list of statuses those that end an order")
 	}
 	var spelled []string

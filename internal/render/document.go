@@ -96,7 +96,7 @@ func sheetOf(d *answer.Document, code, name string) sheet {
 			s.lines = append(s.lines, strings.TrimSpace(p.Title+" "+n.Text)+".")
 		}
 	}
-	s.lines = append(s.lines, "Records from "+d.FirstDay+" to "+d.DataDate+".")
+	s.lines = append(s.lines, d.Records())
 	if parted {
 		s.columns = append(s.columns, answer.Column{Heading: partColumn, Kind: answer.Text})
 	}

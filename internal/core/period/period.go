@@ -54,8 +54,11 @@ func All(b Bounds) Period {
 // Unbounded says that the period places nothing: every order is asked about, undated ones too.
 func (p Period) Unbounded() bool { return p.Text == "" }
 
-// Days is the period as "2026-07-01 to 2026-09-30".
+// Days is the period as "2026-07-01 to 2026-09-30"; a book without a day has none.
 func (p Period) Days() string {
+	if p.Span == day.Through(day.First, day.First) {
+		return "no day yet"
+	}
 	return fmt.Sprintf("%v to %v", p.Span.From, p.Span.LastDay())
 }
 
