@@ -80,6 +80,13 @@ const picture = computed(() => {
     ? routesPicture(part, places, drawn.value, tokens)
     : mapPicture(places, drawn.value, tokens)
 })
+/** What has been thought out is drawn in a task of its own, so that none keeps the page for long. */
+const shown = shallowRef(picture.value)
+let drawing: ReturnType<typeof setTimeout> | undefined
+watch(picture, (next) => {
+  clearTimeout(drawing)
+  drawing = setTimeout(() => (shown.value = next))
+})
 const rows = computed(() => recordsOf(tableOf(part, 'places')))
 
 /** Zooms by a factor, and moves by parts of what is seen. */
@@ -133,6 +140,7 @@ onMounted(() => element.value && watching.observe(element.value))
 onBeforeUnmount(() => {
   watching.disconnect()
   clearTimeout(resting)
+  clearTimeout(drawing)
 })
 </script>
 
@@ -146,7 +154,7 @@ onBeforeUnmount(() => {
     </div>
     <ChartFrame
       v-if="countries"
-      v-bind="picture"
+      v-bind="shown"
       :rows="rows"
       :sentence="sentence"
       :below="below"
