@@ -20,7 +20,8 @@ type statusWriter struct {
 }
 
 // newStatusWriter understands a question about statuses: its words, groups, condition and unit.
-func newStatusWriter[In any](b *book.Book, words url.Values, question func(*book.Book, *In) (status.Question, error)) (*statusWriter, error) {
+func newStatusWriter[In any](b *book.Book, words url.Values,
+	question func(*book.Book, *In) (status.Question, error)) (*statusWriter, error) {
 	in := new(In)
 	if err := read(in, words); err != nil {
 		return nil, err
