@@ -473,8 +473,10 @@ func TestConsoleByKeyboard(t *testing.T) {
 	reach(test("picture-circles"))
 	b.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
 	reach(test("walk"))
-	b.do(chromedp.KeyEvent(kb.ArrowRight))
-	b.text(test("point"), "working days")
+	b.comes("a bar", func() bool { // once it is drawn
+		b.do(chromedp.KeyEvent(kb.ArrowRight))
+		return strings.Contains(evaluate[string](b, `document.querySelector('[data-test=point]').innerText`), "working days")
+	})
 	b.do(chromedp.KeyEvent(kb.Enter))
 	b.text(test("orders"), "SD-")
 	b.do(chromedp.Navigate(s.address + "/statuses"))

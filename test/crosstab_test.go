@@ -427,7 +427,7 @@ func TestTheCompareAndCrosstabCommands(t *testing.T) {
 			"From what was ordered in the period to what was delivered in the period", "not yet shipped"},
 		"compare --basis shipped --each day --period 2026-03 --empty alone": {"weekend", "steps with nothing"},
 		"crosstab --rows product --columns month-of-year --show units --top 4": {"all others (20)", "What each column covers",
-			"mean of", "2025, 2026"},
+			"mean per", "2025, 2026"},
 		"crosstab --rows site --columns weekday --show median,share --meets paid!=null": {"What share met paid!=null", "96 days"},
 	} {
 		name := "Asked " + strings.Join(strings.Fields(args)[:3], " ")

@@ -2,10 +2,13 @@ package test
 
 import (
 	"fmt"
+	"io/fs"
 	"net/http"
 	"strings"
 	"testing"
 	"time"
+
+	"prairiedusk/console"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -102,16 +105,20 @@ func TestConsoleComesBackWithItsService(t *testing.T) {
 // Pages and answers go over the line compressed, files and progress as they are.
 func TestAnswersAreCompressed(t *testing.T) {
 	s, _ := demoService(t)
-	for path, want := range map[string]string{"/api/v1/took?by=site": "gzip", "/api/v1/took?by=site&format=csv": "",
-		"/api/v1/orders-file?format=csv": "", "/api/v1/orders": "gzip"} {
-		request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.address+path, nil)
+	scripts, err := fs.Glob(console.Site(), "assets/index-*.js")
+	require.NoError(t, err)
+	require.NotEmpty(t, scripts)
+	for _, tt := range []struct{ path, accepts, want string }{{"/api/v1/took?by=site", "gzip", "gzip"}, {"/api/v1/took?by=site&format=csv", "gzip", ""},
+		{"/api/v1/orders-file?format=csv", "gzip", ""}, {"/api/v1/orders", "gzip", "gzip"}, {"/" + scripts[0], "gzip, br", "br"},
+		{"/" + scripts[0], "gzip, br;q=0.0", "gzip"}, {"/" + scripts[0], "identity", ""}} {
+		request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.address+tt.path, nil)
 		require.NoError(t, err)
 		request.Header.Set("Authorization", "Bearer "+s.token)
-		request.Header.Set("Accept-Encoding", "gzip")
+		request.Header.Set("Accept-Encoding", tt.accepts)
 		response, err := http.DefaultTransport.RoundTrip(request)
 		require.NoError(t, err)
 		response.Body.Close()
-		assert.Equal(t, want, response.Header.Get("Content-Encoding"), path)
+		assert.Equal(t, tt.want, response.Header.Get("Content-Encoding"), "%s for %s", tt.path, tt.accepts)
 	}
 }
 

@@ -3,6 +3,7 @@ package server
 import (
 	"io/fs"
 	"net/http"
+	"regexp"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -41,7 +42,7 @@ func (s *server) page(c *gin.Context) {
 	c.Header("Content-Security-Policy", pagePolicy)
 	c.Header("Referrer-Policy", "no-referrer")
 	file := path
-	if _, err := fs.Stat(site, path+".br"); err == nil && strings.Contains(c.GetHeader("Accept-Encoding"), "br") {
+	if _, err := fs.Stat(site, path+".br"); err == nil && accepts(c.GetHeader("Accept-Encoding"), "br") {
 		c.Header("Content-Encoding", "br")
 		c.Header("Vary", "Accept-Encoding")
 		file += ".br"
@@ -52,6 +53,17 @@ func (s *server) page(c *gin.Context) {
 		return
 	}
 	c.Data(http.StatusOK, contentType(path), text)
+}
+
+// accepts says whether a client takes an encoding, by its header: it is named, and not with a weight of nought.
+func accepts(header, encoding string) bool {
+	for named := range strings.SplitSeq(header, ",") {
+		name, weight, _ := strings.Cut(named, ";")
+		if strings.TrimSpace(name) == encoding {
+			return !regexp.MustCompile(`^\s*q\s*=\s*0(\.0*)?\s*$`).MatchString(weight)
+		}
+	}
+	return false
 }
 
 // contentType is by the file's ending; the machine's own table of types is not asked.
