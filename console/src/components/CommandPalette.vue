@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiBookmarkOutline, mdiReceiptTextOutline } from '@mdi/js'
-import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, nextTick, ref, watch } from 'vue'
+import { type RouteLocationRaw, useRouter } from 'vue-router'
 import { get, type Views } from '@/api/client'
 import { numbersHolding } from '@/api/numbers'
 import { useScope } from '@/composables/useScope'
@@ -15,6 +15,17 @@ const scope = useScope()
 const search = ref('')
 const views = ref<readonly string[]>([])
 const numbers = ref<readonly string[]>([])
+
+/** Where to go when the palette has closed and given the focus back, so that the page gets it last. */
+let chosen: RouteLocationRaw | undefined
+watch(open, async (isOpen) => {
+  if (isOpen || !chosen) return
+  const to = chosen
+  chosen = undefined
+  await nextTick()
+  await nextTick()
+  void router.push(to)
+})
 
 watch(
   open,
@@ -52,7 +63,7 @@ const items = computed(() => {
       items: numbers.value.map((number) => ({
         title: number,
         prependIcon: mdiReceiptTextOutline,
-        onClick: () => router.push({ path: '/orders', query: { order: number } }),
+        onClick: () => (chosen = { path: '/orders', query: { order: number } }),
       })),
     },
     {
@@ -62,7 +73,7 @@ const items = computed(() => {
         .map((page) => ({
           title: page.name,
           prependIcon: page.icon,
-          onClick: () => router.push({ path: page.path, query: scope.value(page) }),
+          onClick: () => (chosen = { path: page.path, query: scope.value(page) }),
         })),
     },
     {
@@ -70,7 +81,7 @@ const items = computed(() => {
       items: views.value.filter(matches).map((name) => ({
         title: name,
         prependIcon: mdiBookmarkOutline,
-        onClick: () => router.push(`/views/${encodeURIComponent(name)}`),
+        onClick: () => (chosen = `/views/${encodeURIComponent(name)}`),
       })),
     },
   ]

@@ -156,6 +156,7 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 	rows, units, all, unknown := at.codes[0][from:to], lines.Columns[book.LineUnits].Numbers[from:to], int64(0), 0
 	stride := p.columns // of p, it would be read again after each cell is written
 	if p.picks == nil {
+		rows = rows[:len(units)]
 		for i, n := range units {
 			if n == book.None {
 				n, unknown = 0, unknown+1
@@ -164,7 +165,9 @@ func (p *plan) countUnits(t *tally, at *cursor) bool {
 			all += n
 		}
 	} else {
-		for i, truth := range t.chosen.met {
+		met := t.chosen.met
+		rows, units = rows[:len(met)], units[:len(met)]
+		for i, truth := range met {
 			n := units[i] & -int64(truth&predicate.True) // without a branch
 			if n == book.None {
 				n, unknown = 0, unknown+1

@@ -263,9 +263,14 @@ func (t *tally) Visit(s *query.Stretch) {
 	unitsInRows := p.question.Show.Kind == Units && len(p.bases) == 1 && p.coded[0] == ofParts && p.coded[1] != ofParts && p.rowOf == nil
 	goods, eachPart := p.question.Show.Kind.OfGoods(), p.question.Show.Kind.OfParts()
 	at, sites := &cursor{block: s.Block, codes: codes}, s.Block.Codes[book.Site]
+	few := uint64(0) // of the first sites, those that are met: most books have no more
 	for _, i := range s.Chosen() {
 		at.row, at.in = s.From+int(i), int(i)
-		t.calendars[sites[at.row]] = true
+		if site := sites[at.row]; site < 64 {
+			few |= 1 << site
+		} else {
+			t.calendars[site] = true
+		}
 		if p.picks != nil && p.choose(t, at) {
 			continue
 		}
@@ -280,6 +285,9 @@ func (t *tally) Visit(s *query.Stretch) {
 		if p.byMissing != nil && p.meets.One(s.Block, at.row) == predicate.True && p.byMissing.One(s.Block, at.row) == predicate.True {
 			t.metByMissing++
 		}
+	}
+	for site := range t.calendars[:min(64, len(t.calendars))] {
+		t.calendars[site] = t.calendars[site] || few>>site&1 == 1
 	}
 }
 
