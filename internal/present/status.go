@@ -47,7 +47,7 @@ func picking(b *book.Book, q status.Question, text string, err error) (status.Qu
 	if err != nil || text == "" {
 		return q, err
 	}
-	parsed, err := filter.ParseParts(status.WithPeriods(q.History(b)), book.Statuses, "period", text)
+	parsed, err := filter.ParseParts(status.WithPeriods(b), book.Statuses, "period", text)
 	if err != nil {
 		return q, request.Invalid("status_periods", text, err.Error())
 	}

@@ -55,12 +55,14 @@ func (s *server) page(c *gin.Context) {
 	c.Data(http.StatusOK, contentType(path), text)
 }
 
+var weightless = regexp.MustCompile(`^\s*q\s*=\s*0(\.0*)?\s*$`)
+
 // accepts says whether a client takes an encoding, by its header: it is named, and not with a weight of nought.
 func accepts(header, encoding string) bool {
 	for named := range strings.SplitSeq(header, ",") {
 		name, weight, _ := strings.Cut(named, ";")
 		if strings.TrimSpace(name) == encoding {
-			return !regexp.MustCompile(`^\s*q\s*=\s*0(\.0*)?\s*$`).MatchString(weight)
+			return !weightless.MatchString(weight)
 		}
 	}
 	return false

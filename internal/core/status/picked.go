@@ -22,14 +22,14 @@ var periodColumns = []book.PartColumn{{Name: "status", Holds: book.Coded}, {Name
 	{Name: "last-seen", Holds: book.OnDay}, {Name: "until", Holds: book.OnDay}, {Name: "length", Holds: book.Quantity}}
 
 // WithPeriods is the book as a condition on status periods sees it: with them in the place of status records. It has no orders.
-func WithPeriods(h *statuses.History) *book.Book {
+func WithPeriods(b *book.Book) *book.Book {
 	names := []string{""} // code 0 is none, which no status period has
-	for _, s := range h.Statuses {
+	for _, s := range statuses.CatalogueOf(b).Statuses {
 		names = append(names, s.Name)
 	}
 	values := make([][]string, len(periodColumns))
 	values[periodStatus] = names
-	return h.Book().WithColumnsOf(book.Statuses, periodColumns, values)
+	return b.WithColumnsOf(book.Statuses, periodColumns, values)
 }
 
 // picked says which status periods a condition picks, by the identity of the first order of a block: those of each block are decided
@@ -40,7 +40,7 @@ func (q Question) picked(h *statuses.History) picked {
 	if q.Picks.Condition == nil {
 		return nil
 	}
-	p, bound := picked{}, q.Picks.Bind(WithPeriods(h), q.Picks.Condition)
+	p, bound := picked{}, q.Picks.Bind(WithPeriods(h.Book()), q.Picks.Condition)
 	for _, block := range h.Book().Blocks() {
 		p[block.IDs[0]] = sync.OnceValue(func() []predicate.Truth { return q.decide(h, bound, block) })
 	}

@@ -34,7 +34,7 @@ type Question struct {
 	Each   query.TimeBucket
 	Source statuses.Source
 	MaxGap int
-	// Picks is a condition on status periods, against WithPeriods of the history: only those that meet it are counted.
+	// Picks is a condition on status periods, against WithPeriods of the book: only those that meet it are counted.
 	Picks query.Where
 }
 
