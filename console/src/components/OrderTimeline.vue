@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
-import { useTheme } from 'vuetify'
 import type { Document } from '@/api/document'
 import { type Bar, stretchOf } from '@/charts/timeline'
 import { length, withWeekday } from '@/format'
-import { dark, light } from '@/theme'
+import { useTokens } from '@/composables/useTokens'
 
 // The orders that were open, each a bar over its days: only the bars that are looked at are in the page, drawn on one
 // canvas, under buttons that say what a bar is. Days that are not worked are shaded by each order's own calendar; the period
@@ -71,8 +70,7 @@ const reasons = computed(() => (width.value > 760 ? 220 : 0))
 const perDay = computed(() => Math.max(1, width.value - names - reasons.value) / days.value)
 const x = (day: number) => names + (day - from.value) * perDay.value
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 
 /** Draws once before the next frame, however often it is asked to. */
 let asked = 0

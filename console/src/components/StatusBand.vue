@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useTheme } from 'vuetify'
 import type { CalendarDay, OrderStatuses } from '@/api/client'
 import { length, withWeekday } from '@/format'
-import { dark, light, statusColour } from '@/theme'
+import { statusColour } from '@/theme'
+import { useTokens } from '@/composables/useTokens'
 
 // What an order went through: its status periods as a band over the days of its calendar, and one below the other.
 const { statuses, days, unit } = defineProps<{
@@ -13,8 +13,7 @@ const { statuses, days, unit } = defineProps<{
   unit: string
 }>()
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 const names = computed(() => [...new Set(statuses.periods.map((s) => s.status))])
 const colourOf = (s: OrderStatuses['periods'][number]) =>
   s.status === 'not seen'

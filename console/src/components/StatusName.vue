@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useTheme } from 'vuetify'
 import type { Status } from '@/api/client'
-import { dark, light, statusColour } from '@/theme'
+import { useTokens } from '@/composables/useTokens'
+import { statusColour } from '@/theme'
 
 // A status beside its colour.
 const { name, statuses } = defineProps<{ name: string; statuses: readonly Status[] }>()
 
-const theme = useTheme()
+const tokens = useTokens()
 const colour = computed(() => {
-  const tokens = theme.global.current.value.dark ? dark : light
   const place = statuses.findIndex((s) => s.name === name)
-  return place < 0 ? tokens.line : statusColour(statuses[place]?.colour, place, tokens)
+  return place < 0 ? tokens.value.line : statusColour(statuses[place]?.colour, place, tokens.value)
 })
 </script>
 

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useTheme } from 'vuetify'
 import { type Part, tableOf } from '@/api/document'
 import { bridgePicture, comparePicture } from '@/charts/crosstab'
 import ChoiceField from '@/components/ChoiceField.vue'
@@ -8,7 +7,7 @@ import { named } from '@/format'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
 import { figures, useCounting } from '@/composables/useCounting'
-import { dark, light } from '@/theme'
+import { useTokens } from '@/composables/useTokens'
 
 // The same figure by several dates beside each other, over one axis; and the bridge from one date to another.
 const {
@@ -30,8 +29,7 @@ const {
   milestones,
 } = useCounting('/compare', ['each', 'empty'], { basis: 'ordered,shipped', each: 'month' })
 const shows = computed(() => (shown.value.length > 0 ? shown.value : ['orders']))
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 
 const sentence = computed(() => document.value?.sentence.map((w) => w.text).join('') ?? '')
 function framed(part: Part) {

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useTheme } from 'vuetify'
 import type { Column, Part, Row, Table } from '@/api/document'
 import { crosstabPicture } from '@/charts/crosstab'
 import ChoiceField from '@/components/ChoiceField.vue'
@@ -8,8 +7,8 @@ import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
 import { groupingNames } from '@/question'
 import { useCounting } from '@/composables/useCounting'
+import { useTokens } from '@/composables/useTokens'
 import { type Shade, shareOfShade } from '@/shading'
-import { dark, light } from '@/theme'
 
 // Rows by columns: seasons, products, sites, with their sums, and what stands behind each column.
 const {
@@ -33,8 +32,7 @@ const {
   rows: 'site',
   columns: 'month',
 })
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 
 const shades = { all: 'within all', row: 'within its row', column: 'within its column', none: 'not' } as const
 const shade = computed<Shade>(

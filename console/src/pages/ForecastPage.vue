@@ -1,14 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { forecastPicture } from '@/charts/forecast'
 import AnswerFrame from '@/components/AnswerFrame.vue'
 import ChartFrame from '@/components/ChartFrame.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTokens } from '@/composables/useTokens'
 import type { Question } from '@/question'
-import { dark, light } from '@/theme'
 
 // How well forecasts of the ship date would have held; those of today are columns of the list of orders.
 const { some, to } = useAddress()
@@ -27,8 +26,7 @@ const today = {
   },
 }
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 const framed = (part: Part) => ({
   ...forecastPicture(part, columns, tokens.value),
   sentence: answer.value?.sentence.map((w) => w.text).join('') ?? '',

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { useTheme } from 'vuetify'
 import { askedOf, type Document, type Part } from '@/api/document'
 import {
   leftOut,
@@ -17,8 +16,8 @@ import ChartFrame from '@/components/ChartFrame.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTokens } from '@/composables/useTokens'
 import { parameters, type Question, questionOf } from '@/question'
-import { dark, light } from '@/theme'
 
 const route = useRoute()
 const { text, some, to } = useAddress()
@@ -29,8 +28,7 @@ const asked = computed(() => ({
 }))
 const { answer, problem, loading, retry } = useAnswer<Document>(asked)
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 const sentence = computed(() => answer.value?.sentence.map((w) => w.text).join('') ?? '')
 /** The unit as the sentence has it. */
 const unit = computed(() => answer.value?.sentence.find((w) => w.slot === 'in')?.text ?? '')

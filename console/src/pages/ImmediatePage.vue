@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
-import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { immediatePicture } from '@/charts/immediate'
 import ChoiceField from '@/components/ChoiceField.vue'
@@ -11,9 +10,9 @@ import OrderSheet from '@/components/OrderSheet.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTokens } from '@/composables/useTokens'
 import { BOOK } from '@/keys'
 import { groupingNames, type OwnWord, type Question } from '@/question'
-import { dark, light } from '@/theme'
 
 const { text, some, to, offset, closeOrder } = useAddress()
 const book = inject(BOOK)
@@ -74,8 +73,7 @@ const changes = {
 /** The two days and the yes or no side by side. */
 const columns = 'number,customer,site,ordered,requested,asked,first-order,shipped,delivered'
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 const sentence = computed(() => answer.value?.sentence.map((w) => w.text).join('') ?? '')
 function framed(part: Part) {
   return {

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { useTheme } from 'vuetify'
 import type { Document, Part } from '@/api/document'
 import { agesPicture, bridgePicture, stockPicture } from '@/charts/open'
 import { type Bar, barsOf, stretchOf } from '@/charts/timeline'
@@ -14,9 +13,10 @@ import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
 import { usePages } from '@/composables/useList'
+import { useTokens } from '@/composables/useTokens'
 import { named } from '@/format'
 import { type OwnWord, parameters, type Question, questionOf } from '@/question'
-import { dark, light } from '@/theme'
+import { light } from '@/theme'
 
 const route = useRoute()
 const { text, some, to, closeOrder } = useAddress()
@@ -81,8 +81,7 @@ const own = computed<Record<string, OwnWord>>(() => {
 })
 const steps = ['day', 'week', 'month', 'quarter', 'year']
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 function framed(document: Document, part: Part) {
   const sentence = document.sentence.map((w) => w.text).join('')
   const picture = {

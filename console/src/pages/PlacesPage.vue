@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { useTheme } from 'vuetify'
 import { asOf } from '@/api/client'
 import { cellOf, type Document, numberOf, type Part, recordsOf, tableOf } from '@/api/document'
 import { barsPicture, placesOf, scaleOf } from '@/charts/places'
@@ -13,9 +12,9 @@ import MapFrame from '@/components/MapFrame.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTokens } from '@/composables/useTokens'
 import { count } from '@/format'
 import { type OwnWord, parameters, type Question, questionOf } from '@/question'
-import { dark, light } from '@/theme'
 
 // How long orders take by where they go: the map, bars or routes, with one table, scale and filter for all of them.
 const route = useRoute()
@@ -42,8 +41,7 @@ const asked = computed(() => ({
 }))
 const { answer, problem, loading, retry } = useAnswer<Document>(asked)
 
-const theme = useTheme()
-const tokens = computed(() => (theme.global.current.value.dark ? dark : light))
+const tokens = useTokens()
 const sentence = computed(() => answer.value?.sentence.map((w) => w.text).join('') ?? '')
 
 const groupings = {

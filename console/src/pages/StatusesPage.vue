@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
-import { useTheme } from 'vuetify'
 import type { StatusList } from '@/api/client'
 import type { Document, Part } from '@/api/document'
 import { latestPicture, timesPicture, transitionsPicture } from '@/charts/status'
@@ -14,10 +13,10 @@ import StatusListEditor from '@/components/StatusListEditor.vue'
 import TabRow from '@/components/TabRow.vue'
 import { useAddress } from '@/composables/useAddress'
 import { useAnswer } from '@/composables/useAnswer'
+import { useTokens } from '@/composables/useTokens'
 import { counted, named } from '@/format'
 import { BOOK } from '@/keys'
 import { groupingNames, type OwnWord, type Question } from '@/question'
-import { dark, light } from '@/theme'
 
 const book = inject(BOOK)
 const { text, some, to, offset, closeOrder } = useAddress()
@@ -96,13 +95,13 @@ const own = computed<Record<string, OwnWord>>(() => {
 
 const columns = 'number,customer,site,ordered,shipped,status,status-since,status-age,returns'
 
-const theme = useTheme()
+const tokens = useTokens()
 function framed(of: Document, part: Part) {
   const drawn = {
     statuses: listed.answer.value?.statuses ?? [],
     columns,
     heading: of.heading ?? '',
-    tokens: theme.global.current.value.dark ? dark : light,
+    tokens: tokens.value,
   }
   const pictures = { latest: latestPicture, times: timesPicture, transitions: transitionsPicture }
   return {
