@@ -42,9 +42,11 @@ func TestConsolePlaces(t *testing.T) {
 	b.comes("circles of several places", func() bool { return len(circles()) >= 4 })
 	before, whole := circles(), zoom()
 	b.do(chromedp.Focus(test("walk")), chromedp.KeyEvent("+"), chromedp.KeyEvent("+"))
-	b.comes("a closer look", func() bool { return zoom() > whole*2 })
+	b.comes("a closer look", func() bool { return zoom() > whole*2 && fmt.Sprint(circles()) != fmt.Sprint(before) })
+	closer := fmt.Sprint(circles()) // what is looked at is drawn a moment later
 	b.do(chromedp.KeyEvent("0"))
 	b.comes("the whole world", func() bool { return zoom() == 1 })
+	b.comes("its circles", func() bool { return len(circles()) > 0 && fmt.Sprint(circles()) != closer })
 	// The arrows walk along the circles; Enter leads into one of several places, and to the orders of one.
 	b.do(chromedp.KeyEvent(kb.ArrowRight))
 	b.text(test("point"), "zoom in to tell them apart")
