@@ -21,7 +21,7 @@ import (
 	"prairiedusk/internal/api"
 )
 
-// A wildBook draws records full of edge cases: every state of every leg, parts in every form that a statement follows, days on both
+// A wildBook draws records full of edge cases: every state of every leg, parts in every form, days on both
 // sides of the data date, times of day at the cut-off and across midnight in other zones, and clocks that are not known.
 type wildBook struct {
 	*rand.Rand
@@ -119,7 +119,7 @@ func wildCalendar(of depot, name string) string {
 // parts draws lines, shipments and payments of an order.
 func (w *wildBook) parts(number string, start int, currency string) {
 	near := func(chance int) string { return w.timed(w.rarely(chance, w.day(start+w.IntN(20)))) }
-	form, lines := w.IntN(8), 1+w.IntN(3)
+	form, lines := w.IntN(12), 1+w.IntN(3)
 	for n := range lines {
 		units, gone, on, shipped, delivered := fmt.Sprint(w.IntN(6)), "", "", "", ""
 		if w.IntN(3) == 0 {
@@ -133,6 +133,13 @@ func (w *wildBook) parts(number string, start int, currency string) {
 			units = w.rarely(4, units)
 		case 3:
 			units, gone, on = "", "", ""
+		case 8, 9, 10, 11: // everything at once
+			if units = w.rarely(7, w.some(units, units, "-2", "0.5", "7")); w.IntN(4) == 0 {
+				shipped, delivered = near(2), near(3)
+			}
+			if units == "" {
+				gone, on = "", ""
+			}
 		}
 		value := w.rarely(4, w.some("5", "2.5", "0"))
 		if currency == "" {
@@ -151,6 +158,8 @@ func (w *wildBook) parts(number string, start int, currency string) {
 			units = ""
 		case 5, 6:
 			line = fmt.Sprint(1 + w.IntN(lines))
+		case 8, 9, 10, 11:
+			line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines+1))), w.rarely(5, w.some(units, units, "1.5", "0"))
 		}
 		w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, near(4), near(2))
 	}
@@ -367,7 +376,6 @@ func (s service) sameBySQL(t *testing.T, questions []string) int {
 			for question := range next {
 				status, d, problem := s.secondOpinion(t, question)
 				if status == http.StatusUnprocessableEntity {
-					assert.NotContains(t, problem, "form that no statement follows", question)
 					continue
 				}
 				if !assert.Equal(t, http.StatusOK, status, "%s: %s", question, problem) {

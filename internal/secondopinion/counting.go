@@ -83,9 +83,16 @@ func (c *counting) goods(goal, orders string) string {
   SELECT k.*, k.order_day, (l.need - coalesce(t.taken, 0)) / 1000.0 FROM `+orders+` JOIN lines l USING ("order")
   LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
   WHERE form IN ('units', 'units of lines')
-  -- Lines with days of their own, or none that anything tells.
+  -- Other goods, by what became of each part of a line.
   UNION ALL
-  SELECT k.*, %[2]s, (coalesce(p.units, 0) - p.gone) / 1000.0 FROM `+orders+` JOIN line p USING ("order") WHERE form NOT IN ('units', 'units of lines')`,
+  SELECT k.*, %[2]s, coalesce(p.upto - p.past, 0) / 1000.0 FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
+  WHERE form NOT IN ('units', 'units of lines') AND p.part <> 'cancelled'
+  -- And what shipments of them hold beyond what was ordered, unless a line that tells no units may have it.
+  UNION ALL
+  SELECT k.*, s.%[1]s, (s.units - coalesce(t.took, 0)) / 1000.0 FROM `+orders+` JOIN sent s USING ("order")
+  LEFT JOIN (SELECT "order", place, sum(took) AS took FROM told_taken GROUP BY 1, 2) t USING ("order", place)
+  WHERE form NOT IN ('units', 'units of lines') AND s.%[1]s <= k.data_date AND (s.at IS NOT NULL
+    OR NOT EXISTS (SELECT FROM line_place n WHERE n."order" = s."order" AND n.units IS NULL AND n.rest IS NULL AND NOT n.settled))`,
 			goal, on)
 	case crosstab.Lines:
 		return fmt.Sprintf(`-- A line has come when the last of it has, but for what was cancelled of it, or with its order.
@@ -111,41 +118,11 @@ func (c *counting) goods(goal, orders string) string {
 const linePieces = `
     SELECT "order", line, 'cancelled' AS part, 0 AS past, gone AS upto, NULL::date AS shipped, NULL::date AS delivered FROM line WHERE gone > 0
     UNION ALL
-    SELECT "order", line, 'sent', gone + upto - took, gone + upto, shipped, delivered FROM taken WHERE took > 0
+    SELECT "order", line, 'sent', gone + upto - took, gone + upto, shipped, delivered FROM taken
     UNION ALL
     SELECT n."order", n.line, 'left', n.gone + coalesce(t.took, 0), n.units, n.shipped, n.delivered
-    FROM line n LEFT JOIN (SELECT "order", line, sum(took) AS took FROM taken GROUP BY 1, 2) t USING ("order", line)
-    WHERE n.units IS NULL OR n.units = 0 OR n.gone + coalesce(t.took, 0) < n.units`
-
-// taken are the steps from shipments to what each takes of each line.
-const taken = `-- Shipments that name no line, in their order. Each takes of all lines in proportion to what is left of them: whole units where all of them
--- are whole, and what is over by one unit each to those that lack most of their share, of equals to the first.
-sent AS (
-  SELECT s.*, row_number() OVER (PARTITION BY s."order" ORDER BY shipped NULLS LAST, delivered NULLS LAST, shipment, length(s.line), s.line) AS place
-  FROM shipment s JOIN form f USING ("order") WHERE f.form = 'units'),
-line_place AS (SELECT l.*, row_number() OVER (PARTITION BY "order" ORDER BY length(line), line COLLATE "C") AS at FROM line l),
-share ("order", place, remaining, took) AS (
-  SELECT "order", 0::bigint, array_agg(units - gone ORDER BY at), NULL::bigint[] FROM line_place JOIN form f USING ("order") WHERE f.form = 'units' GROUP BY 1
-  UNION ALL
-  SELECT p."order", s.place, t.remaining, t.took
-  FROM share p JOIN sent s ON s."order" = p."order" AND s.place = p.place + 1 CROSS JOIN LATERAL (
-    SELECT array_agg((remaining - took)::bigint ORDER BY at) AS remaining, array_agg(took ORDER BY at) AS took FROM (
-      SELECT at, remaining, (whole + CASE WHEN row_number() OVER (ORDER BY lacks DESC, at) * unit <= units - sum(whole) OVER ()
-        THEN unit ELSE 0 END)::bigint AS took FROM (
-        SELECT at, remaining, unit, units, div(units * remaining, "all" * unit) * unit AS whole, mod(units * remaining, "all" * unit) AS lacks FROM (
-          SELECT at, remaining::numeric, greatest(sum(remaining) OVER (), 1) AS "all", least(s.units, sum(remaining) OVER ()) AS units,
-            CASE WHEN bool_and(remaining % 1000 = 0) OVER () AND least(s.units, sum(remaining) OVER ()) % 1000 = 0
-              THEN 1000 ELSE 1 END AS unit
-          FROM unnest(p.remaining) WITH ORDINALITY AS r (remaining, at)) r) r) r) t),
-
--- What each shipment takes of each line, with the sum so far.
-taken AS (
-  SELECT t.*, sum(took) OVER (PARTITION BY "order", line ORDER BY place) AS upto FROM (
-    SELECT s."order", n.line, n.gone, s.place, x.took, s.shipped, s.delivered
-    FROM share p JOIN sent s USING ("order", place) CROSS JOIN unnest(p.took) WITH ORDINALITY AS x (took, at) JOIN line_place n ON n."order" = s."order" AND n.at = x.at
-    UNION ALL
-    SELECT s."order", s.line, n.gone, s.before, least(s.before + s.units, s.need) - least(s.before, s.need), s.shipped, s.delivered
-    FROM shipment s JOIN form f USING ("order") JOIN line n USING ("order", line) WHERE f.form = 'units of lines') t)`
+    FROM line n LEFT JOIN taken_of t USING ("order", line)
+    WHERE t.rest IS NOT TRUE AND (n.units IS NULL OR n.units <= 0 OR n.gone + coalesce(t.took, 0) < n.units)`
 
 // lineWorths are what lines are worth, in minor units of the currency: by their own values where all are known, else by their units, else
 // alike, each what the running total adds.
@@ -182,15 +159,6 @@ func (c *counting) part() string {
 	return "''"
 }
 
-// steps are those before what is counted.
-func (c *counting) steps() (steps []string) {
-	kind := c.question.Show.Kind
-	if (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(c.question.Bases, c.own) {
-		return []string{taken}
-	}
-	return nil
-}
-
 // placed is the step with all that is counted by a date in the period.
 func (c *counting) placed(basis milestone.Milestone, row, column string) string {
 	span := c.question.Period.Span
@@ -206,7 +174,14 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 		return nil, err
 	}
 	w, err := newWriter(b, q.Question)
-	return &counting{w, q}, err
+	if err != nil {
+		return nil, err
+	}
+	c := &counting{w, q}
+	if kind := q.Show.Kind; (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(q.Bases, c.own) {
+		w.followed = withLines
+	}
+	return c, nil
 }
 
 // countCrosstab writes a count by rows and columns.
@@ -250,18 +225,18 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Statement{Check: w.uncovered(), Table: "cells", Keys: 1, Long: true}
+	s := &Statement{Table: "cells", Keys: 1, Long: true}
 	sets := "(part, row_key, column_key), (part, row_key), (part, column_key), (part)"
 	if q.Columns == nil {
 		sets = "(part, row_key), (part)"
 	}
-	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
+	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
 placed AS (
 %s)
 
 -- Each cell, and the totals of rows, of columns, and of all.
 SELECT part, row_key, %s AS "column", sum(amount) AS amount
-FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), sets))...)
+FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), sets))
 	return s, nil
 }
 
@@ -296,13 +271,13 @@ func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 		format, _ := stepFormat(q.Each)
 		counts = append(counts, w.placed(basis, fmt.Sprintf("to_char(placed_on, '%s')", format), text(basis.Name)))
 	}
-	s := &Statement{Check: w.uncovered(), Table: "dates", Keys: 1, Long: true}
-	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
+	s := &Statement{Table: "dates", Keys: 1, Long: true}
+	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
 placed AS (
 %s)
 
 -- Each step by each date, and the totals.
 SELECT part, row_key, column_key AS "column", sum(amount) AS amount
-FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))...)
+FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))
 	return s, nil
 }

@@ -12,20 +12,20 @@ import (
 // where the moment of each of them is known.
 func goodsAt(goal string) string {
 	return fmt.Sprintf(`
-%[1]s_part AS (
-  SELECT "order", %[1]s AS day, %[2]s AS at,
-    units > 0 AND before < need AS took, false AS of_line FROM shipment
-  UNION ALL SELECT "order", %[1]s, %[3]s,
-    (units > 0 AND gone = units) IS NOT TRUE, true FROM line),
 %[1]s_at AS (
   SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN max(p.at) END AS at
-  FROM dated d JOIN %[1]s_part p ON p."order" = d."order" AND p.day = d."told %[1]s"
-  WHERE CASE WHEN d.form = 'own days' THEN p.of_line AND p.took WHEN d.form LIKE 'units%%' THEN NOT p.of_line AND p.took ELSE NOT p.of_line END
+  FROM dated d JOIN (
+    SELECT "order", s.%[1]s AS day, %[2]s AS at FROM shipment s JOIN dated USING ("order")
+    WHERE CASE WHEN form = 'other' THEN s.holds AND unsaid ELSE s.units > 0 AND s.before < s.need END
+    UNION ALL SELECT "order", g.%[1]s, %[3]s FROM piece g JOIN recorded o USING ("order") WHERE told) p ON p."order" = d."order" AND p.day = d."told %[1]s"
   GROUP BY 1),
 first_%[1]s_at AS (
   SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN min(p.at) END AS at
-  FROM dated d JOIN %[1]s_part p ON p."order" = d."order" AND p.day = d."told first-%[1]s"
-  GROUP BY 1)`, goal, momentOf("(extra ->> '"+goal+"')", "zone"), momentOf("(extra ->> 'line_"+goal+"')", "zone"))
+  FROM dated d JOIN (
+    SELECT "order", %[1]s AS day, %[4]s AS at FROM shipment
+    UNION ALL SELECT "order", %[1]s, %[5]s FROM line) p ON p."order" = d."order" AND p.day = d."told first-%[1]s"
+  GROUP BY 1)`, goal, momentOf("(s.extra ->> '"+goal+"')", "s.zone"), momentOf("g."+goal+"_cell", "o.zone"),
+		momentOf("(extra ->> '"+goal+"')", "zone"), momentOf("(extra ->> 'line_"+goal+"')", "zone"))
 }
 
 // moments is the step with the moments of the two ends of a leg, as far as the times of day are known.

@@ -24,7 +24,6 @@ import (
 // A Statement is a question as SQL.
 type Statement struct {
 	Text  string   // what to run
-	Check string   // gives the number of an order whose parts the statement does not follow, or no row
 	Table string   // code of the table of the answer that it gives
 	Keys  int      // how many columns name a row; those of the total are null
 	Codes []string // of the columns of the table, in the order of the statement's further columns
@@ -82,6 +81,8 @@ type writer struct {
 	book  *book.Book
 	keys  []string // expressions of the groups
 	where string   // of the condition; true without one
+	// followed are the forms of the orders of which it is followed what each shipment takes of each line.
+	followed string
 	// parts are the columns of what a condition on parts is decided about; nil for one on orders.
 	parts map[string]partColumn
 }
@@ -94,7 +95,7 @@ type partColumn struct {
 
 // writer understands the groups and the condition of a question.
 func newWriter(b *book.Book, q query.Question) (*writer, error) {
-	w := &writer{book: b, where: "true"}
+	w := &writer{book: b, where: "true", followed: stepwise}
 	for _, g := range q.By {
 		key, err := w.key(q, g)
 		if err != nil {
@@ -194,12 +195,7 @@ func state(l leg.Leg) string {
 
 // statement puts the steps together.
 func (w *writer) statement(asked string, steps ...string) string {
-	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book)}, steps...), ",\n\n")
-}
-
-// uncovered gives an order whose parts no statement follows.
-func (w *writer) uncovered() string {
-	return "WITH\n" + dates(w.book) + "\nSELECT \"order\" FROM known WHERE form = 'other' ORDER BY id LIMIT 1"
+	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.followed)}, steps...), ",\n\n")
 }
 
 // groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.

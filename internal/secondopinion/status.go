@@ -90,11 +90,11 @@ status_record AS (
   FROM status_records r JOIN recorded o USING ("order") LEFT JOIN spelling n ON n.spelling = r.status),
 
 -- Those that count, in their order; one that names another status than the one before begins a status period.
-told AS (
+told_records AS (
   SELECT *, row_number() OVER told AS at, (%s)::int AS begins
   FROM status_record CROSS JOIN ends WHERE day <= data_date AND %s
   WINDOW told AS (PARTITION BY "order" ORDER BY day, moment NULLS LAST, clock NULLS LAST, sequence NULLS LAST, load_id, place)),
-run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told),
+run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told_records),
 run_days AS (
   SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily FROM run GROUP BY 1, 2),
 next_run AS (
@@ -137,13 +137,13 @@ stood AS (
   SELECT a.*, h.status, CASE WHEN NOT h.final THEN %[2]s END AS length, h.final
   FROM asked a CROSS JOIN (SELECT %[1]s AS day_at) d LEFT JOIN held h USING ("order")%[3]s)`, date(q.At), length, days))
 	if len(w.keys) > 0 {
-		s := &Statement{Check: w.uncovered(), Table: "groups", Keys: 1, Long: true}
+		s := &Statement{Table: "groups", Keys: 1, Long: true}
 		s.Text = w.statement(q.Sentence(status.AskLatest).String(), append(steps, `-- Each group and status, and the totals.
 cells AS (SELECT key1, CASE WHEN grouping(status) = 1 THEN 'all' ELSE coalesce(status, 'none') END AS "column", count(*) AS orders
   FROM stood GROUP BY GROUPING SETS ((key1, status), (key1), (status), ()))`)...) + "\n\nSELECT '', key1, \"column\", orders FROM cells"
 		return s, nil
 	}
-	s := &Statement{Check: w.uncovered(), Table: "statuses", Keys: 1, Codes: append([]string{"orders", "running"}, lengthCodes...)}
+	s := &Statement{Table: "statuses", Keys: 1, Codes: append([]string{"orders", "running"}, lengthCodes...)}
 	s.Text = w.statement(q.Sentence(status.AskLatest).String(), steps...) + fmt.Sprintf(`
 
 -- Each status, those without one, and all.
@@ -192,7 +192,7 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 		picked = fmt.Sprintf(",\n\n-- Those of them that meet the condition.\npicked AS (SELECT * FROM measured WHERE %s)", meets)
 		from = strings.Replace(from, "measured", "picked", 1)
 	}
-	s := &Statement{Check: w.uncovered(), Table: "times", Keys: named, AllTotals: true,
+	s := &Statement{Table: "times", Keys: named, AllTotals: true,
 		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
 	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
 measured AS (
@@ -216,7 +216,7 @@ func statusTransitions(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	q := w.question
 	length, days := w.length("from_on", "until")
-	s := &Statement{Check: w.uncovered(), Table: "transitions", Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
+	s := &Statement{Table: "transitions", Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
 	s.Text = w.statement(q.Sentence(status.AskTransitions).String(), append(w.periods(""), fmt.Sprintf(`-- Each status period with the one that follows it; a silence makes no transition.
 followed AS (
   SELECT *, lead(status) OVER (PARTITION BY "order" ORDER BY place) AS next FROM status_period),

@@ -37,7 +37,7 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Statement{Check: w.uncovered(), Table: "groups", Keys: len(w.keys), Parts: len(q.Periods) > 1}
+	s := &Statement{Table: "groups", Keys: len(w.keys), Parts: len(q.Periods) > 1}
 	columns, sets := w.groupColumns()
 	t := &tookWriter{writer: w, question: q, orders: "known", within: w.within(q.Basis.Name, q.Periods[0]), columns: columns}
 	names := w.keyNames()

@@ -23,7 +23,7 @@ type Records interface {
 	History(ctx context.Context, order string) ([]store.Change, error)
 
 	SaveCalendarDays(ctx context.Context, next func() (store.CalendarDay, bool)) error
-	Ask(ctx context.Context, statements ...string) ([][][]*string, time.Duration, error)
+	Ask(ctx context.Context, statement string) ([][]*string, time.Duration, error)
 	Audit(ctx context.Context, offset, limit int) ([]store.AuditEntry, int64, error)
 	Checks(ctx context.Context) ([]store.KeptCheck, error)
 	SaveCheck(ctx context.Context, c store.KeptCheck) error

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -45,10 +44,9 @@ func (s *Store) SaveCalendarDays(ctx context.Context, next func() (CalendarDay, 
 	return tx.Commit(ctx)
 }
 
-// Ask runs statements that change nothing, one after the other at one moment, and gives the rows of each as texts; nil is null. It may
-// take as long as the context lets it.
-func (s *Store) Ask(ctx context.Context, statements ...string) (answers [][][]*string, took time.Duration, err error) {
-	tx, err := s.pool.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+// Ask runs a statement that changes nothing, and gives its rows as texts; nil is null. It may take as long as the context lets it.
+func (s *Store) Ask(ctx context.Context, statement string) (answer [][]*string, took time.Duration, err error) {
+	tx, err := s.pool.BeginTx(ctx, pgx.TxOptions{AccessMode: pgx.ReadOnly})
 	if err != nil {
 		return nil, 0, err
 	}
@@ -56,28 +54,21 @@ func (s *Store) Ask(ctx context.Context, statements ...string) (answers [][][]*s
 	if _, err := tx.Exec(ctx, "SET LOCAL work_mem = '256MB'; SET LOCAL jit = off; "+unlimited); err != nil {
 		return nil, 0, err
 	}
-	for _, statement := range statements {
-		began := time.Now()
-		rows, err := tx.Query(ctx, statement, pgx.QueryExecModeSimpleProtocol)
-		if err != nil {
-			return nil, 0, err
-		}
-		answer := [][]*string{}
-		for rows.Next() {
-			var row []*string
-			for _, cell := range rows.RawValues() {
-				var text *string
-				if cell != nil {
-					text = new(string(cell))
-				}
-				row = append(row, text)
-			}
-			answer = append(answer, row)
-		}
-		if err := errors.Join(rows.Err()); err != nil {
-			return nil, 0, err
-		}
-		answers, took = append(answers, answer), time.Since(began)
+	began := time.Now()
+	rows, err := tx.Query(ctx, statement, pgx.QueryExecModeSimpleProtocol)
+	if err != nil {
+		return nil, 0, err
 	}
-	return answers, took, nil
+	for rows.Next() {
+		var row []*string
+		for _, cell := range rows.RawValues() {
+			var text *string
+			if cell != nil {
+				text = new(string(cell))
+			}
+			row = append(row, text)
+		}
+		answer = append(answer, row)
+	}
+	return answer, time.Since(began), rows.Err()
 }
