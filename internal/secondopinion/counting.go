@@ -179,7 +179,7 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 	}
 	c := &counting{w, q}
 	if kind := q.Show.Kind; (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(q.Bases, c.own) {
-		w.followed = withLines
+		w.allLines = true
 	}
 	return c, nil
 }

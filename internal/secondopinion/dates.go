@@ -13,9 +13,9 @@ import (
 
 // dates are the first steps of every statement: the sites with their calendars, and the orders with the days on which they reached
 // their milestones, as their lines, shipments and payments tell them. The last of them is the relation known, with a column for each
-// milestone, as it is known at the data date, another for the day as recorded, and one for each field. Forms are those of the orders of
-// which it is followed what each shipment takes of each line.
-func dates(b *book.Book, forms string) string {
+// milestone, as it is known at the data date, another for the day as recorded, and one for each field. With all lines it is
+// followed of each what shipments take of it.
+func dates(b *book.Book, allLines bool) string {
 	return fmt.Sprintf(`-- The day up to which the records are complete.
 ends AS (SELECT %s AS data_date),
 
@@ -48,7 +48,7 @@ known AS (
   SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, data_date,
 %s
   FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
-		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(forms), knownDays(b))
+		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(allLines), knownDays(b))
 }
 
 // knownDays are the columns of the relation known: each milestone as known and as recorded, and each field.

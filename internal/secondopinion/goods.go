@@ -5,16 +5,10 @@ import (
 	"strings"
 )
 
-// Forms of orders by how their goods are told, as lists of SQL. What shipments take of lines is followed step by step: for the days of an
-// order only where nothing simpler tells them, for the days of its lines always.
-const (
-	stepwise  = "'other'"
-	withLines = "'other', 'units', 'units of lines'"
-)
-
-// goods are the steps that tell shipped, delivered, paid and cancelled of parts.
-func goods(forms string) string {
-	return strings.Join([]string{ofLines, ofShipments, taken(forms), pieces, payments, dated}, ",\n\n")
+// goods are the steps that tell shipped, delivered, paid and cancelled of parts. What shipments take of lines is followed for the days of
+// all lines, or else only where nothing simpler tells the days of an order.
+func goods(allLines bool) string {
+	return strings.Join([]string{ofLines, ofShipments, taken(allLines), pieces, payments, dated}, ",\n\n")
 }
 
 // ofLines are the steps with lines and what each order has of them.
@@ -69,14 +63,14 @@ waiting AS (
   FROM line l LEFT JOIN (SELECT "order", line, sum(units) AS units FROM shipment WHERE named GROUP BY 1, 2) s USING ("order", line)
   GROUP BY 1),
 
--- How the goods of an order are told: by units of whole shipments, by units of lines, or in any other way.
+-- How the goods of an order with lines or shipments are told: by units of whole shipments, by units of lines, or in any other way.
 form AS (
-  SELECT o."order", CASE
-      WHEN l.settled OR NOT l.known OR NOT s.known OR l.lines IS NULL OR s."order" IS NULL THEN 'other'
+  SELECT "order", CASE
+      WHEN l.settled OR NOT l.known OR NOT s.known OR l.lines IS NULL OR s.known IS NULL THEN 'other'
       WHEN NOT s.some_named THEN 'units'
       WHEN s.all_named THEN 'units of lines'
       ELSE 'other' END AS form
-  FROM recorded o LEFT JOIN lines l USING ("order") LEFT JOIN shipped s USING ("order"))`
+  FROM lines l FULL JOIN shipped s USING ("order"))`
 
 // pieces are the steps with what tells the days of orders of other forms.
 var pieces = `-- What tells when goods of other orders left and arrived: the shipments that took some, and the days of lines; or that nothing does.
@@ -131,7 +125,7 @@ dated AS (
       WHEN p.reached IS NOT NULL THEN p.reached
       WHEN p.unclear THEN o.paid END AS "told paid",
     CASE WHEN l.all_cancelled AND o.cancelled IS NULL THEN coalesce(l.last_cancelled, o.ordered) ELSE o.cancelled END AS "told cancelled"
-  FROM recorded o JOIN form f USING ("order") JOIN worth w USING ("order") LEFT JOIN lines l USING ("order")
+  FROM recorded o LEFT JOIN form f USING ("order") JOIN worth w USING ("order") LEFT JOIN lines l USING ("order")
   LEFT JOIN shipped s USING ("order") LEFT JOIN waiting n USING ("order") LEFT JOIN told t USING ("order") LEFT JOIN paid p USING ("order"))`
 
 // reached are what shipments tell of a goal: whether all that took something have reached it by then, and all that may hold something; and
@@ -159,7 +153,15 @@ func reachedOn(goal string) string {
 }
 
 // taken are the steps from shipments to what each takes of each line.
-func taken(forms string) string {
+func taken(allLines bool) string {
+	forms, named := "'other'", ""
+	if allLines {
+		forms, named = "'other', 'units'", `
+  UNION ALL
+  SELECT s."order", n.line, n.gone, s.place, least(s.before + s.units, s.need) - least(s.before, s.need), s.shipped, s.delivered, s.extra
+  FROM shipment s JOIN form f USING ("order") JOIN line n ON n."order" = s."order" AND n.line = s.line
+  WHERE f.form = 'units of lines' AND s.before < s.need`
+	}
 	free := shared("CASE WHEN s.at IS NULL THEN greatest(0, remaining - kept) WHEN at = s.at THEN remaining ELSE 0 END", `
       SELECT at, remaining, kept, 0::numeric AS took, s.units::numeric AS units
       FROM unnest(p.remaining, p.kept) WITH ORDINALITY AS r (remaining, kept, at)`)
@@ -198,7 +200,7 @@ told_taken AS (
   SELECT n."order", n.line, n.gone, s.place, x.took, s.shipped, s.delivered, s.extra
   FROM share p JOIN sent s USING ("order", step) CROSS JOIN unnest(p.took) WITH ORDINALITY AS x (took, at)
   JOIN line_place n ON n."order" = s."order" AND n.at = x.at
-  WHERE x.took > 0),
+  WHERE x.took > 0` + named + `),
 taken AS (
   SELECT t.*, sum(took) OVER (PARTITION BY "order", line ORDER BY last, place) AS upto FROM (
     SELECT *, false AS last FROM told_taken

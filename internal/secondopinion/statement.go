@@ -81,8 +81,8 @@ type writer struct {
 	book  *book.Book
 	keys  []string // expressions of the groups
 	where string   // of the condition; true without one
-	// followed are the forms of the orders of which it is followed what each shipment takes of each line.
-	followed string
+	// allLines says that it is followed of each line what shipments take of it.
+	allLines bool
 	// parts are the columns of what a condition on parts is decided about; nil for one on orders.
 	parts map[string]partColumn
 }
@@ -95,7 +95,7 @@ type partColumn struct {
 
 // writer understands the groups and the condition of a question.
 func newWriter(b *book.Book, q query.Question) (*writer, error) {
-	w := &writer{book: b, where: "true", followed: stepwise}
+	w := &writer{book: b, where: "true"}
 	for _, g := range q.By {
 		key, err := w.key(q, g)
 		if err != nil {
@@ -195,7 +195,7 @@ func state(l leg.Leg) string {
 
 // statement puts the steps together.
 func (w *writer) statement(asked string, steps ...string) string {
-	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.followed)}, steps...), ",\n\n")
+	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.allLines)}, steps...), ",\n\n")
 }
 
 // groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.

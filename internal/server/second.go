@@ -95,9 +95,6 @@ func ofToday(ctx context.Context) error {
 	return nil
 }
 
-// secondTimeout bounds a second opinion.
-const secondTimeout = 2 * time.Minute
-
 func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.SecondQuestion, size present.Size) (*answer.Document, error) {
 	if err := ofToday(ctx); err != nil {
 		return nil, err
@@ -115,8 +112,6 @@ func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.Second
 	if err := s.calendarDays.write(ctx, s.Records, b); err != nil {
 		return nil, err
 	}
-	ctx, cancel := context.WithTimeoutCause(ctx, secondTimeout, errTooLong)
-	defer cancel()
 	theirs, took, err := s.Records.Ask(ctx, statement.Text)
 	if err != nil {
 		return nil, err

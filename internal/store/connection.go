@@ -53,7 +53,7 @@ func Unavailable(err error) bool {
 // TookTooLong says of an error that a statement took longer than one may.
 func TookTooLong(err error) bool {
 	var refused *pgconn.PgError
-	return errors.As(err, &refused) && refused.Code == queryCancelled
+	return errors.As(err, &refused) && refused.Code == queryCancelled || errors.Is(err, context.DeadlineExceeded)
 }
 
 // queryCancelled is the code of a statement that took too long or whose request has gone.
