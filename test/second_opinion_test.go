@@ -133,13 +133,15 @@ func (w *wildBook) parts(number string, start int, currency string) {
 			units = w.rarely(4, units)
 		case 3:
 			units, gone, on = "", "", ""
-		case 8, 9, 10, 11: // everything at once
+		case 8, 9: // everything at once
 			if units = w.rarely(7, w.some(units, units, "-2", "0.5", "7")); w.IntN(4) == 0 {
 				shipped, delivered = near(2), near(3)
 			}
 			if units == "" {
 				gone, on = "", ""
 			}
+		case 10, 11: // shipments of lines and of whole orders, one after the other
+			units, gone, on = fmt.Sprint(2+w.IntN(3)), w.some("", "", "1"), ""
 		}
 		value := w.rarely(4, w.some("5", "2.5", "0"))
 		if currency == "" {
@@ -147,7 +149,11 @@ func (w *wildBook) parts(number string, start int, currency string) {
 		}
 		w.row("lines.csv", number, n+1, "P"+fmt.Sprint(n), units, gone, on, value, shipped, delivered)
 	}
-	for n := range w.IntN(4) {
+	shipments := w.IntN(4)
+	if form > 9 {
+		shipments = 3 + w.IntN(3)
+	}
+	for n := range shipments {
 		line, units := "", fmt.Sprint(1+w.IntN(6))
 		switch form {
 		case 0, 2:
@@ -158,7 +164,11 @@ func (w *wildBook) parts(number string, start int, currency string) {
 			units = ""
 		case 5, 6:
 			line = fmt.Sprint(1 + w.IntN(lines))
-		case 8, 9, 10, 11:
+		case 10, 11:
+			line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines))), fmt.Sprint(1+w.IntN(4))
+			w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, w.timed(w.day(start+w.IntN(9))), near(2))
+			continue
+		case 8, 9:
 			line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines+1))), w.rarely(5, w.some(units, units, "1.5", "0"))
 		}
 		w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, near(4), near(2))

@@ -310,6 +310,9 @@ func (p *countingPresenter) cells(c crosstab.Cell, to behind) []answer.Cell {
 		cell.Behind = to.of()
 		return []answer.Cell{cell, answer.Whole(some), answer.Whole(all)}
 	}
+	if c.Outside {
+		return []answer.Cell{{}}
+	}
 	cell := p.amount(float64(c.Amount))
 	if c.Amount != 0 {
 		cell.Behind = to.of()
@@ -436,12 +439,15 @@ func (p *countingPresenter) datesTable() answer.Table {
 		t.Columns = append(t.Columns, answer.Column{Code: "why", Heading: "why empty", Kind: answer.Text})
 	}
 	line := func(row answer.Row, of func(crosstab.Table) crosstab.Cell, to func(behind) behind, why string) answer.Row {
-		base := of(first).Amount
 		for k, table := range p.part.Tables {
 			c := of(table)
 			row.Cells = append(row.Cells, p.cells(c, to(p.by(table)))...)
-			if k > 0 && add {
-				row.Cells = append(row.Cells, p.signed(c.Amount-base))
+			switch {
+			case k == 0 || !add:
+			case c.Outside || of(first).Outside:
+				row.Cells = append(row.Cells, answer.Cell{})
+			default:
+				row.Cells = append(row.Cells, p.signed(c.Amount-of(first).Amount))
 			}
 		}
 		if withWhy {

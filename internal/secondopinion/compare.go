@@ -28,20 +28,21 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		{Code: "number", Heading: "number", Kind: answer.Text}, {Code: "answer", Heading: "the answer", Kind: answer.Number},
 		{Code: "sql", Heading: "by SQL", Kind: answer.Number}, {Code: "verdict", Heading: "verdict", Kind: answer.Text},
 		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}}
+	byTitle := s.byTitle(rows)
 	for _, part := range d.Parts {
-		own := rows
 		if part.Table(s.Table) == nil {
 			continue // it only sets others side by side
 		}
-		if s.Long || s.Parts {
-			own = nil
-			for _, row := range rows {
-				if len(d.Parts) == 1 || *row[0] == part.Title {
-					own = append(own, row[1:])
-				}
+		title := part.Title
+		if len(d.Parts) == 1 && len(byTitle) == 1 { // the only one has no title
+			for title = range byTitle {
 			}
 		}
-		c.part(part, own)
+		c.part(part, byTitle[title])
+		delete(byTitle, title)
+	}
+	for title, rows := range byTitle {
+		c.only(title + ": " + numfmt.Counted(len(rows), "row"))
 	}
 	t, differ := c.table, c.differ
 	slices.SortStableFunc(t.Rows, func(x, y answer.Row) int { return int(*x.Cells[4].Number - *y.Cells[4].Number) })
@@ -104,13 +105,39 @@ func (c *comparison) part(part answer.Part, rows [][]*string) {
 		compare(r, keyOf(keys), "all"+strings.TrimPrefix(strings.Join(texts(r, s.Keys), ", "), texts(r, 1)[0]))
 	}
 	for key, row := range found {
-		if !slices.ContainsFunc(row, func(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }) {
+		if !slices.ContainsFunc(row, counts) {
 			continue // nothing is counted there, and the answer leaves it out
 		}
-		c.differ++
-		c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(key), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
+		c.only(key)
 	}
 }
+
+// only says that something is found by the statement alone.
+func (c *comparison) only(named string) {
+	c.differ++
+	c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(named), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
+}
+
+// byTitle are the rows of a statement by the parts of the answer to which they belong, without their titles. Parts in which nothing is
+// counted are left out, as in the answer.
+func (s *Statement) byTitle(rows [][]*string) map[string][][]*string {
+	if !s.Long && !s.Parts {
+		return map[string][][]*string{"": rows}
+	}
+	parts := map[string][][]*string{}
+	for _, row := range rows {
+		parts[*row[0]] = append(parts[*row[0]], row[1:])
+	}
+	for title, of := range parts {
+		if s.Long && !slices.ContainsFunc(of, func(row []*string) bool { return counts(row[len(row)-1]) }) {
+			delete(parts, title)
+		}
+	}
+	return parts
+}
+
+// counts says that a figure is known, and not nought.
+func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }
 
 // figure compares one figure with what SQL makes of it.
 func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {

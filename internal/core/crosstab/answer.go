@@ -24,6 +24,8 @@ type Cell struct {
 	Lengths distribution.Distribution
 	// Uncounted are orders that lie there without such a figure: no length, or nothing to tell a share by.
 	Uncounted int64
+	// Outside says that nothing can be known there: the step lies outside the book by the date.
+	Outside bool
 }
 
 // Empty says that nothing lies there.
@@ -145,6 +147,7 @@ func Ask(b *book.Book, q Question) (Answer, error) {
 			}
 		}
 		p.explain(&part, t, sites)
+		p.markOutside(&part)
 		a.Parts = append(a.Parts, part)
 	}
 	// Most orders first; those of no currency last.
@@ -606,12 +609,36 @@ func (p *plan) explain(part *Part, t *tally, sites []site) {
 		why := p.why(head.Step, sites)
 		for _, basis := range p.question.Bases {
 			if why != notInTheBook && head.Step.From > p.book.Bounds().By(basis).DataDate {
-				why = notInTheBook + " by " + basis.Name + "; " + why
+				why = notInTheBook + " by " + basis.Date() + "; " + why
 			}
 		}
 		for k := range part.Tables {
 			part.Tables[k].Rows[i].Why = why
 		}
+	}
+}
+
+// markOutside marks the cells without anything in steps outside the book by their date, where nothing can be known.
+func (p *plan) markOutside(part *Part) {
+	outside := func(axis int, head Head, basis milestone.Milestone) bool {
+		if a := p.axes[axis]; a == nil || !a.OfBasis() || a.OfParts() || head.Step.From == 0 {
+			return false
+		}
+		bounds := p.book.Bounds().By(basis)
+		return head.Step.LastDay() < bounds.FirstDay || head.Step.From > bounds.DataDate
+	}
+	for k := range part.Tables {
+		table := &part.Tables[k]
+		mark := func(row *Row, all bool) {
+			for j := range row.Cells {
+				row.Cells[j].Outside = row.Cells[j].Empty() && (all || outside(1, part.Columns[j], table.Basis))
+			}
+			row.Total.Outside = all && row.Total.Empty()
+		}
+		for i := range table.Rows {
+			mark(&table.Rows[i], outside(0, table.Rows[i].Head, table.Basis))
+		}
+		mark(&table.Total, false)
 	}
 }
 

@@ -900,8 +900,16 @@ func TestEmptyDaysAndSeasons(t *testing.T) {
 	assert.Equal(t, "not in the book", reasons(ask(Request{Each: "day", Period: "2026-02-11"}, nil))[0])
 	both := ask(Request{Each: "day", Bases: []string{"ordered", "promised"}, Period: "2026-02-10/2026-02-12"}, nil)
 	const working = "a working day with nothing"
-	assert.Equal(t, []string{working, "not in the book by ordered; " + working, "not in the book by ordered; " + working}, reasons(both),
+	assert.Equal(t, []string{working, "not in the book by order date; " + working, "not in the book by order date; " + working}, reasons(both),
 		"a plan is known whatever its day")
+	outside := func(of Table) (marks []bool) {
+		for _, row := range of.Rows {
+			marks = append(marks, row.Total.Outside)
+		}
+		return marks
+	}
+	assert.Equal(t, []bool{false, true, true}, outside(both.Parts[0].Tables[0]), "after the data date nobody knows, and it is not nought")
+	assert.Equal(t, []bool{false, false, false}, outside(both.Parts[0].Tables[1]))
 	for i, days := range []int{1, 3} {
 		assert.Equal(t, []int{days, days}, []int{both.Parts[0].Tables[i].CalendarDays, both.Parts[0].Tables[i].WorkingDays},
 			"each date has its own denominators")
