@@ -165,7 +165,9 @@ func (w *wildBook) parts(number string, start int, currency string) {
 		case 5, 6:
 			line = fmt.Sprint(1 + w.IntN(lines))
 		case 10, 11:
-			line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines))), fmt.Sprint(1+w.IntN(4))
+			if line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines))), fmt.Sprint(1+w.IntN(4)); line != "" {
+				units = w.rarely(6, units)
+			}
 			w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, w.timed(w.day(start+w.IntN(9))), near(2))
 			continue
 		case 8, 9:
@@ -278,11 +280,11 @@ func (w *wildBook) question() string {
 		set("status_periods", "", "", "period.length > 2", `period.until == null || period.status < "m"`,
 			`!(period.from >= "2025-05-20") && period.length != 1`)
 	case "crosstab", "compare":
-		set("show", "", "lines", "units", "value", "shipments", "payments")
+		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments")
 	}
 	switch analysis {
 	case "crosstab":
-		set("basis", append([]string{"", "shipped", "delivered"}, wildMilestones...)...)
+		set("basis", append([]string{"", "shipped", "shipped", "shipped", "delivered", "delivered"}, wildMilestones...)...)
 		set("rows", append([]string{"month", "week", "quarter(delivered)", "weekday"}, fields...)...)
 		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
 	case "due":

@@ -71,12 +71,9 @@ func Places(b *book.Book, in *api.PlacesQuestion, size Size) (*answer.Document, 
 	size.Rows = max(size.Rows, mostPlaces)
 	a := duration.Ask(b, q)
 	p := &placesPresenter{tookPresenter: tookPresenter{Answer: a, part: a.Parts[0], in: *took, to: size.behindOf("took", took), size: size},
-		in: in, book: b, gazetteer: b.Gazetteer(), codes: map[string]uint32{}, ranks: map[int]distribution.Ranks{}}
+		in: in, book: b, gazetteer: b.Gazetteer(), ranks: map[int]distribution.Ranks{}}
 	if err := size.fits(min(size.Rows, len(p.part.Groups))*8, "by", in.By); err != nil {
 		return nil, err
-	}
-	for code, name := range b.Values(book.Place) {
-		p.codes[name] = uint32(code)
 	}
 	p.places = p.ranked()
 	d := newDocument(b, "places", p.sentence())
@@ -112,10 +109,9 @@ type placesPresenter struct {
 	tookPresenter
 	in        *api.PlacesQuestion
 	book      *book.Book
-	gazetteer book.Gazetteer
-	codes     map[string]uint32          // of places, by how they are shown
+	gazetteer *book.Gazetteer
 	ranks     map[int]distribution.Ranks // of the quantile that is shown, by the number of lengths
-	places    []rankedPlace              // all, in the order of the table
+	places    []*rankedPlace             // all, in the order of the table
 }
 
 // A placeFigure is the figure of one group.
@@ -188,16 +184,17 @@ func (p *placesPresenter) figureHeading() string {
 
 // ranked are the groups: those with enough lengths by the figure, the longest first, then the small ones, which have no rank, and those
 // without a figure.
-func (p *placesPresenter) ranked() (groups []rankedPlace) {
+func (p *placesPresenter) ranked() []*rankedPlace {
+	groups := make([]*rankedPlace, 0, len(p.part.Groups))
 	for _, g := range p.part.Groups {
 		f := p.figure(g)
-		r := rankedPlace{Group: g, placeFigure: f, small: f.n < p.in.Few}
+		r := &rankedPlace{Group: g, placeFigure: f, small: f.n < p.in.Few}
 		if r.by = f.value; p.in.Rank == byLowerEnd {
 			r.by = f.low
 		}
 		groups = append(groups, r)
 	}
-	class := func(r rankedPlace) int {
+	class := func(r *rankedPlace) int {
 		switch {
 		case r.n == 0:
 			return 2
@@ -206,7 +203,7 @@ func (p *placesPresenter) ranked() (groups []rankedPlace) {
 		}
 		return 0
 	}
-	slices.SortStableFunc(groups, func(x, y rankedPlace) int {
+	slices.SortFunc(groups, func(x, y *rankedPlace) int {
 		return cmp.Or(cmp.Compare(class(x), class(y)), cmp.Compare(y.by, x.by), cmp.Compare(y.value, x.value), cmp.Compare(y.n, x.n),
 			slices.Compare(x.Keys, y.Keys))
 	})
@@ -252,7 +249,7 @@ func (p *placesPresenter) table() answer.Table {
 		answer.Column{Code: "latitude", Heading: "latitude", Kind: answer.Number, Unit: "degrees", Folded: true},
 		answer.Column{Code: "longitude", Heading: "longitude", Kind: answer.Number, Unit: "degrees", Folded: true})
 	whole := p.figure(p.part.Total)
-	row := func(keys []answer.Cell, g rankedPlace, to behind, all bool) answer.Row {
+	row := func(keys []answer.Cell, g *rankedPlace, to behind, all bool) answer.Row {
 		counted := to.of("state", duration.Counted)
 		switch p.in.Show {
 		case figureOver:
@@ -267,7 +264,7 @@ func (p *placesPresenter) table() answer.Table {
 		if !all {
 			beside = p.difference(g.value, whole.value)
 		}
-		cells := append(keys, rank, answer.Orders(g.Orders, to.of()), answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low),
+		cells := append(slices.Grow(keys, len(t.Columns)-len(keys)), rank, answer.Orders(g.Orders, to.of()), answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low),
 			p.cell(g.high), beside)
 		if p.in.Target.Given {
 			cells = append(cells, p.difference(g.value, p.in.Target.Value))
@@ -282,10 +279,12 @@ func (p *placesPresenter) table() answer.Table {
 		}
 		return r
 	}
-	for _, g := range first(p.places, p.size) {
+	shown := first(p.places, p.size)
+	t.Rows = make([]answer.Row, 0, len(shown))
+	for _, g := range shown {
 		t.Rows = append(t.Rows, row(named(g.Keys), g, p.to.group(g.Keys), false))
 	}
-	t.Totals = append(t.Totals, row(named(slices.Repeat([]string{"all"}, len(q.By))), rankedPlace{Group: p.part.Total, placeFigure: whole}, p.to, true))
+	t.Totals = append(t.Totals, row(named(slices.Repeat([]string{"all"}, len(q.By))), &rankedPlace{Group: p.part.Total, placeFigure: whole}, p.to, true))
 	return t
 }
 
@@ -303,11 +302,11 @@ func (p *placesPresenter) at(keys []string) *book.Coordinates {
 	if len(keys) == 0 || p.Question.By[0].Field != book.Place {
 		return nil
 	}
-	code := p.codes[keys[0]]
-	if code == 0 {
+	place := p.gazetteer.Place(keys[0])
+	if place == (book.PlaceKey{}) {
 		return nil
 	}
-	return p.gazetteer.At(p.book.Place(code))
+	return p.gazetteer.At(place)
 }
 
 // offMap lists the places that no list gives co-ordinates, and the orders without a place, with their share of all.
@@ -333,7 +332,7 @@ func (p *placesPresenter) offMap() answer.Table {
 	}
 	slices.SortStableFunc(names, func(x, y string) int { return cmp.Or(cmp.Compare(orders[y], orders[x]), cmp.Compare(x, y)) })
 	for _, name := range names {
-		why, to, key := "no co-ordinates in the list of places", answer.Address(""), p.book.Place(p.codes[name])
+		why, to, key := "no co-ordinates in the list of places", answer.Address(""), p.gazetteer.Place(name)
 		if name == "" {
 			why = "orders without a place"
 		}

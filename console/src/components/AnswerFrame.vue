@@ -120,7 +120,8 @@ const rows = computed(
             <template #picture="{ part }"><slot name="picture" :part="part" /></template>
             <template #above="{ part, table }"><slot name="above" :part="part" :table="table" /></template>
           </AnswerParts>
-          <p class="on-paper" data-test="records">
+          <!-- Of an empty book there is no day to tell. -->
+          <p v-if="document.data_date > '1900-01-01'" class="on-paper" data-test="records">
             Records from {{ document.first_day }} to {{ document.data_date }}.
           </p>
         </template>

@@ -112,13 +112,23 @@ func (b *Book) SiteCountry(site string) string {
 
 // A Gazetteer knows where places are, by the list of places.
 type Gazetteer struct {
+	shown map[string]PlaceKey // the places of orders, by how they are shown
 	exact map[PlaceKey]*Coordinates
 	only  map[PlaceKey]*Coordinates // by name and country, and by name alone, of the only place of that name; nil where there are several
 }
 
-// Gazetteer makes one of the book's list of places.
-func (b *Book) Gazetteer() Gazetteer {
-	g := Gazetteer{map[PlaceKey]*Coordinates{}, map[PlaceKey]*Coordinates{}}
+type gazetteerKey struct{}
+
+// Gazetteer is that of the book's list of places. It is made once.
+func (b *Book) Gazetteer() *Gazetteer {
+	return b.Memoize(gazetteerKey{}, func(b *Book) any { return newGazetteer(b) }).(*Gazetteer)
+}
+
+func newGazetteer(b *Book) *Gazetteer {
+	g := &Gazetteer{map[string]PlaceKey{}, map[PlaceKey]*Coordinates{}, map[PlaceKey]*Coordinates{}}
+	for code, name := range b.Values(Place) {
+		g.shown[name] = b.Place(uint32(code))
+	}
 	for _, p := range b.ends.Places {
 		g.exact[PlaceKey{p.Place, p.Country, p.Region}] = p.At
 		for _, less := range []PlaceKey{{Name: p.Place, Country: p.Country}, {Name: p.Place}} {
@@ -134,9 +144,12 @@ func (b *Book) Gazetteer() Gazetteer {
 
 // At is where a place is; nil where nobody knows. An order that does not say the region, or the country either, means the only place of
 // its name that the list has.
-func (g Gazetteer) At(k PlaceKey) *Coordinates {
+func (g *Gazetteer) At(k PlaceKey) *Coordinates {
 	if at := g.exact[k]; at != nil || k.Region != "" {
 		return at
 	}
 	return g.only[k]
 }
+
+// Place is the place of an order, by how it is shown; empty where there is none.
+func (g *Gazetteer) Place(shown string) PlaceKey { return g.shown[shown] }

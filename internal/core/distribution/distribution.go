@@ -142,6 +142,16 @@ func (d Distribution) Gathered(finest, most int) (Distribution, int) {
 
 // Counted is the distribution of lengths that were counted from the lowest one on.
 func Counted(orders []uint32, lowest int) (d Distribution) {
+	bars := 0
+	for _, n := range orders {
+		if n > 0 {
+			bars++
+		}
+	}
+	if bars == 0 {
+		return nil
+	}
+	d = make(Distribution, 0, bars)
 	for i, n := range orders {
 		if n > 0 {
 			d = append(d, Bar{lowest + i, int(n)})

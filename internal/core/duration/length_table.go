@@ -61,11 +61,11 @@ func newLengthTable(of *Reader, low, shift int) lengthTable {
 	return r
 }
 
-// fewGaps says whether no leg of the book can leave the known holidays more often than a plane can count: each calendar has at
-// most three stretches of days without them.
-func fewGaps(b *book.Book, m leg.Measure, side book.CalendarSource, start, end int) bool {
+// mostGaps is how often a leg of the book can leave the known holidays at most: the most stretches of days without them that a
+// calendar has.
+func mostGaps(b *book.Book, m leg.Measure, side book.CalendarSource, start, end int) (most int) {
 	first, last := legDays(b, start, end)
-	return !slices.ContainsFunc(b.Locals(side), func(own book.SiteCalendar) bool {
+	for _, own := range b.Locals(side) {
 		gaps, from := 0, first
 		for _, known := range m.Calendar(own.Calendar).Coverage() {
 			if known.From > last || known.To <= first {
@@ -79,8 +79,22 @@ func fewGaps(b *book.Book, m leg.Measure, side book.CalendarSource, start, end i
 		if from <= last {
 			gaps++
 		}
-		return gaps > outsideCoverage
-	})
+		most = max(most, gaps)
+	}
+	return most
+}
+
+// planesOf is how many planes lengths can lie in, as a power of two: those for the days without known holidays only where there
+// are such, and those for calendars that stand in only where one does.
+func planesOf(of *Reader, gaps int) int {
+	m := of.question.Measure
+	switch {
+	case slices.ContainsFunc(of.calendars, func(own book.SiteCalendar) bool { return m.Unit.ByCalendar() && own.StandsIn }):
+		return planes
+	case gaps > 0:
+		return outsideCoverage + 1
+	}
+	return 1
 }
 
 // tabulated says whether a unit's lengths are differences of running totals.

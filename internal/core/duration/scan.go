@@ -12,9 +12,11 @@ import (
 )
 
 const (
-	// denseWidth and denseCells bound the table of counts per group and length. Longer lengths, and all
-	// lengths where there are very many groups, are listed one by one instead.
+	// The table of counts per group and length has at most denseCells, and room for lengths of denseWidth, or of fewer where
+	// there are many groups. Longer lengths, and all lengths where there would be room for less than leastWidth, are listed one
+	// by one instead.
 	denseWidth = 1 << 8
+	leastWidth = 1 << 5
 	denseCells = 1 << 22
 	// wholeTurns and wholeCells are for the book as one group; see countWhole.
 	wholeTurns = 4
@@ -31,13 +33,15 @@ type plan struct {
 	promise   *promisePlan // nil where none is asked about
 	every     *everyPlan   // nil without a chain
 	// The table of counts: group × plane × length × turn, for lengths of low to low+width−1. Without a
-	// table, width is 0.
-	low, width, turns int
+	// table, width is 0. Lengths in other planes than these have no cell either.
+	low, width, turns, planes int
 }
 
 func newPlan(scope *query.Scope, q Question) *plan {
 	p := &plan{Reader: NewReader(scope.Book, q.Question, q.Through...), question: q, scope: scope}
-	p.tabulated = tabulated(q.Measure.Unit) && fewGaps(p.book, q.Measure, q.Calendar, p.start, p.end)
+	gaps := mostGaps(p.book, q.Measure, q.Calendar, p.start, p.end)
+	p.tabulated = tabulated(q.Measure.Unit) && gaps <= outsideCoverage
+	p.planes = planesOf(p.Reader, gaps)
 	p.promise, p.every = p.newPromise(), p.newEvery()
 	shift := p.chooseTable()
 	p.table = newLengthTable(p.Reader, p.low, shift)
@@ -52,25 +56,29 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	firstStart, lastStart := p.book.Range(p.start)
 	firstEnd, lastEnd := p.book.Range(p.end)
+	room := denseWidth
+	for room >= leastWidth && p.scope.Groups*p.planes*room > denseCells {
+		room /= 2
+	}
 	if p.decider.TwoWay() {
-		p.low = -min(denseWidth/2, max(0, int(lastStart-firstEnd)+1))
+		p.low = -min(room/2, max(0, int(lastStart-firstEnd)+1))
 	}
 	// Both days counted, a length is one more than the days lie apart.
 	longest := max(0, int(lastEnd-firstStart)+1)
 	if shift := bits.Len(uint(longest - p.low)); p.tabulated && p.scope.Groups == 1 && p.scope.All() &&
-		wholeTurns*planes<<shift <= wholeCells {
+		wholeTurns*p.planes<<shift <= wholeCells {
 		p.width, p.turns = 1<<shift, wholeTurns
 		return shift
 	}
-	if p.scope.Groups*planes*denseWidth <= denseCells {
-		p.width = denseWidth
+	if room >= leastWidth {
+		p.width = room
 	}
 	return planeShift
 }
 
 // cell is the place in the table of the first turn of a length, which has one.
 func (p *plan) cell(group, plane, length int) int {
-	return ((group*planes+plane)*p.width + length - p.low) * p.turns
+	return ((group*p.planes+plane)*p.width + length - p.low) * p.turns
 }
 
 // hasCell says whether the table counts a length.
@@ -84,7 +92,7 @@ type tally struct {
 	listed distribution.List // lengths without a cell
 	// Where there is no table of lengths, there is none of states either: they are listed, each as if it were a length.
 	listedStates distribution.List
-	// Legs without an end, where the question asks for them: counted as group × asRunning or asCancelled × denseWidth where
+	// Legs without an end, where the question asks for them: counted as group × asRunning or asCancelled × width where
 	// lengths have a table, and else listed.
 	waitingCells   []uint32
 	waiting        distribution.List
@@ -95,7 +103,7 @@ type tally struct {
 }
 
 func (p *plan) newTally() *tally {
-	cells := p.scope.Groups * planes * p.width * p.turns
+	cells := p.scope.Groups * p.planes * p.width * p.turns
 	if p.turns == wholeTurns {
 		cells = wholeCells
 	}
@@ -104,7 +112,7 @@ func (p *plan) newTally() *tally {
 		t.states = make([]uint32, p.scope.Groups*int(leg.States))
 	}
 	if p.question.Waiting && p.width > 0 {
-		t.waitingCells = make([]uint32, p.scope.Groups*asUntold*denseWidth)
+		t.waitingCells = make([]uint32, p.scope.Groups*asUntold*p.width)
 	}
 	return t
 }
@@ -152,9 +160,9 @@ func (t *tally) Visit(s *query.Stretch) {
 		case p.width == 0:
 			others = t.list(reckoned, s, &space.others)
 		case s.Rows == nil:
-			others = p.countGroups(t.cells, reckoned, s.Groups, &space.others)
+			others = t.countGroups(reckoned, s.Groups, &space.others)
 		default:
-			others = p.countRows(t.cells, reckoned, s, &space.others)
+			others = t.countRows(reckoned, s, &space.others)
 		}
 	}
 	t.countOthers(s, space, others)
@@ -229,21 +237,26 @@ func (t *tally) countNoted(s *query.Stretch) {
 	}
 }
 
-// countGroups adds each reckoned length to its cell. It lists the orders without a cell and returns their number.
+// countGroups adds each reckoned length to its cell, and lists it where it has none. It lists the orders without a length that
+// is reckoned, and returns their number.
 //
 //go:noinline
-func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[query.StretchRows]int32) int {
-	width := uint32(p.width)
+func (t *tally) countGroups(reckoned, codes []uint32, others *[query.StretchRows]int32) int {
+	cells, width, ofGroup, ofPlane := t.cells, uint32(t.plan.width), t.plan.shift(t.plan.planes), t.plan.shift(1)
 	codes = codes[:len(reckoned)]
 	n := uint(0)
 	for i, r := range reckoned {
 		length := r & lengthMask
-		if length >= width {
-			others[n%query.StretchRows] = int32(i)
-			n++
+		if length < width {
+			cells[uint(codes[i])<<(ofGroup&63)+uint(r>>planeShift)<<(ofPlane&63)+uint(length)]++
 			continue
 		}
-		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+uint(length)]++
+		if length != notReckoned {
+			t.listReckoned(codes[i], r)
+			continue
+		}
+		others[n%query.StretchRows] = int32(i)
+		n++
 	}
 	return int(n)
 }
@@ -251,21 +264,35 @@ func (p *plan) countGroups(cells, reckoned, codes []uint32, others *[query.Stret
 // countRows is countGroups for the chosen orders of a stretch.
 //
 //go:noinline
-func (p *plan) countRows(cells, reckoned []uint32, s *query.Stretch, others *[query.StretchRows]int32) int {
-	width := uint32(p.width)
+func (t *tally) countRows(reckoned []uint32, s *query.Stretch, others *[query.StretchRows]int32) int {
+	cells, width, ofGroup, ofPlane := t.cells, uint32(t.plan.width), t.plan.shift(t.plan.planes), t.plan.shift(1)
 	codes := s.Groups[:len(reckoned)]
 	n := uint(0)
 	for _, i := range s.Rows {
 		r := reckoned[i]
 		length := r & lengthMask
-		if length >= width {
-			others[n%query.StretchRows] = i
-			n++
+		if length < width {
+			cells[uint(codes[i])<<(ofGroup&63)+uint(r>>planeShift)<<(ofPlane&63)+uint(length)]++
 			continue
 		}
-		cells[(uint(codes[i])*planes+uint(r>>planeShift))*denseWidth+uint(length)]++
+		if length != notReckoned {
+			t.listReckoned(codes[i], r)
+			continue
+		}
+		others[n%query.StretchRows] = i
+		n++
 	}
 	return int(n)
+}
+
+// shift is the width of some planes of the table, as a power of two.
+func (p *plan) shift(planes int) uint { return uint(bits.TrailingZeros(uint(planes * p.width))) }
+
+// listReckoned lists a reckoned length of a group.
+//
+//go:noinline
+func (t *tally) listReckoned(group, r uint32) {
+	t.listed.Add(distribution.NewItem(group, int(r&lengthMask)+t.plan.low, r>>planeShift))
 }
 
 // list lists each reckoned length, where there are too many groups for a table. It lists the orders without one and returns
@@ -299,7 +326,7 @@ func (t *tally) countLength(s *query.Stretch, i int, d leg.Dates) leg.State {
 	if p.table.reckonings[calendar].stand {
 		plane |= byDefault
 	}
-	if p.hasCell(length) {
+	if p.hasCell(length) && int(plane) < p.planes {
 		t.cells[p.cell(int(group), int(plane), length)]++
 	} else {
 		t.listed.Add(distribution.NewItem(group, length, plane))
@@ -352,19 +379,24 @@ func (p *plan) gather(t *tally) []groupCount {
 		return all
 	}
 	by := t.listed.ByGroup(p.scope.Groups)
-	for g := range all {
-		all[g].states = StateCounts(t.states[g*int(leg.States):])
-		own := by.Of(g)
-		// Lengths without a cell lie below or above all that have one.
-		for len(own) > 0 && own[0].Length() < p.low {
-			all[g].add(own[0].Length(), own[0].Plane(), 1)
-			own = own[1:]
+	work.Split(p.scope.Groups, func(first, beyond int) {
+		counted := make([]uint32, p.width)
+		for g := first; g < beyond; g++ {
+			all[g].states = StateCounts(t.states[g*int(leg.States):])
+			p.gatherCells(t, g, &all[g], counted)
+			own := by.Of(g)
+			if len(own) == 0 {
+				continue
+			}
+			listed := groupCount{orders: all[g].orders}
+			for _, l := range own {
+				listed.add(l.Length(), l.Plane(), 1)
+			}
+			all[g].orders, all[g].lengths = listed.orders, distribution.Merged(all[g].lengths, listed.lengths)
+			all[g].outsideCoverage += listed.outsideCoverage
+			all[g].byDefault += listed.byDefault
 		}
-		p.gatherCells(t, g, &all[g])
-		for _, l := range own {
-			all[g].add(l.Length(), l.Plane(), 1)
-		}
-	}
+	})
 	return all
 }
 
@@ -403,16 +435,24 @@ func (p *plan) gatherListed(t *tally, all []groupCount) {
 	})
 }
 
-func (p *plan) gatherCells(t *tally, g int, count *groupCount) {
-	for length := p.low; length < p.low+p.width; length++ {
-		for plane := range planes {
-			orders := 0
-			for _, n := range t.cells[p.cell(g, plane, length):][:p.turns] {
-				orders += int(n)
-			}
-			if orders > 0 {
-				count.add(length, uint32(plane), orders)
+// gatherCells gathers what the table has of a group; counted is room for its lengths.
+func (p *plan) gatherCells(t *tally, g int, count *groupCount, counted []uint32) {
+	if p.turns == 1 && p.planes == 1 {
+		count.lengths = distribution.Counted(t.cells[p.cell(g, 0, p.low):][:p.width], p.low)
+		count.orders = count.lengths.Orders()
+		return
+	}
+	clear(counted)
+	for plane := range p.planes {
+		of := 0
+		for length, cells := 0, t.cells[p.cell(g, plane, p.low):]; length < p.width; length++ {
+			for _, n := range cells[length*p.turns:][:p.turns] {
+				counted[length] += n
+				of += int(n)
 			}
 		}
+		count.orders += of
+		count.remark(uint32(plane), of)
 	}
+	count.lengths = distribution.Counted(counted, p.low)
 }

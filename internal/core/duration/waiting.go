@@ -35,8 +35,8 @@ func (t *tally) countWaiting(s *query.Stretch, i int, d leg.Dates, state leg.Sta
 		as = asUntold
 	}
 	switch {
-	case told && uint(length) < denseWidth && t.waitingCells != nil:
-		t.waitingCells[(group*asUntold+as)*denseWidth+uint32(length)]++
+	case told && t.waitingCells != nil && uint(length) < uint(t.plan.width):
+		t.waitingCells[(int(group)*asUntold+int(as))*t.plan.width+length]++
 	case told || as == asUntold:
 		t.waiting.Add(distribution.NewItem(group, length, as))
 	}
@@ -58,7 +58,7 @@ func (p *plan) gatherWaiting(t *tally) []Waiting {
 		}
 		for as, lengths := range []*distribution.Distribution{asRunning: &w.Running, asCancelled: &w.Cancelled} {
 			if *lengths = listed[as]; t.waitingCells != nil {
-				*lengths = distribution.Merged(listed[as], distribution.Counted(t.waitingCells[(g*asUntold+as)*denseWidth:][:denseWidth],
+				*lengths = distribution.Merged(listed[as], distribution.Counted(t.waitingCells[(g*asUntold+as)*p.width:][:p.width],
 					0))
 			}
 		}
