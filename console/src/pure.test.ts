@@ -6,7 +6,7 @@ import { rowName, type Part, type Table } from './api/document'
 import { comparePicture } from './charts/crosstab'
 import { monthName, shortMonth } from './format'
 import { proposals } from './placeList'
-import { groupingName } from './question'
+import { groupingName, textOf } from './question'
 import { type Shade, shareOfShade } from './shading'
 import { dark, light, type Tokens } from './theme'
 
@@ -122,4 +122,10 @@ test('groupings read as people say them', () => {
   expect(groupingName('weekday(line.delivered)', milestones)).toBe('weekday of line delivery date')
   expect(groupingName('shipments.carrier', milestones)).toBe('shipment carrier')
   expect(groupingName('first-order', milestones)).toBe('first order')
+})
+
+test('a parameter that stands in an address several times is a list', () => {
+  expect(textOf(['shipped', 'promised'])).toBe('shipped,promised')
+  expect(textOf(['', null, 'paid'])).toBe('paid')
+  expect([textOf(''), textOf(null), textOf(undefined)]).toEqual([undefined, undefined, undefined])
 })

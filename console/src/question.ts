@@ -54,12 +54,17 @@ export interface OwnWord {
   example?: string
 }
 
+/** A parameter of an address as one text: of one that stands there several times, all of them, as a list. */
+export function textOf(value: LocationQuery[string] | undefined): string | undefined {
+  return [value ?? []].flat().filter(Boolean).join(',') || undefined
+}
+
 /** Reads a question from an address. */
 export function questionOf(query: LocationQuery): Question {
   const question: Question = {}
   for (const word of words) {
-    const value = query[word]
-    if (typeof value === 'string' && value) question[word] = value
+    const value = textOf(query[word])
+    if (value) question[word] = value
   }
   return question
 }

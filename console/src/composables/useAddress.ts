@@ -1,14 +1,12 @@
 import { computed } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
+import { textOf } from '@/question'
 
 /** useAddress reads the parameters of a page from its address, and changes them there; an empty one takes its default. */
 export function useAddress() {
   const route = useRoute()
   const router = useRouter()
-  const text = (name: string) => {
-    const value = route.query[name]
-    return typeof value === 'string' && value ? value : undefined
-  }
+  const text = (name: string) => textOf(route.query[name])
   /** Several parameters, by their names. */
   const some = <Name extends string>(names: readonly Name[]) =>
     Object.fromEntries(names.map((name) => [name, text(name)])) as Partial<Record<Name, string>>
