@@ -79,7 +79,10 @@ func drawWildBook(seed uint64, orders int) map[string]string {
 	w.row("places.csv", "Quay", "Oman", "Dhow", "", "")
 	w.row("orders.csv", "number", "customer", "site", "country", "region", "place", "channel", "ordered", "requested", "promised", "shipped", "expected",
 		"delivered", "invoiced", "paid", "cancelled", "value", "currency", "berth")
-	w.row("lines.csv", "order", "line", "product", "units", "cancelled units", "line cancelled", "line value", "line shipped", "line delivered")
+	w.row("lines.csv", "order", "line", "product", "units", "cancelled units", "line cancelled", "line value", "line shipped", "line delivered", "batch")
+	w.row("products.csv", "product", "product name", "category")
+	w.row("products.csv", "P0", "Zero", "small")
+	w.row("products.csv", "P1", "One", "")
 	w.row("shipments.csv", "order", "shipment", "line", "carrier", "units", "shipped", "delivered")
 	w.row("payments.csv", "order", "receipt", "paid", "amount", "currency")
 	w.row("statuses.csv", "status", "step", "final", "spelling of")
@@ -147,7 +150,7 @@ func (w *wildBook) parts(number string, start int, currency string) {
 		if currency == "" {
 			value = "" // a value needs a currency
 		}
-		w.row("lines.csv", number, n+1, "P"+fmt.Sprint(n), units, gone, on, value, shipped, delivered)
+		w.row("lines.csv", number, n+1, w.rarely(9, "P"+fmt.Sprint(n)), units, gone, on, value, shipped, delivered, w.some("", "a", "b"))
 	}
 	shipments := w.IntN(4)
 	if form > 9 {
@@ -173,7 +176,7 @@ func (w *wildBook) parts(number string, start int, currency string) {
 		case 8, 9:
 			line, units = w.rarely(2, fmt.Sprint(1+w.IntN(lines+1))), w.rarely(5, w.some(units, units, "1.5", "0"))
 		}
-		w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, "Own", units, near(4), near(2))
+		w.row("shipments.csv", number, fmt.Sprintf("S%d", 9+n), line, w.some("", "Own", "Ox"), units, near(4), near(2))
 	}
 	for n := range w.IntN(4) {
 		w.row("payments.csv", number, fmt.Sprintf("R-%s-%d", number, 9+n), near(5), w.rarely(6, w.some("5", "10", "-5", "20", "990")),
@@ -282,10 +285,15 @@ func (w *wildBook) question() string {
 	case "crosstab", "compare":
 		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments")
 	}
+	if analysis == "crosstab" || analysis == "compare" {
+		w.countParts(words)
+	}
 	switch analysis {
 	case "crosstab":
 		set("basis", append([]string{"", "shipped", "shipped", "shipped", "delivered", "delivered"}, wildMilestones...)...)
-		set("rows", append([]string{"month", "week", "quarter(delivered)", "weekday"}, fields...)...)
+		if words.Get("rows") == "" {
+			set("rows", append([]string{"month", "week", "quarter(delivered)", "weekday"}, fields...)...)
+		}
 		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
 	case "due":
 		set("to", "", "delivered", "paid", "first-shipped")
@@ -301,6 +309,28 @@ func (w *wildBook) question() string {
 		set("each", "", "day", "week", "quarter")
 	}
 	return analysis + "?" + words.Encode()
+}
+
+// countParts draws groups of parts, and a condition on them, for a count that may have such.
+func (w *wildBook) countParts(words url.Values) {
+	part, groups, conditions := "lines", []string{"product", "category", "batch"}, []string{"line.delivered > requested", "line.shipped == shipped",
+		"line.units > 2", `line.product == "P1" && line.line_value != null`, "!(line.line_cancelled < promised)", `line.category != "small"`,
+		"line.line_shipped == null || line.shipped > line.line_shipped", `line.delivered >= "2025-05-20" && site == "North"`, "line.cancelled_units >= 1"}
+	switch show := words.Get("show"); show {
+	case "shipments":
+		part, groups, conditions = show, []string{"shipments.carrier"}, []string{"shipment.shipped > promised", "shipment.units < 3",
+			"shipment.delivered == null", `shipment.carrier == "Own"`}
+	case "payments":
+		part, groups, conditions = show, []string{"payments.currency"}, []string{"payment.paid > invoiced", "payment.amount >= 10", "payment.currency == currency"}
+	case "":
+		conditions = nil
+	}
+	if w.IntN(2) == 0 {
+		words.Set("rows", w.some(groups...))
+	}
+	if conditions != nil && w.IntN(2) == 0 {
+		words.Set(part, w.some(conditions...))
+	}
 }
 
 // condition draws a condition.

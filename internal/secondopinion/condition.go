@@ -43,10 +43,14 @@ func (w *writer) condition(c predicate.Condition) (string, error) {
 
 // operand is a value of an order as SQL, and whether it is a day.
 func (w *writer) operand(o predicate.Operand) (sql string, isDay bool, err error) {
-	if _, fixed := o.(predicate.Literal); w.parts != nil && !fixed {
-		if column, is := o.(predicate.PartColumn); is && w.parts[column.Name].sql != "" {
-			return w.parts[column.Name].sql, w.parts[column.Name].isDay, nil
+	if column, is := o.(predicate.PartColumn); is {
+		of, known := w.parts[column.Name]
+		if !known {
+			return "", false, refused("where", column.Name, "this column of parts is not written as SQL")
 		}
+		return of.sql, of.isDay, nil
+	}
+	if _, fixed := o.(predicate.Literal); w.partsAlone && !fixed {
 		return "", false, refused("where", fmt.Sprintf("%T", o), "this part of the condition on status periods is not written as SQL")
 	}
 	switch o := o.(type) {

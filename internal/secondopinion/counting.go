@@ -19,9 +19,6 @@ func counted(questions []crosstab.Question, show []string) (q crosstab.Question,
 	if len(questions) != 1 || !questions[0].Show.Kind.AddsUp() {
 		return q, refused("show", strings.Join(show, ","), "want one of orders, lines, units, value, shipments and payments")
 	}
-	if questions[0].Parts.Condition != nil {
-		return q, refused("lines", "", "a condition on parts is not written as SQL")
-	}
 	return questions[0], nil
 }
 
@@ -29,6 +26,10 @@ func counted(questions []crosstab.Question, show []string) (q crosstab.Question,
 type counting struct {
 	*writer
 	question crosstab.Question
+	// Of a count by what is told of parts, or of parts that a condition picks: which parts, and the step that tells of them.
+	byPart bool
+	part   book.Part
+	step   string
 }
 
 // own says whether what is counted has days of its own by a date, and not those of its order.
@@ -42,32 +43,49 @@ func (c *counting) own(basis milestone.Milestone) bool {
 	return false
 }
 
-// counted is the relation with all that is counted by a date: the order with the day on which the date places it, and the amount.
+// counted is the relation with all that is counted by a date: the order with the day on which the date places it, the amount and, where
+// that is asked for, the part of which it is.
 func (c *counting) counted(basis milestone.Milestone) string {
 	orders := fmt.Sprintf("(SELECT *, %s AS order_day FROM known) k", c.known(basis.Name))
 	own := c.own(basis)
-	part := func(table, amount string) string {
+	part := func(table, key, amount string) string {
 		placed := "k.order_day"
 		if own {
 			placed = fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.order_day)", name(basis.Name))
 		}
-		return fmt.Sprintf(`SELECT k.*, %s AS placed_on, %s AS amount FROM %s JOIN %s p USING ("order")`, placed, amount, orders, table)
+		return fmt.Sprintf(`SELECT k.*, %s AS placed_on, %s AS amount, %s AS part_key FROM %s JOIN %s p USING ("order")`, placed, amount, key, orders, table)
 	}
 	switch kind := c.question.Show.Kind; {
 	case kind == crosstab.Shipments:
-		return part("shipment", "1")
+		return part("shipment", partTables[book.Shipments].key, "1")
 	case kind == crosstab.Payments:
-		return part(fmt.Sprintf(`(SELECT p."order", %s AS paid FROM payments p JOIN recorded o USING ("order"))`, onDay("p", "paid", "paid", "o.zone")), "1")
+		return part(fmt.Sprintf(`(SELECT p."order", p.receipt, %s AS paid FROM payments p JOIN recorded o USING ("order"))`, onDay("p", "paid", "paid", "o.zone")),
+			partTables[book.Payments].key, "1")
 	case kind == crosstab.Lines && !own:
-		return part("line", "1")
+		return part("line", "p.line", "1")
 	case kind == crosstab.Units && !own:
-		return part("line", "coalesce(p.units, 0) / 1000.0")
-	case kind == crosstab.Value && !own:
+		return part("line", "p.line", "coalesce(p.units, 0) / 1000.0")
+	case kind == crosstab.Value && !own && !c.byPart:
 		return fmt.Sprintf("SELECT k.*, order_day AS placed_on, worth / 10000 AS amount FROM %s WHERE worth IS NOT NULL", orders)
+	case kind == crosstab.Value && !own:
+		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, w.worth / 10.0 ^ d.decimals AS amount, w.line AS part_key
+  FROM %s JOIN (%s) w USING ("order") JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
+%s`, orders, lineWorths, besideLines(orders))
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
+	case c.byPart:
+		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, 1 AS amount, p.part_key FROM %s LEFT JOIN told_part p USING ("order")`, orders)
 	}
 	return fmt.Sprintf("SELECT k.*, order_day AS placed_on, 1 AS amount FROM %s", orders)
+}
+
+// besideLines is what orders are worth beside their lines, which goes with them.
+func besideLines(orders string) string {
+	return fmt.Sprintf(`  -- What the order is worth beside its lines goes with it.
+  UNION ALL
+  SELECT k.*, k.order_day, k.worth / 10000 - coalesce(w.worth, 0) / 10.0 ^ d.decimals, NULL
+  FROM %s LEFT JOIN (SELECT "order", sum(worth) AS worth FROM (%s) w GROUP BY 1) w USING ("order")
+  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL`, orders, lineWorths)
 }
 
 // goods is what of orders left, or was delivered, on which day. Goods of which nothing tells when go with their order.
@@ -75,43 +93,53 @@ func (c *counting) goods(goal, orders string) string {
 	on := fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.order_day)", goal)
 	switch c.question.Show.Kind {
 	case crosstab.Units:
-		return fmt.Sprintf(`-- What shipments hold, on their days, also beyond what was ordered.
-  SELECT k.*, s.%[1]s AS placed_on, s.units / 1000.0 AS amount FROM `+orders+` JOIN shipment s USING ("order")
-  WHERE form IN ('units', 'units of lines') AND s.%[1]s <= k.data_date
-  -- The rest goes with the order.
-  UNION ALL
-  SELECT k.*, k.order_day, (l.need - coalesce(t.taken, 0)) / 1000.0 FROM `+orders+` JOIN lines l USING ("order")
-  LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
-  WHERE form IN ('units', 'units of lines')
-  -- Other goods, by what became of each part of a line.
-  UNION ALL
-  SELECT k.*, %[2]s, coalesce(p.upto - p.past, 0) / 1000.0 FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
-  WHERE form NOT IN ('units', 'units of lines') AND p.part <> 'cancelled'
-  -- And what shipments of them hold beyond what was ordered, unless a line that tells no units may have it.
-  UNION ALL
-  SELECT k.*, s.%[1]s, (s.units - coalesce(t.took, 0)) / 1000.0 FROM `+orders+` JOIN sent s USING ("order")
-  LEFT JOIN (SELECT "order", place, sum(took) AS took FROM told_taken GROUP BY 1, 2) t USING ("order", place)
-  WHERE form NOT IN ('units', 'units of lines') AND s.%[1]s <= k.data_date AND (s.at IS NOT NULL
-    OR NOT EXISTS (SELECT FROM line_place n WHERE n."order" = s."order" AND n.units IS NULL AND n.rest IS NULL AND NOT n.settled))`,
-			goal, on)
+		return c.units(goal, on, orders)
 	case crosstab.Lines:
 		return fmt.Sprintf(`-- A line has come when the last of it has, but for what was cancelled of it, or with its order.
-  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on, 1 AS amount
+  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on, 1 AS amount, p.line AS part_key
   FROM `+orders+` JOIN (%[1]s) p USING ("order") WHERE p.part <> 'cancelled'
   GROUP BY k.id, p.line, %[3]s`, linePieces, on, c.columnsOfKnown("k."))
 	}
 	return fmt.Sprintf(`-- What of each line left on which day is worth its share of the line, by running total.
   SELECT k.*, CASE WHEN p.part <> 'cancelled' THEN %[2]s END AS placed_on,
     (CASE WHEN n.units > 0 THEN round(w.worth * p.upto / n.units) - round(w.worth * p.past / n.units)
-      WHEN p.last THEN w.worth ELSE 0 END) / 10.0 ^ d.decimals AS amount
+      WHEN p.last THEN w.worth ELSE 0 END) / 10.0 ^ d.decimals AS amount, p.line AS part_key
   FROM `+orders+` JOIN line n USING ("order") JOIN (%[3]s) w USING ("order", line)
   JOIN (SELECT *, row_number() OVER (PARTITION BY "order", line ORDER BY upto DESC, past DESC) = 1 AS last FROM (%[1]s) p) p USING ("order", line)
   JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
-  -- What the order is worth beside its lines goes with it.
+`, linePieces, on, lineWorths) + besideLines(orders)
+}
+
+// units are those that left, or were delivered, on which day. Where they need not be told by line, whole shipments tell them.
+func (c *counting) units(goal, on, orders string) string {
+	stepwise, whole := "true", fmt.Sprintf(`-- What shipments hold of their lines beyond what was ordered.
+  SELECT k.*, s.%[1]s AS placed_on, least(s.units, s.before + s.units - s.need) / 1000.0 AS amount, s.line AS part_key
+  FROM `+orders+` JOIN shipment s USING ("order") WHERE form = 'units of lines' AND s.%[1]s <= k.data_date AND s.before + s.units > s.need
   UNION ALL
-  SELECT k.*, k.order_day, k.worth / 10000 - coalesce(w.worth, 0) / 10.0 ^ d.decimals
-  FROM `+orders+` LEFT JOIN (SELECT "order", sum(worth) AS worth FROM (%[3]s) w GROUP BY 1) w USING ("order")
-  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL`, linePieces, on, lineWorths)
+  `, goal)
+	if !c.byPart {
+		stepwise, whole = "form NOT IN ('units', 'units of lines')", fmt.Sprintf(`-- What shipments hold, on their days, also beyond what was ordered.
+  SELECT k.*, s.%[1]s AS placed_on, s.units / 1000.0 AS amount, NULL AS part_key FROM `+orders+` JOIN shipment s USING ("order")
+  WHERE form IN ('units', 'units of lines') AND s.%[1]s <= k.data_date
+  -- The rest goes with the order.
+  UNION ALL
+  SELECT k.*, k.order_day, (l.need - coalesce(t.taken, 0)) / 1000.0, NULL FROM `+orders+` JOIN lines l USING ("order")
+  LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
+  WHERE form IN ('units', 'units of lines')
+  UNION ALL
+  `, goal)
+	}
+	return whole + fmt.Sprintf(`-- Goods by what became of each part of a line.
+  SELECT k.*, %[2]s AS placed_on, coalesce(p.upto - p.past, 0) / 1000.0 AS amount, p.line AS part_key FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
+  WHERE %[3]s AND p.part <> 'cancelled'
+  -- And what shipments hold beyond what was ordered, unless a line that tells no units may have it; of the first line, where they name none.
+  UNION ALL
+  SELECT k.*, s.%[1]s, (s.units - coalesce(t.took, 0)) / 1000.0, n.line FROM `+orders+` JOIN sent s USING ("order")
+  JOIN line_place n ON n."order" = s."order" AND n.at = coalesce(s.at, 1)
+  LEFT JOIN (SELECT "order", place, sum(took) AS took FROM told_taken GROUP BY 1, 2) t ON t."order" = s."order" AND t.place = s.place
+  WHERE %[3]s AND s.%[1]s <= k.data_date AND (s.at IS NOT NULL
+    OR NOT EXISTS (SELECT FROM line_place n WHERE n."order" = s."order" AND n.units IS NULL AND n.rest IS NULL AND NOT n.settled))`,
+		goal, on, stepwise)
 }
 
 // linePieces is the relation with the parts of lines by what became of them: from how many of the line's units to how many each reaches.
@@ -151,8 +179,8 @@ func (c *counting) columnsOfKnown(prefix string) string {
 	return prefix + strings.Join(columns, ", "+prefix)
 }
 
-// part names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
-func (c *counting) part() string {
+// currency names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
+func (c *counting) currency() string {
 	if c.question.Show.Kind == crosstab.Value {
 		return `coalesce("field currency", 'no currency')`
 	}
@@ -161,10 +189,33 @@ func (c *counting) part() string {
 
 // placed is the step with all that is counted by a date in the period.
 func (c *counting) placed(basis milestone.Milestone, row, column string) string {
-	span := c.question.Period.Span
-	return fmt.Sprintf(`  SELECT %s AS part, %s AS row_key, %s AS column_key, amount FROM (
-  %s) k
-  WHERE placed_on BETWEEN %s AND %s AND (%s)`, c.part(), row, column, c.counted(basis), date(span.From), date(span.LastDay()), c.where)
+	span, chosen := c.question.Period.Span, ""
+	if c.byPart {
+		chosen = ` LEFT JOIN chosen c USING ("order", part_key)`
+	}
+	picked := ""
+	if c.question.Parts.Condition != nil {
+		picked = " AND c.met"
+	}
+	return fmt.Sprintf(`  SELECT id, %s AS part, %s AS row_key, %s AS column_key, amount FROM (
+  %s) k%s
+  WHERE placed_on BETWEEN %s AND %s AND (%s)%s`, c.currency(), row, column, c.counted(basis), chosen, date(span.From), date(span.LastDay()), c.where, picked)
+}
+
+// amount is the figure of what is placed: an order counts once, whatever it has in a cell.
+func (c *counting) amount() string {
+	if c.byPart && !c.question.Show.Kind.OfParts() {
+		return "count(DISTINCT id)"
+	}
+	return "sum(amount)"
+}
+
+// steps are those before what is counted.
+func (c *counting) steps() (steps []string) {
+	if c.byPart {
+		steps = append(steps, c.step)
+	}
+	return steps
 }
 
 // newCounting understands the condition of a count.
@@ -177,9 +228,12 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 	if err != nil {
 		return nil, err
 	}
-	c := &counting{w, q}
+	c := &counting{writer: w, question: q}
+	if err := c.readParts(); err != nil {
+		return nil, err
+	}
 	if kind := q.Show.Kind; (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(q.Bases, c.own) {
-		w.allLines = true
+		c.allLines = true
 	}
 	return c, nil
 }
@@ -211,6 +265,9 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 		if of == nil {
 			return "''", nil
 		}
+		if of.Column > 0 {
+			return fmt.Sprintf("coalesce(%s, '')", name("part "+b.PartColumns(of.Part)[of.Column-1].Name)), nil
+		}
 		by := *of
 		if by.Of == q.Bases[0].Name {
 			by.Of = "" // parts lie in the step of their own day
@@ -230,13 +287,13 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 	if q.Columns == nil {
 		sets = "(part, row_key), (part)"
 	}
-	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
+	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
 placed AS (
 %s)
 
 -- Each cell, and the totals of rows, of columns, and of all.
-SELECT part, row_key, %s AS "column", sum(amount) AS amount
-FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), sets))
+SELECT part, row_key, %s AS "column", %s AS amount
+FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), w.amount(), sets))...)
 	return s, nil
 }
 
@@ -272,12 +329,12 @@ func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 		counts = append(counts, w.placed(basis, fmt.Sprintf("to_char(placed_on, '%s')", format), text(basis.Name)))
 	}
 	s := &Statement{Table: "dates", Keys: 1, Long: true}
-	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
+	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
 placed AS (
 %s)
 
 -- Each step by each date, and the totals.
 SELECT part, row_key, column_key AS "column", sum(amount) AS amount
-FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))
+FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))...)
 	return s, nil
 }

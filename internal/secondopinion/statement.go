@@ -83,8 +83,9 @@ type writer struct {
 	where string   // of the condition; true without one
 	// allLines says that it is followed of each line what shipments take of it.
 	allLines bool
-	// parts are the columns of what a condition on parts is decided about; nil for one on orders.
-	parts map[string]partColumn
+	// parts are the columns of what a condition on parts is decided about; partsAlone says that it cannot speak of orders.
+	parts      map[string]partColumn
+	partsAlone bool
 }
 
 // A partColumn is a column of a part as SQL.

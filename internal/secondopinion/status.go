@@ -183,7 +183,7 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	picked := ""
 	if q.Picks.Condition != nil {
-		w.parts = map[string]partColumn{"status": {`status COLLATE "C"`, false}, "from": {"from_on", true}, "until": {"until", true},
+		w.partsAlone, w.parts = true, map[string]partColumn{"status": {`status COLLATE "C"`, false}, "from": {"from_on", true}, "until": {"until", true},
 			"length": {"length", false}}
 		meets, err := w.condition(q.Picks.Condition)
 		if err != nil {

@@ -1,0 +1,112 @@
+package secondopinion
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/query"
+)
+
+// partTables are the tables of the parts that can be put into groups or picked, with what tells one of an order from the others.
+var partTables = map[book.Part]struct{ table, key string }{
+	book.Lines:     {"order_lines", "p.line"},
+	book.Shipments: {"shipments", "p.shipment || chr(31) || p.line"},
+	book.Payments:  {"payments", "p.receipt"},
+}
+
+// toldDays are the days on which all of a line left and arrived: with its last piece, but for what was cancelled, or else with its order.
+var toldDays = fmt.Sprintf(`-- The days on which all of a line left, and arrived.
+line_day AS (
+  SELECT "order", line, %s AS shipped, %s AS delivered FROM (
+    SELECT p."order", p.line, k.cancelled, %s AS shipped, %s AS delivered
+    FROM known k JOIN (%s) p USING ("order") WHERE p.part <> 'cancelled') p GROUP BY "order", line, cancelled)`,
+	lastOf("shipped"), lastOf("delivered"), onOrOrders("shipped"), onOrOrders("delivered"), linePieces)
+
+// lastOf is the day of a line of which all pieces have one; of an order that is cancelled nothing is waited for any more.
+func lastOf(goal string) string {
+	return fmt.Sprintf("CASE WHEN cancelled IS NOT NULL OR count(*) FILTER (WHERE %[1]s IS NULL) = 0 THEN max(%[1]s) END", goal)
+}
+
+// onOrOrders is the day of a piece, as far as it is known, or that of its order.
+func onOrOrders(goal string) string {
+	return fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.%[1]s)", goal)
+}
+
+// partColumns are the columns of a part for conditions and groups, as a step with each of them under a name that no column of an order has.
+func (c *counting) partColumns(of book.Part) (step string, columns map[string]partColumn) {
+	columns = map[string]partColumn{}
+	from, exprs := partTables[of], []string{}
+	for _, column := range c.book.PartColumns(of) {
+		stored := name(strings.ReplaceAll(column.Name, "-", "_"))
+		sql, on := fmt.Sprintf("nullif(p.%s, '')", stored), "NULL::date"
+		switch {
+		case of == book.Lines && (column.Name == book.AllShipped || column.Name == book.AllDelivered):
+			on = "d." + name(column.Name)
+		case column.Holds == book.OnDay:
+			on = onDay("p", strings.ReplaceAll(column.Name, "-", "_"), strings.ReplaceAll(column.Name, "-", "_"), "o.zone")
+		case column.Holds == book.Quantity:
+			sql = "p." + stored + " / 1000.0"
+		case column.Holds == book.Money || column.Holds == book.ValueUnit:
+			sql = "p." + stored + " / 10000.0"
+		case of == book.Lines && (column.Name == "category" || column.Name == "product-name"):
+			sql = "nullif(r." + stored + ", '')"
+		case of == book.Lines && slices.Contains(c.book.Layout().LineExtra, column.Name):
+			sql = fmt.Sprintf("nullif(p.extra ->> %s, '')", text(column.Name))
+		}
+		is := partColumn{sql: name("part " + column.Name)}
+		if column.Holds == book.OnDay {
+			is.isDay, sql = true, fmt.Sprintf("CASE WHEN %[1]s <= e.data_date THEN %[1]s END", on)
+		} else if column.Holds == book.Coded || column.Holds == book.Plain {
+			is.sql += ` COLLATE "C"`
+		}
+		columns[column.Name] = is
+		exprs = append(exprs, sql+" AS "+name("part "+column.Name))
+	}
+	days, more := "", ""
+	if of == book.Lines {
+		more = "\n  LEFT JOIN products r ON r.product = p.product"
+		if c.allLines {
+			days, more = toldDays+",\n\n", more+` LEFT JOIN line_day d ON d."order" = p."order" AND d.line = p.line`
+		}
+	}
+	return fmt.Sprintf(`%s-- What is told of each of the %s.
+told_part AS (
+  SELECT p."order", %s AS part_key, %s
+  FROM %s p JOIN recorded o USING ("order") CROSS JOIN ends e%s)`, days, strings.ReplaceAll(from.table, "_", " "), from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
+}
+
+// readParts understands the groups and the condition on parts of a count.
+func (c *counting) readParts() error {
+	c.part = c.question.Show.Kind.Part()
+	byPart := false
+	for _, g := range []*query.Grouping{c.question.Rows, c.question.Columns} {
+		switch {
+		case g == nil:
+		case g.Column > 0:
+			byPart, c.part = true, g.Part
+		case strings.Contains(g.Of, "."):
+			return refused("rows", g.String(), "steps of the days of lines are not written as SQL")
+		}
+	}
+	picked := c.question.Parts.Condition
+	if !byPart && picked == nil {
+		return nil
+	}
+	c.byPart, c.allLines = true, c.part == book.Lines
+	var step string
+	step, c.parts = c.partColumns(c.part)
+	met := "true"
+	if picked != nil {
+		var err error
+		if met, err = c.condition(picked); err != nil {
+			return err
+		}
+	}
+	c.step = fmt.Sprintf(`%s,
+
+-- Those that meet the condition on them.
+chosen AS (SELECT t.*, (%s) AS met FROM told_part t JOIN known USING ("order"))`, step, met)
+	return nil
+}
