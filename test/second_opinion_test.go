@@ -283,10 +283,10 @@ func (w *wildBook) question() string {
 		set("status_periods", "", "", "period.length > 2", `period.until == null || period.status < "m"`,
 			`!(period.from >= "2025-05-20") && period.length != 1`)
 	case "crosstab", "compare":
-		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments")
+		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments", "median", "mean", "immediate", "one-shipment", "share")
 	}
 	if analysis == "crosstab" || analysis == "compare" {
-		w.countParts(words)
+		w.countParts(analysis, words)
 	}
 	switch analysis {
 	case "crosstab":
@@ -312,7 +312,7 @@ func (w *wildBook) question() string {
 }
 
 // countParts draws groups of parts, and a condition on them, for a count that may have such.
-func (w *wildBook) countParts(words url.Values) {
+func (w *wildBook) countParts(analysis string, words url.Values) {
 	part, groups, conditions := "lines", []string{"product", "category", "batch"}, []string{"line.delivered > requested", "line.shipped == shipped",
 		"line.units > 2", `line.product == "P1" && line.line_value != null`, "!(line.line_cancelled < promised)", `line.category != "small"`,
 		"line.line_shipped == null || line.shipped > line.line_shipped", `line.delivered >= "2025-05-20" && site == "North"`, "line.cancelled_units >= 1"}
@@ -322,10 +322,18 @@ func (w *wildBook) countParts(words url.Values) {
 			"shipment.delivered == null", `shipment.carrier == "Own"`}
 	case "payments":
 		part, groups, conditions = show, []string{"payments.currency"}, []string{"payment.paid > invoiced", "payment.amount >= 10", "payment.currency == currency"}
-	case "":
+	case "", "immediate", "one-shipment":
 		conditions = nil
+	case "share":
+		conditions = nil
+		words.Set("meets", w.condition(1))
+	case "median", "mean":
+		groups, conditions = nil, nil
+		words.Set("from", w.some(wildMilestones...))
+		words.Set("to", w.some(wildMilestones...))
+		words.Set("in", w.some("working-days", "days", "hours"))
 	}
-	if w.IntN(2) == 0 {
+	if groups != nil && w.IntN(2) == 0 && analysis == "crosstab" {
 		words.Set("rows", w.some(groups...))
 	}
 	if conditions != nil && w.IntN(2) == 0 {

@@ -163,7 +163,7 @@ func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string,
 		return codes, found
 	}
 	for _, c := range of.Columns {
-		if (c.Kind == answer.Count || c.Kind == answer.Number) && !strings.HasPrefix(c.Code, "less ") && c.Code != "per" {
+		if (c.Kind == answer.Count || c.Kind == answer.Number || c.Kind == answer.Percent) && !strings.HasPrefix(c.Code, "less ") && c.Code != "per" {
 			codes = append(codes, c.Code)
 		}
 	}

@@ -9,15 +9,16 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/crosstab"
+	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/present"
 )
 
-// counted is the one figure that is shown, if it adds up. The error is a *request.Error.
+// counted is the one figure that is shown. The error is a *request.Error.
 func counted(questions []crosstab.Question, show []string) (q crosstab.Question, err error) {
-	if len(questions) != 1 || !questions[0].Show.Kind.AddsUp() {
-		return q, refused("show", strings.Join(show, ","), "want one of orders, lines, units, value, shipments and payments")
+	if len(questions) != 1 {
+		return q, refused("show", strings.Join(show, ","), "want one figure")
 	}
 	return questions[0], nil
 }
@@ -30,6 +31,8 @@ type counting struct {
 	byPart bool
 	part   book.Part
 	step   string
+	before []string // steps that other steps build on
+	some   string   // of a share: what is true of an order that is counted in it, false of one that it is a share of, and else null
 }
 
 // own says whether what is counted has days of its own by a date, and not those of its order.
@@ -73,6 +76,14 @@ func (c *counting) counted(basis milestone.Milestone) string {
 %s`, orders, lineWorths, besideLines(orders))
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
+	case kind == crosstab.Length:
+		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, l.length AS amount FROM %s JOIN length l USING ("order")`, orders)
+	case kind.Share():
+		counted := fmt.Sprintf("SELECT k.*, order_day AS placed_on, (%s)::int AS amount", c.some)
+		if c.byPart {
+			return counted + fmt.Sprintf(`, p.part_key FROM %s LEFT JOIN told_part p USING ("order")`, orders)
+		}
+		return counted + " FROM " + orders
 	case c.byPart:
 		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, 1 AS amount, p.part_key FROM %s LEFT JOIN told_part p USING ("order")`, orders)
 	}
@@ -202,16 +213,59 @@ func (c *counting) placed(basis milestone.Milestone, row, column string) string 
   WHERE placed_on BETWEEN %s AND %s AND (%s)%s`, c.currency(), row, column, c.counted(basis), chosen, date(span.From), date(span.LastDay()), c.where, picked)
 }
 
-// amount is the figure of what is placed: an order counts once, whatever it has in a cell.
-func (c *counting) amount() string {
-	if c.byPart && !c.question.Show.Kind.OfParts() {
-		return "count(DISTINCT id)"
+// figures are those of what is placed, for each set of groups: of a share and of a length also what they are of, with the ending that the
+// code of its column has. An order counts once, whatever it has in a cell.
+func (c *counting) figures() (figures, rows string) {
+	switch kind := c.question.Show.Kind; {
+	case kind == crosstab.Length:
+		statistic, _ := statisticOf(c.question.Show.Statistic, "amount") // known from before
+		return statistic + " AS figure, count(amount) AS n", "('', figure::numeric), (' n', n)"
+	case kind.Share():
+		return "count(DISTINCT id) FILTER (WHERE amount = 1) AS meeting, count(DISTINCT id) FILTER (WHERE amount IS NOT NULL) AS n",
+			"('', 100.0 * meeting / nullif(n, 0)), (' some', meeting), (' n', n)"
+	case c.byPart && !kind.OfParts():
+		return "count(DISTINCT id) AS figure", "('', figure)"
 	}
-	return "sum(amount)"
+	return "sum(amount) AS figure", "('', figure)"
+}
+
+// gathered is the last step of a count: each set of groups, a row for each of its figures.
+func (c *counting) gathered(column, sets string) string {
+	figures, rows := c.figures()
+	return fmt.Sprintf(`SELECT part, row_key, "column" || ending AS "column", amount
+FROM (SELECT part, row_key, %s AS "column", %s
+  FROM placed GROUP BY GROUPING SETS (%s)) g CROSS JOIN LATERAL (VALUES %s) AS f (ending, amount)`, column, figures, sets, rows)
+}
+
+// readFigure understands a share or a length.
+func (c *counting) readFigure() (err error) {
+	switch q := c.question; q.Show.Kind {
+	case crosstab.Length:
+		if c.byPart {
+			return refused("rows", "", "want fields of orders, or steps of time, with a length")
+		}
+		if _, err := statisticOf(q.Show.Statistic, "amount"); err != nil {
+			return err
+		}
+		if err := refusedLegs(q.Measure, q.Leg, false); err != nil {
+			return err
+		}
+		t := &tookWriter{writer: c.writer, question: duration.Question{Question: q.Question}, orders: "known", within: "true"}
+		c.before, err = t.leg(q.Leg, "")
+	case crosstab.Meeting:
+		c.some, err = c.condition(q.Show.Meets.Condition)
+	case crosstab.Immediate:
+		c.some = fmt.Sprintf("CASE WHEN %[2]s >= %[1]s THEN %[2]s = %[1]s END", c.known(milestone.Ordered), c.known(milestone.Requested))
+	case crosstab.OneShipment:
+		c.some = fmt.Sprintf(`CASE WHEN %s IS NOT NULL THEN
+    (SELECT nullif(count(*), 0) = 1 FROM shipment s WHERE s."order" = k."order" AND s.shipped <= k.data_date) END`, c.known(milestone.Shipped))
+	}
+	return err
 }
 
 // steps are those before what is counted.
 func (c *counting) steps() (steps []string) {
+	steps = c.before
 	if c.byPart {
 		steps = append(steps, c.step)
 	}
@@ -230,6 +284,9 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 	}
 	c := &counting{writer: w, question: q}
 	if err := c.readParts(); err != nil {
+		return nil, err
+	}
+	if err := c.readFigure(); err != nil {
 		return nil, err
 	}
 	if kind := q.Show.Kind; (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(q.Bases, c.own) {
@@ -292,8 +349,7 @@ placed AS (
 %s)
 
 -- Each cell, and the totals of rows, of columns, and of all.
-SELECT part, row_key, %s AS "column", %s AS amount
-FROM placed GROUP BY GROUPING SETS (%s)`, w.placed(q.Bases[0], row, column), columnCode(q.Columns != nil), w.amount(), sets))...)
+%s`, w.placed(q.Bases[0], row, column), w.gathered(columnCode(q.Columns != nil), sets)))...)
 	return s, nil
 }
 
@@ -334,7 +390,6 @@ placed AS (
 %s)
 
 -- Each step by each date, and the totals.
-SELECT part, row_key, column_key AS "column", sum(amount) AS amount
-FROM placed GROUP BY GROUPING SETS ((part, column_key, row_key), (part, column_key))`, strings.Join(counts, "\n  UNION ALL\n")))...)
+%s`, strings.Join(counts, "\n  UNION ALL\n"), w.gathered("column_key", "(part, column_key, row_key), (part, column_key)")))...)
 	return s, nil
 }

@@ -25,13 +25,8 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 		return nil, err
 	}
 	chain := q.Chain()
-	switch {
-	case q.Measure.Unit == leg.WorkingHours:
-		return nil, refused("in", q.Measure.Unit.String(), "the clocks of calendars are not written as SQL")
-	case q.Measure.Unit == leg.Hours && (q.Leg.From.Name == milestone.Cancelled || q.Leg.To.Name == milestone.Cancelled):
-		return nil, refused("in", q.Measure.Unit.String(), "when an order was cancelled is not written as SQL")
-	case q.Measure.Unit == leg.Hours && chain != nil:
-		return nil, refused("in", q.Measure.Unit.String(), "want one leg, or a unit of whole days")
+	if err := refusedLegs(q.Measure, q.Leg, chain != nil); err != nil {
+		return nil, err
 	}
 	w, err := newWriter(b, q.Question)
 	if err != nil {
@@ -69,6 +64,19 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	return s, nil
 }
 
+// refusedLegs says why the lengths of a leg, or of the legs of a chain, are not written as SQL; nil where they are.
+func refusedLegs(m leg.Measure, l leg.Leg, chain bool) error {
+	switch {
+	case m.Unit == leg.WorkingHours:
+		return refused("in", m.Unit.String(), "the clocks of calendars are not written as SQL")
+	case m.Unit == leg.Hours && (l.From.Name == milestone.Cancelled || l.To.Name == milestone.Cancelled):
+		return refused("in", m.Unit.String(), "when an order was cancelled is not written as SQL")
+	case m.Unit == leg.Hours && chain:
+		return refused("in", m.Unit.String(), "want one leg, or a unit of whole days")
+	}
+	return nil
+}
+
 // A tookWriter writes the steps from orders to lengths.
 type tookWriter struct {
 	*writer
@@ -84,7 +92,7 @@ func (t *tookWriter) figures(s *Statement, chain bool) (figures []string, err er
 	add("asked", "count(*)")
 	add("n", "count(length)")
 	for _, statistic := range t.question.Show {
-		sql, err := statisticOf(statistic)
+		sql, err := statisticOf(statistic, "length")
 		if err != nil {
 			return nil, err
 		}
@@ -256,21 +264,21 @@ func lengthOf(m leg.Measure, l leg.Leg) (string, error) {
 	return "", refused("in", m.Unit.String(), "this unit is not written as SQL")
 }
 
-// statisticOf is a statistic of lengths.
-func statisticOf(s distribution.Statistic) (string, error) {
+// statisticOf is a statistic of the lengths of a column.
+func statisticOf(s distribution.Statistic, of string) (string, error) {
 	switch text := s.String(); text {
 	case "mean":
-		return "avg(length)", nil
+		return "avg(" + of + ")", nil
 	case "median":
-		return "percentile_cont(0.5) WITHIN GROUP (ORDER BY length)", nil
+		return "percentile_cont(0.5) WITHIN GROUP (ORDER BY " + of + ")", nil
 	case "min", "max":
-		return text + "(length)", nil
+		return text + "(" + of + ")", nil
 	case "standard-deviation":
-		return "stddev_samp(length)", nil
+		return "stddev_samp(" + of + ")", nil
 	default:
 		var percent float64
 		if _, err := fmt.Sscanf(text, "p%g", &percent); err == nil {
-			return fmt.Sprintf("percentile_cont(%g) WITHIN GROUP (ORDER BY length)", percent/100), nil
+			return fmt.Sprintf("percentile_cont(%g) WITHIN GROUP (ORDER BY %s)", percent/100, of), nil
 		}
 		return "", refused("show", text, "this statistic is not written as SQL")
 	}
