@@ -219,15 +219,15 @@ func (w *wildBook) question() string {
 	if w.IntN(2) == 0 {
 		words.Set("where", w.condition(2))
 	}
-	fields := []string{"site", "channel", "country", "currency", "customer", "region", "berth"}
+	fields := []string{"site", "channel", "place", "country", "currency", "customer", "region", "berth"}
 	by := w.some(append(fields, "", "", "month", "week", "day", "month(shipped)", "quarter(delivered)", "weekday", "month-of-year(delivered)")...)
 	if by != "" && w.IntN(3) == 0 {
 		if other := w.some(fields...); other != by {
 			by += "," + other
 		}
 	}
-	analysis := w.some("took", "took", "took", "open", "immediate", "crosstab", "crosstab", "compare", "due", "status-latest", "status-times", "status-transitions")
-	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
+	analysis := w.some("took", "took", "took", "places", "open", "immediate", "crosstab", "crosstab", "compare", "due", "status-latest", "status-times", "status-transitions")
+	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && analysis != "places" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
 	switch analysis {
@@ -245,6 +245,12 @@ func (w *wildBook) question() string {
 		if w.IntN(4) == 0 {
 			set("through", "shipped", "delivered", "shipped,delivered", "invoiced,first-paid")
 		}
+	case "places":
+		set("by", "", "region", "country", "site-place")
+		set("to", wildMilestones...)
+		set("in", "", "days", "weeks")
+		set("show", "", "mean", "p90")
+		set("calendar", "", "destination")
 	case "open":
 		set("from", "", "shipped", "delivered", "first-shipped")
 		set("to", "", "delivered", "paid", "cancelled")
@@ -412,7 +418,10 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10",
 		"crosstab?rows=site&columns=month&show=value&basis=shipped", "crosstab?rows=site&show=lines&basis=delivered", "crosstab?rows=month&show=payments&basis=paid",
 		"compare?show=units", "status-latest", "status-latest?by=site&at=2026-07-01", "status-times?by=site&in=days", "status-times?status_periods=period.length>3", "status-times?source=daily&max_gap=3",
-		"status-transitions?period=2026"}
+		"status-transitions?period=2026", "places?to=delivered&show=p90", "places?by=site-place", "crosstab?rows=site&columns=month&show=median",
+		"crosstab?rows=category&columns=channel&show=units&basis=shipped&period=2026-Q2&where=site+%3D%3D+%22Galway%22&lines=line.delivered+%3E+requested",
+		"crosstab?rows=product&columns=quarter&show=value&basis=delivered", "crosstab?rows=category&columns=month&show=share&meets=shipped+%3D%3D+ordered",
+		"compare?show=immediate&basis=ordered,shipped"}
 	assert.Equal(t, len(questions), s.sameBySQL(t, questions))
 }
 

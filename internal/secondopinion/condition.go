@@ -57,7 +57,10 @@ func (w *writer) operand(o predicate.Operand) (sql string, isDay bool, err error
 	case predicate.Number:
 		return `"order" COLLATE "C"`, false, nil
 	case predicate.Field:
-		if slices.Contains(fields(w.book), string(o)) && string(o) != "place" {
+		if string(o) == "place" {
+			return w.place() + ` COLLATE "C"`, false, nil
+		}
+		if slices.Contains(fields(w.book), string(o)) {
 			return name("field "+string(o)) + ` COLLATE "C"`, false, nil
 		}
 	case predicate.Day:

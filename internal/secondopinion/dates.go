@@ -22,7 +22,7 @@ ends AS (SELECT %s AS data_date),
 -- Currencies, with how many decimals they have.
 currency_decimals (currency, decimals) AS (VALUES %s),
 
--- Sites: the zone of their clocks, the time of day from which an order counts as one of the next working day, and the first calendar
+%s-- Sites: the zone of their clocks, the time of day from which an order counts as one of the next working day, and the first calendar
 -- that has the name of their own, of the site, of its region or of its country.
 site AS (
   SELECT s.name, r.zone, nullif(r.cut_off, '')::time AS cut_off, (
@@ -47,7 +47,7 @@ recorded AS (
 known AS (
   SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, data_date,
 %s
-  FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
+  FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), shownPlaces(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
 		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(allLines), knownDays(b))
 }
 
@@ -90,6 +90,34 @@ func currencies(b *book.Book) string {
 		rows = append(rows, fmt.Sprintf("(%s, %d)", text(c), present.Decimals(c)))
 	}
 	return strings.Join(rows, ", ")
+}
+
+// regionOfPlace is the region of where an order goes: its own, or that of the only place of its name in the country.
+const regionOfPlace = `CASE WHEN "field place" IS NOT NULL THEN coalesce("field region", (
+        SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
+        WHERE p.place = "field place" AND p.country = coalesce("field country", ''))) END`
+
+// shownPlaces is the step with places of which several have one name, and how each is shown; none where there are no such.
+func shownPlaces(b *book.Book) string {
+	var rows []string
+	for code, shown := range b.Values(book.Place) {
+		if p := b.Place(uint32(code)); p.Name != shown {
+			rows = append(rows, fmt.Sprintf("(%s, %s, %s, %s)", text(p.Name), text(p.Country), text(p.Region), text(shown)))
+		}
+	}
+	if rows == nil {
+		return ""
+	}
+	return "-- Places of one name, and how each is shown.\nshown_place (place, country, region, shown) AS (VALUES " + strings.Join(rows, ", ") + "),\n\n"
+}
+
+// place is where an order goes, as it is shown.
+func (w *writer) place() string {
+	if shownPlaces(w.book) == "" {
+		return name("field place")
+	}
+	return `coalesce((SELECT n.shown FROM shown_place n
+      WHERE n.place = "field place" AND n.country = coalesce("field country", '') AND n.region = coalesce("field region", '')), "field place")`
 }
 
 // offset ends a time of day that says how far it is from UTC.

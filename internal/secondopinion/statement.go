@@ -48,6 +48,8 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 	switch analysis {
 	case "took":
 		return took(b, words)
+	case "places":
+		return places(b, words)
 	case "open":
 		return open(b, words)
 	case "immediate":
@@ -65,7 +67,7 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 	case "status-transitions":
 		return statusTransitions(b, words)
 	}
-	return nil, refused("question", analysis, "took --by place, or by country or region, has the same figures, and is written as SQL")
+	return nil, refused("question", analysis, "its figures are not written as SQL")
 }
 
 // read understands the words of a question.
@@ -132,7 +134,10 @@ func (w *writer) keyOn(day string, g query.Grouping, word string) (string, error
 		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", day, format), nil
 	}
 	field := w.book.FieldName(g.Field)
-	if g.Column > 0 || !slices.Contains(fields(w.book), field) || field == book.FieldNames()[book.Place] {
+	if g.Column == 0 && g.Field == book.Place {
+		return fmt.Sprintf("coalesce(%s, '')", w.place()), nil
+	}
+	if g.Column > 0 || !slices.Contains(fields(w.book), field) {
 		return "", refused(word, g.String(), "want a field of the orders themselves, or a step of time")
 	}
 	return fmt.Sprintf("coalesce(%s, '')", name("field "+field)), nil

@@ -24,6 +24,40 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
+	return lengths(b, q)
+}
+
+// places writes a question about how long orders take by where they go.
+func places(b *book.Book, words url.Values) (*Statement, error) {
+	in := &api.PlacesQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	_, q, b, err := present.PlacesQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	if len(q.Show) != 1 || q.Show[0].String() != in.Show {
+		return nil, refused("show", in.Show, "want a statistic of lengths")
+	}
+	s, err := lengths(b, q)
+	if err != nil {
+		return nil, err
+	}
+	s.Table = "places"
+	for i, code := range s.Codes {
+		switch code {
+		case "asked":
+			s.Codes[i] = "orders"
+		case in.Show:
+			s.Codes[i] = "figure"
+		}
+	}
+	return s, nil
+}
+
+// lengths writes the figures of lengths by group.
+func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 	chain := q.Chain()
 	if err := refusedLegs(q.Measure, q.Leg, chain != nil); err != nil {
 		return nil, err
@@ -175,10 +209,9 @@ func (w *writer) destination(of book.CalendarSource) string {
 		return "calendar AS counted_by"
 	}
 	return fmt.Sprintf(`coalesce((
-      SELECT c.calendar FROM unnest(ARRAY["field place", coalesce(CASE WHEN "field place" IS NOT NULL THEN "field region" END, (SELECT CASE WHEN count(DISTINCT p.region) = 1 THEN min(p.region) END FROM places p
-          WHERE p.place = "field place" AND p.country = coalesce("field country", ''))), "field country"]) WITH ORDINALITY AS n (name, place)
+      SELECT c.calendar FROM unnest(ARRAY["field place", %s, "field country"]) WITH ORDINALITY AS n (name, place)
       JOIN (SELECT DISTINCT calendar FROM calendar_days) c ON lower(c.calendar) = lower(n.name)
-      ORDER BY n.place LIMIT 1), %s) AS counted_by`, text(w.book.Calendars().All()[0].Name()))
+      ORDER BY n.place LIMIT 1), %s) AS counted_by`, regionOfPlace, text(w.book.Calendars().All()[0].Name()))
 }
 
 // moves says that the measure counts starts as cut-offs move them.
