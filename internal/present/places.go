@@ -264,8 +264,8 @@ func (p *placesPresenter) table() answer.Table {
 		if !all {
 			beside = p.difference(g.value, whole.value)
 		}
-		cells := append(slices.Grow(keys, len(t.Columns)-len(keys)), rank, answer.Orders(g.Orders, to.of()), answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low),
-			p.cell(g.high), beside)
+		cells := append(slices.Grow(keys, len(t.Columns)-len(keys)), rank, answer.Orders(g.Orders, to.of()),
+			answer.Orders(g.n, counted), p.cell(g.value), p.cell(g.low), p.cell(g.high), beside)
 		if p.in.Target.Given {
 			cells = append(cells, p.difference(g.value, p.in.Target.Value))
 		}

@@ -107,7 +107,8 @@ func (c *counting) goods(goal, orders string) string {
 		return c.units(goal, on, orders)
 	case crosstab.Lines:
 		return fmt.Sprintf(`-- A line has come when the last of it has, but for what was cancelled of it, or with its order.
-  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on, 1 AS amount, p.line AS part_key
+  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on,
+    1 AS amount, p.line AS part_key
   FROM `+orders+` JOIN (%[1]s) p USING ("order") WHERE p.part <> 'cancelled'
   GROUP BY k.id, p.line, %[3]s`, linePieces, on, c.columnsOfKnown("k."))
 	}
@@ -143,7 +144,8 @@ func (c *counting) units(goal, on, orders string) string {
 	return whole + fmt.Sprintf(`-- Goods by what became of each part of a line.
   SELECT k.*, %[2]s AS placed_on, coalesce(p.upto - p.past, 0) / 1000.0 AS amount, p.line AS part_key FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
   WHERE %[3]s AND p.part <> 'cancelled'
-  -- And what shipments hold beyond what was ordered, unless a line that tells no units may have it; of the first line, where they name none.
+  -- And what shipments hold beyond what was ordered, unless a line that tells no units may have it. Where they name no line, it is of the
+  -- first.
   UNION ALL
   SELECT k.*, s.%[1]s, (s.units - coalesce(t.took, 0)) / 1000.0, n.line FROM `+orders+` JOIN sent s USING ("order")
   JOIN line_place n ON n."order" = s."order" AND n.at = coalesce(s.at, 1)

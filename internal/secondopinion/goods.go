@@ -17,7 +17,8 @@ var ofLines = `-- Lines, with the units of them that were cancelled by then; whe
 line AS (
   SELECT l."order", l.line, l.units, l.line_value, l.shipped, l.delivered, l.cancelled_on, l.extra, l.zone, g.gone,
     l.shipped IS NOT NULL OR l.delivered IS NOT NULL AS own,
-    (l.shipped IS NOT NULL OR l.delivered IS NOT NULL OR l.units < 0) IS TRUE AS settled, (l.units > 0 AND g.gone = l.units) IS TRUE AS all_gone
+    (l.shipped IS NOT NULL OR l.delivered IS NOT NULL OR l.units < 0) IS TRUE AS settled,
+    (l.units > 0 AND g.gone = l.units) IS TRUE AS all_gone
   FROM (SELECT l.*, o.zone, ` + onDay("l", "line_shipped", "line_shipped", "o.zone") + ` AS shipped,
       ` + onDay("l", "line_delivered", "line_delivered", "o.zone") + ` AS delivered,
       ` + onDay("l", "line_cancelled", "line_cancelled", "o.zone") + ` AS cancelled_on
@@ -38,7 +39,8 @@ lines AS (
 var ofShipments = `-- Shipments, in the order in which they left; what each takes of what is left, of its line or of the whole order; and whether it may hold
 -- goods that nothing else tells: it names no line, and it or a line does not tell its units.
 shipment AS (
-  SELECT s.*, n.line IS NOT NULL AS named, coalesce(n.units - n.gone, l.need) AS need, n.line IS NULL AND (s.units IS NULL OR l.known IS NOT TRUE) AS holds,
+  SELECT s.*, n.line IS NOT NULL AS named, coalesce(n.units - n.gone, l.need) AS need,
+    n.line IS NULL AND (s.units IS NULL OR l.known IS NOT TRUE) AS holds,
     sum(greatest(s.units, 0)) OVER (PARTITION BY s."order", n.line ORDER BY s.shipped NULLS LAST, s.delivered NULLS LAST, s.shipment, length(s.line), s.line)
       - greatest(s.units, 0) AS before,
     row_number() OVER (PARTITION BY s."order" ORDER BY s.shipped NULLS LAST, s.delivered NULLS LAST, s.shipment, length(s.line), s.line) AS place
@@ -191,8 +193,8 @@ share ("order", step, remaining, kept, took) AS (
   UNION ALL
   SELECT p."order", s.step, t.remaining, t.kept, t.took
   FROM share p JOIN sent s ON s."order" = p."order" AND s.step = p.step + 1 CROSS JOIN LATERAL (
-    SELECT array_agg(remaining - took ORDER BY at) AS remaining, array_agg(kept - CASE WHEN at = s.at THEN s.units ELSE 0 END ORDER BY at) AS kept,
-      array_agg(took ORDER BY at) AS took
+    SELECT array_agg(remaining - took ORDER BY at) AS remaining, array_agg(took ORDER BY at) AS took,
+      array_agg(kept - CASE WHEN at = s.at THEN s.units ELSE 0 END ORDER BY at) AS kept
     FROM (` + all + `) r) t),
 
 -- What each shipment takes of each line, with the sum so far.
@@ -212,12 +214,13 @@ taken AS (
 taken_of AS (SELECT "order", line, sum(took) AS took, bool_or(last) AS rest FROM taken GROUP BY 1, 2)`
 }
 
-// shared is one round of sharing: units over lines in proportion to a weight of each, whole ones where all of the weights are whole. What is
-// over goes by one unit each to those that lack most of their share, of equals to the first.
+// shared is one round of sharing: units over lines in proportion to a weight of each, whole ones where all of the weights are
+// whole. What is over goes by one unit each to those that lack most of their share, of equals to the first.
 func shared(weight, lines string) string {
 	return fmt.Sprintf(`
       SELECT at, remaining, kept, took + share AS took, units - sum(share) OVER () AS units FROM (
-        SELECT *, whole + CASE WHEN row_number() OVER (ORDER BY lacks DESC, at) * unit <= given - sum(whole) OVER () THEN unit ELSE 0 END AS share FROM (
+        SELECT *, whole + CASE
+            WHEN row_number() OVER (ORDER BY lacks DESC, at) * unit <= given - sum(whole) OVER () THEN unit ELSE 0 END AS share FROM (
           SELECT *, div(given * weight, "all" * unit) * unit AS whole, mod(given * weight, "all" * unit) AS lacks FROM (
             SELECT *, CASE WHEN bool_and(weight %% 1000 = 0) OVER () AND given %% 1000 = 0 THEN 1000 ELSE 1 END AS unit FROM (
               SELECT *, greatest(sum(weight) OVER (), 1) AS "all", least(units, sum(weight) OVER ()) AS given FROM (
