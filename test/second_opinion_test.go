@@ -103,7 +103,7 @@ func drawWildBook(seed uint64, orders int) map[string]string {
 		}
 		w.row("orders.csv", number, w.rarely(8, w.some("Clover", "Heather", "Ivy")), w.rarely(9, w.some("North", "South", "West", "East")),
 			w.rarely(6, w.some("Oman", "Canada", "North")), w.rarely(3, w.some("Vell", "Dhow", "Upper")), w.rarely(5, w.some("Vell", "Quay", "Elsewhere")), w.rarely(4, w.some("web", "phone")),
-			w.timed(w.rarely(12, w.day(start))), near(3), near(4), w.timed(near(3)), near(4), near(2), near(3), near(2), w.rarely(2, near(2)), value, currency, w.some("B1", "B2", ""))
+			w.timed(w.rarely(12, w.day(start))), near(3), near(4), w.timed(near(3)), near(4), near(2), near(3), near(2), w.timed(w.rarely(2, near(2))), value, currency, w.some("B1", "B2", ""))
 		w.parts(number, start, currency)
 		w.statuses(number, start)
 	}
@@ -126,7 +126,7 @@ func (w *wildBook) parts(number string, start int, currency string) {
 	for n := range lines {
 		units, gone, on, shipped, delivered := fmt.Sprint(w.IntN(6)), "", "", "", ""
 		if w.IntN(3) == 0 {
-			gone, on = fmt.Sprint(w.IntN(7)), w.rarely(3, w.day(start+w.IntN(30)))
+			gone, on = fmt.Sprint(w.IntN(7)), w.timed(w.rarely(3, w.day(start+w.IntN(30))))
 		}
 		switch form {
 		case 0, 1: // no lines

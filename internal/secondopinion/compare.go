@@ -2,6 +2,7 @@ package secondopinion
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -20,6 +21,7 @@ type comparison struct {
 	statement *Statement
 	table     answer.Table // of the figures
 	differ    int
+	beside    []string // columns of numbers, and tables, that the statement does not give
 }
 
 // Compare holds an answer against the rows of its statement, figure by figure.
@@ -35,14 +37,13 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		}
 		title := part.Title
 		if len(d.Parts) == 1 && len(byTitle) == 1 { // the only one has no title
-			for title = range byTitle {
-			}
+			title = slices.Collect(maps.Keys(byTitle))[0]
 		}
 		c.part(part, byTitle[title])
 		delete(byTitle, title)
 	}
-	for title, rows := range byTitle {
-		c.only(title + ": " + numfmt.Counted(len(rows), "row"))
+	for _, title := range slices.Sorted(maps.Keys(byTitle)) {
+		c.only(title + ": " + numfmt.Counted(len(byTitle[title]), "row"))
 	}
 	t, differ := c.table, c.differ
 	slices.SortStableFunc(t.Rows, func(x, y answer.Row) int { return int(*x.Cells[4].Number - *y.Cells[4].Number) })
@@ -51,16 +52,21 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 	if differ > 0 {
 		verdict = fmt.Sprintf("%s of %s differ.", numfmt.Count(differ), numfmt.Counted(t.All, "figure"))
 	}
+	notes := []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}
+	if len(c.beside) > 0 {
+		notes = append(notes, answer.Note{Code: "not-compared", Text: "Not compared, since the statement does not give them: " + strings.Join(c.beside, ", ") + "."})
+	}
 	return &answer.Document{Analysis: "second-opinion", Version: d.Version, FirstDay: d.FirstDay, DataDate: d.DataDate,
 		Sentence: append([]answer.Word{{Text: "Does PostgreSQL find the same? "}}, d.Sentence...),
 		Parts: []answer.Part{{Tables: []answer.Table{t}, Lines: []answer.Line{{Text: verdict, Terms: []answer.Term{}}},
-			Notes: []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}}}}
+			Notes: notes}}}
 }
 
 // part compares the figures of one part of an answer.
 func (c *comparison) part(part answer.Part, rows [][]*string) {
 	s, of := c.statement, part.Table(c.statement.Table)
 	codes, found := s.figures(of, rows)
+	c.leftOut(part, codes)
 	compare := func(r answer.Row, key, named string) {
 		theirs, known := found[key]
 		delete(found, key)
@@ -139,6 +145,32 @@ func (s *Statement) byTitle(rows [][]*string) map[string][][]*string {
 // counts says that a figure is known, and not nought.
 func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }
 
+// leftOut notes what numbers of a part the statement does not give.
+func (c *comparison) leftOut(part answer.Part, codes []string) {
+	note := func(words string) {
+		if words != "" && !slices.Contains(c.beside, words) {
+			c.beside = append(c.beside, words)
+		}
+	}
+	for i := range part.Tables {
+		t := &part.Tables[i]
+		if t.Code != c.statement.Table {
+			note(numfmt.Either(t.Title == "", "", "the table “"+t.Title+"”"))
+			continue
+		}
+		for _, column := range t.Columns {
+			if isNumber(column) && !column.Folded && !slices.Contains(codes, column.Code) {
+				note(column.Heading)
+			}
+		}
+	}
+}
+
+// isNumber says that a column has numbers.
+func isNumber(c answer.Column) bool {
+	return c.Kind == answer.Count || c.Kind == answer.Number || c.Kind == answer.Percent
+}
+
 // figure compares one figure with what SQL makes of it.
 func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {
 	holds, cell := 1.0, answer.Cell{}
@@ -163,7 +195,7 @@ func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string,
 		return codes, found
 	}
 	for _, c := range of.Columns {
-		if (c.Kind == answer.Count || c.Kind == answer.Number || c.Kind == answer.Percent) && !strings.HasPrefix(c.Code, "less ") && c.Code != "per" {
+		if isNumber(c) && !strings.HasPrefix(c.Code, "less ") && c.Code != "per" {
 			codes = append(codes, c.Code)
 		}
 	}

@@ -31,7 +31,7 @@ type counting struct {
 	byPart bool
 	part   book.Part
 	step   string
-	before []string // steps that other steps build on
+	before []string // steps that others build on
 	some   string   // of a share: what is true of an order that is counted in it, false of one that it is a share of, and else null
 }
 
@@ -106,11 +106,7 @@ func (c *counting) goods(goal, orders string) string {
 	case crosstab.Units:
 		return c.units(goal, on, orders)
 	case crosstab.Lines:
-		return fmt.Sprintf(`-- A line has come when the last of it has, but for what was cancelled of it, or with its order.
-  SELECT k.*, CASE WHEN k.cancelled IS NOT NULL OR count(*) FILTER (WHERE %[2]s IS NULL) = 0 THEN max(%[2]s) END AS placed_on,
-    1 AS amount, p.line AS part_key
-  FROM `+orders+` JOIN (%[1]s) p USING ("order") WHERE p.part <> 'cancelled'
-  GROUP BY k.id, p.line, %[3]s`, linePieces, on, c.columnsOfKnown("k."))
+		return fmt.Sprintf(`SELECT k.*, p.%s AS placed_on, 1 AS amount, p.line AS part_key FROM %s JOIN line_day p USING ("order")`, goal, orders)
 	}
 	return fmt.Sprintf(`-- What of each line left on which day is worth its share of the line, by running total.
   SELECT k.*, CASE WHEN p.part <> 'cancelled' THEN %[2]s END AS placed_on,
@@ -178,20 +174,6 @@ const lineWorths = `
       JOIN currency_decimals d ON d.currency = coalesce(o."field currency", '')
       WINDOW whole AS (PARTITION BY n."order"), own AS (PARTITION BY n."order" ORDER BY length(n.line), n.line COLLATE "C")) n`
 
-// columnsOfKnown are all columns of the relation known, for GROUP BY.
-func (c *counting) columnsOfKnown(prefix string) string {
-	columns := []string{"order_day", "\"order\"", "calendar", "cut_off", "ordered_time", "ordered_at", "form", "worth", "data_date"}
-	for _, m := range c.book.Milestones() {
-		if m.Of == "" {
-			columns = append(columns, name(m.Name), name("recorded "+m.Name))
-		}
-	}
-	for _, f := range fields(c.book) {
-		columns = append(columns, name("field "+f))
-	}
-	return prefix + strings.Join(columns, ", "+prefix)
-}
-
 // currency names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
 func (c *counting) currency() string {
 	if c.question.Show.Kind == crosstab.Value {
@@ -249,7 +231,7 @@ func (c *counting) readFigure() (err error) {
 		if _, err := statisticOf(q.Show.Statistic, "amount"); err != nil {
 			return err
 		}
-		if err := refusedLegs(q.Measure, q.Leg, false); err != nil {
+		if err := refusedUnit(q.Measure); err != nil {
 			return err
 		}
 		t := &tookWriter{writer: c.writer, question: duration.Question{Question: q.Question}, orders: "known", within: "true"}
@@ -291,8 +273,10 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 	if err := c.readFigure(); err != nil {
 		return nil, err
 	}
-	if kind := q.Show.Kind; (kind == crosstab.Lines || kind == crosstab.Value) && slices.ContainsFunc(q.Bases, c.own) {
-		c.allLines = true
+	kind, own := q.Show.Kind, slices.ContainsFunc(q.Bases, c.own)
+	c.allLines = c.allLines || own && (kind == crosstab.Lines || kind == crosstab.Value)
+	if c.byPart && c.part == book.Lines || own && kind == crosstab.Lines {
+		c.before = append(c.before, toldDays)
 	}
 	return c, nil
 }

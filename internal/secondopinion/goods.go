@@ -107,7 +107,8 @@ worth AS (
 paid AS (
   SELECT "order", min(paid) FILTER (WHERE own) AS first, max(paid) FILTER (WHERE own) AS last,
     bool_or(NOT own OR amount IS NULL AND worth <> 0) AS unclear, max(worth) AS worth,
-    min(paid) FILTER (WHERE own AND amount IS NOT NULL AND reached AND place > last_short) AS reached
+    min(paid) FILTER (WHERE own AND amount IS NOT NULL AND reached AND place > last_short) AS reached,
+    min(place) FILTER (WHERE own AND amount IS NOT NULL AND reached AND place > last_short AND worth <> 0) AS reached_place
   FROM (SELECT p.*, max(place) FILTER (WHERE own AND amount IS NOT NULL AND NOT reached) OVER (PARTITION BY "order") IS NULL AS never_short,
       coalesce(max(place) FILTER (WHERE own AND amount IS NOT NULL AND NOT reached) OVER (PARTITION BY "order"), 0) AS last_short
     FROM (SELECT p.*, w.worth, CASE WHEN w.worth > 0 THEN so_far >= w.worth ELSE so_far <= w.worth END AS reached

@@ -28,26 +28,31 @@ first_%[1]s_at AS (
 		momentOf("(extra ->> '"+goal+"')", "zone"), momentOf("(extra ->> 'line_"+goal+"')", "zone"))
 }
 
-// moments is the step with the moments of the two ends of a leg, as far as the times of day are known.
-func (w *writer) moments(l leg.Leg) string {
-	return "-- The moments at which goods left, arrived and were paid." + goodsAt("shipped") + "," + goodsAt("delivered") + `,
+// moments are the steps with the moments at which orders reached what their parts tell.
+func moments() string {
+	return "-- The moments at which goods left and arrived, and orders were paid and cancelled." + goodsAt("shipped") + "," + goodsAt("delivered") + `,
 paid_at AS (
   SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN max(p.at) END AS at
-  FROM dated d JOIN payment p ON p."order" = d."order" AND p.paid = d."told paid" AND p.own LEFT JOIN (
-    SELECT "order", min(place) AS place FROM (SELECT p.*, w.worth, CASE WHEN w.worth > 0 THEN so_far >= w.worth ELSE so_far <= w.worth END AS reached,
-      max(place) FILTER (WHERE own AND amount IS NOT NULL AND NOT CASE WHEN w.worth > 0 THEN so_far >= w.worth ELSE so_far <= w.worth END)
-        OVER (PARTITION BY "order") AS last_short FROM payment p JOIN worth w USING ("order") WHERE w.worth <> 0) p
-    WHERE own AND amount IS NOT NULL AND reached AND place > coalesce(last_short, 0) GROUP BY 1) r ON r."order" = d."order"
-  WHERE r.place IS NULL OR p.place <= r.place GROUP BY 1),
+  FROM dated d JOIN payment p ON p."order" = d."order" AND p.paid = d."told paid" AND p.own JOIN paid r ON r."order" = d."order"
+  WHERE r.reached_place IS NULL OR p.place <= r.reached_place GROUP BY 1),
 first_paid_at AS (
   SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN min(p.at) END AS at
   FROM dated d JOIN payment p ON p."order" = d."order" AND p.paid = d."told first-paid" AND p.own GROUP BY 1),
-moment AS (
+cancelled_at AS (
+  SELECT "order", CASE WHEN bool_and(at IS NOT NULL) THEN max(at) END AS at
+  FROM (SELECT n."order", ` + momentOf("(n.extra ->> 'line_cancelled')", "n.zone") + ` AS at FROM line n JOIN lines l USING ("order")
+    WHERE n.gone > 0 AND n.cancelled_on = l.last_cancelled) n GROUP BY 1)`
+}
+
+// moment is the step with the moments of the two ends of a leg, as far as the times of day are known; its name ends as it is told.
+func (w *writer) moment(l leg.Leg, ending string) string {
+	return `-- The moments of both ends.
+moment` + ending + ` AS (
   SELECT d."order", ` + w.momentOf(l.From.Name) + " AS from_at, " + w.momentOf(l.To.Name) + ` AS to_at
   FROM dated d LEFT JOIN shipped_at ON shipped_at."order" = d."order" LEFT JOIN first_shipped_at ON first_shipped_at."order" = d."order"
   LEFT JOIN delivered_at ON delivered_at."order" = d."order" LEFT JOIN first_delivered_at ON first_delivered_at."order" = d."order"
   LEFT JOIN paid_at ON paid_at."order" = d."order" LEFT JOIN first_paid_at ON first_paid_at."order" = d."order"
-  LEFT JOIN paid ON paid."order" = d."order")`
+  LEFT JOIN cancelled_at ON cancelled_at."order" = d."order" LEFT JOIN paid ON paid."order" = d."order")`
 }
 
 // momentOf is the moment of a milestone; of one with a stand-in, of whichever of the two has a known day.
@@ -61,6 +66,8 @@ func (w *writer) momentOf(of string) string {
 		return fmt.Sprintf(`CASE WHEN d."told first-%[1]s" IS NULL THEN %[2]s ELSE %[1]s_at.at END`, of, own)
 	case of == milestone.Paid:
 		return fmt.Sprintf(`CASE WHEN paid."order" IS NULL OR paid.reached IS NULL AND (coalesce(paid.worth, 0) <> 0 OR paid.last IS NULL) THEN %s ELSE paid_at.at END`, own)
+	case of == milestone.Cancelled:
+		return fmt.Sprintf("CASE WHEN d.cancelled IS NULL THEN cancelled_at.at ELSE %s END", own)
 	case slices.Contains(ofParts, of):
 		return map[string]string{"first-shipped": "first_shipped_at.at", "first-delivered": "first_delivered_at.at", "first-paid": "first_paid_at.at"}[of]
 	}

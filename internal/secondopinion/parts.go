@@ -34,47 +34,50 @@ func onOrOrders(goal string) string {
 	return fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.%[1]s)", goal)
 }
 
-// partColumns are the columns of a part for conditions and groups, as a step with each of them under a name that no column of an order has.
-func (c *counting) partColumns(of book.Part) (step string, columns map[string]partColumn) {
+// toldParts is the step with what is told of each part of a kind, and its columns for conditions and groups, each under a name that no column
+// of an order has.
+func (c *counting) toldParts(of book.Part) (step string, columns map[string]partColumn) {
 	columns = map[string]partColumn{}
-	from, exprs := partTables[of], []string{}
+	from, exprs, more := partTables[of], []string{}, ""
 	for _, column := range c.book.PartColumns(of) {
-		stored := name(strings.ReplaceAll(column.Name, "-", "_"))
-		sql, on := fmt.Sprintf("nullif(p.%s, '')", stored), "NULL::date"
-		switch {
-		case of == book.Lines && (column.Name == book.AllShipped || column.Name == book.AllDelivered):
-			on = "d." + name(column.Name)
-		case column.Holds == book.OnDay:
-			on = onDay("p", strings.ReplaceAll(column.Name, "-", "_"), strings.ReplaceAll(column.Name, "-", "_"), "o.zone")
-		case column.Holds == book.Quantity:
-			sql = "p." + stored + " / 1000.0"
-		case column.Holds == book.Money || column.Holds == book.ValueUnit:
-			sql = "p." + stored + " / 10000.0"
-		case of == book.Lines && (column.Name == "category" || column.Name == "product-name"):
-			sql = "nullif(r." + stored + ", '')"
-		case of == book.Lines && slices.Contains(c.book.Layout().LineExtra, column.Name):
-			sql = fmt.Sprintf("nullif(p.extra ->> %s, '')", text(column.Name))
-		}
-		is := partColumn{sql: name("part " + column.Name)}
-		if column.Holds == book.OnDay {
-			is.isDay, sql = true, fmt.Sprintf("CASE WHEN %[1]s <= e.data_date THEN %[1]s END", on)
-		} else if column.Holds == book.Coded || column.Holds == book.Plain {
+		is := partColumn{name("part " + column.Name), column.Holds == book.OnDay}
+		exprs = append(exprs, c.partColumn(of, column)+" AS "+is.sql)
+		if column.Holds == book.Coded || column.Holds == book.Plain {
 			is.sql += ` COLLATE "C"`
 		}
 		columns[column.Name] = is
-		exprs = append(exprs, sql+" AS "+name("part "+column.Name))
 	}
-	days, more := "", ""
 	if of == book.Lines {
-		more = "\n  LEFT JOIN products r ON r.product = p.product"
-		if c.allLines {
-			days, more = toldDays+",\n\n", more+` LEFT JOIN line_day d ON d."order" = p."order" AND d.line = p.line`
-		}
+		more = `
+  LEFT JOIN products r ON r.product = p.product LEFT JOIN line_day d ON d."order" = p."order" AND d.line = p.line`
 	}
-	return fmt.Sprintf(`%s-- What is told of each of the %s.
+	return fmt.Sprintf(`-- What is told of each of the %s.
 told_part AS (
-  SELECT p."order", %s AS part_key, %s
-  FROM %s p JOIN recorded o USING ("order") CROSS JOIN ends e%s)`, days, strings.ReplaceAll(from.table, "_", " "), from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
+  SELECT p."order", %s AS part_key,
+    %s
+  FROM %s p JOIN recorded o USING ("order") CROSS JOIN ends e%s)`,
+		strings.ReplaceAll(from.table, "_", " "), from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
+}
+
+// partColumn is a column of a part from its table p, the list of products r and the days of lines d. A day after the data date is not known.
+func (c *counting) partColumn(of book.Part, column book.PartColumn) string {
+	records, stored := c.book.Layout(), strings.ReplaceAll(column.Name, "-", "_")
+	known := func(on string) string { return fmt.Sprintf("CASE WHEN %[1]s <= e.data_date THEN %[1]s END", on) }
+	switch {
+	case column.Holds == book.OnDay && !slices.Contains(records.PartColumns(of), column):
+		return known("d." + name(stored))
+	case column.Holds == book.OnDay:
+		return known(onDay("p", stored, stored, "o.zone"))
+	case column.Holds == book.Quantity:
+		return "p." + name(stored) + " / 1000.0"
+	case column.Holds == book.Money, column.Holds == book.ValueUnit:
+		return "p." + name(stored) + " / 10000.0"
+	case of == book.Lines && slices.Contains(records.LineExtra, column.Name):
+		return fmt.Sprintf("nullif(p.extra ->> %s, '')", text(column.Name))
+	case !slices.Contains(records.PartColumns(of), column):
+		return fmt.Sprintf("nullif(r.%s, '')", name(stored))
+	}
+	return fmt.Sprintf("nullif(p.%s, '')", name(stored))
 }
 
 // readParts understands the groups and the condition on parts of a count.
@@ -96,7 +99,7 @@ func (c *counting) readParts() error {
 	}
 	c.byPart, c.allLines = true, c.part == book.Lines
 	var step string
-	step, c.parts = c.partColumns(c.part)
+	step, c.parts = c.toldParts(c.part)
 	met := "true"
 	if picked != nil {
 		var err error

@@ -59,7 +59,7 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 // lengths writes the figures of lengths by group.
 func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 	chain := q.Chain()
-	if err := refusedLegs(q.Measure, q.Leg, chain != nil); err != nil {
+	if err := refusedUnit(q.Measure); err != nil {
 		return nil, err
 	}
 	w, err := newWriter(b, q.Question)
@@ -98,15 +98,10 @@ func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 	return s, nil
 }
 
-// refusedLegs says why the lengths of a leg, or of the legs of a chain, are not written as SQL; nil where they are.
-func refusedLegs(m leg.Measure, l leg.Leg, chain bool) error {
-	switch {
-	case m.Unit == leg.WorkingHours:
+// refusedUnit says why lengths in a unit are not written as SQL; nil where they are.
+func refusedUnit(m leg.Measure) error {
+	if m.Unit == leg.WorkingHours {
 		return refused("in", m.Unit.String(), "the clocks of calendars are not written as SQL")
-	case m.Unit == leg.Hours && (l.From.Name == milestone.Cancelled || l.To.Name == milestone.Cancelled):
-		return refused("in", m.Unit.String(), "when an order was cancelled is not written as SQL")
-	case m.Unit == leg.Hours && chain:
-		return refused("in", m.Unit.String(), "want one leg, or a unit of whole days")
 	}
 	return nil
 }
@@ -154,7 +149,10 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 	}
 	state, steps, from := state(l), []string(nil), "asked"+ending
 	if q.Measure.Unit == leg.Hours {
-		steps, from = []string{t.moments(l)}, `asked LEFT JOIN moment USING ("order")`
+		if ending == "" || ending == firstOfChain {
+			steps = []string{moments()}
+		}
+		steps, from = append(steps, t.moment(l, ending)), fmt.Sprintf(`asked%[1]s LEFT JOIN moment%[1]s USING ("order")`, ending)
 		state = fmt.Sprintf("CASE WHEN from_at IS NULL OR to_at IS NULL THEN replace(replace(%[1]s, '%[2]s', '%[4]s'), '%[3]s', '%[4]s') ELSE %[1]s END",
 			state, leg.Complete, leg.Negative, leg.NoTime)
 	}
@@ -181,11 +179,13 @@ length%[1]s AS (
 		leg.Negative, length, calendarDays(q.Measure))), nil
 }
 
+const firstOfChain = "_1"
+
 // chain are the steps to the relation length, with the lengths of each leg of a chain, and of the whole.
 func (t *tookWriter) chain(legs []leg.Leg) (steps []string, err error) {
 	var all []string
 	for i, l := range append(legs, t.question.Leg) {
-		ending := fmt.Sprintf("_%d", i+1)
+		ending := fmt.Sprintf("_%d", i+1) // the first is firstOfChain
 		own, err := t.leg(l, ending)
 		if err != nil {
 			return nil, err

@@ -141,6 +141,7 @@ func Derive(o Order, dataDate day.Day) (m Milestones) {
 		m.Findings |= WithLines
 	}
 	all := len(o.Lines) > 0
+	var gone span
 	for _, p := range pieces {
 		switch p.Kind {
 		case allocation.Beyond:
@@ -152,18 +153,17 @@ func Derive(o Order, dataDate day.Day) (m Milestones) {
 			d := o.Lines[p.Line].CancelledOn
 			if d.Day == 0 {
 				m.Findings |= CancelledUnitsUndated
-			} else if d.Day > m.Cancelled.Day {
-				m.Cancelled = d
+			} else {
+				gone.add(d)
 			}
 			continue
 		}
 		all = false
 	}
-	if !all {
-		m.Cancelled = Day{}
-		return m
+	if all {
+		_, m.Cancelled = gone.ends()
+		m.Findings |= AllCancelled
 	}
-	m.Findings |= AllCancelled
 	return m
 }
 

@@ -122,6 +122,11 @@ func TestWhenAnOrderIsCancelled(t *testing.T) {
 		told := Derive(Order{Lines: tt.lines}, today)
 		assert.Equal(t, []any{tt.day, tt.findings}, []any{told.Cancelled.Day, told.Findings &^ WithLines}, tt.name)
 	}
+	for want, moments := range map[day.Instant][2]day.Instant{70: {70, 50}, 80: {50, 80}, 0: {50, 0}} {
+		lines := []Line{line("1", 3, 90), line("2", 3, 90)}
+		lines[0].CancelledOn.At, lines[1].CancelledOn.At = moments[0], moments[1]
+		assert.Equal(t, want, Derive(Order{Lines: lines}, today).Cancelled.At, "at the last moment of that day, where each is known: %v", moments)
+	}
 }
 
 func TestDeliveredNeedsEveryShipment(t *testing.T) {
