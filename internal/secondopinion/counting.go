@@ -72,8 +72,8 @@ func (c *counting) counted(basis milestone.Milestone) string {
 		return fmt.Sprintf("SELECT k.*, order_day AS placed_on, worth / 10000 AS amount FROM %s WHERE worth IS NOT NULL", orders)
 	case kind == crosstab.Value && !own:
 		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, w.worth / 10.0 ^ d.decimals AS amount, w.line AS part_key
-  FROM %s JOIN (%s) w USING ("order") JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
-%s`, orders, lineWorths, besideLines(orders))
+  FROM %s JOIN line_worth w USING ("order") JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
+%s`, orders, besideLines(orders))
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
 	case kind == crosstab.Length:
@@ -95,8 +95,8 @@ func besideLines(orders string) string {
 	return fmt.Sprintf(`  -- What the order is worth beside its lines goes with it.
   UNION ALL
   SELECT k.*, k.order_day, k.worth / 10000 - coalesce(w.worth, 0) / 10.0 ^ d.decimals, NULL
-  FROM %s LEFT JOIN (SELECT "order", sum(worth) AS worth FROM (%s) w GROUP BY 1) w USING ("order")
-  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL`, orders, lineWorths)
+  FROM %s LEFT JOIN lines_worth w USING ("order")
+  JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL`, orders)
 }
 
 // goods is what of orders left, or was delivered, on which day. Goods of which nothing tells when go with their order.
@@ -112,10 +112,10 @@ func (c *counting) goods(goal, orders string) string {
   SELECT k.*, CASE WHEN p.part <> 'cancelled' THEN %[2]s END AS placed_on,
     (CASE WHEN n.units > 0 THEN round(w.worth * p.upto / n.units) - round(w.worth * p.past / n.units)
       WHEN p.last THEN w.worth ELSE 0 END) / 10.0 ^ d.decimals AS amount, p.line AS part_key
-  FROM `+orders+` JOIN line n USING ("order") JOIN (%[3]s) w USING ("order", line)
+  FROM `+orders+` JOIN line n USING ("order") JOIN line_worth w USING ("order", line)
   JOIN (SELECT *, row_number() OVER (PARTITION BY "order", line ORDER BY upto DESC, past DESC) = 1 AS last FROM (%[1]s) p) p USING ("order", line)
   JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
-`, linePieces, on, lineWorths) + besideLines(orders)
+`, linePieces, on) + besideLines(orders)
 }
 
 // units are those that left, or were delivered, on which day. Where they need not be told by line, whole shipments tell them.
@@ -161,9 +161,10 @@ const linePieces = `
     FROM line n LEFT JOIN taken_of t USING ("order", line)
     WHERE t.rest IS NOT TRUE AND (n.units IS NULL OR n.units <= 0 OR n.gone + coalesce(t.took, 0) < n.units)`
 
-// lineWorths are what lines are worth, in minor units of the currency: by their own values where all are known, else by their units, else
-// alike, each what the running total adds.
-const lineWorths = `
+// lineWorths are the steps with what lines are worth, in minor units of the currency: by their own values where all are known, else by their
+// units, else alike, each what the running total adds; and those of each order together.
+const lineWorths = `-- What lines are worth, in minor units, by running total; and those of each order together.
+line_worth AS (
     SELECT "order", line, upto - coalesce(lag(upto) OVER (PARTITION BY "order" ORDER BY at), 0) AS worth
     FROM (SELECT n."order", n.line, row_number() OVER own AS at, CASE
         WHEN l.worth IS NOT NULL THEN round(sum(n.line_value) OVER own / 10.0 ^ (4 - d.decimals))
@@ -172,7 +173,8 @@ const lineWorths = `
         ELSE round(w.worth / 10.0 ^ (4 - d.decimals) * row_number() OVER own / l.lines) END AS upto
       FROM line n JOIN lines l USING ("order") JOIN worth w USING ("order") JOIN recorded o USING ("order")
       JOIN currency_decimals d ON d.currency = coalesce(o."field currency", '')
-      WINDOW whole AS (PARTITION BY n."order"), own AS (PARTITION BY n."order" ORDER BY length(n.line), n.line COLLATE "C")) n`
+      WINDOW whole AS (PARTITION BY n."order"), own AS (PARTITION BY n."order" ORDER BY length(n.line), n.line COLLATE "C")) n),
+lines_worth AS (SELECT "order", sum(worth) AS worth FROM line_worth GROUP BY 1)`
 
 // currency names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
 func (c *counting) currency() string {
@@ -275,6 +277,9 @@ func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*c
 	}
 	kind, own := q.Show.Kind, slices.ContainsFunc(q.Bases, c.own)
 	c.allLines = c.allLines || own && (kind == crosstab.Lines || kind == crosstab.Value)
+	if kind == crosstab.Value && (own || c.byPart) {
+		c.before = append(c.before, lineWorths)
+	}
 	if c.byPart && c.part == book.Lines || own && kind == crosstab.Lines {
 		c.before = append(c.before, toldDays)
 	}

@@ -44,15 +44,14 @@ func (s *Store) SaveCalendarDays(ctx context.Context, next func() (CalendarDay, 
 	return tx.Commit(ctx)
 }
 
-// Ask runs a statement that changes nothing, and gives its rows as texts; nil is null. It may take as long as the context lets it. Of steps
-// that build on each other PostgreSQL expects few rows, and would go through all of one for each of another.
+// Ask runs a statement that changes nothing, and gives its rows as texts; nil is null. It may take as long as the context lets it.
 func (s *Store) Ask(ctx context.Context, statement string) (answer [][]*string, took time.Duration, err error) {
 	tx, err := s.pool.BeginTx(ctx, pgx.TxOptions{AccessMode: pgx.ReadOnly})
 	if err != nil {
 		return nil, 0, err
 	}
 	defer tx.Rollback(context.WithoutCancel(ctx))
-	if _, err := tx.Exec(ctx, "SET LOCAL work_mem = '256MB'; SET LOCAL jit = off; SET LOCAL enable_nestloop = off; "+unlimited); err != nil {
+	if _, err := tx.Exec(ctx, "SET LOCAL work_mem = '256MB'; SET LOCAL jit = off; "+unlimited); err != nil {
 		return nil, 0, err
 	}
 	began := time.Now()
