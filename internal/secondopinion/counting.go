@@ -140,14 +140,10 @@ func (c *counting) units(goal, on, orders string) string {
 	return whole + fmt.Sprintf(`-- Goods by what became of each part of a line.
   SELECT k.*, %[2]s AS placed_on, coalesce(p.upto - p.past, 0) / 1000.0 AS amount, p.line AS part_key FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
   WHERE %[3]s AND p.part <> 'cancelled'
-  -- And what shipments hold beyond what was ordered, unless a line that tells no units may have it. Where they name no line, it is of the
-  -- first.
+  -- And what shipments hold beyond what was ordered.
   UNION ALL
-  SELECT k.*, s.%[1]s, (s.units - coalesce(t.took, 0)) / 1000.0, n.line FROM `+orders+` JOIN sent s USING ("order")
-  JOIN line_place n ON n."order" = s."order" AND n.at = coalesce(s.at, 1)
-  LEFT JOIN (SELECT "order", place, sum(took) AS took FROM told_taken GROUP BY 1, 2) t ON t."order" = s."order" AND t.place = s.place
-  WHERE %[3]s AND s.%[1]s <= k.data_date AND (s.at IS NOT NULL
-    OR NOT EXISTS (SELECT FROM line_place n WHERE n."order" = s."order" AND n.units IS NULL AND n.rest IS NULL AND NOT n.settled))`,
+  SELECT k.*, s.%[1]s, s.took / 1000.0, s.line FROM `+orders+` JOIN told_taken s USING ("order")
+  WHERE %[3]s AND s.beyond AND s.%[1]s <= k.data_date`,
 		goal, on, stepwise)
 }
 

@@ -161,7 +161,7 @@ func taken(allLines bool) string {
 	if allLines {
 		forms, named = "'other', 'units'", `
   UNION ALL
-  SELECT s."order", n.line, n.gone, s.place, least(s.before + s.units, s.need) - least(s.before, s.need), s.shipped, s.delivered, s.extra
+  SELECT s."order", n.line, n.gone, s.place, least(s.before + s.units, s.need) - least(s.before, s.need), s.shipped, s.delivered, s.extra, false
   FROM shipment s JOIN form f USING ("order") JOIN line n ON n."order" = s."order" AND n.line = s.line
   WHERE f.form = 'units of lines' AND s.before < s.need`
 	}
@@ -175,7 +175,8 @@ line_place AS (
   SELECT n."order", n.line, n.units, n.gone, n.settled, CASE WHEN n.settled THEN 0 ELSE coalesce(n.units - n.gone, 0) END AS remaining,
     row_number() OVER (PARTITION BY n."order" ORDER BY length(n.line), n.line COLLATE "C") AS at,
     CASE WHEN bool_or(s.units IS NULL OR n.units IS NULL) FILTER (WHERE s.line IS NOT NULL) THEN 'Infinity' ELSE coalesce(sum(greatest(s.units, 0)), 0) END AS kept,
-    max(s.place) FILTER (WHERE s.units IS NULL OR n.units IS NULL) AS rest
+    max(s.place) FILTER (WHERE s.units IS NULL OR n.units IS NULL) AS rest,
+    bool_or(n.units IS NULL AND NOT n.settled AND count(s.line) = 0) OVER (PARTITION BY n."order") AS some_untold
   FROM line n JOIN form f USING ("order") LEFT JOIN shipment s ON s."order" = n."order" AND s.line = n.line AND NOT n.settled
   WHERE f.form IN (` + forms + `) GROUP BY n."order", n.line, n.units, n.gone, n.settled),
 
@@ -198,19 +199,23 @@ share ("order", step, remaining, kept, took) AS (
       array_agg(kept - CASE WHEN at = s.at THEN s.units ELSE 0 END ORDER BY at) AS kept
     FROM (` + all + `) r) t),
 
--- What each shipment takes of each line, with the sum so far.
+-- What each shipment takes of each line; and what it holds beyond that, unless a line that tells no units may have it. Where it names no
+-- line, that is of the first.
 told_taken AS (
-  SELECT n."order", n.line, n.gone, s.place, x.took, s.shipped, s.delivered, s.extra
-  FROM share p JOIN sent s USING ("order", step) CROSS JOIN unnest(p.took) WITH ORDINALITY AS x (took, at)
+  SELECT n."order", n.line, n.gone, s.place, x.took, s.shipped, s.delivered, s.extra, x.beyond
+  FROM share p JOIN sent s USING ("order", step) CROSS JOIN LATERAL (
+    SELECT took, at, false AS beyond FROM unnest(p.took) WITH ORDINALITY AS x (took, at)
+    UNION ALL SELECT s.units - (SELECT sum(took) FROM unnest(p.took) AS x (took)), coalesce(s.at, 1), true) x
   JOIN line_place n ON n."order" = s."order" AND n.at = x.at
-  WHERE x.took > 0` + named + `),
+  WHERE x.took > 0 AND NOT (x.beyond AND s.at IS NULL AND n.some_untold)` + named + `),
+-- With the sum so far, and the rests.
 taken AS (
   SELECT t.*, sum(took) OVER (PARTITION BY "order", line ORDER BY last, place) AS upto FROM (
-    SELECT *, false AS last FROM told_taken
+    SELECT "order", line, gone, place, took, shipped, delivered, extra, false AS last FROM told_taken WHERE NOT beyond
     UNION ALL
     SELECT n."order", n.line, n.gone, n.rest, n.remaining - coalesce(t.took, 0), s.shipped, s.delivered, s.extra, true
     FROM line_place n JOIN shipment s ON s."order" = n."order" AND s.place = n.rest
-    LEFT JOIN (SELECT "order", line, sum(took) AS took FROM told_taken GROUP BY 1, 2) t ON t."order" = n."order" AND t.line = n.line
+    LEFT JOIN (SELECT "order", line, sum(took) AS took FROM told_taken WHERE NOT beyond GROUP BY 1, 2) t ON t."order" = n."order" AND t.line = n.line
     WHERE n.remaining > coalesce(t.took, 0) OR n.units IS NULL OR n.units = 0) t),
 taken_of AS (SELECT "order", line, sum(took) AS took, bool_or(last) AS rest FROM taken GROUP BY 1, 2)`
 }
