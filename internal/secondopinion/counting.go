@@ -157,8 +157,8 @@ const linePieces = `
     FROM line n LEFT JOIN taken_of t USING ("order", line)
     WHERE t.rest IS NOT TRUE AND (n.units IS NULL OR n.units <= 0 OR n.gone + coalesce(t.took, 0) < n.units)`
 
-// lineWorths are the steps with what lines are worth, in minor units of the currency: by their own values where all are known, else by their
-// units, else alike, each what the running total adds; and those of each order together.
+// lineWorths are the steps with what lines are worth, in minor units of the currency: by their own values where all are known, else
+// by their units, else alike, each what the running total adds; and those of each order together.
 const lineWorths = `-- What lines are worth, in minor units, by running total; and those of each order together.
 line_worth AS (
     SELECT "order", line, upto - coalesce(lag(upto) OVER (PARTITION BY "order" ORDER BY at), 0) AS worth

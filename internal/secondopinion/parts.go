@@ -34,8 +34,8 @@ func onOrOrders(goal string) string {
 	return fmt.Sprintf("coalesce(CASE WHEN p.%[1]s <= k.data_date THEN p.%[1]s END, k.%[1]s)", goal)
 }
 
-// toldParts is the step with what is told of each part of a kind, and its columns for conditions and groups, each under a name that no column
-// of an order has.
+// toldParts is the step with what is told of each part of a kind, and its columns for conditions and groups, each under a name that
+// no column of an order has.
 func (c *counting) toldParts(of book.Part) (step string, columns map[string]partColumn) {
 	columns = map[string]partColumn{}
 	from, exprs, more := partTables[of], []string{}, ""
@@ -59,7 +59,8 @@ told_part AS (
 		strings.ReplaceAll(from.table, "_", " "), from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
 }
 
-// partColumn is a column of a part from its table p, the list of products r and the days of lines d. A day after the data date is not known.
+// partColumn is a column of a part from its table p, the list of products r and the days of lines d. A day after the data date is
+// not known.
 func (c *counting) partColumn(of book.Part, column book.PartColumn) string {
 	records, stored := c.book.Layout(), strings.ReplaceAll(column.Name, "-", "_")
 	known := func(on string) string { return fmt.Sprintf("CASE WHEN %[1]s <= e.data_date THEN %[1]s END", on) }
