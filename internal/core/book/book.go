@@ -225,7 +225,9 @@ func (b *Book) Blocks() []*Block { return b.blocks }
 
 // Timed says whether some order reached a milestone at a known time of day.
 func (b *Book) Timed(m int) bool {
-	return slices.ContainsFunc(b.blocks, func(block *Block) bool { return block.Columns[m].Instants != nil })
+	return slices.ContainsFunc(b.blocks, func(block *Block) bool {
+		return slices.ContainsFunc(block.Columns[m].Instants, func(at day.Instant) bool { return at != 0 }) // a load may have taken all away
+	})
 }
 
 // HasParts says whether some order has parts of a kind.
