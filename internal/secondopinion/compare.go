@@ -1,6 +1,7 @@
 package secondopinion
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"math"
@@ -32,8 +33,9 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}}
 	byTitle := s.byTitle(rows)
 	for _, part := range d.Parts {
-		if part.Table(s.Table) == nil {
-			continue // it only sets others side by side
+		if part.Table(s.Table) == nil { // it only sets others side by side
+			c.leftOut(part, nil)
+			continue
 		}
 		title := part.Title
 		if len(d.Parts) == 1 && len(byTitle) == 1 { // the only one has no title
@@ -110,8 +112,8 @@ func (c *comparison) part(part answer.Part, rows [][]*string) {
 		}
 		compare(r, keyOf(keys), "all"+strings.TrimPrefix(strings.Join(texts(r, s.Keys), ", "), texts(r, 1)[0]))
 	}
-	for key, row := range found {
-		if !slices.ContainsFunc(row, counts) {
+	for _, key := range slices.Sorted(maps.Keys(found)) {
+		if !slices.ContainsFunc(found[key], counts) {
 			continue // nothing is counted there, and the answer leaves it out
 		}
 		c.only(key)
@@ -148,14 +150,14 @@ func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.")
 // leftOut notes what numbers of a part the statement does not give.
 func (c *comparison) leftOut(part answer.Part, codes []string) {
 	note := func(words string) {
-		if words != "" && !slices.Contains(c.beside, words) {
+		if !slices.Contains(c.beside, words) {
 			c.beside = append(c.beside, words)
 		}
 	}
 	for i := range part.Tables {
 		t := &part.Tables[i]
 		if t.Code != c.statement.Table {
-			note(numfmt.Either(t.Title == "", "", "the table “"+t.Title+"”"))
+			note("the table “" + cmp.Or(t.Title, part.Title, strings.ReplaceAll(t.Code, "-", " ")) + "”")
 			continue
 		}
 		for _, column := range t.Columns {

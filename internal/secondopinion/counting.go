@@ -72,7 +72,8 @@ func (c *counting) counted(basis milestone.Milestone) string {
 		return fmt.Sprintf("SELECT k.*, order_day AS placed_on, worth / 10000 AS amount FROM %s WHERE worth IS NOT NULL", orders)
 	case kind == crosstab.Value && !own:
 		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, w.worth / 10.0 ^ d.decimals AS amount, w.line AS part_key
-  FROM %s JOIN line_worth w USING ("order") JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
+  FROM %s JOIN line_worth w USING ("order") JOIN currency_decimals d ON d.currency = coalesce("field currency", '')
+  WHERE k.worth IS NOT NULL
 %s`, orders, besideLines(orders))
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
@@ -113,7 +114,8 @@ func (c *counting) goods(goal, orders string) string {
     (CASE WHEN n.units > 0 THEN round(w.worth * p.upto / n.units) - round(w.worth * p.past / n.units)
       WHEN p.last THEN w.worth ELSE 0 END) / 10.0 ^ d.decimals AS amount, p.line AS part_key
   FROM `+orders+` JOIN line n USING ("order") JOIN line_worth w USING ("order", line)
-  JOIN (SELECT *, row_number() OVER (PARTITION BY "order", line ORDER BY upto DESC, past DESC) = 1 AS last FROM (%[1]s) p) p USING ("order", line)
+  JOIN (SELECT *, row_number() OVER (PARTITION BY "order", line ORDER BY upto DESC, past DESC) = 1 AS last
+  FROM (%[1]s) p) p USING ("order", line)
   JOIN currency_decimals d ON d.currency = coalesce("field currency", '') WHERE k.worth IS NOT NULL
 `, linePieces, on) + besideLines(orders)
 }
@@ -132,13 +134,15 @@ func (c *counting) units(goal, on, orders string) string {
   -- The rest goes with the order.
   UNION ALL
   SELECT k.*, k.order_day, (l.need - coalesce(t.taken, 0)) / 1000.0, NULL FROM `+orders+` JOIN lines l USING ("order")
-  LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
+  LEFT JOIN (SELECT "order", sum(least(greatest(need - before, 0), units)) AS taken FROM shipment CROSS JOIN ends
+  WHERE %[1]s <= data_date GROUP BY 1) t USING ("order")
   WHERE form IN ('units', 'units of lines')
   UNION ALL
   `, goal)
 	}
 	return whole + fmt.Sprintf(`-- Goods by what became of each part of a line.
-  SELECT k.*, %[2]s AS placed_on, coalesce(p.upto - p.past, 0) / 1000.0 AS amount, p.line AS part_key FROM `+orders+` JOIN (`+linePieces+`) p USING ("order")
+  SELECT k.*, %[2]s AS placed_on, coalesce(p.upto - p.past, 0) / 1000.0 AS amount, p.line AS part_key FROM `+orders+`
+    JOIN (`+linePieces+`) p USING ("order")
   WHERE %[3]s AND p.part <> 'cancelled'
   -- And what shipments hold beyond what was ordered.
   UNION ALL
@@ -149,7 +153,8 @@ func (c *counting) units(goal, on, orders string) string {
 
 // linePieces is the relation with the parts of lines by what became of them: from how many of the line's units to how many each reaches.
 const linePieces = `
-    SELECT "order", line, 'cancelled' AS part, 0 AS past, gone AS upto, NULL::date AS shipped, NULL::date AS delivered FROM line WHERE gone > 0
+    SELECT "order", line, 'cancelled' AS part, 0 AS past, gone AS upto, NULL::date AS shipped, NULL::date AS delivered FROM line
+      WHERE gone > 0
     UNION ALL
     SELECT "order", line, 'sent', gone + upto - took, gone + upto, shipped, delivered FROM taken
     UNION ALL
@@ -233,14 +238,17 @@ func (c *counting) readFigure() (err error) {
 			return err
 		}
 		t := &tookWriter{writer: c.writer, question: duration.Question{Question: q.Question}, orders: "known", within: "true"}
-		c.before, err = t.leg(q.Leg, "")
+		own, err := t.leg(q.Leg, "")
+		c.before = append(before(q.Measure), own...)
+		return err
 	case crosstab.Meeting:
 		c.some, err = c.condition(q.Show.Meets.Condition)
 	case crosstab.Immediate:
 		c.some = fmt.Sprintf("CASE WHEN %[2]s >= %[1]s THEN %[2]s = %[1]s END", c.known(milestone.Ordered), c.known(milestone.Requested))
 	case crosstab.OneShipment:
 		c.some = fmt.Sprintf(`CASE WHEN %s IS NOT NULL THEN
-    (SELECT nullif(count(*), 0) = 1 FROM shipment s WHERE s."order" = k."order" AND s.shipped <= k.data_date) END`, c.known(milestone.Shipped))
+    (SELECT nullif(count(*), 0) = 1 FROM shipment s
+      WHERE s."order" = k."order" AND s.shipped <= k.data_date) END`, c.known(milestone.Shipped))
 	}
 	return err
 }

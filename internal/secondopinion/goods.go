@@ -129,7 +129,8 @@ dated AS (
       WHEN p.unclear THEN o.paid END AS "told paid",
     CASE WHEN l.all_cancelled AND o.cancelled IS NULL THEN coalesce(l.last_cancelled, o.ordered) ELSE o.cancelled END AS "told cancelled"
   FROM recorded o LEFT JOIN form f USING ("order") JOIN worth w USING ("order") LEFT JOIN lines l USING ("order")
-  LEFT JOIN shipped s USING ("order") LEFT JOIN waiting n USING ("order") LEFT JOIN told t USING ("order") LEFT JOIN paid p USING ("order"))`
+  LEFT JOIN shipped s USING ("order") LEFT JOIN waiting n USING ("order") LEFT JOIN told t USING ("order")
+  LEFT JOIN paid p USING ("order"))`
 
 // reached are what shipments tell of a goal: whether all that took something have reached it by then, and all that may hold something; and
 // the last of each.
@@ -215,7 +216,8 @@ taken AS (
     UNION ALL
     SELECT n."order", n.line, n.gone, n.rest, n.remaining - coalesce(t.took, 0), s.shipped, s.delivered, s.extra, true
     FROM line_place n JOIN shipment s ON s."order" = n."order" AND s.place = n.rest
-    LEFT JOIN (SELECT "order", line, sum(took) AS took FROM told_taken WHERE NOT beyond GROUP BY 1, 2) t ON t."order" = n."order" AND t.line = n.line
+    LEFT JOIN (SELECT "order", line, sum(took) AS took FROM told_taken
+    WHERE NOT beyond GROUP BY 1, 2) t ON t."order" = n."order" AND t.line = n.line
     WHERE n.remaining > coalesce(t.took, 0) OR n.units IS NULL OR n.units = 0) t),
 taken_of AS (SELECT "order", line, sum(took) AS took, bool_or(last) AS rest FROM taken GROUP BY 1, 2)`
 }

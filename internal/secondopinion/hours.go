@@ -17,7 +17,8 @@ func goodsAt(goal string) string {
   FROM dated d JOIN (
     SELECT "order", s.%[1]s AS day, %[2]s AS at FROM shipment s JOIN dated USING ("order")
     WHERE CASE WHEN form = 'other' THEN s.holds AND unsaid ELSE s.units > 0 AND s.before < s.need END
-    UNION ALL SELECT "order", g.%[1]s, %[3]s FROM piece g JOIN recorded o USING ("order") WHERE told) p ON p."order" = d."order" AND p.day = d."told %[1]s"
+    UNION ALL SELECT "order", g.%[1]s, %[3]s FROM piece g JOIN recorded o USING ("order")
+      WHERE told) p ON p."order" = d."order" AND p.day = d."told %[1]s"
   GROUP BY 1),
 first_%[1]s_at AS (
   SELECT d."order", CASE WHEN bool_and(p.at IS NOT NULL) THEN min(p.at) END AS at

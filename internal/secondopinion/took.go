@@ -93,9 +93,17 @@ func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 		sets = alsoBy(sets, "leg")
 		names, s.Keys, s.AllTotals = names+"leg, ", s.Keys+1, true
 	}
-	s.Text = w.statement(q.Sentence().String(), steps...) + fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
+	s.Text = w.statement(q.Sentence().String(), append(before(q.Measure), steps...)...) + fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
 		names, strings.Join(figures, ",\n"), sets)
 	return s, nil
+}
+
+// before are the steps on which those of legs build: lengths between moments need the moments.
+func before(m leg.Measure) []string {
+	if m.Unit == leg.Hours {
+		return []string{moments()}
+	}
+	return nil
 }
 
 // refusedUnit says why lengths in a unit are not written as SQL; nil where they are.
@@ -149,10 +157,7 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 	}
 	state, steps, from := state(l), []string(nil), "asked"+ending
 	if q.Measure.Unit == leg.Hours {
-		if ending == "" || ending == firstOfChain {
-			steps = []string{moments()}
-		}
-		steps, from = append(steps, t.moment(l, ending)), fmt.Sprintf(`asked%[1]s LEFT JOIN moment%[1]s USING ("order")`, ending)
+		steps, from = []string{t.moment(l, ending)}, fmt.Sprintf(`asked%[1]s LEFT JOIN moment%[1]s USING ("order")`, ending)
 		state = fmt.Sprintf("CASE WHEN from_at IS NULL OR to_at IS NULL THEN replace(replace(%[1]s, '%[2]s', '%[4]s'), '%[3]s', '%[4]s') ELSE %[1]s END",
 			state, leg.Complete, leg.Negative, leg.NoTime)
 	}
@@ -179,13 +184,11 @@ length%[1]s AS (
 		leg.Negative, length, calendarDays(q.Measure))), nil
 }
 
-const firstOfChain = "_1"
-
 // chain are the steps to the relation length, with the lengths of each leg of a chain, and of the whole.
 func (t *tookWriter) chain(legs []leg.Leg) (steps []string, err error) {
 	var all []string
 	for i, l := range append(legs, t.question.Leg) {
-		ending := fmt.Sprintf("_%d", i+1) // the first is firstOfChain
+		ending := fmt.Sprintf("_%d", i+1)
 		own, err := t.leg(l, ending)
 		if err != nil {
 			return nil, err
