@@ -56,8 +56,11 @@ func (p *plan) chooseTable() (shift int) {
 	}
 	firstStart, lastStart := p.book.Range(p.start)
 	firstEnd, lastEnd := p.book.Range(p.end)
-	room := denseWidth
-	for room >= leastWidth && p.scope.Groups*p.planes*room > denseCells {
+	room, tables := denseWidth, p.planes
+	if p.question.Waiting { // legs without an end have tables as wide
+		tables = max(tables, asUntold)
+	}
+	for room >= leastWidth && p.scope.Groups*tables*room > denseCells {
 		room /= 2
 	}
 	if p.decider.TwoWay() {
