@@ -362,12 +362,16 @@ func (b *Book) WithColumnsOf(p Part, columns []PartColumn, values [][]string) *B
 	next.blocks, next.partColumns[p], next.parts[p] = nil, columns, make([]dictionary, len(columns))
 	for i := range columns {
 		next.parts[p][i].values = values[i]
+		next.parts[p][i].finish()
 	}
 	return &next
 }
 
 // PartValues lists the values of a coded column of a part, by code; code 0 is none.
 func (b *Book) PartValues(p Part, column int) []string { return b.parts[p][column].values }
+
+// PartRanks gives the places of those values in their natural order, by code.
+func (b *Book) PartRanks(p Part, column int) []uint32 { return b.parts[p][column].ranks() }
 
 // NoLine is the code of a line that no order has.
 const NoLine = math.MaxUint32

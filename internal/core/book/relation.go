@@ -81,7 +81,9 @@ func (b *Book) relateLines(r Relation, column int, name string) {
 	}
 	at := len(b.PartColumns(Lines))
 	b.toldOfLines = append(b.toldOfLines, PartColumn{name, Coded})
-	b.parts[Lines] = append(slices.Clip(b.parts[Lines]), dictionary{values: values})
+	dict := dictionary{values: values}
+	dict.finish()
+	b.parts[Lines] = append(slices.Clip(b.parts[Lines]), dict)
 	b.blocks = slices.Clone(b.blocks)
 	for i, block := range b.blocks {
 		next := *block

@@ -11,7 +11,7 @@ import (
 type Axis struct {
 	Grouping Grouping
 	Labels   []string // by code; that of "none" is empty
-	ranks    []uint32 // by code, of a field
+	ranks    []uint32 // by code, of names
 	column   int      // of parts; −1 where orders have the codes
 	// For a cut, steps gives the code for each day from low on.
 	basis int
@@ -28,7 +28,7 @@ func NewAxis(b *book.Book, g Grouping, basis int, p period.Period) *Axis {
 	a := &Axis{Grouping: g, basis: basis, column: g.Column - 1}
 	switch {
 	case g.Column > 0 && g.Cut == NoCut:
-		a.Labels = b.PartValues(g.Part, a.column)
+		a.Labels, a.ranks = b.PartValues(g.Part, a.column), b.PartRanks(g.Part, a.column)
 		return a
 	case g.Cut == NoCut:
 		a.Labels, a.ranks = b.Values(g.Field), b.Ranks(g.Field)
