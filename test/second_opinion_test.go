@@ -289,18 +289,23 @@ func (w *wildBook) question() string {
 		set("status_periods", "", "", "period.length > 2", `period.until == null || period.status < "m"`,
 			`!(period.from >= "2025-05-20") && period.length != 1`)
 	case "crosstab", "compare":
-		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments", "median", "mean", "immediate", "one-shipment", "share")
+		set("show", "", "lines", "lines", "units", "value", "value", "shipments", "payments", "median", "mean", "immediate", "one-shipment", "share",
+			"units,value", "orders,lines,shipments", "mean,p90,orders", "payments,value,immediate", "value,lines")
 	}
 	if analysis == "crosstab" || analysis == "compare" {
 		w.countParts(analysis, words)
 	}
 	switch analysis {
 	case "crosstab":
-		set("basis", append([]string{"", "shipped", "shipped", "shipped", "delivered", "delivered"}, wildMilestones...)...)
+		set("basis", append([]string{"", "shipped", "shipped", "shipped", "delivered", "delivered", "shipped,paid", "ordered,delivered,shipped"}, wildMilestones...)...)
 		if words.Get("rows") == "" {
-			set("rows", append([]string{"month", "week", "quarter(delivered)", "weekday"}, fields...)...)
+			set("rows", append([]string{"", "month", "week", "quarter(delivered)", "weekday", "month-of-year", "week(line.delivered)"}, fields...)...)
 		}
-		set("columns", append([]string{"", "", "day", "year", "month(shipped)"}, fields...)...)
+		set("columns", append([]string{"", "", "day", "year", "month(shipped)", "day(line.shipped)"}, fields...)...)
+		if w.IntN(3) == 0 && !strings.Contains(words.Get("show"), ",") {
+			set("top", "1", "2", "3")
+			set("sort", "", "total", "name", "2025-06", "2025", "North", "web")
+		}
 	case "due":
 		set("to", "", "delivered", "paid", "first-shipped")
 		if w.IntN(2) == 0 {
@@ -328,6 +333,8 @@ func (w *wildBook) countParts(analysis string, words url.Values) {
 			"shipment.delivered == null", `shipment.carrier == "Own"`}
 	case "payments":
 		part, groups, conditions = show, []string{"payments.currency"}, []string{"payment.paid > invoiced", "payment.amount >= 10", "payment.currency == currency"}
+	case "orders,lines,shipments", "mean,p90,orders", "payments,value,immediate": // no parts are those of all
+		return
 	case "", "immediate", "one-shipment":
 		conditions = nil
 	case "share":

@@ -33,19 +33,14 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 		{Code: "holds", Heading: "holds", Kind: answer.YesNo, Folded: true}}}}
 	byTitle := s.byTitle(rows)
 	for _, part := range d.Parts {
-		if part.Table(s.Table) == nil { // it only sets others side by side
-			c.leftOut(part, nil)
-			continue
-		}
-		title := part.Title
-		if len(d.Parts) == 1 && len(byTitle) == 1 { // the only one has no title
-			title = slices.Collect(maps.Keys(byTitle))[0]
-		}
+		title := titled(slices.Collect(maps.Keys(byTitle)), part.Title)
 		c.part(part, byTitle[title])
 		delete(byTitle, title)
 	}
 	for _, title := range slices.Sorted(maps.Keys(byTitle)) {
-		c.only(title + ": " + numfmt.Counted(len(byTitle[title]), "row"))
+		for _, rows := range byTitle[title] {
+			c.only(title + ": " + numfmt.Counted(len(rows), "row"))
+		}
 	}
 	t, differ := c.table, c.differ
 	slices.SortStableFunc(t.Rows, func(x, y answer.Row) int { return int(*x.Cells[4].Number - *y.Cells[4].Number) })
@@ -64,11 +59,35 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 			Notes: notes}}}
 }
 
-// part compares the figures of one part of an answer.
-func (c *comparison) part(part answer.Part, rows [][]*string) {
-	s, of := c.statement, part.Table(c.statement.Table)
+// titled is the title by which a statement knows a part: of a value that has one currency only the answer does not say which.
+func titled(titles []string, title string) string {
+	longer := slices.DeleteFunc(titles, func(s string) bool { return s != title && title != "" && !strings.HasPrefix(s, title+", ") })
+	if slices.Contains(longer, title) || len(longer) != 1 {
+		return title
+	}
+	return longer[0]
+}
+
+// part compares the figures of one part of an answer, table by table.
+func (c *comparison) part(part answer.Part, tables map[string][][]*string) {
+	for i := range part.Tables {
+		of := &part.Tables[i]
+		if slices.Contains(c.statement.Tables, of.Code) {
+			c.leftOut(of, c.compared(part, of, tables[of.Code]))
+			delete(tables, of.Code)
+			continue
+		}
+		c.note("the table “" + cmp.Or(of.Title, part.Title, strings.ReplaceAll(of.Code, "-", " ")) + "”")
+	}
+	for _, code := range slices.Sorted(maps.Keys(tables)) {
+		c.only(cmp.Or(part.Title, code) + ": " + numfmt.Counted(len(tables[code]), "row"))
+	}
+}
+
+// compared compares the figures of one table, and says which columns they fill.
+func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*string) []string {
+	s := c.statement
 	codes, found := s.figures(of, rows)
-	c.leftOut(part, codes)
 	compare := func(r answer.Row, key, named string) {
 		theirs, known := found[key]
 		delete(found, key)
@@ -118,6 +137,7 @@ func (c *comparison) part(part answer.Part, rows [][]*string) {
 		}
 		c.only(key)
 	}
+	return codes
 }
 
 // only says that something is found by the statement alone.
@@ -126,45 +146,48 @@ func (c *comparison) only(named string) {
 	c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(named), {}, {}, answer.Words("only by SQL"), {Text: "no", Number: new(0.0)}}})
 }
 
-// byTitle are the rows of a statement by the parts of the answer to which they belong, without their titles. Parts in which nothing is
-// counted are left out, as in the answer.
-func (s *Statement) byTitle(rows [][]*string) map[string][][]*string {
+// byTitle are the rows of a statement by the parts of the answer to which they belong, and by their tables, without the names of both.
+// Tables in which nothing is counted are left out, as in the answer.
+func (s *Statement) byTitle(rows [][]*string) map[string]map[string][][]*string {
 	if !s.Long && !s.Parts {
-		return map[string][][]*string{"": rows}
+		return map[string]map[string][][]*string{"": {s.Tables[0]: rows}}
 	}
-	parts := map[string][][]*string{}
+	parts := map[string]map[string][][]*string{}
 	for _, row := range rows {
-		parts[*row[0]] = append(parts[*row[0]], row[1:])
-	}
-	for title, of := range parts {
-		if s.Long && !slices.ContainsFunc(of, func(row []*string) bool { return counts(row[len(row)-1]) }) {
-			delete(parts, title)
+		title, table, rest := *row[0], s.Tables[0], row[1:]
+		if s.Long {
+			table, rest = *row[1], row[2:]
 		}
+		if parts[title] == nil {
+			parts[title] = map[string][][]*string{}
+		}
+		parts[title][table] = append(parts[title][table], rest)
 	}
+	maps.DeleteFunc(parts, func(_ string, tables map[string][][]*string) bool {
+		maps.DeleteFunc(tables, func(_ string, of [][]*string) bool {
+			return s.Long && !slices.ContainsFunc(of, func(row []*string) bool { return counts(row[len(row)-1]) })
+		})
+		return len(tables) == 0
+	})
 	return parts
 }
 
 // counts says that a figure is known, and not nought.
 func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }
 
-// leftOut notes what numbers of a part the statement does not give.
-func (c *comparison) leftOut(part answer.Part, codes []string) {
-	note := func(words string) {
-		if !slices.Contains(c.beside, words) {
-			c.beside = append(c.beside, words)
+// leftOut notes which columns of numbers of a table the statement does not give.
+func (c *comparison) leftOut(of *answer.Table, codes []string) {
+	for _, column := range of.Columns {
+		if isNumber(column) && !column.Folded && !slices.Contains(codes, column.Code) {
+			c.note(column.Heading)
 		}
 	}
-	for i := range part.Tables {
-		t := &part.Tables[i]
-		if t.Code != c.statement.Table {
-			note("the table “" + cmp.Or(t.Title, part.Title, strings.ReplaceAll(t.Code, "-", " ")) + "”")
-			continue
-		}
-		for _, column := range t.Columns {
-			if isNumber(column) && !column.Folded && !slices.Contains(codes, column.Code) {
-				note(column.Heading)
-			}
-		}
+}
+
+// note notes something that is not compared, once.
+func (c *comparison) note(words string) {
+	if !slices.Contains(c.beside, words) {
+		c.beside = append(c.beside, words)
 	}
 }
 

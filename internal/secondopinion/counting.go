@@ -2,31 +2,19 @@ package secondopinion
 
 import (
 	"fmt"
-	"net/url"
-	"slices"
-	"strings"
 
-	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/crosstab"
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/milestone"
-	"prairiedusk/internal/core/query"
-	"prairiedusk/internal/present"
 )
 
-// counted is the one figure that is shown. The error is a *request.Error.
-func counted(questions []crosstab.Question, show []string) (q crosstab.Question, err error) {
-	if len(questions) != 1 {
-		return q, refused("show", strings.Join(show, ","), "want one figure")
-	}
-	return questions[0], nil
-}
-
-// A counting writes a count by rows and columns.
+// A counting writes what one figure counts. The names of its own steps end as they are told, since an answer can have several.
 type counting struct {
 	*writer
 	question crosstab.Question
+	ending   string
+	title    string // of the figure, where there are several
 	// Of a count by what is told of parts, or of parts that a condition picks: which parts, and the step that tells of them.
 	byPart bool
 	part   book.Part
@@ -46,9 +34,9 @@ func (c *counting) own(basis milestone.Milestone) bool {
 	return false
 }
 
-// counted is the relation with all that is counted by a date: the order with the day on which the date places it, the amount and, where
+// amounts is the relation with all that is counted by a date: the order with the day on which the date places it, the amount and, where
 // that is asked for, the part of which it is.
-func (c *counting) counted(basis milestone.Milestone) string {
+func (c *counting) amounts(basis milestone.Milestone) string {
 	orders := fmt.Sprintf("(SELECT *, %s AS order_day FROM known) k", c.known(basis.Name))
 	own := c.own(basis)
 	part := func(table, key, amount string) string {
@@ -78,15 +66,15 @@ func (c *counting) counted(basis milestone.Milestone) string {
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
 	case kind == crosstab.Length:
-		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, l.length AS amount FROM %s JOIN length l USING ("order")`, orders)
+		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, l.length AS amount FROM %s JOIN length%s l USING ("order")`, orders, c.ending)
 	case kind.Share():
-		counted := fmt.Sprintf("SELECT k.*, order_day AS placed_on, (%s)::int AS amount", c.some)
+		either := fmt.Sprintf("SELECT k.*, order_day AS placed_on, (%s)::int AS amount", c.some)
 		if c.byPart {
-			return counted + fmt.Sprintf(`, p.part_key FROM %s LEFT JOIN told_part p USING ("order")`, orders)
+			return either + fmt.Sprintf(`, p.part_key FROM %s LEFT JOIN told_part%s p USING ("order")`, orders, c.ending)
 		}
-		return counted + " FROM " + orders
+		return either + " FROM " + orders
 	case c.byPart:
-		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, 1 AS amount, p.part_key FROM %s LEFT JOIN told_part p USING ("order")`, orders)
+		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, 1 AS amount, p.part_key FROM %s LEFT JOIN told_part%s p USING ("order")`, orders, c.ending)
 	}
 	return fmt.Sprintf("SELECT k.*, order_day AS placed_on, 1 AS amount FROM %s", orders)
 }
@@ -179,49 +167,14 @@ lines_worth AS (SELECT "order", sum(worth) AS worth FROM line_worth GROUP BY 1)`
 
 // currency names the part of the answer in which the number of an order stands: values of each currency are a part by themselves.
 func (c *counting) currency() string {
-	if c.question.Show.Kind == crosstab.Value {
-		return `coalesce("field currency", 'no currency')`
+	if c.question.Show.Kind != crosstab.Value {
+		return text(c.title)
 	}
-	return "''"
-}
-
-// placed is the step with all that is counted by a date in the period.
-func (c *counting) placed(basis milestone.Milestone, row, column string) string {
-	span, chosen := c.question.Period.Span, ""
-	if c.byPart {
-		chosen = ` LEFT JOIN chosen c USING ("order", part_key)`
+	currency := `coalesce("field currency", 'no currency')`
+	if c.title != "" {
+		return text(c.title+", ") + " || " + currency
 	}
-	picked := ""
-	if c.question.Parts.Condition != nil {
-		picked = " AND c.met"
-	}
-	return fmt.Sprintf(`  SELECT id, %s AS part, %s AS row_key, %s AS column_key, amount FROM (
-  %s) k%s
-  WHERE placed_on BETWEEN %s AND %s AND (%s)%s`, c.currency(), row, column, c.counted(basis), chosen, date(span.From), date(span.LastDay()), c.where, picked)
-}
-
-// figures are those of what is placed, for each set of groups: of a share and of a length also what they are of, with the ending that the
-// code of its column has. An order counts once, whatever it has in a cell.
-func (c *counting) figures() (figures, rows string) {
-	switch kind := c.question.Show.Kind; {
-	case kind == crosstab.Length:
-		statistic, _ := statisticOf(c.question.Show.Statistic, "amount") // known from before
-		return statistic + " AS figure, count(amount) AS n", "('', figure::numeric), (' n', n)"
-	case kind.Share():
-		return "count(DISTINCT id) FILTER (WHERE amount = 1) AS meeting, count(DISTINCT id) FILTER (WHERE amount IS NOT NULL) AS n",
-			"('', 100.0 * meeting / nullif(n, 0)), (' some', meeting), (' n', n)"
-	case c.byPart && !kind.OfParts():
-		return "count(DISTINCT id) AS figure", "('', figure)"
-	}
-	return "sum(amount) AS figure", "('', figure)"
-}
-
-// gathered is the last step of a count: each set of groups, a row for each of its figures.
-func (c *counting) gathered(column, sets string) string {
-	figures, rows := c.figures()
-	return fmt.Sprintf(`SELECT part, row_key, "column" || ending AS "column", amount
-FROM (SELECT part, row_key, %s AS "column", %s
-  FROM placed GROUP BY GROUPING SETS (%s)) g CROSS JOIN LATERAL (VALUES %s) AS f (ending, amount)`, column, figures, sets, rows)
+	return currency
 }
 
 // readFigure understands a share or a length.
@@ -238,7 +191,7 @@ func (c *counting) readFigure() (err error) {
 			return err
 		}
 		t := &tookWriter{writer: c.writer, question: duration.Question{Question: q.Question}, orders: "known", within: "true"}
-		own, err := t.leg(q.Leg, "")
+		own, err := t.leg(q.Leg, c.ending)
 		c.before = append(before(q.Measure), own...)
 		return err
 	case crosstab.Meeting:
@@ -251,140 +204,4 @@ func (c *counting) readFigure() (err error) {
       WHERE s."order" = k."order" AND s.shipped <= k.data_date) END`, c.known(milestone.Shipped))
 	}
 	return err
-}
-
-// steps are those before what is counted.
-func (c *counting) steps() (steps []string) {
-	steps = c.before
-	if c.byPart {
-		steps = append(steps, c.step)
-	}
-	return steps
-}
-
-// newCounting understands the condition of a count.
-func newCounting(b *book.Book, questions []crosstab.Question, show []string) (*counting, error) {
-	q, err := counted(questions, show)
-	if err != nil {
-		return nil, err
-	}
-	w, err := newWriter(b, q.Question)
-	if err != nil {
-		return nil, err
-	}
-	c := &counting{writer: w, question: q}
-	if err := c.readParts(); err != nil {
-		return nil, err
-	}
-	if err := c.readFigure(); err != nil {
-		return nil, err
-	}
-	kind, own := q.Show.Kind, slices.ContainsFunc(q.Bases, c.own)
-	c.allLines = c.allLines || own && (kind == crosstab.Lines || kind == crosstab.Value)
-	if kind == crosstab.Value && (own || c.byPart) {
-		c.before = append(c.before, lineWorths)
-	}
-	if c.byPart && c.part == book.Lines || own && kind == crosstab.Lines {
-		c.before = append(c.before, toldDays)
-	}
-	return c, nil
-}
-
-// countCrosstab writes a count by rows and columns.
-func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
-	in := &api.CrosstabQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	questions, b, err := present.CrosstabQuestions(b, in)
-	if err != nil {
-		return nil, err
-	}
-	w, err := newCounting(b, questions, in.Show)
-	if err != nil {
-		return nil, err
-	}
-	q := w.question
-	switch {
-	case len(q.Bases) != 1:
-		return nil, refused("basis", strings.Join(in.Basis, ","), "want one date")
-	case in.Top > 0:
-		return nil, refused("top", fmt.Sprint(in.Top), "want all rows")
-	case q.Rows == nil:
-		return nil, refused("rows", "", "want rows")
-	}
-	key := func(of *query.Grouping, column string) (string, error) {
-		if of == nil {
-			return "''", nil
-		}
-		if of.Column > 0 {
-			return fmt.Sprintf("coalesce(%s, '')", name("part "+b.PartColumns(of.Part)[of.Column-1].Name)), nil
-		}
-		by := *of
-		if by.Of == q.Bases[0].Name {
-			by.Of = "" // parts lie in the step of their own day
-		}
-		return w.keyOn("placed_on", by, column)
-	}
-	row, err := key(q.Rows, "rows")
-	if err != nil {
-		return nil, err
-	}
-	column, err := key(q.Columns, "columns")
-	if err != nil {
-		return nil, err
-	}
-	s := &Statement{Table: "cells", Keys: 1, Long: true}
-	sets := "(part, row_key, column_key), (part, row_key), (part, column_key), (part)"
-	if q.Columns == nil {
-		sets = "(part, row_key), (part)"
-	}
-	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted, with the row and column of its order, where the date lies in the period.
-placed AS (
-%s)
-
--- Each cell, and the totals of rows, of columns, and of all.
-%s`, w.placed(q.Bases[0], row, column), w.gathered(columnCode(q.Columns != nil), sets)))...)
-	return s, nil
-}
-
-// columnCode is the code of the answer's column.
-func columnCode(columns bool) string {
-	if !columns {
-		return "'total'"
-	}
-	return "CASE WHEN grouping(column_key) = 1 THEN 'total' ELSE 'key:' || column_key END"
-}
-
-// countCompare writes a count by several dates in each step of time.
-func countCompare(b *book.Book, words url.Values) (*Statement, error) {
-	in := &api.CompareQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	questions, b, err := present.CompareQuestions(b, in)
-	if err != nil {
-		return nil, err
-	}
-	w, err := newCounting(b, questions, in.Show)
-	if err != nil {
-		return nil, err
-	}
-	if in.Empty == "alone" || in.Empty == "hidden" {
-		return nil, refused("empty", in.Empty, "want all steps")
-	}
-	q := w.question
-	var counts []string
-	for _, basis := range q.Bases {
-		format, _ := stepFormat(q.Each)
-		counts = append(counts, w.placed(basis, fmt.Sprintf("to_char(placed_on, '%s')", format), text(basis.Name)))
-	}
-	s := &Statement{Table: "dates", Keys: 1, Long: true}
-	s.Text = w.statement(q.Sentence().String(), append(w.steps(), fmt.Sprintf(`-- What is counted stands once for each of the dates that lies in the period.
-placed AS (
-%s)
-
--- Each step by each date, and the totals.
-%s`, strings.Join(counts, "\n  UNION ALL\n"), w.gathered("column_key", "(part, column_key, row_key), (part, column_key)")))...)
-	return s, nil
 }

@@ -40,7 +40,7 @@ func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
 	if !q.Period.Unbounded() {
 		placed = fmt.Sprintf("(due_on BETWEEN %s AND %s) IS TRUE", date(q.Period.Span.From), date(q.Period.Span.LastDay()))
 	}
-	s := &Statement{Table: "standings", Keys: 1, Codes: []string{"orders"}}
+	s := &Statement{Tables: []string{"standings"}, Keys: 1, Codes: []string{"orders"}}
 	s.Text = w.statement(strings.TrimSuffix(q.Sentence(b).String(), "?"), fmt.Sprintf(`-- The orders that meet the condition, with what is known of their days.
 asked AS (
   SELECT calendar, data_date, cut_off, ordered_time, %s AS start_on, %s AS begun, %s AS reached_on, %s AS cancelled_on, %s AS plan_on

@@ -43,7 +43,7 @@ func immediate(b *book.Book, words url.Values) (*Statement, error) {
 	if q.Which == immediacy.FirstWithin {
 		part += selected + ", "
 	}
-	s := &Statement{Table: "groups", Keys: len(w.keys), Parts: len(q.Periods) > 1,
+	s := &Statement{Tables: []string{"groups"}, Keys: len(w.keys), Parts: len(q.Periods) > 1,
 		Codes: []string{"orders", "immediate", "asked_all", "booked_ahead", "no_requested_date", "achieved"}}
 	all := "count(*) FILTER (WHERE requested_on >= ordered_on)"
 	if q.WithoutDay {

@@ -43,7 +43,7 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 		sometime = "start_on <= b AND (closed_on IS NULL OR closed_on > a AND closed_on > start_on)"
 	}
 	columns, sets := w.groupColumns()
-	s := &Statement{Table: "rows", Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}, Parts: len(q.Periods) > 1}
+	s := &Statement{Tables: []string{"rows"}, Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}, Parts: len(q.Periods) > 1}
 	names := w.keyNames()
 	each := query.NoCut
 	if in.Each != "" {
@@ -126,7 +126,7 @@ func ages(w *writer, q backlog.Question, in *api.OpenQuestion) (*Statement, erro
 			return nil, err
 		}
 	}
-	s := &Statement{Table: "ages", Keys: len(w.keys), Codes: []string{"open"}}
+	s := &Statement{Tables: []string{"ages"}, Keys: len(w.keys), Codes: []string{"open"}}
 	columns, sets := w.groupColumns()
 	names, rows := w.keyNames(), []string{fmt.Sprintf("(NULL, NULL, %s)", date(last))}
 	figures := []string{"count(length) AS open"}
@@ -150,7 +150,7 @@ func ages(w *writer, q backlog.Question, in *api.OpenQuestion) (*Statement, erro
 		if err != nil {
 			return nil, err
 		}
-		s.Table, s.Keys, names, sets, rows = "mix", 2, "step_from, step_to, ", "(step_from, step_to)", nil
+		s.Tables, s.Keys, names, sets, rows = []string{"mix"}, 2, "step_from, step_to, ", "(step_from, step_to)", nil
 		_, spans := each.Steps(days)
 		for _, span := range spans {
 			first, last := max(span.From, days.From), min(span.LastDay(), days.LastDay())

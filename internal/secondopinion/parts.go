@@ -52,11 +52,11 @@ func (c *counting) toldParts(of book.Part) (step string, columns map[string]part
   LEFT JOIN products r ON r.product = p.product LEFT JOIN line_day d ON d."order" = p."order" AND d.line = p.line`
 	}
 	return fmt.Sprintf(`-- What is told of each of the %s.
-told_part AS (
+told_part%s AS (
   SELECT p."order", %s AS part_key,
     %s
   FROM %s p JOIN recorded o USING ("order") CROSS JOIN ends e%s)`,
-		strings.ReplaceAll(from.table, "_", " "), from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
+		strings.ReplaceAll(from.table, "_", " "), c.ending, from.key, strings.Join(exprs, ",\n    "), from.table, more), columns
 }
 
 // partColumn is a column of a part from its table p, the list of products r and the days of lines d. A day after the data date is
@@ -86,12 +86,8 @@ func (c *counting) readParts() error {
 	c.part = c.question.Show.Kind.Part()
 	byPart := false
 	for _, g := range []*query.Grouping{c.question.Rows, c.question.Columns} {
-		switch {
-		case g == nil:
-		case g.Column > 0:
+		if g != nil && g.Column > 0 {
 			byPart, c.part = true, g.Part
-		case strings.Contains(g.Of, "."):
-			return refused("rows", g.String(), "steps of the days of lines are not written as SQL")
 		}
 	}
 	picked := c.question.Parts.Condition
@@ -108,9 +104,9 @@ func (c *counting) readParts() error {
 			return err
 		}
 	}
-	c.step = fmt.Sprintf(`%s,
+	c.step = fmt.Sprintf(`%[1]s,
 
 -- Those that meet the condition on them.
-chosen AS (SELECT t.*, (%s) AS met FROM told_part t JOIN known USING ("order"))`, step, met)
+chosen%[2]s AS (SELECT t.*, (%[3]s) AS met FROM told_part%[2]s t JOIN known USING ("order"))`, step, c.ending, met)
 	return nil
 }

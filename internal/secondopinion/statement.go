@@ -23,11 +23,11 @@ import (
 
 // A Statement is a question as SQL.
 type Statement struct {
-	Text  string   // what to run
-	Table string   // code of the table of the answer that it gives
-	Keys  int      // how many columns name a row; those of the total are null
-	Codes []string // of the columns of the table, in the order of the statement's further columns
-	Long  bool     // its rows have the title of a part, the key of a row, the code of a column, and the figure
+	Text   string   // what to run
+	Tables []string // codes of the tables of the answer that it gives
+	Keys   int      // how many columns name a row; those of the total are null
+	Codes  []string // of the columns of the table, in the order of the statement's further columns
+	Long   bool     // its rows have the title of a part, the code of a table, the key of a row, the code of a column, and the figure
 	// Parts says that its rows begin with the title of a part of the answer, as those of a long one do.
 	Parts bool
 	// AllTotals says that it gives each row of totals of the answer, with null for the keys that are summed; else only the last.

@@ -137,13 +137,13 @@ stood AS (
   SELECT a.*, h.status, CASE WHEN NOT h.final THEN %[2]s END AS length, h.final
   FROM asked a CROSS JOIN (SELECT %[1]s AS day_at) d LEFT JOIN held h USING ("order")%[3]s)`, date(q.At), length, days))
 	if len(w.keys) > 0 {
-		s := &Statement{Table: "groups", Keys: 1, Long: true}
+		s := &Statement{Tables: []string{"groups"}, Keys: 1, Long: true}
 		s.Text = w.statement(q.Sentence(status.AskLatest).String(), append(steps, `-- Each group and status, and the totals.
 cells AS (SELECT key1, CASE WHEN grouping(status) = 1 THEN 'all' ELSE coalesce(status, 'none') END AS "column", count(*) AS orders
-  FROM stood GROUP BY GROUPING SETS ((key1, status), (key1), (status), ()))`)...) + "\n\nSELECT '', key1, \"column\", orders FROM cells"
+  FROM stood GROUP BY GROUPING SETS ((key1, status), (key1), (status), ()))`)...) + "\n\nSELECT '', 'groups', key1, \"column\", orders FROM cells"
 		return s, nil
 	}
-	s := &Statement{Table: "statuses", Keys: 1, Codes: append([]string{"orders", "running"}, lengthCodes...)}
+	s := &Statement{Tables: []string{"statuses"}, Keys: 1, Codes: append([]string{"orders", "running"}, lengthCodes...)}
 	s.Text = w.statement(q.Sentence(status.AskLatest).String(), steps...) + fmt.Sprintf(`
 
 -- Each status, those without one, and all.
@@ -192,7 +192,7 @@ func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
 		picked = fmt.Sprintf(",\n\n-- Those of them that meet the condition.\npicked AS (SELECT * FROM measured WHERE %s)", meets)
 		from = strings.Replace(from, "measured", "picked", 1)
 	}
-	s := &Statement{Table: "times", Keys: named, AllTotals: true,
+	s := &Statement{Tables: []string{"times"}, Keys: named, AllTotals: true,
 		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
 	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
 measured AS (
@@ -216,7 +216,7 @@ func statusTransitions(b *book.Book, words url.Values) (*Statement, error) {
 	}
 	q := w.question
 	length, days := w.length("from_on", "until")
-	s := &Statement{Table: "transitions", Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
+	s := &Statement{Tables: []string{"transitions"}, Keys: 2, Codes: append([]string{"transitions", "orders"}, lengthCodes...)}
 	s.Text = w.statement(q.Sentence(status.AskTransitions).String(), append(w.periods(""), fmt.Sprintf(`-- Each status period with the one that follows it; a silence makes no transition.
 followed AS (
   SELECT *, lead(status) OVER (PARTITION BY "order" ORDER BY place) AS next FROM status_period),

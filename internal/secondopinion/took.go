@@ -44,7 +44,7 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Table = "places"
+	s.Tables = []string{"places"}
 	for i, code := range s.Codes {
 		switch code {
 		case "asked":
@@ -66,7 +66,7 @@ func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Statement{Table: "groups", Keys: len(w.keys), Parts: len(q.Periods) > 1}
+	s := &Statement{Tables: []string{"groups"}, Keys: len(w.keys), Parts: len(q.Periods) > 1}
 	columns, sets := w.groupColumns()
 	t := &tookWriter{writer: w, question: q, orders: "known", within: w.within(q.Basis.Name, q.Periods[0]), columns: columns}
 	names := w.keyNames()

@@ -455,6 +455,9 @@ func (p *plan) sort(rows, columns []Head, c *counted) error {
 		}
 	default:
 		at := slices.IndexFunc(columns, func(h Head) bool { return h.Key == sort })
+		if axis := p.axes[1]; at < 0 && axis != nil && slices.Contains(axis.Labels, sort) {
+			return nil // nothing of this currency lies there
+		}
 		if at < 0 {
 			var known []string
 			for _, h := range columns {
