@@ -244,12 +244,22 @@ func (w *wildBook) question() string {
 		set("show", "", "mean,median,standard-deviation,p25,p90")
 		if w.IntN(4) == 0 {
 			set("through", "shipped", "delivered", "shipped,delivered", "invoiced,first-paid")
+		} else if w.IntN(2) == 0 {
+			set(w.some("over", "at_least"), "0", "1", "2", "5")
+			set("promise", "", "requested", "promised", "expected", "0", "1", "3", "10")
+			set("with_running", "", "true")
+			set("keep", "", "50", "25,80,90")
 		}
 	case "places":
 		set("by", "", "region", "country", "site-place")
 		set("to", wildMilestones...)
 		set("in", "", "days", "weeks")
-		set("show", "", "mean", "p90")
+		switch set("show", "", "mean", "p90", "over", "late"); words.Get("show") {
+		case "over":
+			set("over", "1", "3")
+		case "late":
+			set("promise", "", "requested", "2")
+		}
 		set("calendar", "", "destination")
 	case "open":
 		set("from", "", "shipped", "delivered", "first-shipped")
@@ -425,7 +435,8 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10",
 		"crosstab?rows=site&columns=month&show=value&basis=shipped", "crosstab?rows=site&show=lines&basis=delivered", "crosstab?rows=month&show=payments&basis=paid",
 		"compare?show=units", "status-latest", "status-latest?by=site&at=2026-07-01", "status-times?by=site&in=days", "status-times?status_periods=period.length>3", "status-times?source=daily&max_gap=3",
-		"status-transitions?period=2026", "places?to=delivered&show=p90", "places?by=site-place", "crosstab?rows=site&columns=month&show=median",
+		"status-transitions?period=2026", "places?to=delivered&show=p90", "places?by=site-place", "places?show=late",
+		"took?by=site&keep=80,90,95&with_running=true&over=5&promise=promised", "took?by=month,site&at_least=3&in=days&promise=5&period=2025,2026&keep=90", "crosstab?rows=site&columns=month&show=median",
 		"crosstab?rows=category&columns=channel&show=units&basis=shipped&period=2026-Q2&where=site+%3D%3D+%22Galway%22&lines=line.delivered+%3E+requested",
 		"crosstab?rows=product&columns=quarter&show=value&basis=delivered", "crosstab?rows=category&columns=month&show=share&meets=shipped+%3D%3D+ordered",
 		"compare?show=immediate&basis=ordered,shipped"}

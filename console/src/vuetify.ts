@@ -6,11 +6,10 @@ import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import { en } from 'vuetify/locale'
 import { dark, light, vuetifyColors } from './theme'
 
-/** The theme that was chosen, else that of the system. */
-function startTheme(): 'light' | 'dark' {
+/** The theme that was chosen, else that of the system, also when it changes. */
+function startTheme(): 'light' | 'dark' | 'system' {
   const chosen = localStorage.getItem('theme')
-  if (chosen === 'light' || chosen === 'dark') return chosen
-  return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'
+  return chosen === 'light' || chosen === 'dark' ? chosen : 'system'
 }
 
 /** Texts that step back stay readable, and nothing casts a shadow. */

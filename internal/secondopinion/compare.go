@@ -70,17 +70,24 @@ func titled(titles []string, title string) string {
 
 // part compares the figures of one part of an answer, table by table.
 func (c *comparison) part(part answer.Part, tables map[string][][]*string) {
+	s, read := c.statement, []string{}
 	for i := range part.Tables {
 		of := &part.Tables[i]
-		if slices.Contains(c.statement.Tables, of.Code) {
-			c.leftOut(of, c.compared(part, of, tables[of.Code]))
-			delete(tables, of.Code)
+		if !slices.Contains(s.Tables, of.Code) {
+			c.note("the table “" + cmp.Or(of.Title, part.Title, strings.ReplaceAll(of.Code, "-", " ")) + "”")
 			continue
 		}
-		c.note("the table “" + cmp.Or(of.Title, part.Title, strings.ReplaceAll(of.Code, "-", " ")) + "”")
+		from := of.Code
+		if !s.Long {
+			from = s.Tables[0]
+		}
+		c.leftOut(of, c.compared(part, of, tables[from]))
+		read = append(read, from)
 	}
 	for _, code := range slices.Sorted(maps.Keys(tables)) {
-		c.only(cmp.Or(part.Title, code) + ": " + numfmt.Counted(len(tables[code]), "row"))
+		if !slices.Contains(read, code) {
+			c.only(cmp.Or(part.Title, code) + ": " + numfmt.Counted(len(tables[code]), "row"))
+		}
 	}
 }
 
@@ -95,7 +102,7 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 			named += ", " + part.Title
 		}
 		for i, code := range codes {
-			column := of.At(code)
+			column := of.At(s.inTable(of, code))
 			if column < 0 {
 				continue
 			}
@@ -137,7 +144,24 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 		}
 		c.only(key)
 	}
+	for i := range codes {
+		codes[i] = s.inTable(of, codes[i])
+	}
 	return codes
+}
+
+// inTable is the code that a figure has in a table; empty where it has no place there. Of several tables the first has all figures but
+// those that are named after another.
+func (s *Statement) inTable(of *answer.Table, code string) string {
+	if s.Long {
+		return code
+	}
+	for _, table := range s.Tables[1:] {
+		if own, is := strings.CutPrefix(code, table+"_"); is {
+			return numfmt.Either(of.Code == table, own, "")
+		}
+	}
+	return numfmt.Either(of.Code == s.Tables[0], code, "")
 }
 
 // only says that something is found by the statement alone.
@@ -212,7 +236,7 @@ func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {
 
 // figures are the rows of a statement by their keys, and the codes of the columns that they fill.
 func (s *Statement) figures(of *answer.Table, rows [][]*string) (codes []string, found map[string][]*string) {
-	found, codes = map[string][]*string{}, s.Codes
+	found, codes = map[string][]*string{}, slices.Clone(s.Codes)
 	if !s.Long {
 		for _, row := range rows {
 			found[keyOf(row[:s.Keys])] = row[s.Keys:]

@@ -32,6 +32,7 @@ func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
 	if q.After > mostAfter {
 		return nil, refused("after", in.After, fmt.Sprintf("want at most %d working days", mostAfter))
 	}
+	by := dueDay{planned: q.By.Name != "", after: q.After, moved: !q.NoCutOff, calendar: "calendar"}
 	plan := "NULL::date" // it is due so many working days after the order
 	if q.By.Name != "" {
 		plan = w.known(q.By.Name)
@@ -68,7 +69,7 @@ standing AS (
   WHERE %s)
 
 SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(milestone.Ordered), w.recorded(milestone.Ordered),
-		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, dueDay(q), dueFrom(q), promise.Cancelled, promise.NotBegun,
+		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, by.sql(), by.from(), promise.Cancelled, promise.NotBegun,
 		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.Overdue, q.Within, due.AtRisk, due.DueLater, placed))
 	return s, nil
 }
@@ -76,26 +77,34 @@ SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(mi
 // mostAfter is how many working days after an order the days of calendars certainly reach.
 const mostAfter = 80
 
-// dueDay is the day on which an order is due: the planned one, or so many working days after it was ordered.
-func dueDay(q due.Question) string {
-	if q.By.Name != "" {
+// A dueDay says by which day an order is due: the planned one, or so many working days after the start of the relation l.
+type dueDay struct {
+	planned  bool
+	after    int
+	moved    bool   // by the cut-off of the site
+	calendar string // the column of l with the name of the one that counts
+}
+
+// sql is the due day.
+func (d dueDay) sql() string {
+	if d.planned {
 		return "plan_on"
 	}
 	start := "start_on"
-	if !q.NoCutOff {
+	if d.moved {
 		start = "(" + moved(leg.Measure{Unit: leg.WorkingDays}, leg.Leg{From: milestone.Milestone{Name: milestone.Ordered}}) + ")"
 	}
-	worked := fmt.Sprintf("s.worked + %d", q.After)
-	if q.After == 0 { // on the day itself, or the next working day
+	worked := fmt.Sprintf("s.worked + %d", d.after)
+	if d.after == 0 { // on the day itself, or the next working day
 		worked = "s.worked + (NOT s.works)::int"
 	}
 	return fmt.Sprintf(`(SELECT n.day FROM calendar_days s JOIN calendar_days n ON n.calendar = s.calendar AND n.works AND n.worked = %s
-    WHERE s.calendar = l.calendar AND s.day = %s)`, worked, start)
+    WHERE s.calendar = l.%s AND s.day = %s)`, worked, d.calendar, start)
 }
 
-// dueFrom is the day of the order in its calendar.
-func dueFrom(q due.Question) string {
-	if q.By.Name != "" {
+// from is the day of the start in the calendar of the site.
+func (d dueDay) from() string {
+	if d.planned {
 		return ""
 	}
 	return "\n  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on"

@@ -2,6 +2,7 @@ package secondopinion
 
 import (
 	"fmt"
+	"maps"
 	"net/url"
 	"strings"
 
@@ -24,7 +25,7 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	return lengths(b, q)
+	return lengths(b, q, in.WithRunning || in.Keep != nil, in.Keep)
 }
 
 // places writes a question about how long orders take by where they go.
@@ -37,27 +38,28 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(q.Show) != 1 || q.Show[0].String() != in.Show {
-		return nil, refused("show", in.Show, "want a statistic of lengths")
-	}
-	s, err := lengths(b, q)
+	s, err := lengths(b, q, false, nil)
 	if err != nil {
 		return nil, err
 	}
 	s.Tables = []string{"places"}
+	renamed := map[string]string{"asked": "orders", in.Show: "figure"}
+	switch in.Show {
+	case "over":
+		maps.Copy(renamed, map[string]string{"limit_share": "figure", "limit_of": "n", "n": ""})
+	case "late":
+		maps.Copy(renamed, map[string]string{"promise_late_share": "figure", "promise_late_of": "n", "n": ""})
+	}
 	for i, code := range s.Codes {
-		switch code {
-		case "asked":
-			s.Codes[i] = "orders"
-		case in.Show:
-			s.Codes[i] = "figure"
+		if to, is := renamed[code]; is {
+			s.Codes[i] = to
 		}
 	}
 	return s, nil
 }
 
-// lengths writes the figures of lengths by group.
-func lengths(b *book.Book, q duration.Question) (*Statement, error) {
+// lengths writes the figures of lengths by group; also by the estimate with running orders, and the shortest promises that shares keep by it.
+func lengths(b *book.Book, q duration.Question, estimate bool, keep []string) (*Statement, error) {
 	chain := q.Chain()
 	if err := refusedUnit(q.Measure); err != nil {
 		return nil, err
@@ -74,15 +76,25 @@ func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 		t.orders = fmt.Sprintf("known JOIN (VALUES %s) AS period (part, a, b) ON %s BETWEEN a AND b", periodRows(q.Periods), w.known(q.Basis.Name))
 		t.within, t.columns, names, sets = "true", "part, "+columns, "part, "+names, withPart(sets)
 	}
-	figures, err := t.figures(s, chain != nil)
+	estimate = estimate && q.NoCurve() == ""
+	figures, err := t.figures(chain != nil, estimate)
 	if err != nil {
 		return nil, err
 	}
-	steps := []string(nil)
+	steps, estimates, from := []string(nil), []figure(nil), "length"
 	if chain == nil {
 		if steps, err = t.leg(q.Leg, ""); err != nil {
 			return nil, err
 		}
+		more, kept := t.promised()
+		if steps, figures = append(steps, more...), append(append(figures, t.over()...), kept...); kept != nil {
+			from = "standing"
+		}
+		if estimate {
+			more, estimates = t.estimated(names, sets, keep)
+			steps = append(steps, more...)
+		}
+		s.Tables = append(s.Tables, "limit", "promise", "estimate", "keep")
 	} else {
 		if steps, err = t.chain(chain); err != nil {
 			return nil, err
@@ -93,8 +105,23 @@ func lengths(b *book.Book, q duration.Question) (*Statement, error) {
 		sets = alsoBy(sets, "leg")
 		names, s.Keys, s.AllTotals = names+"leg, ", s.Keys+1, true
 	}
-	s.Text = w.statement(q.Sentence().String(), append(before(q.Measure), steps...)...) + fmt.Sprintf("\n\n-- The figures of each group, and of all.\nSELECT %s\n%s\nFROM length GROUP BY GROUPING SETS (%s)",
-		names, strings.Join(figures, ",\n"), sets)
+	var gathered []string
+	for _, f := range figures {
+		s.Codes, gathered = append(s.Codes, f.code), append(gathered, "  "+f.sql+" AS "+name(f.code))
+	}
+	text := fmt.Sprintf("SELECT %s\n%s\nFROM %s GROUP BY GROUPING SETS (%s)", names, strings.Join(gathered, ",\n"), from, sets)
+	if estimates != nil {
+		same, groups := "true", text
+		for _, key := range strings.Fields(strings.ReplaceAll(names, ",", " ")) {
+			same += fmt.Sprintf(" AND e.%[1]s IS NOT DISTINCT FROM g.%[1]s", key)
+		}
+		text = "SELECT g.*"
+		for _, f := range estimates {
+			s.Codes, text = append(s.Codes, f.code), text+", e."+name(f.code)
+		}
+		text += fmt.Sprintf("\nFROM (%s) g\nLEFT JOIN estimate e ON %s", groups, same)
+	}
+	s.Text = w.statement(q.Sentence().String(), append(before(q.Measure), steps...)...) + "\n\n-- The figures of each group, and of all.\n" + text
 	return s, nil
 }
 
@@ -121,11 +148,9 @@ type tookWriter struct {
 	orders, within, columns string // the relation that is asked, which of its rows, and their groups
 }
 
-// figures are the columns of figures, whose codes the statement gets.
-func (t *tookWriter) figures(s *Statement, chain bool) (figures []string, err error) {
-	add := func(code, sql string) {
-		s.Codes, figures = append(s.Codes, code), append(figures, "  "+sql+" AS "+name(code))
-	}
+// figures are those of the lengths of each group.
+func (t *tookWriter) figures(chain, estimate bool) (figures []figure, err error) {
+	add := func(code, sql string) { figures = append(figures, figure{code, sql}) }
 	add("asked", "count(*)")
 	add("n", "count(length)")
 	for _, statistic := range t.question.Show {
@@ -139,11 +164,20 @@ func (t *tookWriter) figures(s *Statement, chain bool) (figures []string, err er
 		if state == leg.NoTime && t.question.Measure.Unit != leg.Hours {
 			continue
 		}
-		add(state.String(), fmt.Sprintf("count(*) FILTER (WHERE state = '%s')", state))
+		add(state.String(), countIf(fmt.Sprintf("state = '%s'", state)))
 	}
 	if chain {
-		add("every_leg", "count(*) FILTER (WHERE every)")
+		add("every_leg", countIf("every"))
 		add("every_leg_mean", "avg(length) FILTER (WHERE every)")
+		return figures, nil
+	}
+	if estimate {
+		running := countIf(fmt.Sprintf("state = '%s'", leg.Running))
+		add("keep_n", "count(length)")
+		add("keep_running", running)
+		add("estimate_median", "percentile_cont(0.5) WITHIN GROUP (ORDER BY length)")
+		add("estimate_running", running)
+		add("estimate_cancelled", countIf(fmt.Sprintf("state = '%s'", leg.Cancelled)))
 	}
 	return figures, nil
 }
@@ -155,7 +189,10 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	state, steps, from := state(l), []string(nil), "asked"+ending
+	state, steps, from, plan := strings.ReplaceAll(state(l), "end_on", "reached_on"), []string(nil), "asked"+ending, ""
+	if q.Promise != nil && q.Promise.Plan.Name != "" {
+		plan = ", " + t.known(q.Promise.Plan.Name) + " AS plan_on"
+	}
 	if q.Measure.Unit == leg.Hours {
 		steps, from = []string{t.moment(l, ending)}, fmt.Sprintf(`asked%[1]s LEFT JOIN moment%[1]s USING ("order")`, ending)
 		state = fmt.Sprintf("CASE WHEN from_at IS NULL OR to_at IS NULL THEN replace(replace(%[1]s, '%[2]s', '%[4]s'), '%[3]s', '%[4]s') ELSE %[1]s END",
@@ -163,7 +200,7 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 	}
 	return append(steps, fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
 asked%[1]s AS (
-  SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun, %[5]s AS start_on, %[6]s AS end_on, %[7]s AS cancelled_on
+  SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun, %[5]s AS start_on, %[6]s AS reached_on, %[7]s AS cancelled_on%[19]s
   FROM %[8]s
   WHERE %[9]s AND (%[10]s)),
 
@@ -172,16 +209,17 @@ leg%[1]s AS (
   SELECT *, %[11]s AS state FROM %[12]s),
 
 -- The day from which the length counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
--- working day.
+-- working day. And the day up to which it counts: a leg that has no end has run up to the data date, or until it was cancelled.
 moved%[1]s AS (
-  SELECT l.*, %[13]s AS counts_from FROM leg%[1]s l%[14]s),
+  SELECT l.*, %[13]s AS counts_from,
+    CASE state WHEN '%[20]s' THEN data_date WHEN '%[21]s' THEN cancelled_on ELSE reached_on END AS end_on FROM leg%[1]s l%[14]s),
 
--- The length of each leg whose two days are known, in order.
+-- The length of each leg whose two days are known, in order; and for how long those without an end have run.
 length%[1]s AS (
-  SELECT m.*, CASE WHEN state IN ('%[15]s', '%[16]s') THEN %[17]s END AS length
-  FROM moved%[1]s m%[18]s)`, ending, t.columns, t.destination(q.Calendar), t.recorded(l.From.Name), t.known(l.From.Name), t.known(l.To.Name),
+  SELECT *, CASE WHEN state IN ('%[15]s', '%[16]s') THEN days END AS length, CASE WHEN state IN ('%[20]s', '%[21]s') THEN days END AS waited
+  FROM (SELECT m.*, %[17]s AS days FROM moved%[1]s m%[18]s) m)`, ending, t.columns, t.destination(q.Calendar), t.recorded(l.From.Name), t.known(l.From.Name), t.known(l.To.Name),
 		t.known(milestone.Cancelled), t.orders, t.within, t.where, state, from, moved(q.Measure, l), movedFrom(q.Measure, l), leg.Complete,
-		leg.Negative, length, calendarDays(q.Measure))), nil
+		leg.Negative, length, calendarDays(q.Measure), plan, leg.Running, leg.Cancelled)), nil
 }
 
 // chain are the steps to the relation length, with the lengths of each leg of a chain, and of the whole.
@@ -269,10 +307,10 @@ func lengthOf(m leg.Measure, l leg.Leg) (string, error) {
 		return days, nil
 	case leg.WorkingDays:
 		if both {
-			return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 WHEN end_on >= counts_from THEN t.worked - s.worked + s.works::int " +
+			return "CASE WHEN counts_from > end_on AND state <> 'negative' THEN 0 WHEN end_on >= counts_from THEN t.worked - s.worked + s.works::int " +
 				"ELSE -(s.worked - t.worked + t.works::int) END", nil
 		}
-		return "CASE WHEN counts_from > end_on AND state = 'complete' THEN 0 ELSE t.worked - s.worked END", nil
+		return "CASE WHEN counts_from > end_on AND state <> 'negative' THEN 0 ELSE t.worked - s.worked END", nil
 	case leg.Months, leg.Years:
 		return either(func(from, to string) string {
 			crossed := fmt.Sprintf("((extract(year FROM %[2]s) - extract(year FROM %[1]s)) * 12 + extract(month FROM %[2]s) - extract(month FROM %[1]s))::int", from, to)
