@@ -351,7 +351,7 @@ func (w *wildBook) countParts(analysis string, words url.Values) {
 		conditions = nil
 		words.Set("meets", w.condition(1))
 	case "median", "mean":
-		groups, conditions = nil, nil
+		conditions = nil
 		words.Set("from", w.some(wildMilestones...))
 		words.Set("to", w.some(wildMilestones...))
 		words.Set("in", w.some("working-days", "days", "hours"))

@@ -66,7 +66,11 @@ func (c *counting) amounts(basis milestone.Milestone) string {
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
 	case kind == crosstab.Length:
-		return fmt.Sprintf(`SELECT k.*, order_day AS placed_on, l.length AS amount FROM %s JOIN length%s l USING ("order")`, orders, c.ending)
+		counted, from := "SELECT k.*, order_day AS placed_on, l.length AS amount", fmt.Sprintf(` FROM %s JOIN length%s l USING ("order")`, orders, c.ending)
+		if c.byPart {
+			return counted + ", p.part_key" + from + fmt.Sprintf(` LEFT JOIN told_part%s p USING ("order")`, c.ending)
+		}
+		return counted + from
 	case kind.Share():
 		either := fmt.Sprintf("SELECT k.*, order_day AS placed_on, (%s)::int AS amount", c.some)
 		if c.byPart {
@@ -181,9 +185,6 @@ func (c *counting) currency() string {
 func (c *counting) readFigure() (err error) {
 	switch q := c.question; q.Show.Kind {
 	case crosstab.Length:
-		if c.byPart {
-			return refused("rows", "", "want fields of orders, or steps of time, with a length")
-		}
 		if _, err := statisticOf(q.Show.Statistic, "amount"); err != nil {
 			return err
 		}

@@ -169,6 +169,9 @@ func (c *counting) placed(basis milestone.Milestone, row, column string) string 
 // code of its column has. An order counts once, whatever it has in a cell.
 func (c *counting) figures() (figures, rows string) {
 	switch kind := c.question.Show.Kind; {
+	case kind == crosstab.Length && c.byPart:
+		return "jsonb_object_agg(id, amount) FILTER (WHERE amount IS NOT NULL) AS lengths",
+			"('', " + c.ofOrders("lengths") + "), (' n', (SELECT count(*) FROM jsonb_object_keys(lengths)))"
 	case kind == crosstab.Length:
 		statistic, _ := statisticOf(c.question.Show.Statistic, "amount") // known from before
 		return statistic + " AS figure, count(amount) AS n", "('', figure::numeric), (' n', n)"
@@ -179,6 +182,12 @@ func (c *counting) figures() (figures, rows string) {
 		return "count(DISTINCT id) AS figure", "('', figure)"
 	}
 	return "sum(amount) AS figure", "('', figure)"
+}
+
+// ofOrders is the statistic of the lengths of orders, by their ids.
+func (c *counting) ofOrders(lengths string) string {
+	statistic, _ := statisticOf(c.question.Show.Statistic, "value::numeric") // known from before
+	return "(SELECT (" + statistic + ")::numeric FROM jsonb_each_text(" + lengths + "))"
 }
 
 // gathered are the figures of each set of groups, a row for each, in the tables and under the codes that the answer gives them.
@@ -220,6 +229,8 @@ func (c *counting) firstRows() string {
 	switch kind := q.Show.Kind; {
 	case kind.Share():
 		held, size = "true", "%[1]s.meeting / nullif(%[1]s.n, 0)::float8"
+	case kind == crosstab.Length && c.byPart:
+		held, size = "true", c.ofOrders("%s.lengths")
 	case kind == crosstab.Length:
 		held, size = "true", "%s.figure"
 	}

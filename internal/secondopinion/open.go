@@ -25,11 +25,8 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	switch {
-	case in.Timeline:
+	if in.Timeline {
 		return nil, refused("timeline", "true", "a timeline is a list of orders; the figures of its period are written")
-	case in.Each != "" && len(q.By) > 1:
-		return nil, refused("by", strings.Join(in.By, ","), "want at most one grouping in each step")
 	}
 	w, err := newWriter(b, q.Question)
 	if err != nil {
