@@ -266,7 +266,11 @@ func (w *wildBook) question() string {
 		set("to", "", "delivered", "paid", "cancelled")
 		set("closing_day", "", "out")
 		set("each", "", "", "day", "week", "month")
-		if w.IntN(3) == 0 {
+		switch w.IntN(4) {
+		case 0:
+			words.Set("timeline", "true")
+			set("in", "", "days", "months")
+		case 1:
 			words.Set("ages", "true")
 			set("in", "", "days", "weeks", "months")
 			set("count", "", "both-ends")
@@ -429,7 +433,7 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"took?from=shipped&to=paid&in=days&by=channel", "took?count=both-ends&by=site", "took?cut_off=off&by=quarter", "took?to=first-paid&by=currency",
 		"took?in=months&to=paid", "took?from=delivered&to=invoiced-or-shipped", "took?to=returned&show=mean,standard-deviation,p10",
 		"took?where=value+%3E+100+%7C%7C+site+in+%5B%22Galway%22%5D", "took?where=promised+%21%3D+shipped&period=2026-Q3&by=week",
-		"open?period=2026-Q3&by=site", "open?period=2026-Q3,2025-Q3&each=month&by=site", "open?ages=true&by=site,channel", "open?ages=true&each=month&period=2026-Q3", "took?through=shipped,delivered&to=paid&by=site,month", "open?period=2026-07&closing_day=out", "open?from=delivered&to=paid&period=2026-08&by=channel",
+		"open?period=2026-Q3&by=site", "open?period=2026-09&timeline=true", "open?period=2026-Q3,2025-Q3&each=month&by=site", "open?ages=true&by=site,channel", "open?ages=true&each=month&period=2026-Q3", "took?through=shipped,delivered&to=paid&by=site,month", "open?period=2026-07&closing_day=out", "open?from=delivered&to=paid&period=2026-08&by=channel",
 		"immediate?by=site", "immediate?orders=first&by=site", "immediate?orders=first-within&period=2026-Q3,2026-Q1", "immediate?cancelled=out&no_requested_date=in&achieved=delivered",
 		"crosstab?rows=month&columns=site&period=2026-Q3", "crosstab?rows=site&columns=month(delivered)", "crosstab?rows=week&basis=promised",
 		"compare?basis=shipped,delivered,paid&each=week", "due", "due?after=5", "due?to=delivered&plan=promised&period=2026-10",

@@ -178,10 +178,10 @@ func Decimals(currency string) int {
 // A cause is a parameter that makes an answer long.
 type cause struct{ word, value string }
 
-// page are the rows of a page of a long list, and how many come before them; a file has the whole list, which fits refuses
-// where it would not fit. The cause is what makes it long.
+// page are the rows of a page of a long list, and how many come before them; a file, and what is compared, has the whole list, which
+// fits refuses where it would not fit. The cause is what makes it long.
 func page[T any](all []T, p api.Page, columns int, size Size, by cause) (rows []T, offset int, err error) {
-	if size.keeps() {
+	if size != ToRead {
 		return all, 0, size.fits(len(all)*columns, by.word, by.value)
 	}
 	from := min(p.Offset, len(all))

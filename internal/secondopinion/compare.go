@@ -106,15 +106,19 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 			if column < 0 {
 				continue
 			}
+			named := of.Columns[column].Heading + ", " + named
 			var other *float64
-			if known && theirs[i] != nil {
+			if known && !isNumber(of.Columns[column]) {
+				c.words(named, r.Cells[column], *cmp.Or(theirs[i], new("")))
+				continue
+			} else if known && theirs[i] != nil {
 				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
 					other = &x
 				}
 			} else if (s.Long || !known && of.Columns[column].Kind == answer.Count) && r.Cells[column].Number != nil {
 				other = new(0.0) // a group in which nothing lies
 			}
-			c.figure(of.Columns[column].Heading+", "+named, r.Cells[column], other)
+			c.figure(named, r.Cells[column], other)
 		}
 	}
 	for _, r := range of.Rows {
@@ -222,15 +226,26 @@ func isNumber(c answer.Column) bool {
 
 // figure compares one figure with what SQL makes of it.
 func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {
-	holds, cell := 1.0, answer.Cell{}
-	if !alike(ours.Number, theirs) {
-		holds = 0
-		c.differ++
-	}
+	cell := answer.Cell{}
 	if theirs != nil {
 		cell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(*theirs*1e6)/1e6, 'f', -1, 64)), *theirs)
 	}
-	c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(named), ours, cell,
+	c.row(named, ours, cell, alike(ours.Number, theirs))
+}
+
+// words compares a day or a word with what SQL makes of it.
+func (c *comparison) words(named string, ours answer.Cell, theirs string) {
+	c.row(named, ours, answer.Words(theirs), ours.Text == theirs)
+}
+
+// row says whether two of a kind are the same.
+func (c *comparison) row(named string, ours, theirs answer.Cell, same bool) {
+	holds := 1.0
+	if !same {
+		holds = 0
+		c.differ++
+	}
+	c.table.Rows = append(c.table.Rows, answer.Row{Cells: []answer.Cell{answer.Words(named), ours, theirs,
 		answer.Words(numfmt.Either(holds == 1, "the same", "differs")), {Text: numfmt.Either(holds == 1, "yes", "no"), Number: &holds}}})
 }
 

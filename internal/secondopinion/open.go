@@ -25,19 +25,14 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	if in.Timeline {
-		return nil, refused("timeline", "true", "a timeline is a list of orders; the figures of its period are written")
-	}
 	w, err := newWriter(b, q.Question)
-	if err != nil {
+	switch {
+	case err != nil:
 		return nil, err
-	}
-	if in.Ages || in.At != "" {
+	case in.Ages || in.At != "":
 		return ages(w, q, in)
-	}
-	sometime := "start_on <= b AND (closed_on IS NULL OR closed_on >= a)"
-	if q.Out {
-		sometime = "start_on <= b AND (closed_on IS NULL OR closed_on > a AND closed_on > start_on)"
+	case in.Timeline:
+		return timeline(w, q)
 	}
 	columns, sets := w.groupColumns()
 	s := &Statement{Tables: []string{"rows"}, Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}, Parts: len(q.Periods) > 1}
@@ -83,8 +78,16 @@ SELECT %s
   count(*) FILTER (WHERE start_on <= b AND (closed_on IS NULL OR closed_on > b)) AS at_end,
   count(*) FILTER (WHERE %s) AS some_time
 FROM placed GROUP BY GROUPING SETS (%s)`, columns, w.recorded(q.Leg.From.Name), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-		w.known(milestone.Cancelled), w.where, strings.Join(steps, ", "), names, sometime, sets))
+		w.known(milestone.Cancelled), w.where, strings.Join(steps, ", "), names, sometime(q, "a", "b"), sets))
 	return s, nil
+}
+
+// sometime says that an order was open on some day from a to b.
+func sometime(q backlog.Question, a, b string) string {
+	if q.Out {
+		return fmt.Sprintf("start_on <= %[2]s AND (closed_on IS NULL OR closed_on > %[1]s AND closed_on > start_on)", a, b)
+	}
+	return fmt.Sprintf("start_on <= %[2]s AND (closed_on IS NULL OR closed_on >= %[1]s)", a, b)
 }
 
 // stepsOf are the steps of some days as rows, each with its part and name, and its first and last day.
@@ -108,10 +111,6 @@ func openWords(q query.Question) string {
 
 // ages writes a question about how old what was open at the end of a day was, or at the end of each step of a period.
 func ages(w *writer, q backlog.Question, in *api.OpenQuestion) (*Statement, error) {
-	length, err := lengthOf(q.Measure, q.Leg)
-	if err != nil {
-		return nil, err
-	}
 	limits, err := backlog.ParseBuckets(in.Buckets, q.Measure.Unit)
 	if err != nil {
 		return nil, err
@@ -154,32 +153,69 @@ func ages(w *writer, q backlog.Question, in *api.OpenQuestion) (*Statement, erro
 			rows = append(rows, fmt.Sprintf("('%v', '%v', %s)", first, last, date(last)))
 		}
 	}
-	s.Text = w.statement(q.AgeSentence(last).String(), fmt.Sprintf(`-- The days at whose end it is asked.
-at (step_from, step_to, day) AS (VALUES %s),
-
--- The orders that meet the condition, with what is known of the leg's two days.
-asked AS (
-  SELECT %s calendar, %s, cut_off, ordered_time, %s AS start_on, %s AS known_end, %s AS cancelled_on
-  FROM known WHERE (%s)),
-
--- Those that had begun by a day, and had not closed: at the leg's end, or cancelled before that.
+	aged, err := w.aged(q, columns, `-- Those that had begun by a day, and had not closed: at the leg's end, or cancelled before that.
 standing AS (
   SELECT *, day AS end_on, 'complete' AS state FROM asked CROSS JOIN at
   WHERE start_on <= day AND known_end >= start_on IS NOT FALSE AND cancelled_on >= start_on IS NOT FALSE
-    AND (least(known_end, cancelled_on) > day) IS NOT FALSE),
+    AND (least(known_end, cancelled_on) > day) IS NOT FALSE)`)
+	if err != nil {
+		return nil, err
+	}
+	s.Text = w.statement(q.AgeSentence(last).String(), fmt.Sprintf(`-- The days at whose end it is asked.
+at (step_from, step_to, day) AS (VALUES %s),
+
+%s
+
+-- All of them, by age.
+SELECT %s
+  %s
+FROM aged GROUP BY GROUPING SETS (%s)`, strings.Join(rows, ", "), aged, names, strings.Join(figures, ",\n  "), sets))
+	return s, nil
+}
+
+// aged are the steps to the relation aged, with how long orders had been open by a day; one of them, between the first and the others,
+// makes the relation standing.
+func (w *writer) aged(q backlog.Question, columns, standing string) (string, error) {
+	length, err := lengthOf(q.Measure, q.Leg)
+	return fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
+asked AS (
+  SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS start_on, %s AS known_end, %s AS cancelled_on
+  FROM known WHERE (%s)),
+
+%s,
 
 -- The day from which the age counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
 -- working day.
 moved AS (
   SELECT l.*, %s AS counts_from FROM standing l%s),
 aged AS (
-  SELECT m.*, %s AS length FROM moved m%s)
+  SELECT m.*, %s AS length FROM moved m%s)`, columns, w.destination(q.Calendar), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
+		w.known(milestone.Cancelled), w.where, standing, moved(q.Measure, q.Leg), movedFrom(q.Measure, q.Leg), length, calendarDays(q.Measure)), err
+}
 
--- All of them, by age.
-SELECT %s
-  %s
-FROM aged GROUP BY GROUPING SETS (%s)`, strings.Join(rows, ", "), columns, w.destination(q.Calendar), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-		w.known(milestone.Cancelled), w.where, moved(q.Measure, q.Leg), movedFrom(q.Measure, q.Leg), length, calendarDays(q.Measure), names,
-		strings.Join(figures, ",\n  "), sets))
+// timeline writes a question about which orders were open in a period: a row for each.
+func timeline(w *writer, q backlog.Question) (*Statement, error) {
+	if q.Measure.Unit.Timed() {
+		return nil, refused("in", q.Measure.Unit.String(), "the age of an order ends with a day")
+	}
+	days, _ := backlog.Cut(q.Periods[0], w.book.Bounds())
+	first, last := date(days.From), date(days.LastDay())
+	aged, err := w.aged(q, "", `-- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled before that.
+standing AS (
+  SELECT *, coalesce(closed_on, data_date) AS end_on, 'complete' AS state FROM (SELECT *, least(known_end, cancelled_on) AS closed_on FROM asked) a
+  WHERE known_end >= start_on IS NOT FALSE AND cancelled_on >= start_on IS NOT FALSE AND `+sometime(q, first, last)+")")
+	if err != nil {
+		return nil, err
+	}
+	s := &Statement{Tables: []string{"timeline"}, Keys: 1, Codes: []string{"start", "close", "age", "cancelled", "state"}}
+	s.Text = w.statement(openWords(q.Question), aged+fmt.Sprintf(`
+
+-- Each order, with where it stood at both ends of the period.
+SELECT "order", start_on, closed_on, length, CASE WHEN closed_on = cancelled_on AND (known_end > cancelled_on) IS NOT FALSE THEN 'yes' ELSE 'no' END, CASE
+    WHEN start_on < %[1]s AND closed_on <= %[2]s THEN '%[3]s'
+    WHEN start_on < %[1]s THEN '%[4]s'
+    WHEN closed_on <= %[2]s THEN '%[5]s'
+    ELSE '%[6]s' END
+FROM aged`, first, last, backlog.CarriedIn, backlog.CarriedThrough, backlog.OpenedAndClosed, backlog.Opened))
 	return s, nil
 }
