@@ -357,8 +357,7 @@ func (p *countingPresenter) headName(h crosstab.Head) (name string, remarks []st
 	}
 	if h.Step.From != 0 {
 		bounds := period.Bounds{FirstDay: max(p.Days.From, p.Bounds.FirstDay), DataDate: min(p.Days.LastDay(), p.Bounds.DataDate)}
-		outside := h.Step.LastDay() < bounds.FirstDay || h.Step.From > bounds.DataDate
-		if !outside && partOf(bounds, period.All(bounds), h.Step) {
+		if !bounds.Outside(h.Step) && partOf(bounds, period.All(bounds), h.Step) {
 			remarks = []string{"part"}
 		}
 	}

@@ -611,7 +611,7 @@ func (p *plan) explain(part *Part, t *tally, sites []site) {
 		}
 		why := p.why(head.Step, sites)
 		for _, basis := range p.question.Bases {
-			if why != notInTheBook && head.Step.From > p.book.Bounds().By(basis).DataDate {
+			if why != notInTheBook && p.book.Bounds().By(basis).Outside(head.Step) {
 				why = notInTheBook + " by " + basis.Date() + "; " + why
 			}
 		}
@@ -627,8 +627,7 @@ func (p *plan) markOutside(part *Part) {
 		if a := p.axes[axis]; a == nil || !a.OfBasis() || a.OfParts() || head.Step.From == 0 {
 			return false
 		}
-		bounds := p.book.Bounds().By(basis)
-		return head.Step.LastDay() < bounds.FirstDay || head.Step.From > bounds.DataDate
+		return p.book.Bounds().By(basis).Outside(head.Step)
 	}
 	for k := range part.Tables {
 		table := &part.Tables[k]
@@ -666,7 +665,7 @@ const notInTheBook = "not in the book"
 // calendars days are not worked only where all rest.
 func (p *plan) why(days day.Span, sites []site) string {
 	bounds := p.bounds()
-	if days.LastDay() < bounds.FirstDay || days.From > bounds.DataDate {
+	if bounds.Outside(days) {
 		return notInTheBook
 	}
 	if days.Days() > 1 {

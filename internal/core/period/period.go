@@ -33,6 +33,11 @@ func (b Bounds) By(m milestone.Milestone) Bounds {
 	return b
 }
 
+// Outside says that no day of a stretch lies within the bounds.
+func (b Bounds) Outside(days day.Span) bool {
+	return days.LastDay() < b.FirstDay || days.From > b.DataDate
+}
+
 // An Error says which text was no period, and why.
 type Error struct {
 	Text   string
@@ -67,7 +72,7 @@ func (p Period) Part(b Bounds) string {
 	switch {
 	case p.Unbounded():
 		return ""
-	case p.Span.From > b.DataDate || p.Span.LastDay() < b.FirstDay:
+	case b.Outside(p.Span):
 		if b.DataDate == day.Last {
 			return fmt.Sprintf("not in the book: the records begin on %v", b.FirstDay)
 		}
