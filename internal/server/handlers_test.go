@@ -11,6 +11,7 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -66,6 +67,34 @@ func send(t *testing.T, handler http.Handler, method, path string, body io.Reade
 	answer := httptest.NewRecorder()
 	handler.ServeHTTP(answer, request)
 	return answer
+}
+
+// A hurried answer counts the deadlines that are set for what its client still sends.
+type hurried struct {
+	*httptest.ResponseRecorder
+	deadlines int
+}
+
+func (h *hurried) SetReadDeadline(time.Time) error {
+	h.deadlines++
+	return nil
+}
+
+// Whoever has sent all, or has nothing to send, can wait for an answer as long as it takes: a deadline for reading would end the request.
+func TestNoDeadlineForWhatHasBeenRead(t *testing.T) {
+	handler, _ := newTestServer(emptyBook, func(c *Config) { c.Records = &fakeRecords{} })
+	for path, body := range map[string]string{"/views/Unpaid": `{"address":"/orders","sentence":"Unpaid?"}`, "/checks/Unpaid": `{}`, "/checks/run": ""} {
+		method := http.MethodPut
+		if body == "" {
+			method = http.MethodPost
+		}
+		request := httptest.NewRequestWithContext(t.Context(), method, "http://127.0.0.1/api/v1"+path, strings.NewReader(body))
+		request.Header.Set("Authorization", "Bearer "+testToken)
+		request.Header.Set("Content-Type", "application/json")
+		answer := &hurried{httptest.NewRecorder(), 0}
+		handler.ServeHTTP(answer, request)
+		assert.Zero(t, answer.deadlines, path)
+	}
 }
 
 // A view is kept, is not overwritten unless that is said, and is forgotten.

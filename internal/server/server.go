@@ -150,7 +150,7 @@ func New(config Config) http.Handler {
 	router.GET("/readyz", s.ready)
 	router.GET("/metrics", gin.WrapH(s.metrics.handler()))
 	api := humagin.New(router, apiConfig())
-	api.UseMiddleware(limitTime)
+	api.UseMiddleware(limitTime, unhurry)
 	s.register(api)
 	return compressed(headAsGet(router))
 }
@@ -188,10 +188,11 @@ func headAsGet(next http.Handler) http.Handler {
 	})
 }
 
-// limitTime ends questions that take too long. What comes as a stream takes as long as somebody reads.
+// limitTime ends questions that take too long, also those that checks ask. What comes as a stream takes as long as somebody reads.
 func limitTime(c huma.Context, next func(huma.Context)) {
-	if o := c.Operation(); o.Method != http.MethodGet || o.OperationID == takeAwayOperation || o.OperationID == waitingOperation ||
-		o.OperationID == progressOperation {
+	o := c.Operation()
+	asks := o.Method == http.MethodGet || strings.HasPrefix(o.Path, checkPath)
+	if !asks || o.OperationID == takeAwayOperation || o.OperationID == waitingOperation || o.OperationID == progressOperation {
 		next(c)
 		return
 	}

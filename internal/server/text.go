@@ -11,11 +11,14 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/escape"
 
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 )
 
@@ -67,12 +70,36 @@ func checkBody(c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	c.Request.Body = io.NopCloser(bytes.NewReader(text))
+	c.Request.Body = readBody{io.NopCloser(bytes.NewReader(text))}
 	if !isJSONText(text) {
 		return errNoText
 	}
 	return nil
 }
+
+// A readBody is the body of a request that has been read already.
+type readBody struct{ io.ReadCloser }
+
+// An unhurried request has no deadline for a body that has been read, or that there is not. The server reads on while a request is
+// answered, to see whether its client has gone, and takes the end of such a deadline for that.
+type unhurried struct{ humaContext }
+
+// humaContext is a name that no method has.
+type humaContext huma.Context
+
+func (c unhurried) SetReadDeadline(deadline time.Time) error {
+	body := humagin.Unwrap(c.humaContext).Request.Body
+	if _, read := body.(readBody); read || body == nil || body == http.NoBody {
+		return nil
+	}
+	return c.humaContext.SetReadDeadline(deadline)
+}
+
+// Unwrap is the request as it is.
+func (c unhurried) Unwrap() huma.Context { return c.humaContext }
+
+// unhurry gives requests the time that they need.
+func unhurry(c huma.Context, next func(huma.Context)) { next(unhurried{c}) }
 
 // bodyLimitOf bounds the body of a request: a check can hold some hundred thousand order numbers.
 func bodyLimitOf(r *http.Request) int64 {

@@ -168,7 +168,10 @@ const stale = computed(() => (two.value && comparing.value) || (kind.value === '
       <StateNotice v-else-if="noOpinion && kind === 'sql'" :problem="noOpinion" @retry="askAgain" />
       <v-progress-linear v-if="stale" indeterminate height="3" aria-label="Asking" />
       <div v-if="shown" :class="{ stale }" class="result" data-test="result" aria-live="polite">
-        <p v-if="kind === 'sql'" class="verdict">{{ shown.parts[0]?.lines[0]?.text }}</p>
+        <template v-if="kind === 'sql'">
+          <p class="verdict">{{ shown.parts[0]?.lines[0]?.text }}</p>
+          <p v-for="note in shown.parts[0]?.notes.slice(1)" :key="note.code" class="muted">{{ note.text }}</p>
+        </template>
         <v-expansion-panels v-if="kind === 'sql' && statement" class="statement">
           <v-expansion-panel title="The statement" data-test="statement">
             <v-expansion-panel-text>
