@@ -18,6 +18,9 @@ const (
 	denseWidth = 1 << 8
 	leastWidth = 1 << 5
 	denseCells = 1 << 22
+	// One of up to nearCells stays near the processor: beyond that there is room for lengths of usualWidth alone.
+	usualWidth = 1 << 6
+	nearCells  = 1 << 20
 	// wholeTurns and wholeCells are for the book as one group; see countWhole.
 	wholeTurns = 4
 	wholeCells = 1 << 17
@@ -60,7 +63,11 @@ func (p *plan) chooseTable() (shift int) {
 	if p.question.Waiting { // legs without an end have tables as wide
 		tables = max(tables, asUntold)
 	}
-	for room >= leastWidth && p.scope.Groups*tables*room > denseCells {
+	cells := p.scope.Groups * tables
+	for room > usualWidth && cells*room > nearCells {
+		room /= 2
+	}
+	for room >= leastWidth && cells*room > denseCells {
 		room /= 2
 	}
 	if p.decider.TwoWay() {
