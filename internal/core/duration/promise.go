@@ -75,6 +75,7 @@ type promisePlan struct {
 	dues     *promise.Dues
 	totals   [][]int32 // by local code; see calendar.Totals
 	coverage []*calendar.Calendar
+	covered  []day.Span // of each of those, the first stretch of days that it covers
 	dataDate day.Day
 }
 
@@ -88,7 +89,10 @@ func (p *plan) newPromise() *promisePlan {
 	made := &promisePlan{dues: promise.NewDues(p.book, when, p.question.Calendar), dataDate: p.book.Bounds().DataDate}
 	for _, own := range p.calendars {
 		made.totals = append(made.totals, own.Totals())
-		made.coverage = append(made.coverage, own.Calendar)
+		made.coverage, made.covered = append(made.coverage, own.Calendar), append(made.covered, day.Span{})
+		if spans := own.Coverage(); len(spans) > 0 {
+			made.covered[len(made.covered)-1] = spans[0]
+		}
 	}
 	return made
 }
@@ -113,6 +117,19 @@ func (pp *promisePlan) outcome(p *plan, block *book.Block, row int, local uint32
 	}
 	totals := pp.totals[local]
 	return o, int(totals[end+1] - totals[due+1]), far || !pp.coverage[local].Covers(min(due, end), max(due, end))
+}
+
+// reached is outcome of an order that was reached on a day, and due on another.
+func (pp *promisePlan) reached(on, due day.Day, local uint32) (o promise.Outcome, size int, unknown bool) {
+	if on == due {
+		return promise.OnTheDay, 0, false
+	}
+	o, first, last := promise.ReachedLate, due, on
+	if on < due {
+		o, first, last = promise.Early, on, due
+	}
+	totals, covered := pp.totals[local], pp.covered[local]
+	return o, int(totals[on+1] - totals[due+1]), !(covered.From <= first && last < covered.To) && !pp.coverage[local].Covers(first, last)
 }
 
 // kept is what a worker has counted of promises.
@@ -143,9 +160,21 @@ func (p *plan) newKept() *kept {
 // countPromises counts how the orders of a stretch stand towards their promise.
 func (t *tally) countPromises(s *query.Stretch) {
 	p, k := t.plan, t.kept
+	planned, reached, begun := p.promise.dues.Planned(s.Block), s.Block.Columns[p.end].Known[s.From:], s.Block.Columns[p.start].Known[s.From:]
+	if planned != nil {
+		planned = planned[s.From:]
+	}
 	for _, i := range s.Chosen() {
 		group := s.Groups[i]
-		o, size, unknown := p.promise.outcome(p, s.Block, s.From+int(i), s.Calendars[i])
+		var o promise.Outcome
+		var size int
+		var unknown bool
+		// Most orders have begun and reached a day that was planned; the others are decided one by one.
+		if planned != nil && planned[i] != 0 && reached[i] != 0 && begun[i] != 0 {
+			o, size, unknown = p.promise.reached(reached[i], planned[i], s.Calendars[i])
+		} else {
+			o, size, unknown = p.promise.outcome(p, s.Block, s.From+int(i), s.Calendars[i])
+		}
 		at := int(group)*int(promise.Outcomes) + int(o)
 		k.orders[at]++
 		if unknown {

@@ -151,6 +151,14 @@ func NewDues(b *book.Book, when When, side book.CalendarSource) *Dues {
 	return d
 }
 
+// Planned are the due days of a block's orders where a plan says them; else nil.
+func (d *Dues) Planned(block *book.Block) []day.Day {
+	if d.plan < 0 {
+		return nil
+	}
+	return block.Columns[d.plan].Known
+}
+
 // Of is the day on which the order in a row of a block, of a local code, is due; zero where nothing says. Far says that it was
 // counted over days for which the calendar knows no holidays.
 func (d *Dues) Of(block *book.Block, row int, local uint32) (at day.Day, far bool) {
