@@ -145,6 +145,7 @@ func (c *Cluster) MakeReader(ctx context.Context) (string, error) {
 		ALTER ROLE %[1]s LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE CONNECTION LIMIT 10 PASSWORD '%[2]s';
 		ALTER ROLE %[1]s SET default_transaction_read_only = on;
 		ALTER ROLE %[1]s SET jit = off;
+		ALTER ROLE %[1]s SET enable_nestloop = off;
 		ALTER ROLE %[1]s SET work_mem = '256MB';
 		GRANT SELECT ON ALL TABLES IN SCHEMA public TO %[1]s;
 		ALTER DEFAULT PRIVILEGES FOR ROLE %[3]s IN SCHEMA public GRANT SELECT ON TABLES TO %[1]s`, reader, password, servant)); err != nil {

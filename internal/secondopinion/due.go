@@ -33,6 +33,7 @@ func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
 		return nil, refused("after", in.After, fmt.Sprintf("want at most %d working days", mostAfter))
 	}
 	by := dueDay{planned: q.By.Name != "", after: q.After, moved: !q.NoCutOff, calendar: "calendar"}
+	dueOn, dueFrom := by.sql()
 	plan := "NULL::date" // it is due so many working days after the order
 	if q.By.Name != "" {
 		plan = w.known(q.By.Name)
@@ -69,7 +70,7 @@ standing AS (
   WHERE %s)
 
 SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(milestone.Ordered), w.recorded(milestone.Ordered),
-		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, by.sql(), by.from(), promise.Cancelled, promise.NotBegun,
+		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, dueOn, dueFrom, promise.Cancelled, promise.NotBegun,
 		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.Overdue, q.Within, due.AtRisk, due.DueLater, placed))
 	return s, nil
 }
@@ -85,10 +86,11 @@ type dueDay struct {
 	calendar string // the column of l with the name of the one that counts
 }
 
-// sql is the due day.
-func (d dueDay) sql() string {
+// sql is the due day, and from the joins that it needs: the day of the start in the calendar of the site, the day from which it counts, and
+// the one that lies so many working days after that.
+func (d dueDay) sql() (day, from string) {
 	if d.planned {
-		return "plan_on"
+		return "plan_on", ""
 	}
 	start := "start_on"
 	if d.moved {
@@ -98,14 +100,8 @@ func (d dueDay) sql() string {
 	if d.after == 0 { // on the day itself, or the next working day
 		worked = "s.worked + (NOT s.works)::int"
 	}
-	return fmt.Sprintf(`(SELECT n.day FROM calendar_days s JOIN calendar_days n ON n.calendar = s.calendar AND n.works AND n.worked = %s
-    WHERE s.calendar = l.%s AND s.day = %s)`, worked, d.calendar, start)
-}
-
-// from is the day of the start in the calendar of the site.
-func (d dueDay) from() string {
-	if d.planned {
-		return ""
-	}
-	return "\n  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on"
+	return "n.day", fmt.Sprintf(`
+  LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on
+  LEFT JOIN calendar_days s ON s.calendar = l.%[1]s AND s.day = %[2]s
+  LEFT JOIN calendar_days n ON n.calendar = s.calendar AND n.works AND n.worked = %[3]s`, d.calendar, start, worked)
 }

@@ -56,6 +56,7 @@ func (t *tookWriter) promised() (steps []string, figures []figure) {
 	}
 	due := dueDay{planned: asked.Plan.Name != "", after: asked.After, calendar: "counted_by",
 		moved: t.question.Leg.From.Name == milestone.Ordered && !t.question.Measure.NoCutOff}
+	dueOn, dueFrom := due.sql()
 	steps = []string{fmt.Sprintf(`-- The day on which each is due, and where it stands: what was cancelled before it was reached is not due, and what is due on the data
 -- date is not overdue.
 due AS (
@@ -72,7 +73,7 @@ standing AS (
       ELSE '%s' END AS standing
   FROM due l
   LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = due_on
-  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, due.sql(), due.from(), promise.Cancelled, promise.NotBegun,
+  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, dueOn, dueFrom, promise.Cancelled, promise.NotBegun,
 		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.NotDue, promise.Overdue)}
 	for o := range promise.Outcomes {
 		figures = append(figures, figure{"promise_" + o.String(), countIf(fmt.Sprintf("standing = '%s'", o))})

@@ -44,6 +44,10 @@ func (s *Store) SaveCalendarDays(ctx context.Context, next func() (CalendarDay, 
 	return tx.Commit(ctx)
 }
 
+// askSettings are those of PostgreSQL for statements that go over all records: it takes what a step picks for a row or two, and would look
+// for the others' rows once for each.
+const askSettings = "SET LOCAL work_mem = '256MB'; SET LOCAL jit = off; SET LOCAL enable_nestloop = off; "
+
 // Ask runs a statement that changes nothing, and gives its rows as texts; nil is null. It may take as long as the context lets it.
 func (s *Store) Ask(ctx context.Context, statement string) (answer [][]*string, took time.Duration, err error) {
 	tx, err := s.pool.BeginTx(ctx, pgx.TxOptions{AccessMode: pgx.ReadOnly})
@@ -51,7 +55,7 @@ func (s *Store) Ask(ctx context.Context, statement string) (answer [][]*string, 
 		return nil, 0, err
 	}
 	defer tx.Rollback(context.WithoutCancel(ctx))
-	if _, err := tx.Exec(ctx, "SET LOCAL work_mem = '256MB'; SET LOCAL jit = off; "+unlimited); err != nil {
+	if _, err := tx.Exec(ctx, askSettings+unlimited); err != nil {
 		return nil, 0, err
 	}
 	began := time.Now()
