@@ -190,7 +190,8 @@ moved AS (
   SELECT l.*, %s AS counts_from FROM standing l%s),
 aged AS (
   SELECT m.*, %s AS length FROM moved m%s)`, columns, w.destination(q.Calendar), w.known(q.Leg.From.Name), w.known(q.Leg.To.Name),
-		w.known(milestone.Cancelled), w.where, standing, moved(q.Measure, q.Leg), movedFrom(q.Measure, q.Leg), length, calendarDays(q.Measure)), err
+		w.known(milestone.Cancelled), w.where, standing, moved(q.Measure, q.Leg), movedFrom(q.Measure, q.Leg), length,
+		calendarDays(q.Measure)), err
 }
 
 // timeline writes a question about which orders were open in a period: a row for each.

@@ -58,7 +58,8 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 	return s, nil
 }
 
-// lengths writes the figures of lengths by group; also by the estimate with running orders, and the shortest promises that shares keep by it.
+// lengths writes the figures of lengths by group; also by the estimate with running orders, and the shortest promises that shares keep by
+// it.
 func lengths(b *book.Book, q duration.Question, estimate bool, keep []string) (*Statement, error) {
 	chain := q.Chain()
 	if err := refusedUnit(q.Measure); err != nil {

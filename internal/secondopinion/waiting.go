@@ -121,7 +121,8 @@ ended AS (
 -- The share that takes longer than each length, with Greenwood's variance, and its 95%% bounds on the scale of log(-log).
 survival AS (
   SELECT %[1]sat, at_risk > ended AS others, lead(at) OVER point AS next,
-    CASE WHEN at_risk > ended THEN exp(sum(CASE WHEN at_risk > ended THEN ln((at_risk - ended)::float8 / at_risk) END) OVER point) ELSE 0 END AS beyond,
+    CASE WHEN at_risk > ended
+      THEN exp(sum(CASE WHEN at_risk > ended THEN ln((at_risk - ended)::float8 / at_risk) END) OVER point) ELSE 0 END AS beyond,
     sum(CASE WHEN at_risk > ended THEN ended::float8 / (at_risk * (at_risk - ended)) END) OVER point AS variance
   FROM ended WHERE ended > 0 WINDOW point AS (%[2]sORDER BY at)),
 curve AS (
