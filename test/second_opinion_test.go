@@ -332,6 +332,7 @@ func (w *wildBook) question() string {
 	case "compare":
 		set("basis", "", "shipped,paid", "promised,first-shipped", "delivered")
 		set("each", "", "day", "week", "quarter")
+		set("empty", "", "", "hidden")
 	}
 	return analysis + "?" + words.Encode()
 }

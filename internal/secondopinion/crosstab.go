@@ -37,8 +37,8 @@ func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	if in.Empty == "alone" || in.Empty == "hidden" {
-		return nil, refused("empty", in.Empty, "want all steps")
+	if in.Empty == "alone" {
+		return nil, refused("empty", in.Empty, "a statement has the steps in which something lies")
 	}
 	return tabulated(b, questions)
 }

@@ -55,12 +55,7 @@ due AS (
 -- Where each order stands: what was cancelled before it was reached is not due, and what is due on the data date is not overdue.
 standing AS (
   SELECT CASE
-      WHEN reached_on IS NULL AND cancelled_on IS NOT NULL THEN '%s'
-      WHEN start_on IS NULL AND begun IS NOT NULL THEN '%s'
-      WHEN due_on IS NULL THEN '%s'
-      WHEN reached_on < due_on THEN '%s'
-      WHEN reached_on = due_on THEN '%s'
-      WHEN reached_on > due_on THEN '%s'
+%s
       WHEN due_on < data_date THEN '%s'
       WHEN t.worked - n.worked <= %d THEN '%s'
       ELSE '%s' END AS standing
@@ -70,9 +65,20 @@ standing AS (
   WHERE %s)
 
 SELECT standing, count(*) AS orders FROM standing GROUP BY standing`, w.known(milestone.Ordered), w.recorded(milestone.Ordered),
-		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, dueOn, dueFrom, promise.Cancelled, promise.NotBegun,
-		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.Overdue, q.Within, due.AtRisk, due.DueLater, placed))
+		w.known(q.To.Name), w.known(milestone.Cancelled), plan, w.where, dueOn, dueFrom, decided(), promise.Overdue, q.Within,
+		due.AtRisk, due.DueLater, placed))
 	return s, nil
+}
+
+// decided are the cases in which the days of an order alone say where it stands.
+func decided() string {
+	return fmt.Sprintf(`      WHEN reached_on IS NULL AND cancelled_on IS NOT NULL THEN '%s'
+      WHEN start_on IS NULL AND begun IS NOT NULL THEN '%s'
+      WHEN due_on IS NULL THEN '%s'
+      WHEN reached_on < due_on THEN '%s'
+      WHEN reached_on = due_on THEN '%s'
+      WHEN reached_on > due_on THEN '%s'`, promise.Cancelled, promise.NotBegun, promise.NoPromise, promise.Early, promise.OnTheDay,
+		promise.ReachedLate)
 }
 
 // mostAfter is how many working days after an order the days of calendars certainly reach.

@@ -63,18 +63,12 @@ due AS (
   SELECT l.*, %s AS due_on FROM length l%s),
 standing AS (
   SELECT l.*, e.worked - s.worked AS late, CASE
-      WHEN reached_on IS NULL AND cancelled_on IS NOT NULL THEN '%s'
-      WHEN start_on IS NULL AND begun IS NOT NULL THEN '%s'
-      WHEN due_on IS NULL THEN '%s'
-      WHEN reached_on < due_on THEN '%s'
-      WHEN reached_on = due_on THEN '%s'
-      WHEN reached_on > due_on THEN '%s'
+%s
       WHEN due_on >= data_date THEN '%s'
       ELSE '%s' END AS standing
   FROM due l
   LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = due_on
-  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, dueOn, dueFrom, promise.Cancelled, promise.NotBegun,
-		promise.NoPromise, promise.Early, promise.OnTheDay, promise.ReachedLate, promise.NotDue, promise.Overdue)}
+  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, dueOn, dueFrom, decided(), promise.NotDue, promise.Overdue)}
 	for o := range promise.Outcomes {
 		figures = append(figures, figure{"promise_" + o.String(), countIf(fmt.Sprintf("standing = '%s'", o))})
 	}
