@@ -36,12 +36,15 @@ $(SITE): $(MODULES) $(PAGES) docs/openapi.json
 
 test: system lint
 	cd console && npm run --silent test
-	$(GO) test -timeout 40m ./...
-	@$(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/... >/dev/null || $(GO) test -short -run "^$$" -bench . -benchtime 1x ./internal/...
+	$(GO) test -timeout 40m -parallel 3 ./...
+	@$(ONCE) >/dev/null || $(ONCE)
 	@$(FUZZ) "^FuzzTable$$" -fuzztime 20000x ./internal/intake
 	@$(FUZZ) "^FuzzHolidays$$" -fuzztime 10000x ./internal/intake
 	@$(FUZZ) "^FuzzCalendar$$" -fuzztime 50000x ./internal/calendarfile
 	@$(FUZZ) "^FuzzCondition$$" -fuzztime 10000x ./internal/filter
+
+# Every benchmark once; packages without any are not built.
+ONCE = $(GO) test -short -run "^$$" -bench . -benchtime 1x $$(grep -rl '^func Benchmark' --include='*_test.go' internal | xargs -n1 dirname | sort -u | sed 's|^|./|')
 
 # A number of runs, not of seconds: a run that is under way when the time is up counts as failed.
 FUZZ = $(GO) test -run "^$$" -fuzzminimizetime 100x -fuzz
