@@ -107,16 +107,16 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 				continue
 			}
 			named := of.Columns[column].Heading + ", " + named
-			var other *float64
-			if known && !isNumber(of.Columns[column]) {
-				c.words(named, r.Cells[column], *cmp.Or(theirs[i], new("")))
+			var other *string
+			if known {
+				other = theirs[i]
+			}
+			if !isNumber(of.Columns[column]) {
+				c.words(named, r.Cells[column], *cmp.Or(other, new("")))
 				continue
-			} else if known && theirs[i] != nil {
-				if x, err := strconv.ParseFloat(*theirs[i], 64); err == nil {
-					other = &x
-				}
-			} else if (s.Long || !known && of.Columns[column].Kind == answer.Count) && r.Cells[column].Number != nil {
-				other = new(0.0) // a group in which nothing lies
+			}
+			if other == nil && (s.Long || !known && of.Columns[column].Kind == answer.Count) && r.Cells[column].Number != nil {
+				other = new("0") // a group in which nothing lies
 			}
 			c.figure(named, r.Cells[column], other)
 		}
@@ -225,12 +225,14 @@ func isNumber(c answer.Column) bool {
 }
 
 // figure compares one figure with what SQL makes of it.
-func (c *comparison) figure(named string, ours answer.Cell, theirs *float64) {
+func (c *comparison) figure(named string, ours answer.Cell, theirs *string) {
 	cell := answer.Cell{}
 	if theirs != nil {
-		cell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(*theirs*1e6)/1e6, 'f', -1, 64)), *theirs)
+		if x, err := strconv.ParseFloat(*theirs, 64); err == nil {
+			cell = answer.Written(numfmt.Grouped(strconv.FormatFloat(math.Round(x*1e6)/1e6, 'f', -1, 64)), x)
+		}
 	}
-	c.row(named, ours, cell, alike(ours.Number, theirs))
+	c.row(named, ours, cell, alike(ours.Number, cell.Number))
 }
 
 // words compares a day or a word with what SQL makes of it.
