@@ -74,6 +74,9 @@ func (c *comparison) part(part answer.Part, tables map[string][][]*string) {
 	for i := range part.Tables {
 		of := &part.Tables[i]
 		if !slices.Contains(s.Tables, of.Code) {
+			if !slices.ContainsFunc(of.Columns, isNumber) {
+				continue // what a picture is drawn on
+			}
 			c.note("the table “" + cmp.Or(of.Title, part.Title, strings.ReplaceAll(of.Code, "-", " ")) + "”")
 			continue
 		}

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, useTemplateRef } from 'vue'
+import { computed, useTemplateRef, watch } from 'vue'
 import { type Column, namesOf, numeric, type Row, shownText, type Table } from '@/api/document'
 import { shortMonth } from '@/format'
 import { useOrderLinks } from '@/composables/useOrderLinks'
@@ -19,8 +19,8 @@ const { table, label, columns, ground } = defineProps<{
 const { hrefOf, follow } = useOrderLinks(() => columns)
 
 const rowHeight = 34
-const columnWidth = 104
-const nameWidth = 176
+/** How many rows say how wide the columns are. */
+const sample = 200
 
 const box = useTemplateRef<HTMLElement>('box')
 const printing = usePrinting()
@@ -28,7 +28,16 @@ const shown = computed(() => table.columns.map((c, i) => ({ ...c, i })).filter((
 const names = computed(() => shown.value.slice(0, namesOf(table).length))
 const values = computed(() => shown.value.slice(names.value.length))
 const rows = computed(() => [...table.rows, ...table.totals])
-const left = computed(() => names.value.length * nameWidth)
+/** The width of columns in which the longest text of the first rows has room, between two bounds. */
+function widthOf(columns: readonly { i: number }[], least: number, most: number): number {
+  let longest = 0
+  for (const row of rows.value.slice(0, sample))
+    for (const { i } of columns) longest = Math.max(longest, row.cells[i]?.text.length ?? 0)
+  return Math.min(most, Math.max(least, longest * 8 + 24))
+}
+const nameWidth = computed(() => widthOf(names.value, 176, 420))
+const columnWidth = computed(() => widthOf(values.value, 104, 220))
+const left = computed(() => names.value.length * nameWidth.value)
 
 const down = useVirtualizer(
   computed(() => ({
@@ -44,11 +53,12 @@ const across = useVirtualizer(
     horizontal: true,
     count: values.value.length,
     getScrollElement: () => box.value,
-    estimateSize: () => columnWidth,
+    estimateSize: () => columnWidth.value,
     overscan: 3,
     scrollPaddingStart: left.value,
   })),
 )
+watch(columnWidth, () => across.value.measure())
 interface Across {
   column: Column & { i: number }
   index: number
@@ -67,7 +77,7 @@ const cells = computed<Across[]>((old) => {
     : next
 })
 const before = computed(() => cells.value[0]?.start ?? 0)
-const after = computed(() => values.value.length * columnWidth - (cells.value.at(-1)?.end ?? 0))
+const after = computed(() => values.value.length * columnWidth.value - (cells.value.at(-1)?.end ?? 0))
 const lines = computed(() =>
   down.value.getVirtualItems().flatMap(({ index, start, end }) => {
     const row = rows.value[index]
