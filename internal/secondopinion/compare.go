@@ -49,9 +49,11 @@ func Compare(d *answer.Document, s *Statement, rows [][]*string, ours, theirs ti
 	if differ > 0 {
 		verdict = fmt.Sprintf("%s of %s differ.", numfmt.Count(differ), numfmt.Counted(t.All, "figure"))
 	}
-	notes := []answer.Note{{Code: "times", Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}
+	notes := []answer.Note{{Code: "times",
+		Text: fmt.Sprintf("The answer took %s, the statement %s.", milliseconds(ours), milliseconds(theirs))}}
 	if len(c.beside) > 0 {
-		notes = append(notes, answer.Note{Code: "not-compared", Text: "Not compared, since the statement does not give them: " + strings.Join(c.beside, ", ") + "."})
+		notes = append(notes, answer.Note{Code: "not-compared",
+			Text: "Not compared, since the statement does not give them: " + strings.Join(c.beside, ", ") + "."})
 	}
 	return &answer.Document{Analysis: "second-opinion", Version: d.Version, FirstDay: d.FirstDay, DataDate: d.DataDate,
 		Sentence: append([]answer.Word{{Text: "Does PostgreSQL find the same? "}}, d.Sentence...),

@@ -66,7 +66,8 @@ func (c *counting) amounts(basis milestone.Milestone) string {
 	case kind.OfGoods():
 		return c.goods(name(basis.Name), orders)
 	case kind == crosstab.Length:
-		counted, from := "SELECT k.*, order_day AS placed_on, l.length AS amount", fmt.Sprintf(` FROM %s JOIN length%s l USING ("order")`, orders, c.ending)
+		counted := "SELECT k.*, order_day AS placed_on, l.length AS amount"
+		from := fmt.Sprintf(` FROM %s JOIN length%s l USING ("order")`, orders, c.ending)
 		if c.byPart {
 			return counted + ", p.part_key" + from + fmt.Sprintf(` LEFT JOIN told_part%s p USING ("order")`, c.ending)
 		}

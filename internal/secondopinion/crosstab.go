@@ -214,7 +214,8 @@ func (c *counting) gathered() string {
 	figures, rows := c.figures()
 	return fmt.Sprintf(`SELECT part, "table", row_key, "column" || ending AS "column", amount
 FROM (SELECT part, %s AS "table", %s AS row_key, %s AS "column", %s
-  FROM %s GROUP BY GROUPING SETS (%s)) g CROSS JOIN LATERAL (VALUES %s) AS f (ending, amount)`, table, row, column, figures, from, sets, rows)
+  FROM %s GROUP BY GROUPING SETS (%s)) g CROSS JOIN LATERAL (VALUES %s) AS f (ending, amount)`,
+		table, row, column, figures, from, sets, rows)
 }
 
 // naturally sorts texts so that runs of digits compare by their value.
@@ -270,14 +271,17 @@ func (c *counting) firstRows() string {
 	}
 	every := ""
 	if steps != "" {
-		every = fmt.Sprintf("\n    UNION SELECT part, step FROM (SELECT DISTINCT part FROM placed%s) p CROSS JOIN (VALUES (%s)) AS s (step)", c.ending, steps)
+		every = fmt.Sprintf("\n    UNION SELECT part, step FROM (SELECT DISTINCT part FROM placed%s) p CROSS JOIN (VALUES (%s)) AS s (step)",
+			c.ending, steps)
 	}
 	return fmt.Sprintf(`-- The rows in their order: the first are shown, and the others together.
 row_name%[1]s AS (
-  SELECT part, row_key, CASE WHEN at <= %[2]d OR rows <= %[2]d THEN row_key ELSE 'all others (' || to_char(rows - %[2]d, 'FM999,999,999') || ')' END AS shown
+  SELECT part, row_key, CASE WHEN at <= %[2]d OR rows <= %[2]d THEN row_key
+    ELSE 'all others (' || to_char(rows - %[2]d, 'FM999,999,999') || ')' END AS shown
   FROM (SELECT part, row_key, row_number() OVER (PARTITION BY part ORDER BY %[3]s) AS at, count(*) OVER (PARTITION BY part) AS rows
     FROM (SELECT DISTINCT part, row_key FROM placed%[1]s GROUP BY part, basis, row_key, column_key HAVING %[4]s%[5]s) r
     LEFT JOIN (SELECT part, row_key, %[6]s FROM placed%[1]s WHERE basis = %[7]s GROUP BY 1, 2) whole USING (part, row_key)
-    LEFT JOIN (SELECT part, row_key, %[6]s FROM placed%[1]s WHERE basis = %[7]s AND column_key = %[8]s GROUP BY 1, 2) own USING (part, row_key)) r)`,
+    LEFT JOIN (SELECT part, row_key, %[6]s FROM placed%[1]s WHERE basis = %[7]s AND column_key = %[8]s GROUP BY 1, 2) own
+      USING (part, row_key)) r)`,
 		c.ending, q.Top, order, held, every, figures, text(q.Bases[0].Name), column)
 }

@@ -35,7 +35,8 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 		return timeline(w, q)
 	}
 	columns, sets := w.groupColumns()
-	s := &Statement{Tables: []string{"rows"}, Keys: len(w.keys), Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}, Parts: len(q.Periods) > 1}
+	s := &Statement{Tables: []string{"rows"}, Keys: len(w.keys), Parts: len(q.Periods) > 1,
+		Codes: []string{"at_start", "opened", "closed", "at_end", "some_time"}}
 	names := w.keyNames()
 	each := query.NoCut
 	if in.Each != "" {
@@ -201,9 +202,11 @@ func timeline(w *writer, q backlog.Question) (*Statement, error) {
 	}
 	days, _ := backlog.Cut(q.Periods[0], w.book.Bounds())
 	first, last := date(days.From), date(days.LastDay())
-	aged, err := w.aged(q, "", `-- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled before that.
+	aged, err := w.aged(q, "", `-- Those that have begun, and whose days are in order, with the day on which they closed: at the leg's end, or cancelled
+-- before that.
 standing AS (
-  SELECT *, coalesce(closed_on, data_date) AS end_on, 'complete' AS state FROM (SELECT *, least(known_end, cancelled_on) AS closed_on FROM asked) a
+  SELECT *, coalesce(closed_on, data_date) AS end_on, 'complete' AS state
+  FROM (SELECT *, least(known_end, cancelled_on) AS closed_on FROM asked) a
   WHERE known_end >= start_on IS NOT FALSE AND cancelled_on >= start_on IS NOT FALSE AND `+sometime(q, first, last)+")")
 	if err != nil {
 		return nil, err
@@ -212,7 +215,8 @@ standing AS (
 	s.Text = w.statement(openWords(q.Question), aged+fmt.Sprintf(`
 
 -- Each order, with where it stood at both ends of the period.
-SELECT "order", start_on, closed_on, length, CASE WHEN closed_on = cancelled_on AND (known_end > cancelled_on) IS NOT FALSE THEN 'yes' ELSE 'no' END, CASE
+SELECT "order", start_on, closed_on, length,
+  CASE WHEN closed_on = cancelled_on AND (known_end > cancelled_on) IS NOT FALSE THEN 'yes' ELSE 'no' END, CASE
     WHEN start_on < %[1]s AND closed_on <= %[2]s THEN '%[3]s'
     WHEN start_on < %[1]s THEN '%[4]s'
     WHEN closed_on <= %[2]s THEN '%[5]s'

@@ -122,7 +122,8 @@ func lengths(b *book.Book, q duration.Question, estimate bool, keep []string) (*
 		}
 		text += fmt.Sprintf("\nFROM (%s) g\nLEFT JOIN estimate e ON %s", groups, same)
 	}
-	s.Text = w.statement(q.Sentence().String(), append(before(q.Measure), steps...)...) + "\n\n-- The figures of each group, and of all.\n" + text
+	s.Text = w.statement(q.Sentence().String(), append(before(q.Measure), steps...)...) +
+		"\n\n-- The figures of each group, and of all.\n" + text
 	return s, nil
 }
 
@@ -201,7 +202,8 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 	}
 	return append(steps, fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
 asked%[1]s AS (
-  SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun, %[5]s AS start_on, %[6]s AS reached_on, %[7]s AS cancelled_on%[19]s
+  SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun,
+    %[5]s AS start_on, %[6]s AS reached_on, %[7]s AS cancelled_on%[19]s
   FROM %[8]s
   WHERE %[9]s AND (%[10]s)),
 
@@ -218,7 +220,8 @@ moved%[1]s AS (
 -- The length of each leg whose two days are known, in order; and for how long those without an end have run.
 length%[1]s AS (
   SELECT *, CASE WHEN state IN ('%[15]s', '%[16]s') THEN days END AS length, CASE WHEN state IN ('%[20]s', '%[21]s') THEN days END AS waited
-  FROM (SELECT m.*, %[17]s AS days FROM moved%[1]s m%[18]s) m)`, ending, t.columns, t.destination(q.Calendar), t.recorded(l.From.Name), t.known(l.From.Name), t.known(l.To.Name),
+  FROM (SELECT m.*, %[17]s AS days FROM moved%[1]s m%[18]s) m)`, ending, t.columns, t.destination(q.Calendar), t.recorded(l.From.Name), t.known(l.From.Name),
+		t.known(l.To.Name),
 		t.known(milestone.Cancelled), t.orders, t.within, t.where, state, from, moved(q.Measure, l), movedFrom(q.Measure, l), leg.Complete,
 		leg.Negative, length, calendarDays(q.Measure), plan, leg.Running, leg.Cancelled)), nil
 }

@@ -57,8 +57,8 @@ func (t *tookWriter) promised() (steps []string, figures []figure) {
 	due := dueDay{planned: asked.Plan.Name != "", after: asked.After, calendar: "counted_by",
 		moved: t.question.Leg.From.Name == milestone.Ordered && !t.question.Measure.NoCutOff}
 	dueOn, dueFrom := due.sql()
-	steps = []string{fmt.Sprintf(`-- The day on which each is due, and where it stands: what was cancelled before it was reached is not due, and what is due on the data
--- date is not overdue.
+	steps = []string{fmt.Sprintf(`-- The day on which each is due, and where it stands: what was cancelled before it was reached is not due, and
+-- what is due on the data date is not overdue.
 due AS (
   SELECT l.*, %s AS due_on FROM length l%s),
 standing AS (
@@ -68,14 +68,16 @@ standing AS (
       ELSE '%s' END AS standing
   FROM due l
   LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = due_on
-  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, dueOn, dueFrom, decided(), promise.NotDue, promise.Overdue)}
+  LEFT JOIN calendar_days e ON e.calendar = counted_by AND e.day = reached_on)`, dueOn, dueFrom, decided(), promise.NotDue,
+		promise.Overdue)}
 	for o := range promise.Outcomes {
 		figures = append(figures, figure{"promise_" + o.String(), countIf(fmt.Sprintf("standing = '%s'", o))})
 	}
 	late := fmt.Sprintf("standing IN ('%s', '%s')", promise.ReachedLate, promise.Overdue)
 	of := fmt.Sprintf("standing IN ('%s', '%s', '%s', '%s')", promise.ReachedLate, promise.Overdue, promise.Early, promise.OnTheDay)
 	reached := fmt.Sprintf(" FILTER (WHERE standing = '%s')", promise.ReachedLate)
-	return steps, append(figures, figure{"promise_asked", "count(*)"}, figure{"promise_late", countIf(late)}, figure{"promise_late_of", countIf(of)},
+	return steps, append(figures, figure{"promise_asked", "count(*)"}, figure{"promise_late", countIf(late)},
+		figure{"promise_late_of", countIf(of)},
 		figure{"promise_late_share", percent(late, of)},
 		figure{"promise_late_median", "percentile_cont(0.5) WITHIN GROUP (ORDER BY late)" + reached},
 		figure{"promise_late_p90", "percentile_cont(0.9) WITHIN GROUP (ORDER BY late)" + reached},
@@ -94,7 +96,8 @@ func (t *tookWriter) estimated(names, sets string, keep []string) (steps []strin
 	length := func(code, sql string) {
 		figures = append(figures, figure{code, fmt.Sprintf("(%s) / %d.0", sql, ticks)})
 	}
-	length("estimate_with_running", `(array_agg(CASE WHEN beyond > 0.5 - 1e-9 AND next IS NOT NULL THEN (at + next) / 2.0 ELSE at END ORDER BY at)
+	length("estimate_with_running", `(array_agg(CASE WHEN beyond > 0.5 - 1e-9 AND next IS NOT NULL THEN (at + next) / 2.0 ELSE at END
+      ORDER BY at)
       FILTER (WHERE beyond <= 0.5 + 1e-9))[1]`)
 	for _, text := range keep {
 		share, _ := strconv.ParseFloat(text, 64) // checked when the question was read
@@ -106,7 +109,8 @@ func (t *tookWriter) estimated(names, sets string, keep []string) (steps []strin
 	for _, f := range figures {
 		columns = append(columns, f.sql+" AS "+name(f.code))
 	}
-	return []string{fmt.Sprintf(`-- How many legs of each group ended at a length, and how many others had run for it. At equal lengths ends come first.
+	return []string{fmt.Sprintf(`-- How many legs of each group ended at a length, and how many others had run for it. At equal lengths ends come
+-- first.
 ended AS (
   SELECT %[1]sat, count(length) AS ended, sum(count(*)) OVER (%[2]sORDER BY at DESC) AS at_risk
   FROM (SELECT *, round(coalesce(length, waited) * %[3]d) AS at FROM length) l WHERE at IS NOT NULL
