@@ -101,8 +101,8 @@ func (t *tookWriter) estimated(names, sets string, keep []string) (steps []strin
       FILTER (WHERE beyond <= 0.5 + 1e-9))[1]`)
 	for _, text := range keep {
 		share, _ := strconv.ParseFloat(text, 64) // checked when the question was read
-		for ending, of := range map[string]string{"": "beyond", "_low": "low", "_high": "high"} {
-			length("keep_keep_"+text+ending, fmt.Sprintf("min(at) FILTER (WHERE %s <= %v + 1e-9)", of, 1-share/100))
+		for _, bound := range [][2]string{{"", "beyond"}, {"_low", "low"}, {"_high", "high"}} {
+			length("keep_keep_"+text+bound[0], fmt.Sprintf("min(at) FILTER (WHERE %s <= %v + 1e-9)", bound[1], 1-share/100))
 		}
 	}
 	var columns []string
