@@ -337,6 +337,67 @@ func (w *wildBook) question() string {
 	return analysis + "?" + words.Encode()
 }
 
+// drawSteadyBook draws half a year of orders from which forecasts can be told, up to a Friday. Of the route of one site exactly as many
+// have shipped at the end of February as are enough, half of them after one working day; of that of another one fewer.
+func drawSteadyBook(seed uint64) map[string]string {
+	w := &wildBook{rand.New(rand.NewPCG(seed, 24)), map[string]*strings.Builder{}}
+	w.row("sites.csv", "site", "zone", "cut-off")
+	w.row("sites.csv", "North", "Pacific/Auckland", "14:00")
+	w.row("orders.csv", "number", "site", "place", "channel", "ordered", "shipped", "cancelled", "value", "currency")
+	w.row("lines.csv", "order", "line", "units", "cancelled units", "line cancelled")
+	w.row("shipments.csv", "order", "shipment", "shipped")
+	count := 0
+	order := func(site, place string, ordered string, shipped, cancelled any) string {
+		count++
+		number := fmt.Sprintf("S-%d", count)
+		w.row("orders.csv", number, site, place, w.some("web", "phone", ""), ordered, shipped, cancelled, w.some("5", "20"), "EUR")
+		return number
+	}
+	const february, march = -89, -61 // the days before the first of May on which these months began: both were Saturdays
+	for range 900 {
+		start := -115 + w.IntN(159)
+		number := order(w.some("North", "South", "South", ""), w.some("Quay", "Vell", ""), w.timed(w.day(start)), w.rarely(9, w.day(start+w.IntN(16))),
+			w.some("", "", "", "", "", "", w.day(start+w.IntN(30))))
+		switch w.IntN(12) {
+		case 0:
+			w.row("lines.csv", number, 1, 3, w.some("1", "2", "3"), w.day(start+w.IntN(40)))
+		case 1:
+			w.row("shipments.csv", number, "a"+number, w.day(start+w.IntN(20)))
+			w.row("shipments.csv", number, "b"+number, w.day(start+w.IntN(40)))
+		}
+	}
+	for i := range 30 {
+		length := 1 + i%2*2
+		order("Enough", "Bay", w.day(february+2+i%2), w.day(february+2+i%2+length), "")
+		last := w.day(march - 1) // a Friday
+		if i == 29 {
+			last = w.day(march + 2)
+		}
+		order("Short", "Bay", w.day(march-2), last, "")
+		order("Limit", "Bay", w.day(march+2), w.day(march+16), "")
+	}
+	order("Limit", "Bay", w.day(29), "", "") // of which the forecast is the data date
+	for _, site := range []string{"Enough", "Short"} {
+		for _, place := range []string{"Bay", "Cove"} {
+			order(site, place, w.day(march-1), w.day(march+3), "")
+		}
+	}
+	files := map[string]string{}
+	for name, text := range w.files {
+		files[name] = text.String()
+	}
+	return files
+}
+
+// forecastQuestion draws a question about forecasts.
+func (w *wildBook) forecastQuestion() string {
+	words := url.Values{"period": {w.some("", "2025-02", "2025-05", "2025-02,2025-03", "2025-01-31/2025-04-30")}}
+	if w.IntN(3) > 0 {
+		words.Set("where", w.some(w.condition(2), w.condition(1), fmt.Sprintf("site == %q", w.some("Enough", "Short", "Limit"))))
+	}
+	return "forecast?" + words.Encode()
+}
+
 // countParts draws groups of parts, and a condition on them, for a count that may have such.
 func (w *wildBook) countParts(analysis string, words url.Values) {
 	part, groups, conditions := "lines", []string{"product", "category", "batch"}, []string{"line.delivered > requested", "line.shipped == shipped",
@@ -403,26 +464,34 @@ func (w *wildBook) condition(deep int) string {
 
 // PostgreSQL finds the same figures as the core, of random questions about wild books: two implementations that share no rule.
 func TestPostgreSQLFindsTheSame(t *testing.T) {
-	for _, seed := range []uint64{3, 5} {
-		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+	wild := func(seed uint64) map[string]string { return drawWildBook(seed, 120) }
+	for _, of := range []struct {
+		seed      uint64
+		book      func(seed uint64) map[string]string
+		dataDate  string
+		questions int
+		question  func(*wildBook) string
+	}{{3, wild, wildDate, 1000, (*wildBook).question}, {5, wild, wildDate, 1000, (*wildBook).question},
+		{7, drawSteadyBook, "2025-06-13", 30, (*wildBook).forecastQuestion}} {
+		t.Run(fmt.Sprint(of.seed), func(t *testing.T) {
 			s := startService(t)
 			folder := t.TempDir()
 			var paths []string
-			for name, text := range drawWildBook(seed, 120) {
+			for name, text := range of.book(of.seed) {
 				paths = append(paths, filepath.Join(folder, name))
 				require.NoError(t, os.WriteFile(paths[len(paths)-1], []byte(text), 0o600))
 			}
 			load, err := s.Load(t.Context(), paths)
 			require.NoError(t, err)
 			require.Zero(t, load.SetAside)
-			_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: wildDate})
+			_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: of.dataDate})
 			require.NoError(t, err)
-			w := &wildBook{Rand: rand.New(rand.NewPCG(seed, 7))}
-			questions := make([]string, wildQuestions)
+			w := &wildBook{Rand: rand.New(rand.NewPCG(of.seed, 7))}
+			questions := make([]string, of.questions)
 			for i := range questions {
-				questions[i] = w.question()
+				questions[i] = of.question(w)
 			}
-			assert.Greater(t, s.sameBySQL(t, questions), wildQuestions*3/4)
+			assert.Greater(t, s.sameBySQL(t, questions), of.questions*3/4)
 		})
 	}
 }
@@ -444,7 +513,7 @@ func TestPostgreSQLFindsTheSameOfTheDemo(t *testing.T) {
 		"took?by=site&keep=80,90,95&with_running=true&over=5&promise=promised", "took?by=month,site&at_least=3&in=days&promise=5&period=2025,2026&keep=90", "crosstab?rows=site&columns=month&show=median",
 		"crosstab?rows=category&columns=channel&show=units&basis=shipped&period=2026-Q2&where=site+%3D%3D+%22Galway%22&lines=line.delivered+%3E+requested",
 		"crosstab?rows=product&columns=quarter&show=value&basis=delivered", "crosstab?rows=category&columns=month&show=share&meets=shipped+%3D%3D+ordered",
-		"compare?show=immediate&basis=ordered,shipped"}
+		"compare?show=immediate&basis=ordered,shipped", "forecast", "forecast?period=2026-02-10/2026-09-30&where=site+%3D%3D+%22Galway%22"}
 	assert.Equal(t, len(questions), s.sameBySQL(t, questions))
 }
 
@@ -483,9 +552,6 @@ func (s service) sameBySQL(t *testing.T, questions []string) int {
 	t.Logf("%d of %d questions answered, with %d figures", answered.Load(), len(questions), figures.Load())
 	return int(answered.Load())
 }
-
-// wildQuestions is how many questions each wild book is asked.
-const wildQuestions = 1000
 
 // secondOpinion asks for what PostgreSQL makes of a question.
 func (s service) secondOpinion(t *testing.T, question string) (status int, d *answer.Document, problem string) {

@@ -1,5 +1,7 @@
 package api
 
+import "github.com/danielgtaylor/huma/v2"
+
 // The parameters of each question stand here once: the service reads them of an address, the command line makes its options of
 // them, and the OpenAPI document lists them. See package params.
 
@@ -273,8 +275,16 @@ type Expected struct {
 
 // An ExpectedFile is a file in any form that import reads, or a text that was pasted.
 type ExpectedFile struct {
-	Name    string `json:"name,omitempty" doc:"As messages call it."`
-	Content []byte `json:"content" doc:"The file."`
+	Name    string  `json:"name,omitempty" doc:"As messages call it."`
+	Content Content `json:"content" doc:"The file."`
+}
+
+// Content is that of a file, in base64. An empty one is read, so that the message about it is the one about any empty file.
+type Content []byte
+
+// Schema is how huma documents it.
+func (Content) Schema(huma.Registry) *huma.Schema {
+	return &huma.Schema{Type: huma.TypeString, Description: "The file.", Extensions: map[string]any{"contentEncoding": "base64"}}
 }
 
 // TwoWays asks one question under two conventions.

@@ -57,7 +57,8 @@ func (n number) some() answer.Address {
 }
 
 // usual are the numbers that a check is about where it names none, by analysis: those that count the orders of an answer.
-var usual = map[string]string{"took": "n", "places": "n", "open": "at_end", "immediate": "immediate", "crosstab": "total", "due": "orders"}
+var usual = map[string]string{"took": "n", "places": "n", "open": "at_end", "immediate": "immediate", "crosstab": "total", "due": "orders",
+	"forecast": "kept"}
 
 // asked finds the number that a check names. The error is a *request.Error.
 func asked(d *answer.Document, c *api.Check) (number, error) {

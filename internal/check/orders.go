@@ -69,6 +69,19 @@ func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
 			}
 		}
 	}
+	if n.row != nil { // under another number of the row
+		of, _, err := rowOf(d, n.table, n.row)
+		if err != nil {
+			return nil, err
+		}
+		for i, c := range n.table.Columns[:min(len(n.table.Columns), mostPlaces)] {
+			if c.Kind == answer.Count && i != n.column {
+				if err := f.put(b, of.Cells[i].Behind, place{c.Title(), false}); err != nil {
+					return nil, err
+				}
+			}
+		}
+	}
 	return f, nil
 }
 

@@ -50,18 +50,28 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	}
 	d := &answer.Document{Analysis: "two-ways", Version: one.answer.Version, FirstDay: one.answer.FirstDay,
 		DataDate: one.answer.DataDate, Sentence: append([]answer.Word{{Text: "Two ways, by " + parts + ": "}}, one.answer.Sentence...)}
-	rows, orders := besideRows(one, other, a.Size), a.ordersThatDiffer(one, other)
-	if differs := differing(one, other); in.Number == "" && orders.All == 0 && differs != "" {
+	rows, orders := besideRows(one, other, a.Size), answer.Table{}
+	told := one.filed != nil && other.filed != nil
+	if told {
+		orders = a.ordersThatDiffer(one, other)
+	}
+	if differs := differing(one, other); told && in.Number == "" && orders.All == 0 && differs != "" {
 		next := *in
 		next.Number = differs
 		return a.TwoWays(&next)
 	}
-	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other), orders}, Lines: []answer.Line{},
+	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other)}, Lines: []answer.Line{},
 		Notes: []answer.Note{{Code: "second", Text: "The second way: " + other.answer.Asked()}}}
 	if strings.Contains(in.First+in.Second, whatif.Word+"=") {
 		part.Notes = append(part.Notes, answer.Note{Code: "what-if", Text: "Nothing of what is supposed is saved."})
 	}
+	if told {
+		part.Tables = append(part.Tables, orders)
+	}
 	switch {
+	case !told:
+		part.Notes = append(part.Notes, answer.Note{Code: "orders-untold", Text: "In " + one.number.name +
+			" an order can count several times; ask about one row to see which orders differ."})
 	case orders.All > 0:
 		part.Notes = append(part.Notes, answer.Note{Code: "differ", Text: fmt.Sprintf("%s between the two ways in %s, by %s.",
 			numfmt.Counted(orders.All, "order")+numfmt.Agreeing(orders.All, " differs", " differ"), one.number.name, parts),
@@ -111,8 +121,8 @@ func (a Asker) way(address string, in *api.TwoWays) (w way, err error) {
 	if w.number, err = asked(w.answer, &api.Check{Part: in.Part, Number: in.Number, Row: in.Row}); err != nil {
 		return w, err
 	}
-	if _, err := w.number.rows(w.book); err != nil {
-		return w, err
+	if w.number.counts == "" && !w.number.none {
+		return w, nil // which orders it counts is told of its rows alone
 	}
 	if w.filed, err = file(w.book, w.answer, w.number); err != nil {
 		return w, err

@@ -32,6 +32,7 @@ var presenters = map[string]presenter{
 	"compare":   presents(Compare),
 	"crosstab":  presents(Crosstab),
 	"due":       presents(Due),
+	"forecast":  presents(Forecast),
 	"immediate": presents(Immediate),
 	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return m.Open(b, in.(*api.OpenQuestion), size)

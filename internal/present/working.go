@@ -13,6 +13,7 @@ var rules = map[string]string{
 	"compare":   counts,
 	"crosstab":  counts,
 	"due":       "An order is late if its due day has passed by the data date and it is not there; due on the data date itself is not late.",
+	"forecast":  "A forecast is the first working day by which half of the orders ship that have waited as long, by the estimate that counts running orders too. An order ships by it, or later, or is cancelled first; one that is open at several ends of months counts at each.",
 	"immediate": "Immediate is requested for the day of the order, achieved is shipped or delivered on that day. The rate is immediate out of all that have a requested date on the day of the order or later.",
 	"open":      "An order is open from its start until it closes: at the end of the leg, or when it is cancelled, if that comes first. Open at the start is open at the end of the day before.",
 
@@ -85,6 +86,7 @@ var cases = map[string][]lookFor{
 	"took":      {{"groups", false, []string{"asked", "n", "every_leg", "no-end", "no-time-of-day", "no-daily-hours"}}},
 	"immediate": {{"groups", false, []string{"orders", "asked_all", "achieved_all"}}, {"cross", false, []string{"all"}}},
 	"due":       {{"standings", true, nil}},
+	"forecast":  {{"months", false, []string{"open"}}},
 }
 
 // SayUntested notes the cases that could change an answer and do not occur among its orders: nothing that it says has been tried by them.

@@ -45,7 +45,7 @@ recorded AS (
 
 -- What is known at the data date: a fact after it is not.
 known AS (
-  SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, data_date,
+  SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, open_ended, data_date,
 %s
   FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), shownPlaces(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
 		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(allLines), knownDays(b))

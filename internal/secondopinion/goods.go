@@ -119,6 +119,7 @@ paid AS (
 var dated = `-- Orders with the days that their parts tell; where no part says anything, with their own.
 dated AS (
   SELECT o.*, f.form, w.worth, l.lines IS NULL OR t.unsaid AS unsaid,
+    f.form = 'other' AND (l.lines IS NULL OR t.unsaid) AND (` + endless("shipped") + ` OR ` + endless("delivered") + `) AS open_ended,
 ` + reachedOn("shipped") + `,
 ` + reachedOn("delivered") + `,
     least(s.first_shipped, l.first_shipped) AS "told first-shipped", least(s.first_delivered, l.first_delivered) AS "told first-delivered",
@@ -154,6 +155,11 @@ func reachedOn(goal string) string {
       WHEN l.lines IS NULL OR t.unsaid THEN CASE WHEN s.held_%[1]s THEN greatest(t.last_%[1]s, s.last_held_%[1]s) END
       ELSE t.last_%[1]s
     END AS "told %[1]s"`, goal)
+}
+
+// endless says of an order of other forms that shipments reached a goal, and nobody knows whether more follow.
+func endless(goal string) string {
+	return fmt.Sprintf("(coalesce(s.first_%[1]s, l.first_%[1]s) IS NOT NULL AND t.all_%[1]s IS NOT FALSE AND s.held_%[1]s) IS TRUE", goal)
 }
 
 // taken are the steps from shipments to what each takes of each line.

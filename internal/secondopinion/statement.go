@@ -52,6 +52,8 @@ func Of(b *book.Book, question answer.Address) (*Statement, error) {
 		return places(b, words)
 	case "open":
 		return open(b, words)
+	case "forecast":
+		return forecasts(b, words)
 	case "immediate":
 		return immediate(b, words)
 	case "crosstab":

@@ -7,6 +7,7 @@ export const analyses: Readonly<Record<string, string>> = {
   '/places': 'places',
   '/open': 'open',
   '/due': 'due',
+  '/forecast': 'forecast',
   '/immediate': 'immediate',
   '/compare': 'compare',
   '/crosstab': 'crosstab',

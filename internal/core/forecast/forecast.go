@@ -152,6 +152,7 @@ type order struct {
 	start, closed day.Day // closed is zero while it is open
 	shipped       bool    // it closed by being shipped
 	known         bool    // it had been ordered by then, and its days are in order
+	unclear       bool    // it had been, and what was known of it then is not known now
 }
 
 // blurred says that what is known of an order's goods by now tells another story of an earlier day than was known then: units that were
@@ -175,9 +176,6 @@ func (m *Model) blurred(block *book.Block, row int) bool {
 
 // order reads a row.
 func (m *Model) order(block *book.Block, row int) (o order) {
-	if m.blurred(block, row) {
-		return o
-	}
 	known := func(milestone int) day.Day {
 		if d := block.Columns[milestone].Known[row]; d <= m.at {
 			return d
@@ -185,6 +183,10 @@ func (m *Model) order(block *book.Block, row int) (o order) {
 		return 0
 	}
 	ordered, shipped, cancelled := known(m.ordered), known(m.shipped), known(m.cancelled)
+	if ordered != 0 && m.blurred(block, row) {
+		o.unclear = true
+		return o
+	}
 	switch {
 	case ordered == 0, shipped != 0 && shipped < ordered, cancelled != 0 && cancelled < ordered:
 		return o

@@ -13,6 +13,8 @@ type Tested struct {
 	Open int // orders that were open then
 	// Of these: without a forecast, shipped by it, later, cancelled instead, and not known yet.
 	None, Kept, Late, Cancelled, Undecided int
+	// Unclear had been ordered by then, open or not.
+	Unclear int
 	// Off is by how many working days orders shipped after their forecast, by how many did; negative before it.
 	Off map[int]int
 }
@@ -32,7 +34,7 @@ func Test(b *book.Book, at day.Day, where *predicate.Bound) Tested {
 // Add adds what became of other forecasts.
 func (t *Tested) Add(other Tested) {
 	t.Open, t.None, t.Kept, t.Late = t.Open+other.Open, t.None+other.None, t.Kept+other.Kept, t.Late+other.Late
-	t.Cancelled, t.Undecided = t.Cancelled+other.Cancelled, t.Undecided+other.Undecided
+	t.Cancelled, t.Undecided, t.Unclear = t.Cancelled+other.Cancelled, t.Undecided+other.Undecided, t.Unclear+other.Unclear
 	for off, n := range other.Off {
 		t.Off[off] += n
 	}
@@ -49,16 +51,20 @@ const (
 	Late      Outcome = "late"
 	Cancelled Outcome = "cancelled"
 	Undecided Outcome = "undecided" // not known yet
+	Unclear   Outcome = "unclear"   // left out: nobody knows now what was known of it then
 )
 
-// Outcomes are those of open orders, by name.
-var Outcomes = []Outcome{Untold, Kept, Late, Cancelled, Undecided}
+// Outcomes are those of open orders, by name, and of those that were left out.
+var Outcomes = []Outcome{Untold, Kept, Late, Cancelled, Undecided, Unclear}
 
 // Outcome is what became of an order, and of a shipped one by how many working days it shipped after its forecast; negative before
 // it. What happened since is read here, and nowhere else.
 func (m *Model) Outcome(block *book.Block, row int) (of Outcome, off int) {
 	o := m.order(block, row)
-	if !o.known || o.closed != 0 {
+	switch {
+	case o.unclear:
+		return Unclear, 0
+	case !o.known || o.closed != 0:
 		return NotOpen, 0
 	}
 	on, by := m.Of(block, row)
@@ -90,7 +96,11 @@ func (m *Model) tested(block *book.Block, where *predicate.Bound) Tested {
 			continue
 		}
 		of, off := m.Outcome(block, row)
-		if of == NotOpen {
+		switch of {
+		case NotOpen:
+			continue
+		case Unclear:
+			t.Unclear++
 			continue
 		}
 		t.Open++
