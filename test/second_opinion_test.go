@@ -76,6 +76,9 @@ func drawWildBook(seed uint64, orders int) map[string]string {
 	w.row("sites.csv", "West", "", "14:00", "", "Vell", "")
 	w.row("places.csv", "place", "country", "region", "latitude", "longitude")
 	w.row("places.csv", "Vell", "Oman", "", "", "")
+	w.row("customers.csv", "customer", "contact", "country", "place")
+	w.row("customers.csv", "Clover", "Ann", "Oman", "")
+	w.row("customers.csv", "Ivy", "", "Canada", "Vell")
 	w.row("places.csv", "Quay", "Oman", "Dhow", "", "")
 	w.row("orders.csv", "number", "customer", "site", "country", "region", "place", "channel", "ordered", "requested", "promised", "shipped", "expected",
 		"delivered", "invoiced", "paid", "cancelled", "value", "currency", "berth")
@@ -207,6 +210,13 @@ func (w *wildBook) statuses(number string, start int) {
 var wildMilestones = []string{"ordered", "requested", "promised", "shipped", "expected", "delivered", "invoiced", "paid", "cancelled",
 	"first-shipped", "first-delivered", "first-paid", "invoiced-or-shipped"}
 
+// wildLabels are those of wild books; one asks about the other.
+var wildLabels = []api.Label{
+	{Name: "speed", Definition: api.LabelDefinition{Rules: []api.LabelRule{{Where: "working_days(ordered, shipped) <= 2", Text: "quick"}, {Where: "shipped > promised", Text: "late"}}, Rest: "slow",
+		Missing: "open"}},
+	{Name: "care", Definition: api.LabelDefinition{Rules: []api.LabelRule{{Where: `speed == "late" && site != "West"`, Text: "call"}, {Where: "requested == null", Text: "ask"}}, Missing: "none"}},
+}
+
 // question draws a question.
 func (w *wildBook) question() string {
 	words := url.Values{}
@@ -220,6 +230,9 @@ func (w *wildBook) question() string {
 		words.Set("where", w.condition(2))
 	}
 	fields := []string{"site", "channel", "place", "country", "currency", "customer", "region", "berth"}
+	if w.IntN(3) == 0 { // told by lists, by statuses, by all orders together, and by rule
+		fields = []string{"customer-country", "customer-contact", "site-region", "place-region", "status", "status-since", "asked", "first-order", "speed", "care"}
+	}
 	by := w.some(append(fields, "", "", "month", "week", "day", "month(shipped)", "quarter(delivered)", "weekday", "month-of-year(delivered)")...)
 	if by != "" && w.IntN(3) == 0 {
 		if other := w.some(fields...); other != by {
@@ -444,7 +457,19 @@ func (w *wildBook) condition(deep int) string {
 	}
 	date := func() string { return strings.ReplaceAll(w.some(wildMilestones[:12]...), "-", "_") }
 	sign := w.some("==", "!=", "<", "<=", ">", ">=")
-	switch w.IntN(7) {
+	switch w.IntN(11) {
+	case 10:
+		return fmt.Sprintf("%s %s %s", w.some("status_age", "returns", "size(lines)", "size(shipments)", "size(customer)"), sign, w.some("0", "1", "2", "4"))
+	case 9:
+		part := w.IntN(3)
+		on, amount := w.some([][]string{{"line_shipped", "line_delivered", "line_cancelled"}, {"shipped", "delivered"}, {"paid"}}[part]...), []string{"units", "units", "amount"}[part]
+		return []string{"lines", "shipments", "payments"}[part] + w.some(".exists(x, ", ".all(x, ") + strings.NewReplacer("DAY", on, "AMOUNT", amount).Replace(
+			w.some("x.DAY > promised", "x.DAY == null", `x.DAY <= "2025-05-25"`, "x.AMOUNT > 2 || x.DAY == null", "!(x.DAY >= shipped)")) + ")"
+	case 8:
+		return fmt.Sprintf("%s(%s, %s) %s %s", w.some("working_days", "days", "working_days_so_far", "days_so_far", "weeks", "hours"), date(), date(), sign, w.some("0", "2", "5"))
+	case 7:
+		return w.some("part_shipped", "part_delivered", "part_paid", `speed == "quick"`, `care != "none"`, `status in ["new", "gone"]`, `asked != "immediate"`,
+			`first_order == "yes"`, `customer_country == "Oman" || site_region == null`, `status_since > "2025-05-20"`, `state(ordered, paid) == "running"`)
 	case 6:
 		return fmt.Sprintf("%s.%s(%q)", w.some("site", "channel", "number", "place"), w.some("startsWith", "endsWith", "contains"), w.some("o", "W-1", "th", "web", ""))
 	case 0:
@@ -486,6 +511,10 @@ func TestPostgreSQLFindsTheSame(t *testing.T) {
 			require.Zero(t, load.SetAside)
 			_, err = s.SaveSettings(t.Context(), api.Settings{DataDate: of.dataDate})
 			require.NoError(t, err)
+			for _, l := range wildLabels {
+				_, err = s.SaveLabel(t.Context(), l.Name, l.Definition, false)
+				require.NoError(t, err)
+			}
 			w := &wildBook{Rand: rand.New(rand.NewPCG(of.seed, 7))}
 			questions := make([]string, of.questions)
 			for i := range questions {

@@ -171,6 +171,23 @@ func (t *Table) At(code string) int {
 	return -1
 }
 
+// TellApart gives each column of every table a code of its own. A field or a status can be called as a number is, and stands before it
+// then: it gives way.
+func (d *Document) TellApart() {
+	for p := range d.Parts {
+		for t := range d.Parts[p].Tables {
+			columns := d.Parts[p].Tables[t].Columns
+			taken := map[string]bool{}
+			for i := len(columns) - 1; i >= 0; i-- {
+				for taken[columns[i].Code] {
+					columns[i].Code += "-of-order"
+				}
+				taken[columns[i].Code] = true
+			}
+		}
+	}
+}
+
 // A Section is a stretch of the rows of a list, under a title.
 type Section struct {
 	Title  string `json:"title"`

@@ -87,5 +87,9 @@ func (m *Backlog) Ask(b *book.Book, address answer.Address, size Size) (*answer.
 		return nil, request.Invalid("question", string(address), spelling.Want(word, slices.Sorted(maps.Keys(Takes(analysis))))+
 			" in a question of "+analysis)
 	}
-	return of.ask(m, b, in, size)
+	d, err := of.ask(m, b, in, size)
+	if err == nil {
+		d.TellApart()
+	}
+	return d, err
 }

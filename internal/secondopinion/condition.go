@@ -2,7 +2,6 @@ package secondopinion
 
 import (
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -37,6 +36,12 @@ func (w *writer) condition(c predicate.Condition) (string, error) {
 		return w.in(c)
 	case predicate.Text:
 		return w.text(c)
+	case predicate.Has:
+		return w.shows(c)
+	case predicate.Some:
+		return w.some(c.Of, c.Condition, false)
+	case predicate.Every:
+		return w.some(c.Of, c.Condition, true)
 	}
 	return "", refused("where", "", "a condition on parts is not written as SQL")
 }
@@ -57,18 +62,32 @@ func (w *writer) operand(o predicate.Operand) (sql string, isDay bool, err error
 	case predicate.Number:
 		return `"order" COLLATE "C"`, false, nil
 	case predicate.Field:
-		if string(o) == "place" {
-			return w.place() + ` COLLATE "C"`, false, nil
-		}
-		if slices.Contains(fields(w.book), string(o)) {
-			return name("field "+string(o)) + ` COLLATE "C"`, false, nil
-		}
+		field, err := w.field(string(o))
+		return field + ` COLLATE "C"`, false, err
 	case predicate.Day:
 		if milestone.Index(w.book.Milestones(), string(o)) >= 0 {
 			return w.known(string(o)), true, nil
 		}
 	case predicate.Value:
 		return "(worth / 10000)", false, nil
+	case predicate.Told:
+		number, err := w.number(o)
+		return number, false, err
+	case predicate.Length:
+		_, length, err := w.length(o)
+		return length, false, err
+	case predicate.State:
+		state, _, err := w.length(predicate.Length{Leg: o.Leg})
+		return state, false, err
+	case predicate.Count:
+		count, err := w.count(o.Of)
+		return count, false, err
+	case predicate.Size:
+		of, isDay, err := w.operand(o.X)
+		if isDay {
+			of = fmt.Sprintf("to_char(%s, 'YYYY-MM-DD')", of)
+		}
+		return fmt.Sprintf("length(normalize(%s, NFC))", of), false, err
 	case predicate.Literal:
 		if o.Kind == predicate.OfNumber {
 			return strconv.FormatFloat(o.Number, 'f', -1, 64), false, nil
@@ -102,6 +121,15 @@ func missing(o predicate.Operand) bool {
 	return is && l.Kind == predicate.Missing
 }
 
+// undecided says that nothing can be said of a value that is not there: of a length that is not counted, and of that of a text.
+func undecided(o predicate.Operand) bool {
+	switch o.(type) {
+	case predicate.Length, predicate.Size:
+		return true
+	}
+	return false
+}
+
 // compare compares two values. Two of which one or both are missing are never equal; what comes first of them cannot be said.
 func (w *writer) compare(c predicate.Compare) (string, error) {
 	if missing(c.X) {
@@ -109,10 +137,14 @@ func (w *writer) compare(c predicate.Compare) (string, error) {
 	}
 	if missing(c.Y) {
 		of, _, err := w.operand(c.X)
-		switch c.Operator {
-		case predicate.Equal:
+		switch {
+		case undecided(c.X) && c.Operator == predicate.Equal:
+			return "CASE WHEN " + of + " IS NOT NULL THEN false END", err
+		case undecided(c.X) && c.Operator == predicate.Unequal:
+			return "CASE WHEN " + of + " IS NOT NULL THEN true END", err
+		case c.Operator == predicate.Equal:
 			return of + " IS NULL", err
-		case predicate.Unequal:
+		case c.Operator == predicate.Unequal:
 			return of + " IS NOT NULL", err
 		}
 		return "NULL::boolean", err
@@ -121,10 +153,17 @@ func (w *writer) compare(c predicate.Compare) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	either := undecided(c.X) || undecided(c.Y)
 	switch c.Operator {
 	case predicate.Equal:
+		if either {
+			return fmt.Sprintf("(%s = %s)", a, b), nil
+		}
 		return fmt.Sprintf("((%s = %s) IS TRUE)", a, b), nil
 	case predicate.Unequal:
+		if either {
+			return fmt.Sprintf("(%s <> %s)", a, b), nil
+		}
 		return fmt.Sprintf("((%s = %s) IS NOT TRUE)", a, b), nil
 	}
 	sign := map[predicate.Operator]string{predicate.Less: "<", predicate.LessOrEqual: "<=", predicate.Greater: ">",

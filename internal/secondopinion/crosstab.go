@@ -9,13 +9,14 @@ import (
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/crosstab"
+	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/present"
 )
 
 // countCrosstab writes counts by rows and columns.
-func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
+func countCrosstab(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.CrosstabQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -24,11 +25,11 @@ func countCrosstab(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	return tabulated(b, questions)
+	return tabulated(b, of, questions)
 }
 
 // countCompare writes counts by several dates in each step of time.
-func countCompare(b *book.Book, words url.Values) (*Statement, error) {
+func countCompare(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.CompareQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -40,15 +41,15 @@ func countCompare(b *book.Book, words url.Values) (*Statement, error) {
 	if in.Empty == "alone" {
 		return nil, refused("empty", in.Empty, "a statement has the steps in which something lies")
 	}
-	return tabulated(b, questions)
+	return tabulated(b, of, questions)
 }
 
 // tabulated writes one or more figures by rows and columns.
-func tabulated(b *book.Book, questions []crosstab.Question) (*Statement, error) {
+func tabulated(b *book.Book, of *told, questions []crosstab.Question) (*Statement, error) {
 	var steps, asked, figures []string
 	allLines := false
 	for i, q := range questions {
-		c, err := newCounting(b, q)
+		c, err := newCounting(b, of, q)
 		if err != nil {
 			return nil, err
 		}
@@ -67,7 +68,7 @@ func tabulated(b *book.Book, questions []crosstab.Question) (*Statement, error) 
 		allLines = allLines || c.allLines
 		asked, figures = append(asked, q.Sentence().String()), append(figures, c.gathered())
 	}
-	w, tables := &writer{book: b, allLines: allLines}, []string{"dates"}
+	w, tables := &writer{book: b, told: of, days: "known", allLines: allLines}, []string{"dates"}
 	if q := questions[0]; !byDates(q) {
 		tables[0] = "cells"
 		for _, basis := range q.Bases[1:] {
@@ -84,8 +85,8 @@ func byDates(q crosstab.Question) bool {
 }
 
 // newCounting understands the condition of a count.
-func newCounting(b *book.Book, q crosstab.Question) (*counting, error) {
-	w, err := newWriter(b, q.Question)
+func newCounting(b *book.Book, of *told, q crosstab.Question) (*counting, error) {
+	w, err := newWriter(b, of, q.Question)
 	return &counting{writer: w, question: q}, err
 }
 
@@ -104,7 +105,7 @@ func (c *counting) steps() (steps []string, err error) {
 		steps = append(steps, lineWorths)
 	}
 	if c.byPart && c.part == book.Lines || own && kind == crosstab.Lines {
-		steps = append(steps, toldDays)
+		steps = append(steps, toldDays("known"))
 	}
 	if c.byPart {
 		steps = append(steps, c.step)
@@ -222,6 +223,22 @@ FROM (SELECT part, %s AS "table", %s AS row_key, %s AS "column", %s
 const naturally = `(SELECT coalesce(string_agg(CASE WHEN run[1] ~ '^\d' THEN lpad(run[1], 40, '0') ELSE run[1] END, '' ORDER BY at), '')
       FROM regexp_matches(row_key, '\d+|\D+', 'g') WITH ORDINALITY AS m (run, at)) COLLATE "C"`
 
+// monthsOfYear are the months of the year that the days of rows reach over.
+func (c *counting) monthsOfYear() (names []string) {
+	days := c.question.Period.Span
+	if of := c.question.Rows.Of; of != "" {
+		first, last := c.book.Range(milestone.Index(c.book.Milestones(), of))
+		days = day.Through(first, last)
+	}
+	_, months := query.Month.Steps(days)
+	for _, m := range months {
+		if named := text(query.MonthOfYear.Name(query.MonthOfYear.Place(m.From))); !slices.Contains(names, named) {
+			names = append(names, named)
+		}
+	}
+	return names
+}
+
 // firstRows is the step with how rows are named where only the first are shown, and the others together: the greatest by the first date,
 // or in the order of time or names.
 func (c *counting) firstRows() string {
@@ -244,6 +261,9 @@ func (c *counting) firstRows() string {
 			names = append(names, text(cut.Name(place)))
 		}
 		byName = fmt.Sprintf("array_position(ARRAY[%s], row_key) NULLS LAST", strings.Join(names, ", "))
+		if cut == query.MonthOfYear && q.Rows.Column == 0 {
+			names = c.monthsOfYear()
+		}
 		steps = strings.Join(names, "), (")
 	case cut != query.NoCut:
 		byName = `row_key = '', row_key COLLATE "C"`

@@ -15,7 +15,7 @@ import (
 // their milestones, as their lines, shipments and payments tell them. The last of them is the relation known, with a column for each
 // milestone, as it is known at the data date, another for the day as recorded, and one for each field. With all lines it is
 // followed of each what shipments take of it.
-func dates(b *book.Book, allLines bool) string {
+func dates(b *book.Book, allLines bool, of *told) string {
 	return fmt.Sprintf(`-- The day up to which the records are complete.
 ends AS (SELECT %s AS data_date),
 
@@ -44,11 +44,12 @@ recorded AS (
 %s,
 
 -- What is known at the data date: a fact after it is not.
-known AS (
-  SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, open_ended, data_date,
+%s AS (
+  SELECT id, "order", calendar, cut_off, ordered_time, ordered_at, form, worth, open_ended, part_paid, data_date,
 %s
-  FROM dated CROSS JOIN ends)`, date(b.Bounds().DataDate), currencies(b), shownPlaces(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
-		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(allLines), knownDays(b))
+  FROM dated CROSS JOIN ends)%s`, date(b.Bounds().DataDate), currencies(b), shownPlaces(b), text(b.Calendars().All()[0].Name()), recordedDays(b), recordedFields(b),
+		timeOf("o.extra ->> 'ordered'"), momentOf("(o.extra ->> 'ordered')", "s.zone"), goods(allLines), of.days(),
+		knownDays(b), of.steps())
 }
 
 // knownDays are the columns of the relation known: each milestone as known and as recorded, and each field.
@@ -59,7 +60,7 @@ func knownDays(b *book.Book) string {
 			continue
 		}
 		day := name(m.Name)
-		if slices.Contains(told, m.Name) || slices.Contains(ofParts, m.Name) {
+		if slices.Contains(toldByParts, m.Name) || slices.Contains(ofParts, m.Name) {
 			day = name("told " + m.Name)
 		}
 		known := fmt.Sprintf("CASE WHEN %[1]s <= data_date THEN %[1]s END", day)
@@ -151,8 +152,8 @@ func onDay(table, column, key, zone string) string {
 	return fmt.Sprintf("CASE WHEN coalesce(%s, '') <> '' THEN %s ELSE %s END", cell, dayOf(cell, zone), own)
 }
 
-// told are the milestones of orders that parts can tell.
-var told = []string{milestone.Shipped, milestone.Delivered, milestone.Paid, milestone.Cancelled}
+// toldByParts are the milestones of orders that parts can tell.
+var toldByParts = []string{milestone.Shipped, milestone.Delivered, milestone.Paid, milestone.Cancelled}
 
 // ofParts are the milestones that only lines, shipments and payments tell.
 var ofParts = []string{"first-shipped", "first-delivered", "first-paid"}

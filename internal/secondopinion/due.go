@@ -16,7 +16,7 @@ import (
 )
 
 // dueOrders writes a question about which orders are due.
-func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
+func dueOrders(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.DueQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -25,7 +25,7 @@ func dueOrders(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	w, err := newWriter(b, query.Question{Where: q.Where})
+	w, err := newWriter(b, of, query.Question{Where: q.Where})
 	if err != nil {
 		return nil, err
 	}

@@ -15,7 +15,7 @@ import (
 )
 
 // forecasts writes a question about what became of the forecasts of the ends of months.
-func forecasts(b *book.Book, words url.Values) (*Statement, error) {
+func forecasts(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.ForecastQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -27,7 +27,7 @@ func forecasts(b *book.Book, words url.Values) (*Statement, error) {
 	if q.Ends == nil {
 		return nil, refused("period", in.Period, "no month of it has ended within the records")
 	}
-	w, err := newWriter(b, query.Question{Where: q.Where})
+	w, err := newWriter(b, of, query.Question{Where: q.Where})
 	if err != nil {
 		return nil, err
 	}
@@ -47,9 +47,7 @@ func forecasts(b *book.Book, words url.Values) (*Statement, error) {
 		{"none", countIf(outcome(forecast.Untold))}, {"unclear", countIf(outcome(forecast.Unclear))}} {
 		s.Codes, figures = append(s.Codes, f.code), append(figures, "  "+f.sql+" AS "+name(f.code))
 	}
-	cutOff := leg.Leg{From: milestone.Milestone{Name: milestone.Ordered}}
-	s.Text = w.statement(strings.TrimSuffix(q.Sentence().String(), "?"), knownThen(w, strings.Join(ends, ", ")),
-		waitedThen(moved(leg.Measure{Unit: leg.WorkingDays}, cutOff)), curves, remaining, outcomes()) +
+	s.Text = w.statement(strings.TrimSuffix(q.Sentence().String(), "?"), append(forecastSteps(w, strings.Join(ends, ", ")), outcomes)...) +
 		"\n\n-- The figures of each month, and of all.\nSELECT month,\n" + strings.Join(figures, ",\n") +
 		"\nFROM outcome GROUP BY GROUPING SETS ((month), ())"
 	return s, nil
@@ -60,6 +58,12 @@ func wilson(some, all, sign string) string {
 	const z = "1.959963984540054"
 	return fmt.Sprintf("100 * (%[1]s + %[3]s ^ 2 / 2 %[4]s %[3]s * sqrt(%[1]s::float8 * (%[2]s - %[1]s) / nullif(%[2]s, 0) + %[3]s ^ 2 / 4)) / (nullif(%[2]s, 0) + %[3]s ^ 2)",
 		some, all, z, sign)
+}
+
+// forecastSteps are those to the relation told_then, with the forecasts of orders that were open at the ends of months.
+func forecastSteps(w *writer, ends string) []string {
+	cutOff := leg.Leg{From: milestone.Milestone{Name: milestone.Ordered}}
+	return []string{knownThen(w, ends), waitedThen(moved(leg.Measure{Unit: leg.WorkingDays}, cutOff)), curves, remaining, toldThen}
 }
 
 // knownThen is the step with what was known of orders at the ends of months.
@@ -74,13 +78,13 @@ since AS (
 known_then AS (
   SELECT *, CASE WHEN shipped_then <= coalesce(cancelled_then, shipped_then) THEN shipped_then END AS left_on,
     coalesce(CASE WHEN shipped_then <= coalesce(cancelled_then, shipped_then) THEN shipped_then END, cancelled_then) AS closed_on
-  FROM (SELECT month, at, data_date, calendar, cut_off, ordered_time, coalesce("field site", '') AS site, coalesce(%[2]s, '') AS place, (%[3]s) IS TRUE AS asked,
+  FROM (SELECT month, at, "order", data_date, calendar, cut_off, ordered_time, coalesce("field site", '') AS site, coalesce(%[2]s, '') AS place, (%[3]s) IS TRUE AS asked,
       %[4]s AS start_on, %[5]s AS shipped, %[6]s AS cancelled,
       CASE WHEN %[5]s <= at THEN %[5]s END AS shipped_then, CASE WHEN %[6]s <= at THEN %[6]s END AS cancelled_then,
       (at < data_date AND (s.cancelled_on > at OR s.shipped_on > at AND open_ended)) IS TRUE AS unclear
-    FROM known JOIN month ON %[4]s <= at LEFT JOIN since s USING ("order")) k
+    FROM %[7]s JOIN month ON %[4]s <= at LEFT JOIN since s USING ("order")) k
   WHERE unclear OR (shipped_then < start_on OR cancelled_then < start_on) IS NOT TRUE)`, ends, w.place(), w.where, w.known(milestone.Ordered),
-		w.known(milestone.Shipped), w.known(milestone.Cancelled))
+		w.known(milestone.Shipped), w.known(milestone.Cancelled), w.days)
 }
 
 // waitedThen is the step with how long orders had taken, or had waited.
@@ -126,31 +130,30 @@ median AS (
   FROM left_then JOIN curve USING (at, level, site, place) GROUP BY at, level, site, place, so_far)`,
 	forecast.LevelNames[forecast.OfRoute], forecast.LevelNames[forecast.OfSite], forecast.LevelNames[forecast.OfAll])
 
-// outcomes are the steps with the forecast of each open order, and what became of it.
-func outcomes() string {
-	return fmt.Sprintf(`-- The forecast of each order that was open then: of its route, else of its site, else of all.
+// toldThen is the step with the forecast of each open order.
+var toldThen = fmt.Sprintf(`-- The forecast of each order that was open then: of its route, else of its site, else of all.
 told_then AS (
-  SELECT w.*, n.day AS forecast, n.worked AS forecast_worked
+  SELECT w.*, n.day AS forecast, n.worked AS forecast_worked,
+    CASE WHEN r.length IS NOT NULL THEN '%[1]s' WHEN s.length IS NOT NULL THEN '%[2]s' ELSE '%[3]s' END AS level
   FROM waited w
   LEFT JOIN median r ON r.at = w.at AND r.level = '%[1]s' AND r.site = w.site AND r.place = w.place AND r.so_far = w.days
   LEFT JOIN median s ON s.at = w.at AND s.level = '%[2]s' AND s.site = w.site AND s.so_far = w.days
   LEFT JOIN median a ON a.at = w.at AND a.level = '%[3]s' AND a.so_far = w.days
   LEFT JOIN calendar_days n ON n.calendar = w.calendar AND n.works AND n.worked = w.worked + coalesce(r.length, s.length, a.length)
-  WHERE closed_on IS NULL AND asked),
+  WHERE closed_on IS NULL AND asked)`, forecast.LevelNames[forecast.OfRoute], forecast.LevelNames[forecast.OfSite], forecast.LevelNames[forecast.OfAll])
 
--- What became of it since, and by how many working days it shipped after its forecast.
+// outcomes is the step with what became of forecasts.
+var outcomes = fmt.Sprintf(`-- What became of each since, and by how many working days an order shipped after its forecast.
 outcome AS (
-  SELECT month, outcome, CASE WHEN outcome IN ('%[5]s', '%[6]s') THEN h.worked - forecast_worked END AS off
+  SELECT month, outcome, CASE WHEN outcome IN ('%[2]s', '%[3]s') THEN h.worked - forecast_worked END AS off
   FROM (SELECT *, CASE
-        WHEN forecast IS NULL THEN '%[4]s'
-        WHEN shipped <= coalesce(cancelled, shipped) THEN CASE WHEN shipped <= forecast THEN '%[5]s' ELSE '%[6]s' END
-        WHEN cancelled IS NOT NULL THEN '%[7]s'
-        WHEN forecast < data_date THEN '%[6]s'
-        ELSE '%[8]s' END AS outcome
+        WHEN forecast IS NULL THEN '%[1]s'
+        WHEN shipped <= coalesce(cancelled, shipped) THEN CASE WHEN shipped <= forecast THEN '%[2]s' ELSE '%[3]s' END
+        WHEN cancelled IS NOT NULL THEN '%[4]s'
+        WHEN forecast < data_date THEN '%[3]s'
+        ELSE '%[5]s' END AS outcome
     FROM told_then) f
   LEFT JOIN calendar_days h ON h.calendar = f.calendar AND h.day = f.shipped
   UNION ALL
-  SELECT month, '%[9]s', NULL FROM known_then WHERE unclear AND asked)`, forecast.LevelNames[forecast.OfRoute],
-		forecast.LevelNames[forecast.OfSite], forecast.LevelNames[forecast.OfAll], forecast.Untold, forecast.Kept, forecast.Late,
-		forecast.Cancelled, forecast.Undecided, forecast.Unclear)
-}
+  SELECT month, '%[6]s', NULL FROM known_then WHERE unclear AND asked)`, forecast.Untold, forecast.Kept, forecast.Late, forecast.Cancelled,
+	forecast.Undecided, forecast.Unclear)

@@ -120,6 +120,7 @@ var dated = `-- Orders with the days that their parts tell; where no part says a
 dated AS (
   SELECT o.*, f.form, w.worth, l.lines IS NULL OR t.unsaid AS unsaid,
     f.form = 'other' AND (l.lines IS NULL OR t.unsaid) AND (` + endless("shipped") + ` OR ` + endless("delivered") + `) AS open_ended,
+    (coalesce(p.worth, 0) <> 0 AND p.reached IS NULL AND NOT p.unclear) IS TRUE AS part_paid,
 ` + reachedOn("shipped") + `,
 ` + reachedOn("delivered") + `,
     least(s.first_shipped, l.first_shipped) AS "told first-shipped", least(s.first_delivered, l.first_delivered) AS "told first-delivered",

@@ -59,7 +59,7 @@ moment` + ending + ` AS (
 // momentOf is the moment of a milestone; of one with a stand-in, of whichever of the two has a known day.
 func (w *writer) momentOf(of string) string {
 	if m := w.book.Milestones()[milestone.Index(w.book.Milestones(), of)]; m.Of != "" {
-		return fmt.Sprintf(`CASE WHEN (SELECT %s FROM known WHERE known."order" = d."order") IS NOT NULL THEN %s ELSE %s END`, w.known(m.Of), w.momentOf(m.Of), w.momentOf(m.StandIn))
+		return fmt.Sprintf(`CASE WHEN (SELECT %s FROM %s k WHERE k."order" = d."order") IS NOT NULL THEN %s ELSE %s END`, w.known(m.Of), w.days, w.momentOf(m.Of), w.momentOf(m.StandIn))
 	}
 	own := momentOf(fmt.Sprintf("(d.extra ->> %s)", text(of)), "d.zone")
 	switch {

@@ -12,7 +12,7 @@ import (
 )
 
 // immediate writes a question about what was asked for at once.
-func immediate(b *book.Book, words url.Values) (*Statement, error) {
+func immediate(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.ImmediateQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -21,7 +21,7 @@ func immediate(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	w, err := newWriter(b, q.Question)
+	w, err := newWriter(b, of, q.Question)
 	if err != nil {
 		return nil, err
 	}

@@ -16,7 +16,7 @@ import (
 )
 
 // open writes a question about what was open in a period.
-func open(b *book.Book, words url.Values) (*Statement, error) {
+func open(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.OpenQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -25,7 +25,7 @@ func open(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	w, err := newWriter(b, q.Question)
+	w, err := newWriter(b, of, q.Question)
 	switch {
 	case err != nil:
 		return nil, err

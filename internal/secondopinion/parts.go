@@ -17,12 +17,14 @@ var partTables = map[book.Part]struct{ table, key string }{
 }
 
 // toldDays are the days on which all of a line left and arrived: with its last piece, but for what was cancelled, or else with its order.
-var toldDays = fmt.Sprintf(`-- The days on which all of a line left, and arrived.
+func toldDays(from string) string {
+	return fmt.Sprintf(`-- The days on which all of a line left, and arrived.
 line_day AS (
   SELECT "order", line, %s AS shipped, %s AS delivered FROM (
     SELECT p."order", p.line, k.cancelled, %s AS shipped, %s AS delivered
-    FROM known k JOIN (%s) p USING ("order") WHERE p.part <> 'cancelled') p GROUP BY "order", line, cancelled)`,
-	lastOf("shipped"), lastOf("delivered"), onOrOrders("shipped"), onOrOrders("delivered"), linePieces)
+    FROM %s k JOIN (%s) p USING ("order") WHERE p.part <> 'cancelled') p GROUP BY "order", line, cancelled)`,
+		lastOf("shipped"), lastOf("delivered"), onOrOrders("shipped"), onOrOrders("delivered"), from, linePieces)
+}
 
 // lastOf is the day of a line of which all pieces have one; of an order that is cancelled nothing is waited for any more.
 func lastOf(goal string) string {

@@ -6,7 +6,6 @@ package secondopinion
 import (
 	"fmt"
 	"net/url"
-	"slices"
 	"strings"
 
 	"prairiedusk/internal/answer"
@@ -17,6 +16,7 @@ import (
 	"prairiedusk/internal/core/period"
 	"prairiedusk/internal/core/query"
 	"prairiedusk/internal/core/request"
+	"prairiedusk/internal/labels"
 	"prairiedusk/internal/params"
 	"prairiedusk/internal/present"
 )
@@ -39,35 +39,36 @@ func refused(word, value, why string) error {
 	return request.Invalid(word, value, "there is no SQL for this yet: "+why)
 }
 
-// Of writes the statement of a question. The error is a *request.Error.
-func Of(b *book.Book, question answer.Address) (*Statement, error) {
+// Of writes the statement of a question about a book with labels. The error is a *request.Error.
+func Of(b *book.Book, all []labels.Definition, question answer.Address) (*Statement, error) {
 	analysis, words, err := present.Words(question)
 	if err != nil {
 		return nil, err
 	}
+	of := &told{labels: all}
 	switch analysis {
 	case "took":
-		return took(b, words)
+		return took(b, of, words)
 	case "places":
-		return places(b, words)
+		return places(b, of, words)
 	case "open":
-		return open(b, words)
+		return open(b, of, words)
 	case "forecast":
-		return forecasts(b, words)
+		return forecasts(b, of, words)
 	case "immediate":
-		return immediate(b, words)
+		return immediate(b, of, words)
 	case "crosstab":
-		return countCrosstab(b, words)
+		return countCrosstab(b, of, words)
 	case "compare":
-		return countCompare(b, words)
+		return countCompare(b, of, words)
 	case "due":
-		return dueOrders(b, words)
+		return dueOrders(b, of, words)
 	case "status-latest":
-		return statusLatest(b, words)
+		return statusLatest(b, of, words)
 	case "status-times":
-		return statusTimes(b, words)
+		return statusTimes(b, of, words)
 	case "status-transitions":
-		return statusTransitions(b, words)
+		return statusTransitions(b, of, words)
 	}
 	return nil, refused("question", analysis, "its figures are not written as SQL")
 }
@@ -83,10 +84,13 @@ func read(in any, words url.Values) error {
 // A writer writes the parts that statements have in common.
 type writer struct {
 	book  *book.Book
+	told  *told
 	keys  []string // expressions of the groups
 	where string   // of the condition; true without one
 	// allLines says that it is followed of each line what shipments take of it.
 	allLines bool
+	// days is the relation of orders, known, or that on which it builds.
+	days string
 	// parts are the columns of what a condition on parts is decided about; partsAlone says that it cannot speak of orders.
 	parts      map[string]partColumn
 	partsAlone bool
@@ -99,8 +103,8 @@ type partColumn struct {
 }
 
 // writer understands the groups and the condition of a question.
-func newWriter(b *book.Book, q query.Question) (*writer, error) {
-	w := &writer{book: b, where: "true"}
+func newWriter(b *book.Book, of *told, q query.Question) (*writer, error) {
+	w := &writer{book: b, told: of, days: "known", where: "true"}
 	for _, g := range q.By {
 		key, err := w.key(q, g)
 		if err != nil {
@@ -135,14 +139,11 @@ func (w *writer) keyOn(day string, g query.Grouping, word string) (string, error
 		}
 		return fmt.Sprintf("coalesce(to_char(%s, '%s'), '')", day, format), nil
 	}
-	field := w.book.FieldName(g.Field)
-	if g.Column == 0 && g.Field == book.Place {
-		return fmt.Sprintf("coalesce(%s, '')", w.place()), nil
+	if g.Column > 0 {
+		return "", refused(word, g.String(), "want a field of orders, or a step of time")
 	}
-	if g.Column > 0 || !slices.Contains(fields(w.book), field) {
-		return "", refused(word, g.String(), "want a field of the orders themselves, or a step of time")
-	}
-	return fmt.Sprintf("coalesce(%s, '')", name("field "+field)), nil
+	field, err := w.field(w.book.FieldName(g.Field))
+	return fmt.Sprintf("coalesce(%s, '')", field), err
 }
 
 // stepFormat is how the step of a day is named; false for steps that come round.
@@ -203,7 +204,7 @@ func state(l leg.Leg) string {
 
 // statement puts the steps together.
 func (w *writer) statement(asked string, steps ...string) string {
-	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.allLines)}, steps...), ",\n\n")
+	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.allLines, w.told)}, steps...), ",\n\n")
 }
 
 // groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.

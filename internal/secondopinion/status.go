@@ -20,7 +20,7 @@ type statusWriter struct {
 }
 
 // newStatusWriter understands a question about statuses: its words, groups, condition and unit.
-func newStatusWriter[In any](b *book.Book, words url.Values,
+func newStatusWriter[In any](b *book.Book, of *told, words url.Values,
 	question func(*book.Book, *In) (status.Question, error)) (*statusWriter, error) {
 	in := new(In)
 	if err := read(in, words); err != nil {
@@ -33,14 +33,14 @@ func newStatusWriter[In any](b *book.Book, words url.Values,
 	if unit := q.Measure.Unit; unit != leg.WorkingDays && unit != leg.Days && unit != leg.Weeks {
 		return nil, refused("in", unit.String(), "want working-days, days or weeks")
 	}
-	w, err := newWriter(b, q.Question)
+	w, err := newWriter(b, of, q.Question)
 	return &statusWriter{w, q}, err
 }
 
-// names lists the statuses by name, with whether orders end in them, and their spellings.
-func (w *statusWriter) names() string {
+// statusNames lists the statuses by name, with whether orders end in them, and their spellings.
+func statusNames(h *statuses.History) string {
 	names, spellings := []string{}, []string{"(NULL::text, NULL::text)"}
-	for _, s := range w.question.History(w.book).Statuses[1:] {
+	for _, s := range h.Statuses[1:] {
 		names = append(names, fmt.Sprintf("(%s, %t)", text(s.Name), s.Final))
 		for _, spelling := range s.Spellings {
 			spellings = append(spellings, fmt.Sprintf("(%s, %s)", text(spelling), text(s.Name)))
@@ -54,15 +54,37 @@ status_name (status, final) AS (VALUES %s),
 spelling (spelling, status) AS (VALUES %s)`, strings.Join(names, ", "), strings.Join(spellings, ", "))
 }
 
-// counts says which records of an order count.
-func (w *statusWriter) counts() string {
-	return map[statuses.Source]string{statuses.Either: "daily <> has_events", statuses.Events: "NOT daily",
-		statuses.DailyList: "daily"}[w.question.Source]
+// statusCounts say which records of an order count.
+var statusCounts = map[statuses.Source]string{statuses.Either: "daily <> has_events", statuses.Events: "NOT daily", statuses.DailyList: "daily"}
+
+// newRun says that a record names another status than the one before.
+const newRun = "status IS DISTINCT FROM lag(status) OVER told"
+
+// statusRuns are the steps from status records to unbroken runs of one status.
+func statusRuns(breaks, counts string) string {
+	return fmt.Sprintf(`-- Status records by then, with the day on the clocks of the site and the moment, as far as they are known.
+status_record AS (
+  SELECT r."order", coalesce(n.status, r.status) AS status, %s AS day,
+    %s AS moment,
+    CASE WHEN length(r.at) > 10 AND coalesce(o.zone, '') = '' AND r.at !~ %s THEN substr(r.at, 12)::time END AS clock,
+    nullif(r.sequence, '')::bigint AS sequence, r.source = 'daily' AS daily, bool_or(r.source <> 'daily') OVER (PARTITION BY r."order") AS has_events,
+    r.load_id, r.place
+  FROM status_records r JOIN recorded o USING ("order") LEFT JOIN spelling n ON n.spelling = r.status),
+
+-- Those that count, in their order; one that names another status than the one before begins a status period.
+told_records AS (
+  SELECT *, row_number() OVER told AS at, (%s)::int AS begins
+  FROM status_record CROSS JOIN ends WHERE day <= data_date AND %s
+  WINDOW told AS (PARTITION BY "order" ORDER BY day, moment NULLS LAST, clock NULLS LAST, sequence NULLS LAST, load_id, place)),
+run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told_records),
+run_days AS (
+  SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily FROM run GROUP BY 1, 2)`,
+		dayOf("r.at", "o.zone"), momentOf("r.at", "o.zone"), offset, breaks, counts)
 }
 
 // periods are the steps from status records to status periods, with the orders that are asked about.
 func (w *statusWriter) periods(columns string) []string {
-	breaks := "status IS DISTINCT FROM lag(status) OVER told"
+	breaks := newRun
 	periods := `-- Status periods.
 status_period AS (SELECT "order", status, from_on, next_from AS until, final, run AS place FROM next_run)`
 	if gap := w.question.MaxGap; gap > 0 {
@@ -80,27 +102,10 @@ status_period AS (
 	}
 	return []string{fmt.Sprintf(`-- The orders that meet the condition.
 asked AS (
-  SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), w.names(), fmt.Sprintf(`-- Status records by then, with the day on the clocks of the site and the moment, as far as they are known.
-status_record AS (
-  SELECT r."order", coalesce(n.status, r.status) AS status, %s AS day,
-    %s AS moment,
-    CASE WHEN length(r.at) > 10 AND coalesce(o.zone, '') = '' AND r.at !~ %s THEN substr(r.at, 12)::time END AS clock,
-    nullif(r.sequence, '')::bigint AS sequence, r.source = 'daily' AS daily, bool_or(r.source <> 'daily') OVER (PARTITION BY r."order") AS has_events,
-    r.load_id, r.place
-  FROM status_records r JOIN recorded o USING ("order") LEFT JOIN spelling n ON n.spelling = r.status),
-
--- Those that count, in their order; one that names another status than the one before begins a status period.
-told_records AS (
-  SELECT *, row_number() OVER told AS at, (%s)::int AS begins
-  FROM status_record CROSS JOIN ends WHERE day <= data_date AND %s
-  WINDOW told AS (PARTITION BY "order" ORDER BY day, moment NULLS LAST, clock NULLS LAST, sequence NULLS LAST, load_id, place)),
-run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told_records),
-run_days AS (
-  SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily FROM run GROUP BY 1, 2),
+  SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), statusNames(w.question.History(w.book)), statusRuns(breaks, statusCounts[w.question.Source]), `-- Each with the next.
 next_run AS (
   SELECT r.*, lead(from_on) OVER (PARTITION BY "order" ORDER BY run) AS next_from, coalesce(n.final, false) AS final, data_date
-  FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status))`,
-		dayOf("r.at", "o.zone"), momentOf("r.at", "o.zone"), offset, breaks, w.counts()), periods}
+  FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status))`, periods}
 }
 
 // length is that from one day to another, both columns.
@@ -122,8 +127,8 @@ const lengthFigures = `avg(length) AS mean, percentile_cont(0.5) WITHIN GROUP (O
 var lengthCodes = []string{"mean", "median", "p90", "longest"}
 
 // statusLatest writes where orders stand at the end of a day.
-func statusLatest(b *book.Book, words url.Values) (*Statement, error) {
-	w, err := newStatusWriter(b, words, present.LatestQuestion)
+func statusLatest(b *book.Book, of *told, words url.Values) (*Statement, error) {
+	w, err := newStatusWriter(b, of, words, present.LatestQuestion)
 	if err != nil {
 		return nil, err
 	}
@@ -163,8 +168,8 @@ func (w *statusWriter) began() string {
 }
 
 // statusTimes writes how long orders were in each status.
-func statusTimes(b *book.Book, words url.Values) (*Statement, error) {
-	w, err := newStatusWriter(b, words, present.TimesQuestion)
+func statusTimes(b *book.Book, of *told, words url.Values) (*Statement, error) {
+	w, err := newStatusWriter(b, of, words, present.TimesQuestion)
 	if err != nil {
 		return nil, err
 	}
@@ -209,8 +214,8 @@ FROM %[5]s GROUP BY GROUPING SETS (%[4]s)`, keys, lengthFigures, strings.TrimSuf
 }
 
 // statusTransitions writes from which status to which orders went.
-func statusTransitions(b *book.Book, words url.Values) (*Statement, error) {
-	w, err := newStatusWriter(b, words, present.TransitionsQuestion)
+func statusTransitions(b *book.Book, of *told, words url.Values) (*Statement, error) {
+	w, err := newStatusWriter(b, of, words, present.TransitionsQuestion)
 	if err != nil {
 		return nil, err
 	}

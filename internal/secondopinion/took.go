@@ -16,7 +16,7 @@ import (
 )
 
 // took writes a question about lengths.
-func took(b *book.Book, words url.Values) (*Statement, error) {
+func took(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.TookQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -25,11 +25,11 @@ func took(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	return lengths(b, q, in.WithRunning || in.Keep != nil, in.Keep)
+	return lengths(b, of, q, in.WithRunning || in.Keep != nil, in.Keep)
 }
 
 // places writes a question about how long orders take by where they go.
-func places(b *book.Book, words url.Values) (*Statement, error) {
+func places(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	in := &api.PlacesQuestion{}
 	if err := read(in, words); err != nil {
 		return nil, err
@@ -38,7 +38,7 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 	if err != nil {
 		return nil, err
 	}
-	s, err := lengths(b, q, false, nil)
+	s, err := lengths(b, of, q, false, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -60,12 +60,12 @@ func places(b *book.Book, words url.Values) (*Statement, error) {
 
 // lengths writes the figures of lengths by group; also by the estimate with running orders, and the shortest promises that shares keep by
 // it.
-func lengths(b *book.Book, q duration.Question, estimate bool, keep []string) (*Statement, error) {
+func lengths(b *book.Book, of *told, q duration.Question, estimate bool, keep []string) (*Statement, error) {
 	chain := q.Chain()
 	if err := refusedUnit(q.Measure); err != nil {
 		return nil, err
 	}
-	w, err := newWriter(b, q.Question)
+	w, err := newWriter(b, of, q.Question)
 	if err != nil {
 		return nil, err
 	}

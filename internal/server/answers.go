@@ -70,6 +70,7 @@ func (s *server) document(ctx context.Context, wanted string, ask func(context.C
 		return nil, s.failed(ctx, err)
 	}
 	dated(ctx, d)
+	d.TellApart()
 	present.Explain(d)
 	present.SayUntested(d)
 	present.WeighNotes(d)

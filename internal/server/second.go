@@ -67,7 +67,7 @@ func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api
 	if err := ofToday(ctx); err != nil {
 		return nil, s.failed(ctx, err)
 	}
-	statement, err := secondopinion.Of(b, answer.Address(in.Question))
+	statement, err := s.statement(ctx, b, in)
 	if err == nil {
 		err = s.calendarDays.write(ctx, s.Records, b) // so that it runs
 	}
@@ -75,6 +75,15 @@ func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api
 		return nil, s.failed(ctx, err)
 	}
 	return &answered[api.Statement]{api.Statement{SQL: statement.Text + ";\n"}}, nil
+}
+
+// statement writes a question as SQL.
+func (s *server) statement(ctx context.Context, b *book.Book, in *api.SecondQuestion) (*secondopinion.Statement, error) {
+	all, err := s.Labels(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return secondopinion.Of(b, all, answer.Address(in.Question))
 }
 
 func (s *server) makeReader(ctx context.Context, _ *struct{}) (*answered[api.Reader], error) {
@@ -99,7 +108,7 @@ func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.Second
 	if err := ofToday(ctx); err != nil {
 		return nil, err
 	}
-	statement, err := secondopinion.Of(b, answer.Address(in.Question))
+	statement, err := s.statement(ctx, b, in)
 	if err != nil {
 		return nil, err
 	}
