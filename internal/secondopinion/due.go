@@ -44,7 +44,7 @@ func dueOrders(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	}
 	s := &Statement{Tables: []string{"standings"}, Keys: 1, Codes: []string{"orders"}}
 	s.Text = w.statement(strings.TrimSuffix(q.Sentence(b).String(), "?"), fmt.Sprintf(`-- The orders that meet the condition, with what is known of their days.
-asked AS (
+asked AS MATERIALIZED (
   SELECT calendar, data_date, cut_off, ordered_time, %s AS start_on, %s AS begun, %s AS reached_on, %s AS cancelled_on, %s AS plan_on
   FROM known WHERE (%s)),
 

@@ -90,7 +90,7 @@ known_then AS (
 // waitedThen is the step with how long orders had taken, or had waited.
 func waitedThen(from string) string {
 	return fmt.Sprintf(`-- How long each had taken by then, or had waited: in working days, after the cut-off of its site.
-counted_from AS (
+counted_from AS MATERIALIZED (
   SELECT l.*, %s AS counts_from FROM known_then l LEFT JOIN calendar_days d ON d.calendar = l.calendar AND d.day = l.start_on
   WHERE NOT unclear),
 waited AS (

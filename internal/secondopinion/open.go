@@ -59,7 +59,7 @@ func open(b *book.Book, of *told, words url.Values) (*Statement, error) {
 		steps = append(steps, stepsOf(p.Text, each, days)...)
 	}
 	s.Text = w.statement(openWords(q.Question), fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
-asked AS (
+asked AS MATERIALIZED (
   SELECT %s data_date, %s AS begun, %s AS start_on, %s AS end_on, %s AS cancelled_on
   FROM known WHERE (%s)),
 
@@ -179,7 +179,7 @@ FROM aged GROUP BY GROUPING SETS (%s)`, strings.Join(rows, ", "), aged, names, s
 func (w *writer) aged(q backlog.Question, columns, standing string) (string, error) {
 	length, err := lengthOf(q.Measure, q.Leg)
 	return fmt.Sprintf(`-- The orders that meet the condition, with what is known of the leg's two days.
-asked AS (
+asked AS MATERIALIZED (
   SELECT %s"order", calendar, %s, cut_off, ordered_time, data_date, %s AS start_on, %s AS known_end, %s AS cancelled_on
   FROM known WHERE (%s)),
 

@@ -101,7 +101,7 @@ status_period AS (
   UNION ALL SELECT "order", 'not seen', last_seen + 1, next_from, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
 	}
 	return []string{fmt.Sprintf(`-- The orders that meet the condition.
-asked AS (
+asked AS MATERIALIZED (
   SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), statusNames(w.question.History(w.book)), statusRuns(breaks, statusCounts[w.question.Source]), `-- Each with the next.
 next_run AS (
   SELECT r.*, lead(from_on) OVER (PARTITION BY "order" ORDER BY run) AS next_from, coalesce(n.final, false) AS final, data_date

@@ -201,7 +201,7 @@ func (t *tookWriter) leg(l leg.Leg, ending string) ([]string, error) {
 			state, leg.Complete, leg.Negative, leg.NoTime)
 	}
 	return append(steps, fmt.Sprintf(`-- The orders that are asked about, with what is known of the leg's two days.
-asked%[1]s AS (
+asked%[1]s AS MATERIALIZED (
   SELECT %[2]s"order", calendar, %[3]s, cut_off, ordered_time, data_date, %[4]s AS begun,
     %[5]s AS start_on, %[6]s AS reached_on, %[7]s AS cancelled_on%[19]s
   FROM %[8]s
@@ -213,7 +213,7 @@ leg%[1]s AS (
 
 -- The day from which the length counts: an order that came at or after the cut-off of its site, or on a day off, counts as one of the next
 -- working day. And the day up to which it counts: a leg that has no end has run up to the data date, or until it was cancelled.
-moved%[1]s AS (
+moved%[1]s AS MATERIALIZED (
   SELECT l.*, %[13]s AS counts_from,
     CASE state WHEN '%[20]s' THEN data_date WHEN '%[21]s' THEN cancelled_on ELSE reached_on END AS end_on FROM leg%[1]s l%[14]s),
 
