@@ -285,7 +285,7 @@ func (r *result) orders() error {
 	if holds {
 		return nil
 	}
-	if err := r.listDiffering(missing, extra, expected.unknown); err != nil {
+	if err := r.listDiffering(answered, missing, extra, expected.unknown); err != nil {
 		return err
 	}
 	return r.readings(func(address answer.Address, n number) (answer.Cell, bool) {
@@ -328,8 +328,10 @@ func divide(expected, counted []uint32) (both int, missing, extra []uint32) {
 }
 
 // listDiffering lists the orders by which a list differs from what was found, each with its reason.
-func (r *result) listDiffering(missing, extra []uint32, unknown []string) error {
-	filed, err := file(r.Book, r.found, r.number)
+func (r *result) listDiffering(answered, missing, extra []uint32, unknown []string) error {
+	all := len(missing) + len(extra) + len(unknown)
+	missing, extra = missing[:min(len(missing), r.Size.Rows)], extra[:min(len(extra), r.Size.Rows)]
+	filed, err := file(r.Book, r.found, r.number, answered, append(slices.Clone(missing), extra...))
 	if err != nil {
 		return err
 	}
@@ -337,9 +339,8 @@ func (r *result) listDiffering(missing, extra []uint32, unknown []string) error 
 	if err != nil {
 		return err
 	}
-	t := answer.Table{Code: "orders", Title: "Orders that differ", Rows: []answer.Row{}, Totals: []answer.Row{},
-		All: len(missing) + len(extra) + len(unknown), Columns: []answer.Column{{Code: "number", Heading: "order", Kind: answer.Order},
-			{Code: "is", Heading: "is", Kind: answer.Text}, {Code: "why", Heading: "why", Kind: answer.Text}}}
+	t := answer.Table{Code: "orders", Title: "Orders that differ", Rows: []answer.Row{}, Totals: []answer.Row{}, All: all, Columns: []answer.Column{{Code: "number", Heading: "order", Kind: answer.Order},
+		{Code: "is", Heading: "is", Kind: answer.Text}, {Code: "why", Heading: "why", Kind: answer.Text}}}
 	add := func(number, is, why string) {
 		t.Rows = append(t.Rows, answer.Row{Order: number, Cells: []answer.Cell{answer.Words(number), answer.Words(is), answer.Words(why)}})
 	}

@@ -70,7 +70,7 @@ func TestAListIsHeldAgainstAnAnswerOrderByOrder(t *testing.T) {
 	a := asker(t)
 	for _, question := range questions {
 		c, n := a.first(t, question)
-		rows, err := rowsBehind(a.Book, n.counts)
+		rows, err := rowsBehind(a.Book, n.counts, nil)
 		require.NoError(t, err, question)
 		require.Greater(t, len(rows), 2, question)
 		var list, dropped, added []string
@@ -150,7 +150,7 @@ func TestAnotherReadingExplainsTheDifference(t *testing.T) {
 			require.NoError(t, err)
 			assert.Contains(t, strings.Join(notes(d), "\n"), r.words, "%s, %s", question, r.address)
 			assert.Equal(t, []string{"no"}, column(t, d, "check", "holds"))
-			rows, err := rowsBehind(a.Book, n.counts)
+			rows, err := rowsBehind(a.Book, n.counts, nil)
 			require.NoError(t, err)
 			var list strings.Builder
 			for _, row := range rows {
@@ -177,7 +177,7 @@ func TestReasonsNameTheEndsOfThePeriod(t *testing.T) {
 		90: "", 91: ", the last day of the period", 92: ", the day after the period", 93: ""} {
 		assert.Equal(t, words, told.edge(told.span.From+day.Day(days)))
 	}
-	rows, err := rowsBehind(a.Book, n.counts)
+	rows, err := rowsBehind(a.Book, n.counts, nil)
 	require.NoError(t, err)
 	assert.Contains(t, told.of(int(rows[0])), "ship date 2026-")
 	assert.Contains(t, told.of(int(rows[0])), " working day")

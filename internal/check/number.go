@@ -38,7 +38,7 @@ func (n number) rows(b *book.Book) ([]uint32, error) {
 	case n.counts == "":
 		return nil, request.Invalid("number", n.name, "it counts no orders; want another number of the answer")
 	}
-	return rowsBehind(b, n.counts)
+	return rowsBehind(b, n.counts, nil)
 }
 
 // some is the address of some orders of the answer, which says which dates it is about.

@@ -14,19 +14,24 @@ import (
 	"prairiedusk/internal/present"
 )
 
-// rowsBehind are the rows of the orders that an address names, in the book's order.
-func rowsBehind(b *book.Book, to answer.Address) ([]uint32, error) {
+// rowsBehind are the rows of the orders that an address names, in the book's order; of some rows alone, where it is asked of some.
+func rowsBehind(b *book.Book, to answer.Address, some []uint32) ([]uint32, error) {
 	of, err := present.Behind(b, to)
 	if err != nil {
 		return nil, err
+	}
+	if some != nil {
+		return duration.Among(of.Book, of.Question, of.Selection, some)
 	}
 	return duration.Rows(of.Book, of.Question, of.Selection)
 }
 
 // A filing says for each order of a book where an answer puts it: under which row of a number, or why not.
 type filing struct {
-	places []place
-	codes  []uint16 // by row of the book: the place, counted from 1; 0 where the answer does not say
+	some    []uint32 // the only rows that it is asked about; nil for all
+	counted []uint32 // in the number, in order
+	places  []place
+	codes   []uint16 // by row of the book: the place, counted from 1; 0 where the answer does not say
 }
 
 // A place is one where orders are put.
@@ -41,9 +46,9 @@ const counted = "counted"
 // mostPlaces bounds the rows of a table of which it is looked up who is in them.
 const mostPlaces = 60
 
-// file looks up where an answer puts the orders of a book.
-func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
-	f := &filing{codes: make([]uint16, b.Orders())}
+// file looks up where an answer puts the orders of a book, or some of them; counts are those that are in the number, in order.
+func file(b *book.Book, d *answer.Document, n number, counts, some []uint32) (*filing, error) {
+	f := &filing{some: some, counted: counts, codes: make([]uint16, b.Orders())}
 	if n.column >= 0 && n.row == nil && len(n.table.Rows) <= mostPlaces {
 		for _, r := range n.table.Rows {
 			if err := f.put(b, behind(d, n.table, r, n.column), place{strings.Join(names(n.table, r), ", "), true}); err != nil {
@@ -57,14 +62,23 @@ func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
 	if n.row != nil {
 		for _, r := range n.table.Rows[:min(len(n.table.Rows), mostPlaces)] {
 			words := "counted under " + strings.Join(names(n.table, r), ", ")
-			if err := f.put(b, behind(d, n.table, r, n.column), place{words, false}); err != nil {
+			if err := f.others(b, behind(d, n.table, r, n.column), words); err != nil {
 				return nil, err
 			}
 		}
 	}
+	around := holding(n)
 	for _, l := range n.part.Lines {
 		for _, t := range l.Terms[min(1, len(l.Terms)):] {
-			if err := f.put(b, t.Behind, place{t.Label, false}); err != nil {
+			var err error
+			switch {
+			case around[t.Behind]:
+			case slices.ContainsFunc(l.Terms, func(t answer.Term) bool { return around[t.Behind] }): // what adds up is apart
+				err = f.put(b, t.Behind, place{t.Label, false})
+			default:
+				err = f.others(b, t.Behind, t.Label)
+			}
+			if err != nil {
 				return nil, err
 			}
 		}
@@ -76,7 +90,7 @@ func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
 		}
 		for i, c := range n.table.Columns[:min(len(n.table.Columns), mostPlaces)] {
 			if c.Kind == answer.Count && i != n.column {
-				if err := f.put(b, of.Cells[i].Behind, place{c.Title(), false}); err != nil {
+				if err := f.others(b, of.Cells[i].Behind, c.Title()); err != nil {
 					return nil, err
 				}
 			}
@@ -85,18 +99,31 @@ func file(b *book.Book, d *answer.Document, n number) (*filing, error) {
 	return f, nil
 }
 
-// put puts the orders of an address in a place, but for those that have one. One that holds counted orders is no reason why others
-// are not.
+// holding are the addresses of all that holds what a number counts, as the lines of the answer add up: what else a line adds to one of
+// them holds nothing of it.
+func holding(n number) map[answer.Address]bool {
+	around := map[answer.Address]bool{}
+	if n.counts != "" {
+		around[n.counts] = true
+	}
+	for range n.part.Lines { // each can hold what another adds up to
+		for _, l := range n.part.Lines {
+			if len(l.Terms) > 1 && l.Terms[0].Behind != "" && slices.ContainsFunc(l.Terms[1:], func(t answer.Term) bool { return around[t.Behind] }) {
+				around[l.Terms[0].Behind] = true
+			}
+		}
+	}
+	return around
+}
+
+// put puts the orders of an address in a place, but for those that have one.
 func (f *filing) put(b *book.Book, to answer.Address, at place) error {
 	if to == "" {
 		return nil
 	}
-	rows, err := rowsBehind(b, to)
+	rows, err := rowsBehind(b, to, f.some)
 	if err != nil {
 		return err
-	}
-	if !at.counted && slices.ContainsFunc(rows, func(row uint32) bool { return f.of(int(row)).counted }) {
-		return nil
 	}
 	f.places = append(f.places, at)
 	for _, row := range rows {
@@ -105,6 +132,21 @@ func (f *filing) put(b *book.Book, to answer.Address, at place) error {
 		}
 	}
 	return nil
+}
+
+// others puts the orders of an address in a place, unless some of them are counted: it is no reason then why others are not.
+func (f *filing) others(b *book.Book, to answer.Address, words string) error {
+	if to == "" {
+		return nil
+	}
+	rows, err := rowsBehind(b, to, nil)
+	if err != nil {
+		return err
+	}
+	if both, _, _ := divide(rows, f.counted); both > 0 {
+		return nil
+	}
+	return f.put(b, to, place{words, false})
 }
 
 // of is where an order is; counted says that it is in the number.

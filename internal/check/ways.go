@@ -124,7 +124,11 @@ func (a Asker) way(address string, in *api.TwoWays) (w way, err error) {
 	if w.number.counts == "" && !w.number.none {
 		return w, nil // which orders it counts is told of its rows alone
 	}
-	if w.filed, err = file(w.book, w.answer, w.number); err != nil {
+	counts, err := w.number.rows(w.book)
+	if err != nil {
+		return w, err
+	}
+	if w.filed, err = file(w.book, w.answer, w.number, counts, nil); err != nil {
 		return w, err
 	}
 	w.facts, err = factsFor(w.book, w.address, w.number.some())

@@ -361,12 +361,19 @@ func (b *Book) Find(number string) (row int, found bool) {
 
 // FindAll are the rows of orders by their numbers, of which those that are wanted; it reads all numbers once.
 func (b *Book) FindAll(wanted map[string]bool) map[string]int {
-	rows := make(map[string]int, len(wanted))
-	for i, block := range b.blocks {
-		for at, number := range block.Numbers {
+	found := make([][]int, len(b.blocks)) // by block: offsets
+	work.Each(len(b.blocks), func(i int) {
+		b.Pause()
+		for at, number := range b.blocks[i].Numbers {
 			if wanted[number] {
-				rows[number] = i*blockSize + at
+				found[i] = append(found[i], at)
 			}
+		}
+	})
+	rows := make(map[string]int, len(wanted))
+	for i, offsets := range found {
+		for _, at := range offsets {
+			rows[b.blocks[i].Numbers[at]] = i*blockSize + at
 		}
 	}
 	return rows

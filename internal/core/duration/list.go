@@ -104,6 +104,20 @@ func Rows(b *book.Book, q Question, s Selection) ([]uint32, error) {
 	return all.found, nil
 }
 
+// Among are those of some rows of a book that a selection names, in the order in which they are given. The error is a *request.Error.
+func Among(b *book.Book, q Question, s Selection, some []uint32) ([]uint32, error) {
+	selected, err := Select(b, q, s)
+	if err != nil {
+		return nil, err
+	}
+	found := &rows{selected: selected}
+	for _, row := range some {
+		block, at := b.Locate(int(row))
+		query.Show(selected.Scope(), book.Stretch{Block: block, From: at, To: at + 1, Row: int(row)}, found)
+	}
+	return found.found, nil
+}
+
 // rows collects those of its stretches.
 type rows struct {
 	selected *Selected
