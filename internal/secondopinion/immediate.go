@@ -50,7 +50,7 @@ func immediate(b *book.Book, of *told, words url.Values) (*Statement, error) {
 		all = "count(*) FILTER (WHERE requested_on >= ordered_on IS NOT FALSE)"
 	}
 	s.Text = w.statement(q.Sentence().String(), fmt.Sprintf(`-- All orders with an order date that is known, and which of them is the first of its customer in the whole book.
-asked AS MATERIALIZED (
+asked AS (
   SELECT %s "order", %s AS ordered_on, %s AS requested_on, %s AS achieved_on, %s AS cancelled_on, %s AS selected, %s AS first
   FROM %s WHERE %s IS NOT NULL)
 
