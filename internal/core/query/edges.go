@@ -5,6 +5,7 @@ import (
 
 	"prairiedusk/internal/core/day"
 	"prairiedusk/internal/core/predicate"
+	"prairiedusk/internal/core/work"
 )
 
 // OnEdges says whether some order that the question is about has its basis day on the first day of the period, and on its last: there it
@@ -13,7 +14,14 @@ func (s *Scope) OnEdges() (first, last bool) {
 	if s.period.Unbounded() {
 		return false, false
 	}
-	return s.anyOn(s.period.Span.From), s.anyOn(s.period.Span.LastDay())
+	work.Each(2, func(edge int) {
+		if edge == 0 {
+			first = s.anyOn(s.period.Span.From)
+		} else {
+			last = s.anyOn(s.period.Span.LastDay())
+		}
+	})
+	return first, last
 }
 
 // anyOn says whether an order that meets the condition has its basis day on a day; it stops at the first.
