@@ -239,7 +239,7 @@ func (w *wildBook) question() string {
 			by += "," + other
 		}
 	}
-	analysis := w.some("took", "took", "took", "places", "open", "immediate", "crosstab", "crosstab", "compare", "due", "status-latest", "status-times", "status-transitions")
+	analysis := w.some("took", "took", "took", "places", "open", "immediate", "crosstab", "crosstab", "compare", "due", "orders", "status-latest", "status-times", "status-transitions")
 	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && analysis != "places" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
@@ -342,6 +342,16 @@ func (w *wildBook) question() string {
 			set("plan", "", "requested", "promised")
 		}
 		set("within", "", "0", "3")
+	case "orders":
+		set("from", "", "shipped")
+		set("to", "", "", "delivered", "paid")
+		set("in", "", "", "days", "hours")
+		set("basis", "", "", "shipped", "promised")
+		set("state", "", "", "running", "counted", "end-before-start", "no-start")
+		set("placed", "", "", "", "outside", "undated", "unmet")
+		set("sort", "", "-number", "-ordered", "site,-length", "value,shipped")
+		set("columns", "", "", "number,ordered,shipped,delivered,value,length,state", `number,status,asked,days(ordered,paid) as "Waited",lines,size(customer),speed`)
+		words.Del("by")
 	case "compare":
 		set("basis", "", "shipped,paid", "promised,first-shipped", "delivered")
 		set("each", "", "day", "week", "quarter")

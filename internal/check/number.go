@@ -58,7 +58,7 @@ func (n number) some() answer.Address {
 
 // usual are the numbers that a check is about where it names none, by analysis: those that count the orders of an answer.
 var usual = map[string]string{"took": "n", "places": "n", "open": "at_end", "immediate": "immediate", "crosstab": "total", "due": "orders",
-	"forecast": "kept"}
+	"forecast": "kept", "orders": "listed"}
 
 // asked finds the number that a check names. The error is a *request.Error.
 func asked(d *answer.Document, c *api.Check) (number, error) {
@@ -67,6 +67,10 @@ func asked(d *answer.Document, c *api.Check) (number, error) {
 		return number{}, err
 	}
 	t := tableOf(d, part)
+	if term := termOf(part, usual[d.Analysis]); term != nil && c.Number == "" {
+		return number{part: part, table: t, column: -1, name: term.Label, cell: answer.Orders(term.Orders, term.Behind), counts: term.Behind,
+			none: term.Orders == 0}, nil
+	}
 	column, err := columnOf(d, t, c.Number)
 	if err != nil {
 		if term := termOf(part, c.Number); term != nil {

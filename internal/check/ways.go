@@ -65,6 +65,9 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	if strings.Contains(in.First+in.Second, whatif.Word+"=") {
 		part.Notes = append(part.Notes, answer.Note{Code: "what-if", Text: "Nothing of what is supposed is saved."})
 	}
+	if one.answer.Analysis == "orders" { // the rows of a list are no numbers
+		rows, part.Tables = answer.Table{}, part.Tables[1:]
+	}
 	if told {
 		part.Tables = append(part.Tables, orders)
 	}

@@ -24,6 +24,7 @@ func newOrders(e *environment) *cobra.Command {
 	var quality string
 	var offset, limit int
 	var k viewSaver
+	var second *secondAsking
 	cmd := &cobra.Command{
 		Use:   "orders",
 		Short: "The list of orders, with the columns that you choose, or those behind a number of an answer",
@@ -43,6 +44,9 @@ func newOrders(e *environment) *cobra.Command {
 			if quality != "" {
 				in.Behind = "quality?code=" + url.QueryEscape(quality)
 			}
+			if second.asked() {
+				return e.second(cmd, c, second, address(second.analysis, &in))
+			}
 			words := params.Values(&in)
 			page := maps.Clone(words)
 			page.Set("limit", strconv.Itoa(limit))
@@ -58,6 +62,7 @@ func newOrders(e *environment) *cobra.Command {
 			return k.keep(e, cmd, c, asked{ordersPage, words, d.Asked()})
 		},
 	}
+	second = secondFlags(cmd, asking{path: ordersPage})
 	flags := cmd.Flags()
 	params.Flags(flags, &in)
 	params.Completions(cmd, &in, e.wordsOf)

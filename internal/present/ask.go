@@ -34,6 +34,7 @@ var presenters = map[string]presenter{
 	"due":       presents(Due),
 	"forecast":  presents(Forecast),
 	"immediate": presents(Immediate),
+	"orders":    presents(ListedOrders),
 	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return m.Open(b, in.(*api.OpenQuestion), size)
 	}},

@@ -69,6 +69,9 @@ var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, 
 	"took": tookOrders,
 }
 
+// A list can be of the orders behind a number, so that it cannot stand in what it reads.
+func init() { analyses["orders"] = listedOrders }
+
 // Behind are the orders that an address names. The error is a *request.Error.
 func Behind(b *book.Book, address answer.Address) (*Orders, error) {
 	analysis, text, _ := strings.Cut(string(address), "?")

@@ -1,6 +1,7 @@
 package present
 
 import (
+	"net/url"
 	"slices"
 	"strings"
 
@@ -25,6 +26,41 @@ type List struct {
 	in       api.OrdersQuestion
 	marks    []filter.Highlight
 	selected string // says which orders are listed, where that is not said by the selection alone
+}
+
+// MostListed is how many rows a list has as an answer that is checked.
+const MostListed = 2000
+
+// ListedOrders is a list as an answer: its first rows, and how many orders it has.
+func ListedOrders(b *book.Book, in *api.OrdersQuestion, size Size) (*answer.Document, error) {
+	a, err := ListOf(b, in)
+	if err != nil {
+		return nil, err
+	}
+	a.Most = min(MostListed, ToRead.Cells/max(1, len(a.Columns)))
+	found, err := list.Ask(a.Book, a.Request)
+	if err != nil {
+		return nil, err
+	}
+	d, err := a.Page(found, api.Page{Limit: a.Most})
+	if err != nil {
+		return nil, err
+	}
+	part := &d.Parts[0]
+	part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(found.Orders, "order")+" listed",
+		answer.Term{Label: "listed", Orders: found.Orders, Behind: size.behindOf("orders", in).of()})}, part.Lines...)
+	return d, nil
+}
+
+// listedOrders are those of a list.
+func listedOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
+	in := &api.OrdersQuestion{}
+	pick, err := read("orders", in, words)
+	if err != nil {
+		return nil, pick, err
+	}
+	a, err := ListOf(b, in)
+	return &Orders{Book: a.Book, Question: a.Question, Selection: a.Selection, Words: "of the list: " + Selected(a.Question, a.Selection)}, pick, err
 }
 
 // Selected says which of the selected orders are listed.

@@ -117,7 +117,11 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 				other = theirs[i]
 			}
 			if !isNumber(of.Columns[column]) {
-				c.words(named, r.Cells[column], *cmp.Or(other, new("")))
+				cell := r.Cells[column]
+				if of.Columns[column].Kind == answer.Day { // without its time
+					cell.Text = cell.Text[:min(len(cell.Text), len("2026-01-02"))]
+				}
+				c.words(named, cell, *cmp.Or(other, new("")))
 				continue
 			}
 			if other == nil && (s.Long || !known && of.Columns[column].Kind == answer.Count) && r.Cells[column].Number != nil {
@@ -126,16 +130,26 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 			c.figure(named, r.Cells[column], other)
 		}
 	}
+	if s.Orders {
+		c.listed(of, rows)
+	}
 	for _, r := range of.Rows {
 		keys := make([]*string, s.Keys)
 		for i := range keys {
 			keys[i] = new(strings.TrimPrefix(r.Cells[i].Text, "(none)"))
+		}
+		if s.Orders {
+			keys[0] = &r.Order
+			compare(r, keyOf(keys), r.Order)
+			continue
 		}
 		compare(r, keyOf(keys), strings.Join(texts(r, s.Keys), ", "))
 	}
 	for i, r := range of.Totals {
 		keys := make([]*string, s.Keys)
 		switch {
+		case s.Orders:
+			continue
 		case s.AllTotals:
 			for k := 1; k < s.Keys; k++ {
 				if r.Cells[k].Text != "all" || k == s.Keys-1 { // of two groupings both are summed
@@ -157,6 +171,19 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 		codes[i] = s.inTable(of, codes[i])
 	}
 	return codes
+}
+
+// listed compares how many orders a list has in all, and in which order it shows them.
+func (c *comparison) listed(of *answer.Table, rows [][]*string) {
+	all := new("0")
+	for i, row := range rows {
+		all = row[c.statement.Keys]
+		if i < len(of.Rows) && of.Rows[i].Order != *row[0] {
+			c.words("row "+numfmt.Count(i+1), answer.Words(of.Rows[i].Order), *row[0])
+			break
+		}
+	}
+	c.figure(listedOrders, answer.Whole(of.Orders), all)
 }
 
 // inTable is the code that a figure has in a table; empty where it has no place there. Of several tables the first has all figures but

@@ -30,6 +30,8 @@ type Statement struct {
 	Long   bool     // its rows have the title of a part, the code of a table, the key of a row, the code of a column, and the figure
 	// Parts says that its rows begin with the title of a part of the answer, as those of a long one do.
 	Parts bool
+	// Orders says that its rows are orders, and not figures of orders.
+	Orders bool
 	// AllTotals says that it gives each row of totals of the answer, with null for the keys that are summed; else only the last.
 	AllTotals bool
 }
@@ -57,6 +59,8 @@ func Of(b *book.Book, all []labels.Definition, question answer.Address) (*Statem
 		return forecasts(b, of, words)
 	case "immediate":
 		return immediate(b, of, words)
+	case "orders":
+		return listed(b, of, words)
 	case "crosstab":
 		return countCrosstab(b, of, words)
 	case "compare":
