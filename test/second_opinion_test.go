@@ -239,8 +239,8 @@ func (w *wildBook) question() string {
 			by += "," + other
 		}
 	}
-	analysis := w.some("took", "took", "took", "places", "open", "immediate", "crosstab", "crosstab", "compare", "due", "orders", "status-latest", "status-times", "status-transitions")
-	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && analysis != "places" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
+	analysis := w.some("took", "took", "took", "places", "open", "immediate", "crosstab", "crosstab", "compare", "due", "orders", "immediate-customers", "status-periods", "status-latest", "status-times", "status-transitions")
+	if by != "" && analysis[0] != 'c' && analysis != "due" && analysis[0] != 's' && analysis != "places" && analysis != "immediate-customers" && (analysis == "took" || !strings.ContainsAny(by, "(") && !strings.Contains("month weekday", strings.Split(by, ",")[0])) {
 		words.Set("by", by)
 	}
 	switch analysis {
@@ -309,6 +309,13 @@ func (w *wildBook) question() string {
 		words.Del("period")
 		set("at", "", "", "2025-05-01", "2025-05-20", "2025-06-14")
 		set("by", append([]string{"", "", "month", "week(shipped)", "weekday"}, fields...)...)
+	case "immediate-customers":
+		set("basis", "", "", "shipped")
+		set("cancelled", "", "out")
+		set("change", "", "", "ahead-then-immediate", "immediate-then-ahead", "none")
+	case "status-periods":
+		set("status_periods", "", "", "period.length > 2", `period.status < "m"`)
+		set("status", "", "", "packing", "not seen")
 	case "status-times":
 		if set("by", append([]string{"", "", "month", "week(shipped)"}, fields...)...); words.Get("by") == "" {
 			set("each", "", "day", "week", "month")

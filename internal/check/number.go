@@ -58,7 +58,8 @@ func (n number) some() answer.Address {
 
 // usual are the numbers that a check is about where it names none, by analysis: those that count the orders of an answer.
 var usual = map[string]string{"took": "n", "places": "n", "open": "at_end", "immediate": "immediate", "crosstab": "total", "due": "orders",
-	"forecast": "kept", "orders": "listed"}
+	"forecast": "kept", "orders": "listed",
+	"immediate-customers": "listed", "status-periods": "listed", "quality": "count"}
 
 // asked finds the number that a check names. The error is a *request.Error.
 func asked(d *answer.Document, c *api.Check) (number, error) {
@@ -164,6 +165,9 @@ func termOf(p *answer.Part, label string) *answer.Term {
 
 // names are the cells of a row that name it: those before its first number.
 func names(t *answer.Table, r answer.Row) (names []string) {
+	if t.Code == "issues" { // each is named by what looks wrong
+		return []string{r.Cells[t.At("what")].Text}
+	}
 	for i, c := range t.Columns {
 		if c.Kind.Numeric() {
 			break

@@ -9,6 +9,7 @@ import (
 	"prairiedusk/internal/answer"
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
+	"prairiedusk/internal/core/numfmt"
 	"prairiedusk/internal/core/request"
 	"prairiedusk/internal/core/spelling"
 	"prairiedusk/internal/params"
@@ -27,19 +28,40 @@ func presents[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error)) p
 	}}
 }
 
+// withLength adds to a list how many there are on all its pages.
+func withLength[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error), what string) func(*book.Book, *Q, Size) (*answer.Document, error) {
+	return func(b *book.Book, in *Q, size Size) (*answer.Document, error) {
+		d, err := ask(b, in, size)
+		if err == nil {
+			part := &d.Parts[0]
+			all := part.Tables[0].All
+			part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, what)+" listed", answer.Term{Label: "listed", Orders: all})}, part.Lines...)
+		}
+		return d, err
+	}
+}
+
 // presenters are those of the analyses whose numbers can be checked, by name.
 var presenters = map[string]presenter{
-	"compare":   presents(Compare),
-	"crosstab":  presents(Crosstab),
-	"due":       presents(Due),
-	"forecast":  presents(Forecast),
-	"immediate": presents(Immediate),
-	"orders":    presents(ListedOrders),
+	"compare":             presents(Compare),
+	"crosstab":            presents(Crosstab),
+	"due":                 presents(Due),
+	"forecast":            presents(Forecast),
+	"immediate":           presents(Immediate),
+	"immediate-customers": presents(withLength(ImmediateCustomers, "customer")),
+	"orders":              presents(ListedOrders),
 	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return m.Open(b, in.(*api.OpenQuestion), size)
 	}},
-	"places":          presents(Places),
+	"places": presents(Places),
+	"quality": {func() any { return new(api.QualityQuestion) }, func(m *Backlog, b *book.Book, _ any, _ Size) (*answer.Document, error) {
+		if m.Quality == nil {
+			return Quality(b, nil), nil
+		}
+		return m.Quality(b)
+	}},
 	statusLatest:      presents(StatusLatest),
+	statusPeriods:     presents(withLength(StatusPeriods, "status period")),
 	statusTimes:       presents(StatusTimes),
 	statusTransitions: presents(StatusTransitions),
 	"took":            presents(Took),

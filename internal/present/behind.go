@@ -62,7 +62,7 @@ var analyses = map[string]func(b *book.Book, words url.Values) (*Orders, picks, 
 	"quality":   qualityOrders,
 
 	statusLatest:      statusOrders(statusLatest, LatestQuestion),
-	statusPeriods:     statusOrders(statusPeriods, periodsQuestion),
+	statusPeriods:     statusOrders(statusPeriods, PeriodsQuestion),
 	statusTimes:       statusOrders(statusTimes, TimesQuestion),
 	statusTransitions: statusOrders(statusTransitions, TransitionsQuestion),
 

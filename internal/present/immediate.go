@@ -255,10 +255,19 @@ func immediateWords(q immediate.Question, pick immediate.Pick) string {
 	return strings.Join(words, ", ")
 }
 
-// ImmediateCustomers says how customers asked in their first order, and in all later ones.
-func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size Size) (*answer.Document, error) {
+// CustomersQuestion understands a question about customers. The error is a *request.Error.
+func CustomersQuestion(b *book.Book, in *api.ImmediateCustomersQuestion) (immediate.Question, error) {
 	q, err := ImmediateQuestion(b, &api.ImmediateQuestion{Orders: immediate.FirstOrders.String(), Basis: in.Basis, Period: in.Period,
 		Cancelled: in.Cancelled, Where: in.Where})
+	if err == nil && len(q.Periods) > 1 {
+		err = request.Invalid("period", in.Period, "want one period, in which first orders lie")
+	}
+	return q, err
+}
+
+// ImmediateCustomers says how customers asked in their first order, and in all later ones.
+func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size Size) (*answer.Document, error) {
+	q, err := CustomersQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}

@@ -28,6 +28,8 @@ import (
 // Backlog says what was open. It remembers what is costly of the book as it stands: the daily indexes of legs, and the last
 // timeline, for whoever scrolls. The zero value is ready.
 type Backlog struct {
+	// Quality is what looks wrong in the records themselves besides the book; nil leaves those out.
+	Quality  func(*book.Book) (*answer.Document, error)
 	mutex    sync.Mutex
 	version  int64
 	daily    map[string]*backlog.CumulativeFlow // by leg

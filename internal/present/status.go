@@ -71,7 +71,8 @@ func TransitionsQuestion(b *book.Book, in *api.StatusTransitionsQuestion) (statu
 	return statusQuestion(b, in.History, status.Request{Period: in.Period}, in.Where.Where)
 }
 
-func periodsQuestion(b *book.Book, in *api.StatusPeriodsQuestion) (status.Question, error) {
+// PeriodsQuestion understands a question about single status periods.
+func PeriodsQuestion(b *book.Book, in *api.StatusPeriodsQuestion) (status.Question, error) {
 	q, err := statusQuestion(b, in.History, status.Request{Period: in.Period}, in.Where.Where)
 	return picking(b, q, in.StatusPeriods, err)
 }
@@ -543,7 +544,7 @@ func (p *statusPresenter) endsTable(m status.Transitions) answer.Table {
 
 // StatusPeriods lists the status periods of orders.
 func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*answer.Document, error) {
-	q, err := periodsQuestion(b, in)
+	q, err := PeriodsQuestion(b, in)
 	if err != nil {
 		return nil, err
 	}

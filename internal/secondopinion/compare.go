@@ -274,6 +274,7 @@ func (c *comparison) words(named string, ours answer.Cell, theirs string) {
 
 // row says whether two of a kind are the same.
 func (c *comparison) row(named string, ours, theirs answer.Cell, same bool) {
+	ours.Marks, ours.Highlight = nil, 0 // which are of its own table
 	holds := 1.0
 	if !same {
 		holds = 0

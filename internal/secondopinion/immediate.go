@@ -3,6 +3,7 @@ package secondopinion
 import (
 	"fmt"
 	"net/url"
+	"strings"
 
 	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
@@ -64,6 +65,61 @@ SELECT %s
   count(*) FILTER (WHERE achieved_on = ordered_on) AS achieved
 FROM asked WHERE selected AND %s GROUP BY GROUPING SETS (%s)`, columns, w.known(milestone.Ordered), w.known(milestone.Requested), w.known(q.Leg.To.Name),
 		w.known(milestone.Cancelled), selected, w.firstOf(part), orders, w.known(milestone.Ordered), names, all, which, sets))
+	return s, nil
+}
+
+// customers writes how customers asked in their first order, and in all later ones.
+func customers(b *book.Book, of *told, words url.Values) (*Statement, error) {
+	in := &api.ImmediateCustomersQuestion{}
+	if err := read(in, words); err != nil {
+		return nil, err
+	}
+	q, err := present.CustomersQuestion(b, in)
+	if err != nil {
+		return nil, err
+	}
+	w, err := newWriter(b, of, q.Question)
+	if err != nil {
+		return nil, err
+	}
+	selected, changed := fmt.Sprintf("(%s AND (%s)) IS TRUE", w.within(q.Basis.Name, q.Periods[0]), w.where), "true"
+	if q.LeaveCancelled {
+		selected += " AND " + w.known(milestone.Cancelled) + " IS NULL"
+	}
+	ahead, immediately := "asked = 'booked ahead' AND later_all > 0 AND later_immediate = later_all", "asked = 'immediate' AND later_all > 0 AND later_immediate = 0"
+	switch in.Change {
+	case immediacy.AheadThenNow.String():
+		changed = ahead
+	case immediacy.NowThenAhead.String():
+		changed = immediately
+	case immediacy.NoChange.String():
+		changed = fmt.Sprintf("((%s) OR (%s)) IS NOT TRUE", ahead, immediately)
+	}
+	s := &Statement{Tables: []string{"customers"}, Keys: 1, Codes: []string{"first_order", "on", "asked", "later", "later_immediate", "later_all", "later_rate"}}
+	s.Text = w.statement(strings.TrimSuffix(q.Sentence().String(), "?"), fmt.Sprintf(`-- The orders of customers with an order date that is known, how each was asked for, and which is the customer's first.
+asked AS (
+  SELECT "field customer" AS customer, "order", %[1]s AS ordered_on, %[2]s AS selected, %[3]s AS first, CASE
+      WHEN %[4]s IS NULL THEN '%[6]s'
+      WHEN %[4]s = %[1]s THEN '%[7]s'
+      WHEN %[4]s > %[1]s THEN '%[8]s'
+      ELSE '%[9]s' END AS asked
+  FROM known WHERE %[1]s IS NOT NULL AND "field customer" IS NOT NULL),
+
+-- All later orders of each customer, whenever they came.
+later AS (
+  SELECT customer, count(*) AS later, count(*) FILTER (WHERE asked = 'immediate') AS later_immediate,
+    count(*) FILTER (WHERE asked IN ('immediate', 'booked ahead')) AS later_all
+  FROM asked WHERE NOT first GROUP BY 1),
+
+-- Customers whose first order is selected.
+customer AS (
+  SELECT f.customer, f."order" AS first_order, f.ordered_on, f.asked, coalesce(l.later, 0) AS later, coalesce(l.later_immediate, 0) AS later_immediate,
+    coalesce(l.later_all, 0) AS later_all
+  FROM asked f LEFT JOIN later l USING (customer) WHERE f.first AND f.selected)
+
+SELECT customer, first_order, ordered_on AS "on", asked, later, later_immediate, later_all, 100.0 * later_immediate / nullif(later_all, 0) AS later_rate
+FROM customer WHERE %[5]s ORDER BY ordered_on, customer COLLATE "C"`, w.known(milestone.Ordered), selected, w.firstOf(""), w.known(milestone.Requested), changed,
+		immediacy.NoRequestedDate.Label(), immediacy.Immediate.Label(), immediacy.BookedAhead.Label(), immediacy.RequestedBefore.Label()))
 	return s, nil
 }
 

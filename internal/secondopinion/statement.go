@@ -59,6 +59,8 @@ func Of(b *book.Book, all []labels.Definition, question answer.Address) (*Statem
 		return forecasts(b, of, words)
 	case "immediate":
 		return immediate(b, of, words)
+	case "immediate-customers":
+		return customers(b, of, words)
 	case "orders":
 		return listed(b, of, words)
 	case "crosstab":
@@ -69,6 +71,8 @@ func Of(b *book.Book, all []labels.Definition, question answer.Address) (*Statem
 		return dueOrders(b, of, words)
 	case "status-latest":
 		return statusLatest(b, of, words)
+	case "status-periods":
+		return statusPeriods(b, of, words)
 	case "status-times":
 		return statusTimes(b, of, words)
 	case "status-transitions":

@@ -86,7 +86,7 @@ run_days AS (
 func (w *statusWriter) periods(columns string) []string {
 	breaks := newRun
 	periods := `-- Status periods.
-status_period AS (SELECT "order", status, from_on, next_from AS until, final, run AS place FROM next_run)`
+status_period AS (SELECT "order", status, from_on, last_seen, next_from AS until, final, run AS place FROM next_run)`
 	if gap := w.question.MaxGap; gap > 0 {
 		breaks += fmt.Sprintf(" OR daily AND day - lag(day) OVER told > %d", gap)
 		periods = fmt.Sprintf(`-- A silence of more days ends a status period of the daily list; at its tail only where the order has not come to its end.
@@ -97,8 +97,8 @@ silent_run AS (
 
 -- Status periods, and between them the silences.
 status_period AS (
-  SELECT "order", status, from_on, CASE WHEN silent THEN last_seen + 1 ELSE next_from END AS until, final, 2 * run AS place FROM silent_run
-  UNION ALL SELECT "order", 'not seen', last_seen + 1, next_from, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
+  SELECT "order", status, from_on, last_seen, CASE WHEN silent THEN last_seen + 1 ELSE next_from END AS until, final, 2 * run AS place FROM silent_run
+  UNION ALL SELECT "order", 'not seen', last_seen + 1, coalesce(next_from, data_date + 1) - 1, next_from, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
 	}
 	return []string{fmt.Sprintf(`-- The orders that meet the condition.
 asked AS MATERIALIZED (
@@ -186,17 +186,11 @@ func statusTimes(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	if len(w.keys) > 0 || step != "" {
 		named, keys, sets, from = 2, "key1, ", "(key1, status), (status)", "measured"
 	}
-	picked := ""
-	if q.Picks.Condition != nil {
-		w.partsAlone, w.parts = true, map[string]partColumn{"status": {`status COLLATE "C"`, false}, "from": {"from_on", true}, "until": {"until", true},
-			"length": {"length", false}}
-		meets, err := w.condition(q.Picks.Condition)
-		if err != nil {
-			return nil, err
-		}
-		picked = fmt.Sprintf(",\n\n-- Those of them that meet the condition.\npicked AS (SELECT * FROM measured WHERE %s)", meets)
-		from = strings.Replace(from, "measured", "picked", 1)
+	picked, relation, err := w.picked()
+	if err != nil {
+		return nil, err
 	}
+	from = strings.Replace(from, "measured", relation, 1)
 	s := &Statement{Tables: []string{"times"}, Keys: named, AllTotals: true,
 		Codes: append(append([]string{"periods", "orders", "running"}, lengthCodes...), "order_days", "share")}
 	s.Text = w.statement(q.Sentence(status.AskTimes).String(), append(w.periods(columns), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
@@ -210,6 +204,44 @@ SELECT %[1]sstatus, count("order") AS periods, count(DISTINCT "order") AS orders
   %[2]s,
   coalesce(sum(length), 0) AS order_days, 100.0 * coalesce(sum(length), 0) / nullif(sum(sum(length)) OVER (PARTITION BY %[3]s), 0) AS share
 FROM %[5]s GROUP BY GROUPING SETS (%[4]s)`, keys, lengthFigures, strings.TrimSuffix(keys+"grouping(status), ", ", "), sets, from)
+	return s, nil
+}
+
+// picked is the step with the status periods that meet the condition on them, and the relation with those that count; measured without one.
+func (w *statusWriter) picked() (step, relation string, err error) {
+	if w.question.Picks.Condition == nil {
+		return "", "measured", nil
+	}
+	w.partsAlone, w.parts = true, map[string]partColumn{"status": {`status COLLATE "C"`, false}, "from": {"from_on", true}, "until": {"until", true},
+		"length": {"length", false}}
+	meets, err := w.condition(w.question.Picks.Condition)
+	return fmt.Sprintf(",\n\n-- Those of them that meet the condition.\npicked AS (SELECT * FROM measured WHERE %s)", meets), "picked", err
+}
+
+// statusPeriods writes the status periods of orders, one by one.
+func statusPeriods(b *book.Book, of *told, words url.Values) (*Statement, error) {
+	w, err := newStatusWriter(b, of, words, present.PeriodsQuestion)
+	if err != nil {
+		return nil, err
+	}
+	q, which := w.question, "true"
+	if only := words.Get("status"); only != "" {
+		which = "status = " + text(only)
+	}
+	length, days := w.length("from_on", "coalesce(until, data_date)")
+	picked, relation, err := w.picked()
+	if err != nil {
+		return nil, err
+	}
+	s := &Statement{Tables: []string{"periods"}, Keys: 2, Codes: []string{"status", "from", "last_seen", "until", "length"}}
+	s.Text = w.statement(q.Sentence(status.AskPeriods).String(), append(w.periods(""), fmt.Sprintf(`-- The status periods that began in the period, with their lengths; one at which an order ended has none.
+measured AS (
+  SELECT p.*, CASE WHEN until IS NOT NULL OR NOT final THEN %s END AS length
+  FROM asked JOIN (SELECT *, row_number() OVER (PARTITION BY "order" ORDER BY place) AS sequence FROM status_period) p USING ("order") CROSS JOIN ends%s
+  WHERE %s AND %s)%s`, length, days, w.began(), which, picked))...) + fmt.Sprintf(`
+
+-- Each of them.
+SELECT "order", sequence, status, from_on AS "from", last_seen, until, length FROM %s ORDER BY "order", sequence`, relation)
 	return s, nil
 }
 

@@ -140,6 +140,14 @@ func New(config Config) http.Handler {
 	s := &server{Config: config, access: &access{now: time.Now, keep: config.KeepSessions, token: config.Token,
 		sessions: config.Sessions}, metrics: newMetrics(config.Snapshot),
 		turns: semaphore.NewWeighted(int64(max(2, runtime.GOMAXPROCS(0))))}
+	s.backlog.Quality = func(b *book.Book) (*answer.Document, error) {
+		if b.Version() != s.Snapshot().Version() { // what is listed beside orders is known as it is now alone
+			return present.Quality(b, nil), nil
+		}
+		ctx, cancel := context.WithTimeoutCause(context.Background(), questionTimeout, errTooLong)
+		defer cancel()
+		return s.askQuality(ctx, b, nil, present.ToRead)
+	}
 	router := newRouter()
 	router.UseRawPath = true // an order number can hold a slash
 	router.HandleMethodNotAllowed = true

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiPrinterOutline } from '@mdi/js'
+import { mdiCheckAll, mdiPrinterOutline } from '@mdi/js'
 import { computed, nextTick, ref } from 'vue'
 import { type RouteLocationRaw, useRoute } from 'vue-router'
 import AnswerLines from '@/components/AnswerLines.vue'
@@ -13,6 +13,7 @@ import QuestionSentence from '@/components/QuestionSentence.vue'
 import StateNotice from '@/components/StateNotice.vue'
 import ExportMenu from '@/components/ExportMenu.vue'
 import WordPicker from '@/components/WordPicker.vue'
+import { questionOf as addressOf } from '@/api/check'
 import { askedOf, tableOf } from '@/api/document'
 import { useAddress } from '@/composables/useAddress'
 import { useList } from '@/composables/useList'
@@ -134,6 +135,12 @@ const rows = { orders: 'order', lines: 'line', shipments: 'shipment', payments: 
         <ExportMenu path="/orders-file" contacts :query="words" :rows="table.all" />
         <v-btn :prepend-icon="mdiPrinterOutline" :loading="printing" data-test="print" @click="print"
           >Print</v-btn
+        >
+        <v-btn
+          :prepend-icon="mdiCheckAll"
+          :to="{ path: '/check', query: { question: addressOf({ path: '/orders', query: words }) } }"
+          data-test="check-this"
+          >Check</v-btn
         >
         <router-link :to="{ path: '/how-long', query: { ...parameters(measured) } }"
           >How long they took</router-link
