@@ -58,6 +58,19 @@ func TestTheCheckCommand(t *testing.T) {
 	assert.Contains(t, check(1, "check", "run", saved), "2 checks: 1 as expected, 1 not", "a file of checks is run as it stands")
 	check(0, "check", "run", "--all")
 
+	// Lists, and answers whose totals count an order several times.
+	_, text, _ = p.run("orders", "--where", "shipped > promised", "--columns", "number", "--format", "csv")
+	require.NoError(t, os.WriteFile(list, []byte(text), 0o600))
+	assert.Contains(t, check(0, "check", "orders", "--where", "shipped > promised", "--order-list", list), "the same orders")
+	assert.Contains(t, check(1, "check", "orders", "--where", "shipped >= promised", "--order-list", list), "; promised date 2026")
+	assert.Contains(t, check(1, "check", "forecast", "--row", "2026-08", "--order-list", list), "later: order date")
+	assert.Contains(t, check(2, "check", "forecast", "--row", "2026-08", "--order-list", write(t, "empty.csv", "")), "this is an empty file")
+	assert.Contains(t, check(0, "two-ways", "forecast", "--but", "period=2026-Q3"), "an order can count several times")
+	assert.Contains(t, check(0, "two-ways", "orders", "--period", "2026-Q3", "--but", "basis=shipped"), "counted")
+	assert.Contains(t, check(0, "orders", "--where", "forecast > promised", "--sort", "-length", "--second-opinion"), "PostgreSQL finds the same")
+	assert.Contains(t, check(2, "immediate", "customers", "--period", "2026-Q2,2026-Q3"), "want one period")
+	assert.Contains(t, check(0, "check", "quality", "--row", "orders: no site", "--figure", "2"), "the same")
+
 	out = check(0, "two-ways", "open", "--period", "2026-08", "--but", "closing-day=out")
 	assert.Contains(t, out, "open at some time, by closing day in or out")
 	assert.Contains(t, out, "the first day of the period")

@@ -23,7 +23,7 @@ import (
 var questions = []string{"took?period=2026-Q3", "took?by=site&period=2026-Q3", "took?where=site+%3D%3D+%22Galway%22&to=delivered",
 	"took?by=month&period=2026-Q2&count=both-ends", "open?period=2026-08", "open?period=2026-Q3&by=site&closing_day=out", "due",
 	"immediate?period=2026-Q2&by=site", "crosstab?rows=site&columns=month&period=2026-Q1",
-	"compare?period=2026-Q1&basis=shipped,ordered"}
+	"compare?period=2026-Q1&basis=shipped,ordered", "orders?period=2026-Q3&state=counted&where=site+%3D%3D+%22Galway%22", "quality?"}
 
 func asker(t testing.TB) Asker {
 	return Asker{Backlog: &present.Backlog{}, Book: demobook.New(1200), Size: present.ToRead}

@@ -11,6 +11,7 @@ import (
 	"prairiedusk/internal/core/duration"
 	"prairiedusk/internal/core/milestone"
 	"prairiedusk/internal/core/period"
+	"prairiedusk/internal/core/predicate"
 	"prairiedusk/internal/present"
 )
 
@@ -185,6 +186,11 @@ func factsFor(b *book.Book, question, counted answer.Address) (*facts, error) {
 	}
 	for _, word := range []string{"basis", "achieved", "promise", "due"} { // dates that are not of the leg
 		for _, name := range strings.Split(words.Get(word), ",") {
+			f.tell(name)
+		}
+	}
+	if q.Where.Condition != nil { // and those that the condition asks about
+		for _, name := range predicate.Uses(q.Where.Condition) {
 			f.tell(name)
 		}
 	}

@@ -28,17 +28,42 @@ func presents[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error)) p
 	}}
 }
 
-// withLength adds to a list how many there are on all its pages.
+// withLength adds to a list how many there are on all its pages, which can be checked.
 func withLength[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error), what string) func(*book.Book, *Q, Size) (*answer.Document, error) {
 	return func(b *book.Book, in *Q, size Size) (*answer.Document, error) {
 		d, err := ask(b, in, size)
 		if err == nil {
 			part := &d.Parts[0]
-			all := part.Tables[0].All
-			part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, what)+" listed", answer.Term{Label: "listed", Orders: all})}, part.Lines...)
+			all, shown := part.Tables[0].All, len(part.Tables[0].Rows)
+			part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, what)+" listed", answer.Term{Label: "listed", Orders: all},
+				answer.Term{Label: "on this page", Orders: shown}, answer.Term{Label: "on others", Orders: all - shown})}, part.Lines...)
 		}
 		return d, err
 	}
+}
+
+// quality is what looks wrong, with how many kinds of it there are.
+func (m *Backlog) quality(b *book.Book, _ any, _ Size) (*answer.Document, error) {
+	ask := func(b *book.Book) (*answer.Document, error) { return Quality(b, nil), nil }
+	if m.Quality != nil {
+		ask = m.Quality
+	}
+	found, err := ask(b)
+	if err != nil {
+		return nil, err
+	}
+	d, part := *found, found.Parts[0] // which others ask for as well
+	ofThem := 0
+	for _, r := range part.Tables[0].Rows {
+		if strings.HasPrefix(r.Cells[2].Text, ofOrders) {
+			ofThem++
+		}
+	}
+	all := len(part.Tables[0].Rows)
+	part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, "kind")+" of what looks wrong", answer.Term{Label: "kinds", Orders: all},
+		answer.Term{Label: "with orders", Orders: ofThem}, answer.Term{Label: "with other records", Orders: all - ofThem})}, part.Lines...)
+	d.Parts = []answer.Part{part}
+	return &d, nil
 }
 
 // presenters are those of the analyses whose numbers can be checked, by name.
@@ -53,13 +78,8 @@ var presenters = map[string]presenter{
 	"open": {func() any { return new(api.OpenQuestion) }, func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return m.Open(b, in.(*api.OpenQuestion), size)
 	}},
-	"places": presents(Places),
-	"quality": {func() any { return new(api.QualityQuestion) }, func(m *Backlog, b *book.Book, _ any, _ Size) (*answer.Document, error) {
-		if m.Quality == nil {
-			return Quality(b, nil), nil
-		}
-		return m.Quality(b)
-	}},
+	"places":          presents(Places),
+	"quality":         {func() any { return new(api.QualityQuestion) }, (*Backlog).quality},
 	statusLatest:      presents(StatusLatest),
 	statusPeriods:     presents(withLength(StatusPeriods, "status period")),
 	statusTimes:       presents(StatusTimes),

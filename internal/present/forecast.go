@@ -51,7 +51,10 @@ func forecastOrders(b *book.Book, words url.Values) (*Orders, picks, error) {
 	o := &Orders{Book: b, Question: q, Words: fmt.Sprintf("open at the end of %v", at)}
 	o.Selection.Only = append(o.Selection.Only, func(o book.Offset) bool {
 		of, _ := m.Outcome(o.Block, o.At)
-		return of == list || list == forecast.NotOpen && of != forecast.NotOpen && of != forecast.Unclear
+		if list == forecast.NotOpen {
+			return of != forecast.NotOpen && of != forecast.Unclear
+		}
+		return of == list
 	})
 	switch list {
 	case forecast.NotOpen:

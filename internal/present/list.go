@@ -47,8 +47,9 @@ func ListedOrders(b *book.Book, in *api.OrdersQuestion, size Size) (*answer.Docu
 		return nil, err
 	}
 	part := &d.Parts[0]
-	part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(found.Orders, "order")+" listed",
-		answer.Term{Label: "listed", Orders: found.Orders, Behind: size.behindOf("orders", in).of()})}, part.Lines...)
+	part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(b.Orders(), "order")+" in the book", answer.Term{Label: "in the book", Orders: b.Orders()},
+		answer.Term{Label: "listed", Orders: found.Orders, Behind: size.behindOf("orders", in).of()},
+		answer.Term{Label: "not listed", Orders: b.Orders() - found.Orders})}, part.Lines...)
 	return d, nil
 }
 

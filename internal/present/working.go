@@ -17,9 +17,15 @@ var rules = map[string]string{
 	"immediate": "Immediate is requested for the day of the order, achieved is shipped or delivered on that day. The rate is immediate out of all that have a requested date on the day of the order or later.",
 	"open":      "An order is open from its start until it closes: at the end of the leg, or when it is cancelled, if that comes first. Open at the start is open at the end of the day before.",
 
+	"immediate-customers": "A customer's first order is the earliest by day, then by time of day, then by number, in the whole book; what came later is counted whenever it came.",
+
+	"orders":  "A list has the orders that lie in the period by the date that places them, that meet the condition, and whose leg, group or place among those left out is the one that was asked for.",
+	"quality": "Each kind of what looks wrong counts its own orders or records, so that one can count in several.",
+
 	"places": "Each place has the lengths of its own orders, as took has them, and one figure of these; never a sum. Places with few lengths have no rank. The row all is worked out from the orders, not from the places.",
 
 	statusLatest:      "The latest status is that of the last record by the day in question; time in status runs from the first record of its unbroken run.",
+	statusPeriods:     periods,
 	statusTimes:       periods,
 	statusTransitions: periods,
 }

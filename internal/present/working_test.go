@@ -52,7 +52,7 @@ func TestWhatOrdersDoNotTestIsSaid(t *testing.T) {
 	for _, analysis := range Checked() {
 		for _, period := range []string{"", "2026-07", "2026-10-31"} {
 			words := "?period=" + period
-			if analysis == "status-latest" {
+			if _, has := Takes(analysis)["period"]; !has {
 				words = ""
 			}
 			d, err := new(Backlog).Ask(b, answer.Address(analysis+words), ToRead)
@@ -115,6 +115,7 @@ func TestAnOrderOnAnEdgeIsTested(t *testing.T) {
 		{"immediate?period=2026-07", "order date on the last day of the period", order("N2", "Clover", map[string]string{"ordered": "2026-07-31"})},
 		{"status-transitions", "back in an earlier status", order("N2", "", nil, "new 2026-07-01", "held 2026-07-02", "new 2026-07-03")},
 		{"status-latest", "two statuses recorded for one moment", order("N2", "", nil, "new 2026-07-01", "held 2026-07-01")},
+		{"forecast", "without a forecast", order("N2", "", map[string]string{"ordered": "2026-07-11"})},
 		{"crosstab?basis=shipped", "not yet shipped", order("N2", "", map[string]string{"ordered": "2026-07-11"})},
 		{"crosstab?basis=promised", "without promised date", order("N2", "", map[string]string{"ordered": "2026-07-11"})},
 	} {
