@@ -299,7 +299,7 @@ func (w *wildBook) question() string {
 		set("basis", "", "", "shipped", "requested")
 	}
 	if analysis[0] == 's' {
-		set("in", "", "", "days", "weeks")
+		set("in", "", "", "days", "weeks", "hours")
 		set("calendar", "", "destination")
 		set("source", "", "", "event", "daily")
 		set("max_gap", "", "", "1", "3")

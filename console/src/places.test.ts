@@ -1,5 +1,14 @@
 import { expect, test } from 'vitest'
-import { colourOf, countryNamed, gather, type Place, scaleOf, viewOf, world } from './charts/places'
+import {
+  colourOf,
+  countryNamed,
+  gather,
+  mapPicture,
+  type Place,
+  scaleOf,
+  viewOf,
+  world,
+} from './charts/places'
 import { light } from './theme'
 
 const place = (
@@ -66,6 +75,25 @@ test('all places are seen at first', () => {
   const near = viewOf([place('A', 1, 1, [-9, 53]), place('B', 1, 1, [-8, 52])], size)
   expect(near.centre).toEqual([-8.5, 52.5])
   expect(near.zoom).toBeGreaterThan(50)
+})
+
+test('a figure stands beside a small circle where no other circle lies', () => {
+  const shown = (at: readonly [number, number]) => {
+    const places = [
+      place('large', 400, 9, [90, 40]),
+      place('small', 60, 3, [0, 0]),
+      place('other', 60, 4, at),
+    ]
+    const circles = gather(places, world, size)
+    const drawn = { circles, size, scale: scaleOf(places, 5), view: world, unit: 'days', outlines: 'world' }
+    const { series } = mapPicture(places, drawn, light).option as {
+      series: [{ data: { label: { show: boolean; formatter: string } }[] }]
+    }
+    return series[0].data.find((d) => d.label.formatter === '3')?.label.show
+  }
+  expect(shown([-60, 0])).toBe(true)
+  expect(shown([10, 0])).toBe(false) // at its right
+  expect(shown([10, 10])).toBe(true) // above it
 })
 
 test('countries have the names of the outlines, or others that people use', () => {

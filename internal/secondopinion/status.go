@@ -30,8 +30,8 @@ func newStatusWriter[In any](b *book.Book, of *told, words url.Values,
 	if err != nil {
 		return nil, err
 	}
-	if unit := q.Measure.Unit; unit != leg.WorkingDays && unit != leg.Days && unit != leg.Weeks {
-		return nil, refused("in", unit.String(), "want working-days, days or weeks")
+	if err := refusedUnit(q.Measure); err != nil {
+		return nil, err
 	}
 	w, err := newWriter(b, of, q.Question)
 	return &statusWriter{w, q}, err
@@ -78,7 +78,9 @@ told_records AS (
   WINDOW told AS (PARTITION BY "order" ORDER BY day, moment NULLS LAST, clock NULLS LAST, sequence NULLS LAST, load_id, place)),
 run AS (SELECT *, sum(begins) OVER (PARTITION BY "order" ORDER BY at) AS run FROM told_records),
 run_days AS (
-  SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily FROM run GROUP BY 1, 2)`,
+  SELECT "order", run, min(status) AS status, min(day) AS from_on, max(day) AS last_seen, bool_or(daily) AS daily,
+    (array_agg(moment ORDER BY at))[1] AS from_at
+  FROM run GROUP BY 1, 2)`,
 		dayOf("r.at", "o.zone"), momentOf("r.at", "o.zone"), offset, breaks, counts)
 }
 
@@ -86,7 +88,7 @@ run_days AS (
 func (w *statusWriter) periods(columns string) []string {
 	breaks := newRun
 	periods := `-- Status periods.
-status_period AS (SELECT "order", status, from_on, last_seen, next_from AS until, final, run AS place FROM next_run)`
+status_period AS (SELECT "order", status, from_on, last_seen, next_from AS until, from_at, next_at AS until_at, final, run AS place FROM next_run)`
 	if gap := w.question.MaxGap; gap > 0 {
 		breaks += fmt.Sprintf(" OR daily AND day - lag(day) OVER told > %d", gap)
 		periods = fmt.Sprintf(`-- A silence of more days ends a status period of the daily list; at its tail only where the order has not come to its end.
@@ -97,15 +99,17 @@ silent_run AS (
 
 -- Status periods, and between them the silences.
 status_period AS (
-  SELECT "order", status, from_on, last_seen, CASE WHEN silent THEN last_seen + 1 ELSE next_from END AS until, final, 2 * run AS place FROM silent_run
-  UNION ALL SELECT "order", 'not seen', last_seen + 1, coalesce(next_from, data_date + 1) - 1, next_from, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
+  SELECT "order", status, from_on, last_seen, CASE WHEN silent THEN last_seen + 1 ELSE next_from END AS until,
+    from_at, CASE WHEN NOT silent THEN next_at END AS until_at, final, 2 * run AS place FROM silent_run
+  UNION ALL SELECT "order", 'not seen', last_seen + 1, coalesce(next_from, data_date + 1) - 1, next_from, NULL, next_at, false, 2 * run + 1 FROM silent_run WHERE silent)`, gap)
 	}
 	return []string{fmt.Sprintf(`-- The orders that meet the condition.
 asked AS MATERIALIZED (
   SELECT %s"order", calendar, %s FROM known WHERE %s)`, columns, w.destination(w.question.Calendar), w.where), statusNames(w.question.History(w.book)), statusRuns(breaks, statusCounts[w.question.Source]), `-- Each with the next.
 next_run AS (
-  SELECT r.*, lead(from_on) OVER (PARTITION BY "order" ORDER BY run) AS next_from, coalesce(n.final, false) AS final, data_date
-  FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status))`, periods}
+  SELECT r.*, lead(from_on) OVER own AS next_from, lead(from_at) OVER own AS next_at,
+    coalesce(n.final, false) AS final, data_date
+  FROM run_days r CROSS JOIN ends LEFT JOIN status_name n USING (status) WINDOW own AS (PARTITION BY "order" ORDER BY run))`, periods}
 }
 
 // length is that from one day to another, both columns.
@@ -115,6 +119,11 @@ func (w *statusWriter) length(from, to string) (length, calendarDays string) {
 		return "t.worked - s.worked", fmt.Sprintf("\n  LEFT JOIN calendar_days s ON s.calendar = counted_by AND s.day = %s\n  LEFT JOIN calendar_days t ON t.calendar = counted_by AND t.day = %s", from, to)
 	case leg.Weeks:
 		return fmt.Sprintf("(%s - %s) / 7.0", to, from), ""
+	case leg.Hours:
+		if to == "day_at" {
+			return "NULL::numeric", "" // the end of a day is no moment
+		}
+		return "extract(epoch FROM until_at - from_at) / 3600", ""
 	}
 	return fmt.Sprintf("%s - %s", to, from), ""
 }

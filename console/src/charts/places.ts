@@ -212,6 +212,19 @@ export function gather(places: readonly Place[], view: View, size: Size): Circle
   }))
 }
 
+/** Whether the figure of a circle has room at its right, where no other circle lies. */
+function roomBeside(c: Circle, text: string, circles: readonly Circle[], one: number): boolean {
+  const from = c.radius + 5
+  const to = from + 6.5 * text.length
+  return circles.every((other) => {
+    if (other === c) return true
+    const x = (other.at[0] - c.at[0]) * one * aspect
+    const y = Math.abs(other.at[1] - c.at[1]) * one
+    const beside = Math.max(0, from - x, x - to)
+    return Math.hypot(beside, Math.max(0, y - 7)) >= other.radius
+  })
+}
+
 /** The words of a place. */
 export function placeWords(p: Place, unit: string): string {
   const figure =
@@ -331,6 +344,7 @@ function middleOf(c: Circle, scale: Scale, t: Tokens): string {
 export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): Picture {
   const { circles, scale, unit } = drawn
   const most = Math.max(1, ...places.map((p) => p.orders))
+  const one = perDegree(drawn.view, drawn.size)
   const words = (c: Circle | undefined) => {
     const [first] = c?.places ?? []
     if (!c || !first) return ''
@@ -362,6 +376,7 @@ export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): P
             const several = c.places.length > 1
             const figure = several ? null : (place?.figure ?? null)
             const above = figure !== null && figure > scale.middle
+            const beside = !several && c.radius < 15
             const inside = several ? rangeOf(c.places) !== undefined : c.radius >= 15 && !place?.few
             return {
               value: [...c.at],
@@ -374,13 +389,17 @@ export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): P
                 borderType: (place?.few && !several ? 'dotted' : 'solid') as 'dotted' | 'solid',
               },
               label: {
-                show: several || (c.radius >= 9 && figure !== null),
+                show:
+                  several ||
+                  (c.radius >= 9 &&
+                    figure !== null &&
+                    (!beside || roomBeside(c, place?.text ?? '', circles, one))),
                 formatter: several ? String(c.places.length) : (place?.text ?? ''),
                 color: inside
                   ? inkOn(several ? middleOf(c, scale, t) : colourOf(figure ?? scale.middle, scale, t))
                   : t.ink,
                 fontSize: 11,
-                ...(several || c.radius >= 15 ? {} : { position: 'right' as const }),
+                ...(beside ? { position: 'right' as const } : {}),
               },
             }
           }),
