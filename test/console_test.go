@@ -574,7 +574,7 @@ func TestConsoleIsFitForAll(t *testing.T) {
 					b.settle()
 					over := evaluate[int](b, "document.documentElement.scrollWidth - innerWidth")
 					assert.LessOrEqual(t, over, 0, "%s runs over its side at %d px", page.path, width)
-					if width == 320 {
+					if width == 320 || width == 1920 && i/2%3 != 0 { // beside 1280 a wide window shows little that is new
 						return
 					}
 					found := evaluate[[]string](b, `axe.run(`+within+`, { resultTypes: ['violations'], preload: false, runOnly: `+rules+` }).then(r => r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')))`)

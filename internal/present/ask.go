@@ -21,24 +21,28 @@ type presenter struct {
 	ask func(m *Backlog, b *book.Book, in any, size Size) (*answer.Document, error)
 }
 
+// asksBook answers a question that needs the book alone.
+type asksBook[Q any] func(*book.Book, *Q, Size) (*answer.Document, error)
+
 // presents is the presenter of a question that needs the book alone.
-func presents[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error)) presenter {
+func presents[Q any](ask asksBook[Q]) presenter {
 	return presenter{func() any { return new(Q) }, func(_ *Backlog, b *book.Book, in any, size Size) (*answer.Document, error) {
 		return ask(b, in.(*Q), size)
 	}}
 }
 
 // withLength adds to a list how many there are on all its pages, which can be checked.
-func withLength[Q any](ask func(*book.Book, *Q, Size) (*answer.Document, error), what string) func(*book.Book, *Q, Size) (*answer.Document, error) {
+func withLength[Q any](ask asksBook[Q], what string) asksBook[Q] {
 	return func(b *book.Book, in *Q, size Size) (*answer.Document, error) {
 		d, err := ask(b, in, size)
-		if err == nil {
-			part := &d.Parts[0]
-			all, shown := part.Tables[0].All, len(part.Tables[0].Rows)
-			part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, what)+" listed", answer.Term{Label: "listed", Orders: all},
-				answer.Term{Label: "on this page", Orders: shown}, answer.Term{Label: "on others", Orders: all - shown})}, part.Lines...)
+		if err != nil {
+			return nil, err
 		}
-		return d, err
+		part := &d.Parts[0]
+		all, shown := part.Tables[0].All, len(part.Tables[0].Rows)
+		part.Lines = append([]answer.Line{answer.NewLine(numfmt.Counted(all, what)+" listed", answer.Term{Label: "listed", Orders: all},
+			answer.Term{Label: "on this page", Orders: shown}, answer.Term{Label: "on others", Orders: all - shown})}, part.Lines...)
+		return d, nil
 	}
 }
 
