@@ -77,23 +77,25 @@ test('all places are seen at first', () => {
   expect(near.zoom).toBeGreaterThan(50)
 })
 
-test('a figure stands beside a small circle where no other circle lies', () => {
-  const shown = (at: readonly [number, number]) => {
+test('a figure stands at the side of a small circle where no other circle lies', () => {
+  const side = (...others: (readonly [number, number])[]) => {
     const places = [
       place('large', 400, 9, [90, 40]),
       place('small', 60, 3, [0, 0]),
-      place('other', 60, 4, at),
+      ...others.map((at) => place('other', 60, 4, at)),
     ]
     const circles = gather(places, world, size)
     const drawn = { circles, size, scale: scaleOf(places, 5), view: world, unit: 'days', outlines: 'world' }
     const { series } = mapPicture(places, drawn, light).option as {
-      series: [{ data: { label: { show: boolean; formatter: string } }[] }]
+      series: [{ data: { label: { show: boolean; formatter: string; position?: string } }[] }]
     }
-    return series[0].data.find((d) => d.label.formatter === '3')?.label.show
+    const label = series[0].data.find((d) => d.label.formatter === '3')?.label
+    return label?.show ? label.position : 'none'
   }
-  expect(shown([-60, 0])).toBe(true)
-  expect(shown([10, 0])).toBe(false) // at its right
-  expect(shown([10, 10])).toBe(true) // above it
+  expect(side()).toBe('right')
+  expect(side([10, 10])).toBe('right') // which is above it
+  expect(side([10, 0])).toBe('left')
+  expect(side([10, 0], [-11, 1])).toBe('none')
 })
 
 test('countries have the names of the outlines, or others that people use', () => {

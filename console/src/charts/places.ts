@@ -212,17 +212,25 @@ export function gather(places: readonly Place[], view: View, size: Size): Circle
   }))
 }
 
-/** Whether the figure of a circle has room at its right, where no other circle lies. */
-function roomBeside(c: Circle, text: string, circles: readonly Circle[], one: number): boolean {
+/** At which side of a circle its figure has room, where no other circle lies. */
+function sideOf(
+  c: Circle,
+  text: string,
+  circles: readonly Circle[],
+  one: number,
+): 'right' | 'left' | undefined {
   const from = c.radius + 5
   const to = from + 6.5 * text.length
-  return circles.every((other) => {
-    if (other === c) return true
-    const x = (other.at[0] - c.at[0]) * one * aspect
-    const y = Math.abs(other.at[1] - c.at[1]) * one
-    const beside = Math.max(0, from - x, x - to)
-    return Math.hypot(beside, Math.max(0, y - 7)) >= other.radius
-  })
+  return ([1, -1] as const)
+    .filter((way) =>
+      circles.every((other) => {
+        if (other === c) return true
+        const x = way * (other.at[0] - c.at[0]) * one * aspect
+        const y = Math.abs(other.at[1] - c.at[1]) * one
+        return Math.hypot(Math.max(0, from - x, x - to), Math.max(0, y - 7)) >= other.radius
+      }),
+    )
+    .map((way) => (way === 1 ? ('right' as const) : ('left' as const)))[0]
 }
 
 /** The words of a place. */
@@ -377,6 +385,7 @@ export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): P
             const figure = several ? null : (place?.figure ?? null)
             const above = figure !== null && figure > scale.middle
             const beside = !several && c.radius < 15
+            const side = beside && c.radius >= 9 ? sideOf(c, place?.text ?? '', circles, one) : undefined
             const inside = several ? rangeOf(c.places) !== undefined : c.radius >= 15 && !place?.few
             return {
               value: [...c.at],
@@ -389,17 +398,13 @@ export function mapPicture(places: readonly Place[], drawn: Drawn, t: Tokens): P
                 borderType: (place?.few && !several ? 'dotted' : 'solid') as 'dotted' | 'solid',
               },
               label: {
-                show:
-                  several ||
-                  (c.radius >= 9 &&
-                    figure !== null &&
-                    (!beside || roomBeside(c, place?.text ?? '', circles, one))),
+                show: several || (figure !== null && (!beside || side !== undefined)),
                 formatter: several ? String(c.places.length) : (place?.text ?? ''),
                 color: inside
                   ? inkOn(several ? middleOf(c, scale, t) : colourOf(figure ?? scale.middle, scale, t))
                   : t.ink,
                 fontSize: 11,
-                ...(beside ? { position: 'right' as const } : {}),
+                ...(side ? { position: side } : {}),
               },
             }
           }),

@@ -135,7 +135,7 @@ const stale = computed(() => (two.value && comparing.value) || (kind.value === '
           @update:model-value="to({ number: $event === usual ? undefined : $event })"
         />
         <ChoiceField
-          v-if="kind !== 'table' && !two && kind !== 'sql' && rows.length > 1"
+          v-if="kind !== 'table' && kind !== 'sql' && rows.length > 1"
           :model-value="text('row') ?? total"
           label="Of which row"
           :choices="rowNames"
