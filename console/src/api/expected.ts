@@ -1,6 +1,6 @@
 import { analyses } from './check'
 import type { Query } from './client'
-import { type Document, numeric, type Part, type Table } from './document'
+import { cellOf, type Document, numeric, type Part, type Table } from './document'
 
 /** What asks the question of an address; undefined where it is none. */
 export function askedBy(question: string): { path: string; query: Query } | undefined {
@@ -28,6 +28,7 @@ export function numbersOf(document: Document, part: Part): string[] {
 export function rowsOf(document: Document, part: Part): string[][] {
   const table = checkedTable(document, part)
   if (!table) return []
+  if (table.code === 'issues') return table.rows.map((row) => [cellOf(table, row, 'what').text])
   const names = table.columns.findIndex(numeric)
   return table.rows.map((row) => row.cells.slice(0, names).map((cell) => cell.text))
 }
