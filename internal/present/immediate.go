@@ -294,6 +294,7 @@ func ImmediateCustomers(b *book.Book, in *api.ImmediateCustomersQuestion, size S
 			return nil, request.Invalid("change", in.Change, "want one of "+strings.Join(names, ", "))
 		}
 		all = slices.DeleteFunc(all, func(c immediate.Customer) bool { return c.Changed.String() != in.Change })
+		d.Sentence[len(d.Sentence)-1].Text = ", of customers " + labels[slices.Index(names, in.Change)] + d.Sentence[len(d.Sentence)-1].Text
 	}
 	t := answer.Table{Code: "customers", All: len(all), Rows: []answer.Row{}, Totals: []answer.Row{}, Columns: []answer.Column{
 		{Code: "customer", Heading: "customer", Kind: answer.Text},

@@ -572,7 +572,11 @@ func StatusPeriods(b *book.Book, in *api.StatusPeriodsQuestion, size Size) (*ans
 	}
 	part := newPart("")
 	part.Tables = append(part.Tables, t)
-	return p.present(statusPeriods, status.AskPeriods, part, a), nil
+	d := p.present(statusPeriods, status.AskPeriods, part, a)
+	if last := len(d.Sentence) - 1; in.Status != "" {
+		d.Sentence[last].Text = fmt.Sprintf(", of the status %s alone", in.Status) + d.Sentence[last].Text
+	}
+	return d, nil
 }
 
 func (p *statusPresenter) periodCells(place status.Place) []answer.Cell {

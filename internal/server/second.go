@@ -128,5 +128,8 @@ func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.Second
 	if s.Snapshot().Version() != b.Version() {
 		return nil, request.Invalid("question", in.Question, "the records changed while it was asked; ask again")
 	}
-	return secondopinion.Compare(d, statement, theirs, ours, took), nil
+	compared := secondopinion.Compare(d, statement, theirs, ours, took)
+	t := &compared.Parts[0].Tables[0] // what differs comes first
+	t.Rows = t.Rows[:min(len(t.Rows), size.Rows)]
+	return compared, nil
 }

@@ -33,7 +33,7 @@ function widthOf(columns: readonly { i: number }[], least: number, most: number)
   let longest = 0
   for (const row of rows.value.slice(0, sample))
     for (const { i } of columns) longest = Math.max(longest, row.cells[i]?.text.length ?? 0)
-  return Math.min(most, Math.max(least, longest * 8 + 24))
+  return Math.min(most, Math.max(least, longest * 9 + 24))
 }
 const nameWidth = computed(() => widthOf(names.value, 176, 420))
 const columnWidth = computed(() => widthOf(values.value, 104, 220))
