@@ -259,7 +259,7 @@ func (w *wildBook) question() string {
 			set("through", "shipped", "delivered", "shipped,delivered", "invoiced,first-paid")
 		} else if w.IntN(2) == 0 {
 			set(w.some("over", "at_least"), "0", "1", "2", "5")
-			set("promise", "", "requested", "promised", "expected", "0", "1", "3", "10")
+			set("promise", "", "requested", "promised", "expected", "0", "1", "3", "10", "150")
 			set("with_running", "", "true")
 			set("keep", "", "50", "25,80,90")
 		}
@@ -343,7 +343,7 @@ func (w *wildBook) question() string {
 	case "due":
 		set("to", "", "delivered", "paid", "first-shipped")
 		if w.IntN(2) == 0 {
-			set("after", "0", "1", "5")
+			set("after", "0", "1", "5", "150")
 			set("cut_off", "", "off")
 		} else {
 			set("plan", "", "requested", "promised")

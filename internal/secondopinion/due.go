@@ -42,7 +42,7 @@ func dueOrders(b *book.Book, of *told, words url.Values) (*Statement, error) {
 	if !q.Period.Unbounded() {
 		placed = fmt.Sprintf("(due_on BETWEEN %s AND %s) IS TRUE", date(q.Period.Span.From), date(q.Period.Span.LastDay()))
 	}
-	s := &Statement{Tables: []string{"standings"}, Keys: 1, Codes: []string{"orders"}}
+	s := &Statement{Tables: []string{"standings"}, Keys: 1, Codes: []string{"orders"}, Beyond: beyond(q.After)}
 	s.Text = w.statement(strings.TrimSuffix(q.Sentence(b).String(), "?"), fmt.Sprintf(`-- The orders that meet the condition, with what is known of their days.
 asked AS MATERIALIZED (
   SELECT calendar, data_date, cut_off, ordered_time, %s AS start_on, %s AS begun, %s AS reached_on, %s AS cancelled_on, %s AS plan_on
@@ -81,8 +81,11 @@ func decided() string {
 		promise.ReachedLate)
 }
 
-// mostAfter is how many working days after an order the days of calendars certainly reach.
-const mostAfter = 80
+// mostAfter is how many working days after an order the days of calendars can be made to reach.
+const mostAfter = 2000
+
+// beyond is how many days so many working days after an order can be, where one in a week is worked, but for a few.
+func beyond(after int) int { return 7*after + 60 }
 
 // A dueDay says by which day an order is due: the planned one, or so many working days after the start of the relation l.
 type dueDay struct {

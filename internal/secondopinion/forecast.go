@@ -5,7 +5,6 @@ import (
 	"net/url"
 	"strings"
 
-	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/forecast"
 	"prairiedusk/internal/core/leg"
@@ -16,11 +15,7 @@ import (
 
 // forecasts writes a question about what became of the forecasts of the ends of months.
 func forecasts(b *book.Book, of *told, words url.Values) (*Statement, error) {
-	in := &api.ForecastQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.ForecastQuestion(b, in)
+	in, q, err := asked(b, words, present.ForecastQuestion)
 	if err != nil {
 		return nil, err
 	}

@@ -5,7 +5,6 @@ import (
 	"net/url"
 	"strings"
 
-	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	immediacy "prairiedusk/internal/core/immediate"
 	"prairiedusk/internal/core/milestone"
@@ -14,11 +13,7 @@ import (
 
 // immediate writes a question about what was asked for at once.
 func immediate(b *book.Book, of *told, words url.Values) (*Statement, error) {
-	in := &api.ImmediateQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.ImmediateQuestion(b, in)
+	_, q, err := asked(b, words, present.ImmediateQuestion)
 	if err != nil {
 		return nil, err
 	}
@@ -70,11 +65,7 @@ FROM asked WHERE selected AND %s GROUP BY GROUPING SETS (%s)`, columns, w.known(
 
 // customers writes how customers asked in their first order, and in all later ones.
 func customers(b *book.Book, of *told, words url.Values) (*Statement, error) {
-	in := &api.ImmediateCustomersQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := present.CustomersQuestion(b, in)
+	in, q, err := asked(b, words, present.CustomersQuestion)
 	if err != nil {
 		return nil, err
 	}

@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"prairiedusk/internal/api"
 	"prairiedusk/internal/core/book"
 	"prairiedusk/internal/core/leg"
 	"prairiedusk/internal/core/list"
@@ -19,11 +18,7 @@ import (
 // listed writes a list of orders: which they are, in their order, and what stands in those of its columns that hold days, texts and numbers
 // of the orders themselves.
 func listed(b *book.Book, of *told, words url.Values) (*Statement, error) {
-	in := &api.OrdersQuestion{}
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	a, err := present.ListOf(b, in)
+	in, a, err := asked(b, words, present.ListOf)
 	if err != nil {
 		return nil, err
 	}

@@ -30,6 +30,8 @@ type Statement struct {
 	Long   bool     // its rows have the title of a part, the code of a table, the key of a row, the code of a column, and the figure
 	// Parts says that its rows begin with the title of a part of the answer, as those of a long one do.
 	Parts bool
+	// Beyond is how many days after the last of the records calendars have to reach for it.
+	Beyond int
 	// Orders says that its rows are orders, and not figures of orders.
 	Orders bool
 	// AllTotals says that it gives each row of totals of the answer, with null for the keys that are summed; else only the last.
@@ -87,6 +89,15 @@ func read(in any, words url.Values) error {
 		return request.Invalid("question", words.Encode(), err.Error())
 	}
 	return nil
+}
+
+// asked understands the words of a question about a book.
+func asked[In, Q any](b *book.Book, words url.Values, question func(*book.Book, *In) (Q, error)) (in *In, q Q, err error) {
+	in = new(In)
+	if err = read(in, words); err == nil {
+		q, err = question(b, in)
+	}
+	return in, q, err
 }
 
 // A writer writes the parts that statements have in common.

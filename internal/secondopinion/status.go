@@ -22,11 +22,7 @@ type statusWriter struct {
 // newStatusWriter understands a question about statuses: its words, groups, condition and unit.
 func newStatusWriter[In any](b *book.Book, of *told, words url.Values,
 	question func(*book.Book, *In) (status.Question, error)) (*statusWriter, error) {
-	in := new(In)
-	if err := read(in, words); err != nil {
-		return nil, err
-	}
-	q, err := question(b, in)
+	_, q, err := asked(b, words, question)
 	if err != nil {
 		return nil, err
 	}

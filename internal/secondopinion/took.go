@@ -70,6 +70,9 @@ func lengths(b *book.Book, of *told, q duration.Question, estimate bool, keep []
 		return nil, err
 	}
 	s := &Statement{Tables: []string{"groups"}, Keys: len(w.keys), Parts: len(q.Periods) > 1}
+	if q.Promise != nil {
+		s.Beyond = beyond(q.Promise.After)
+	}
 	columns, sets := w.groupColumns()
 	t := &tookWriter{writer: w, question: q, orders: "known", within: w.within(q.Basis.Name, q.Periods[0]), columns: columns}
 	names := w.keyNames()

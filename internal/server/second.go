@@ -22,26 +22,28 @@ import (
 type calendarDays struct {
 	mutex   sync.Mutex
 	version int64 // of the book that they were written for; −1 for none
+	beyond  int   // how many days after the last of the records they reach
 	written bool
 }
 
-// beyond is how many days before the first and after the last of the records calendars are written.
+// beyond is how many days before the first and after the last of the records calendars are written, where no statement needs more.
 const beyond = 750
 
-// write writes the days of a book's calendars, where they are not there.
-func (c *calendarDays) write(ctx context.Context, records Records, b *book.Book) error {
+// write writes the days of a book's calendars, where they are not there, as far as a statement needs them.
+func (c *calendarDays) write(ctx context.Context, records Records, b *book.Book, need int) error {
 	c.mutex.Lock()
 	defer c.mutex.Unlock()
-	if c.written && c.version == b.Version() {
+	if c.written && c.version == b.Version() && c.beyond >= need {
 		return nil
 	}
+	need = max(beyond, need)
 	first, last := b.Bounds().FirstDay, b.Bounds().DataDate
 	for i := range b.Milestones() {
 		if low, high := b.Range(i); low != 0 {
 			first, last = min(first, low), max(last, high)
 		}
 	}
-	first, last = max(day.First, first-beyond), min(day.Last, last+beyond)
+	first, last = max(day.First, first-beyond), min(day.Last, last+day.Day(need))
 	all, at, d := b.Calendars().All(), 0, first
 	err := records.SaveCalendarDays(ctx, func() (store.CalendarDay, bool) {
 		if d > last {
@@ -54,7 +56,7 @@ func (c *calendarDays) write(ctx context.Context, records Records, b *book.Book)
 		d++
 		return next, true
 	})
-	c.written, c.version = err == nil, b.Version()
+	c.written, c.version, c.beyond = err == nil, b.Version(), need
 	return err
 }
 
@@ -69,7 +71,7 @@ func (s *server) sql(ctx context.Context, in *api.SecondQuestion) (*answered[api
 	}
 	statement, err := s.statement(ctx, b, in)
 	if err == nil {
-		err = s.calendarDays.write(ctx, s.Records, b) // so that it runs
+		err = s.calendarDays.write(ctx, s.Records, b, statement.Beyond) // so that it runs
 	}
 	if err != nil {
 		return nil, s.failed(ctx, err)
@@ -118,7 +120,7 @@ func (s *server) secondOpinion(ctx context.Context, b *book.Book, in *api.Second
 		return nil, err
 	}
 	ours := time.Since(began)
-	if err := s.calendarDays.write(ctx, s.Records, b); err != nil {
+	if err := s.calendarDays.write(ctx, s.Records, b, statement.Beyond); err != nil {
 		return nil, err
 	}
 	theirs, took, err := s.Records.Ask(ctx, statement.Text)
