@@ -192,11 +192,15 @@ func (r *result) readings(same func(answer.Address, number) (answer.Cell, bool),
 		Columns: []answer.Column{{Code: "reading", Heading: "reading", Kind: answer.Text},
 			{Code: "found", Heading: "found", Kind: answer.Number}, {Code: "difference", Heading: "difference", Kind: answer.Number},
 			{Code: "verdict", Heading: "verdict", Kind: answer.Text}}}
+	size := present.ToKeep // without addresses, which few readings need, and without the rows of a list
+	if r.check.Table != nil {
+		size = present.ToRead
+	}
 	var explaining []string
 	tried := 0
 	for _, reading := range all {
 		r.Book.Pause()
-		d, err := r.Backlog.Ask(r.Book, reading.address, present.ToKeep) // without addresses, which few readings need
+		d, err := r.Backlog.Ask(r.Book, reading.address, size)
 		if err != nil {
 			continue // the question cannot be asked so
 		}

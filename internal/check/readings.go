@@ -30,6 +30,9 @@ func Readings(b *book.Book, question string) (*api.Readings, error) {
 	return &of, err
 }
 
+// ofLength are the words about lengths, which say nothing about which orders a list has, unless it is of those in a state of the leg.
+var ofLength = map[string]bool{"from": true, "to": true, "in": true, "count": true, "calendar": true, "cut_off": true}
+
 // A change is what a reading makes of one word.
 type change struct{ word, value, words string }
 
@@ -48,7 +51,7 @@ func readings(b *book.Book, question answer.Address) ([]reading, error) {
 	}
 	var all []reading
 	for _, c := range slices.Concat(datesOf(b, said), conventions, selections(b, said)) {
-		if _, has := takes[c.word]; !has || said(c.word) == c.value {
+		if _, has := takes[c.word]; !has || said(c.word) == c.value || analysis == "orders" && said("state") == "" && ofLength[c.word] {
 			continue
 		}
 		next := url.Values{}

@@ -38,6 +38,9 @@ func ListedOrders(b *book.Book, in *api.OrdersQuestion, size Size) (*answer.Docu
 		return nil, err
 	}
 	a.Most = min(MostListed, ToRead.Cells/max(1, len(a.Columns)))
+	if size.keeps() { // how many there are is all that is asked then
+		a.Most = 1
+	}
 	found, err := list.Ask(a.Book, a.Request)
 	if err != nil {
 		return nil, err
