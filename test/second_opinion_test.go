@@ -362,7 +362,7 @@ func (w *wildBook) question() string {
 	case "compare":
 		set("basis", "", "shipped,paid", "promised,first-shipped", "delivered")
 		set("each", "", "day", "week", "quarter")
-		set("empty", "", "", "hidden")
+		set("empty", "", "", "hidden", "alone")
 	}
 	return analysis + "?" + words.Encode()
 }

@@ -103,6 +103,10 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 	compare := func(r answer.Row, key, named string) {
 		theirs, known := found[key]
 		delete(found, key)
+		if _, empty := found[key+emptyStep]; s.Empty && !empty && named != "all" {
+			c.only(named + ": not empty")
+		}
+		delete(found, key+emptyStep)
 		if part.Title != "" {
 			named += ", " + part.Title
 		}
@@ -162,8 +166,8 @@ func (c *comparison) compared(part answer.Part, of *answer.Table, rows [][]*stri
 		compare(r, keyOf(keys), "all"+strings.TrimPrefix(strings.Join(texts(r, s.Keys), ", "), texts(r, 1)[0]))
 	}
 	for _, key := range slices.Sorted(maps.Keys(found)) {
-		if !slices.ContainsFunc(found[key], counts) {
-			continue // nothing is counted there, and the answer leaves it out
+		if s.Empty && !strings.HasSuffix(key, "|"+emptyStep) || !slices.ContainsFunc(found[key], counts) {
+			continue // nothing is counted there, and the answer leaves it out; or it is the other way about
 		}
 		c.only(key)
 	}

@@ -38,10 +38,46 @@ func countCompare(b *book.Book, of *told, words url.Values) (*Statement, error) 
 	if err != nil {
 		return nil, err
 	}
-	if in.Empty == "alone" {
-		return nil, refused("empty", in.Empty, "a statement has the steps in which something lies")
+	alone := in.Empty == "alone"
+	if alone && slices.ContainsFunc(questions, func(q crosstab.Question) bool { return q.Show.Kind == crosstab.Value }) {
+		return nil, refused("empty", in.Empty, "a step is empty of values by currency")
 	}
-	return tabulated(b, of, questions)
+	s, err := tabulated(b, of, questions)
+	if err == nil && alone {
+		s.Empty = true
+		s.Text += emptySteps(questions)
+	}
+	return s, err
+}
+
+// emptyStep is the column in which a statement says that nothing lies in a step.
+const emptyStep = "empty"
+
+// emptySteps are rows for the steps in which nothing lies by any date.
+func emptySteps(questions []crosstab.Question) string {
+	names, _ := questions[0].Each.Steps(questions[0].Period.Span)
+	for i := range names {
+		names[i] = "(" + text(names[i]) + ")"
+	}
+	var placed, parts []string
+	for i, q := range questions {
+		from, title := "placed", ""
+		if len(questions) > 1 {
+			from, title = fmt.Sprintf("placed_%d", i+1), q.Words(q.Bases[0])
+		}
+		where := ""
+		if q.Show.Kind == crosstab.Units { // goods without units are none
+			where = " WHERE amount <> 0"
+		}
+		placed = append(placed, "SELECT row_key FROM "+from+where)
+		parts = append(parts, fmt.Sprintf("SELECT part FROM %[1]s UNION SELECT %[2]s WHERE NOT EXISTS (SELECT FROM %[1]s)", from, text(title)))
+	}
+	return fmt.Sprintf(`
+
+-- And the steps in which nothing lies.
+UNION ALL
+SELECT part, 'dates', step, '%s', 1 FROM (%s) p CROSS JOIN (VALUES %s) AS s (step)
+WHERE step NOT IN (%s)`, emptyStep, strings.Join(parts, " UNION "), strings.Join(names, ", "), strings.Join(placed, " UNION "))
 }
 
 // tabulated writes one or more figures by rows and columns.

@@ -30,6 +30,8 @@ type Statement struct {
 	Long   bool     // its rows have the title of a part, the code of a table, the key of a row, the code of a column, and the figure
 	// Parts says that its rows begin with the title of a part of the answer, as those of a long one do.
 	Parts bool
+	// Empty says that the answer has those of its rows alone in which nothing is counted.
+	Empty bool
 	// Beyond is how many days after the last of the records calendars have to reach for it.
 	Beyond int
 	// Orders says that its rows are orders, and not figures of orders.
