@@ -65,9 +65,12 @@ func TestTheCheckCommand(t *testing.T) {
 	assert.Contains(t, check(1, "check", "orders", "--where", "shipped >= promised", "--order-list", list), "; promised date 2026")
 	assert.Contains(t, check(1, "check", "forecast", "--row", "2026-08", "--order-list", list), "later: order date")
 	assert.Contains(t, check(2, "check", "forecast", "--row", "2026-08", "--order-list", write(t, "empty.csv", "")), "this is an empty file")
-	assert.Contains(t, check(0, "two-ways", "forecast", "--but", "period=2026-Q3"), "an order can count several times")
+	assert.Contains(t, check(0, "two-ways", "forecast", "--but", "period=2026-Q3"), "no orders are told apart")
 	assert.Contains(t, check(0, "two-ways", "orders", "--period", "2026-Q3", "--but", "basis=shipped"), "counted")
 	assert.Contains(t, check(0, "orders", "--where", "forecast > promised", "--sort", "-length", "--second-opinion"), "PostgreSQL finds the same")
+	several := "site != \"\"\"\nx; SELECT 1; --\"\"\" &&\nsite != null" // which would end a comment
+	assert.Contains(t, check(0, "took", "--where", several, "--second-opinion"), "PostgreSQL finds the same")
+	assert.Contains(t, check(0, "two-ways", "status-periods", "--but", "in=days"), "no orders are told apart")
 	assert.Contains(t, check(2, "immediate", "customers", "--period", "2026-Q2,2026-Q3"), "want one period")
 	assert.Contains(t, check(0, "check", "quality", "--row", "orders: no site", "--figure", "2"), "the same")
 

@@ -359,6 +359,10 @@ func (w *wildBook) question() string {
 		set("sort", "", "-number", "-ordered", "site,-length", "value,shipped")
 		set("columns", "", "", "number,ordered,shipped,delivered,value,length,state", `number,status,asked,days(ordered,paid) as "Waited",lines,size(customer),speed`)
 		words.Del("by")
+		if w.IntN(3) == 0 {
+			words.Set("by", "site,status")
+			words["group"] = []string{w.some("North", "South", ""), w.some("new", "packing", "")}
+		}
 	case "compare":
 		set("basis", "", "shipped,paid", "promised,first-shipped", "delivered")
 		set("each", "", "day", "week", "quarter")

@@ -165,8 +165,11 @@ func termOf(p *answer.Part, label string) *answer.Term {
 
 // names are the cells of a row that name it: those before its first number.
 func names(t *answer.Table, r answer.Row) (names []string) {
-	if t.Code == "issues" { // each is named by what looks wrong
+	switch t.Code {
+	case "issues": // each is named by what looks wrong
 		return []string{r.Cells[t.At("what")].Text}
+	case "periods": // an order has several
+		return []string{r.Cells[t.At("number")].Text, r.Cells[t.At("sequence")].Text}
 	}
 	for i, c := range t.Columns {
 		if c.Kind.Numeric() {

@@ -123,16 +123,20 @@ func (f *filing) put(b *book.Book, to answer.Address, at place) error {
 		return nil
 	}
 	rows, err := rowsBehind(b, to, f.some)
-	if err != nil {
-		return err
+	if err == nil {
+		f.mark(rows, at)
 	}
+	return err
+}
+
+// mark puts rows in a place.
+func (f *filing) mark(rows []uint32, at place) {
 	f.places = append(f.places, at)
 	for _, row := range rows {
 		if f.codes[row] == 0 {
 			f.codes[row] = uint16(len(f.places))
 		}
 	}
-	return nil
 }
 
 // others puts the orders of an address in a place, unless some of them are counted: it is no reason then why others are not.
@@ -144,10 +148,11 @@ func (f *filing) others(b *book.Book, to answer.Address, words string) error {
 	if err != nil {
 		return err
 	}
-	if both, _, _ := divide(rows, f.counted); both > 0 {
-		return nil
+	among := func(row uint32) bool { _, is := slices.BinarySearch(f.counted, row); return is }
+	if !slices.ContainsFunc(rows, among) {
+		f.mark(rows, place{words, false})
 	}
-	return f.put(b, to, place{words, false})
+	return nil
 }
 
 // of is where an order is; counted says that it is in the number.

@@ -50,7 +50,11 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	}
 	d := &answer.Document{Analysis: "two-ways", Version: one.answer.Version, FirstDay: one.answer.FirstDay,
 		DataDate: one.answer.DataDate, Sentence: append([]answer.Word{{Text: "Two ways, by " + parts + ": "}}, one.answer.Sentence...)}
-	rows, orders := besideRows(one, other, a.Size), answer.Table{}
+	list := one.answer.Analysis == "orders" // whose rows are no numbers
+	rows, orders := answer.Table{}, answer.Table{}
+	if !list {
+		rows = besideRows(one, other, a.Size)
+	}
 	told := one.filed != nil && other.filed != nil
 	if told {
 		orders = a.ordersThatDiffer(one, other)
@@ -60,13 +64,13 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 		next.Number = differs
 		return a.TwoWays(&next)
 	}
-	part := answer.Part{Tables: []answer.Table{rows, besideLines(one, other)}, Lines: []answer.Line{},
+	part := answer.Part{Tables: []answer.Table{besideLines(one, other)}, Lines: []answer.Line{},
 		Notes: []answer.Note{{Code: "second", Text: "The second way: " + other.answer.Asked()}}}
 	if strings.Contains(in.First+in.Second, whatif.Word+"=") {
 		part.Notes = append(part.Notes, answer.Note{Code: "what-if", Text: "Nothing of what is supposed is saved."})
 	}
-	if one.answer.Analysis == "orders" { // the rows of a list are no numbers
-		rows, part.Tables = answer.Table{}, part.Tables[1:]
+	if !list {
+		part.Tables = slices.Insert(part.Tables, 0, rows)
 	}
 	if told {
 		part.Tables = append(part.Tables, orders)
@@ -74,7 +78,7 @@ func (a Asker) TwoWays(in *api.TwoWays) (*answer.Document, error) {
 	switch {
 	case !told:
 		part.Notes = append(part.Notes, answer.Note{Code: "orders-untold", Text: "In " + one.number.name +
-			" an order can count several times; ask about one row to see which orders differ."})
+			" no orders are told apart: they can count several times, or it counts something else. Some rows may tell theirs."})
 	case orders.All > 0:
 		part.Notes = append(part.Notes, answer.Note{Code: "differ", Text: fmt.Sprintf("%s between the two ways in %s, by %s.",
 			numfmt.Counted(orders.All, "order")+numfmt.Agreeing(orders.All, " differs", " differ"), one.number.name, parts),
@@ -189,6 +193,9 @@ func parting(in *api.TwoWays) (string, error) {
 	return strings.Join(differ, ", "), nil
 }
 
+// nameOf is the names of a row as one text.
+func nameOf(t *answer.Table, r answer.Row) string { return strings.Join(names(t, r), "\x00") }
+
 // besideRows has the numbers of the rows of both ways, side by side: that which was asked for, and each that differs.
 func besideRows(one, other way, size present.Size) answer.Table {
 	x, y := one.number.table, other.number.table
@@ -200,18 +207,21 @@ func besideRows(one, other way, size present.Size) answer.Table {
 	}
 	type pair struct{ x, y *answer.Row }
 	var pairs []pair
-	find := func(t *answer.Table, by []string) *answer.Row {
-		at := slices.IndexFunc(t.Rows, func(r answer.Row) bool { return slices.Equal(names(t, r), by) })
-		if at < 0 {
-			return nil
+	byName := func(t *answer.Table) map[string]*answer.Row { // the first of each
+		rows := make(map[string]*answer.Row, len(t.Rows))
+		for i := range t.Rows {
+			if key := nameOf(t, t.Rows[i]); rows[key] == nil {
+				rows[key] = &t.Rows[i]
+			}
 		}
-		return &t.Rows[at]
+		return rows
 	}
+	ofX, ofY := byName(x), byName(y)
 	for i := range x.Rows {
-		pairs = append(pairs, pair{&x.Rows[i], find(y, names(x, x.Rows[i]))})
+		pairs = append(pairs, pair{&x.Rows[i], ofY[nameOf(x, x.Rows[i])]})
 	}
 	for i := range y.Rows {
-		if find(x, names(y, y.Rows[i])) == nil {
+		if ofX[nameOf(y, y.Rows[i])] == nil {
 			pairs = append(pairs, pair{nil, &y.Rows[i]})
 		}
 	}

@@ -28,8 +28,11 @@ type List struct {
 	selected string // says which orders are listed, where that is not said by the selection alone
 }
 
-// MostListed is how many rows a list has as an answer that is checked.
-const MostListed = 2000
+// mostListed is how many rows a list has as an answer that is checked, unless its columns are many.
+const mostListed = 2000
+
+// MostRows is how many rows the list has as an answer that is checked.
+func (a List) MostRows() int { return min(mostListed, ToRead.Cells/max(1, len(a.Columns))) }
 
 // ListedOrders is a list as an answer: its first rows, and how many orders it has.
 func ListedOrders(b *book.Book, in *api.OrdersQuestion, size Size) (*answer.Document, error) {
@@ -37,7 +40,7 @@ func ListedOrders(b *book.Book, in *api.OrdersQuestion, size Size) (*answer.Docu
 	if err != nil {
 		return nil, err
 	}
-	a.Most = min(MostListed, ToRead.Cells/max(1, len(a.Columns)))
+	a.Most = a.MostRows()
 	if size.keeps() { // how many there are is all that is asked then
 		a.Most = 1
 	}

@@ -1,6 +1,7 @@
 package present
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -35,6 +36,9 @@ const (
 	periods = "A status period is an unbroken run of one status. It lasts from its first record to the first of the next, or to the data date; a final status has no length while it is the last."
 )
 
+// notOrders are what analyses count whose lines are not of orders alone.
+var notOrders = map[string]string{"immediate-customers": "customers", "quality": "kinds", statusPeriods: "count"}
+
 // Explain adds the working to the parts of an answer that have none: the rule, and of what each sum of orders is made up, from the
 // book down, each with its orders.
 func Explain(d *answer.Document) {
@@ -49,9 +53,9 @@ func Explain(d *answer.Document) {
 		}
 		t := answer.Table{Code: "working", Title: "The working: " + rule, Folded: true, Rows: []answer.Row{}, Totals: []answer.Row{},
 			Columns: []answer.Column{
-				{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: "orders", Kind: answer.Count},
+				{Code: "step", Heading: "step", Kind: answer.Text}, {Code: "orders", Heading: cmp.Or(notOrders[d.Analysis], "orders"), Kind: answer.Count},
 				{Code: "of_which", Heading: "of which", Kind: answer.Text},
-				{Code: "of_which_orders", Heading: "orders of these", Kind: answer.Count}}}
+				{Code: "of_which_orders", Heading: cmp.Or(notOrders[d.Analysis], "orders") + " of these", Kind: answer.Count}}}
 		for _, l := range fromTheBookDown(p.Lines) {
 			sum := l.Terms[0]
 			t.Rows = append(t.Rows, answer.Row{Cells: []answer.Cell{answer.Words(numfmt.Sentence(sum.Label)),

@@ -239,10 +239,12 @@ func (s *Statement) byTitle(rows [][]*string) map[string]map[string][][]*string 
 // counts says that a figure is known, and not nought.
 func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.") != "" }
 
-// leftOut notes which columns of numbers of a table the statement does not give.
+// leftOut notes which columns of a table the statement does not give: of one of numbers, those of numbers.
 func (c *comparison) leftOut(of *answer.Table, codes []string) {
-	for _, column := range of.Columns {
-		if isNumber(column) && !column.Folded && !slices.Contains(codes, column.Code) {
+	words := slices.ContainsFunc(of.Columns, func(column answer.Column) bool { return !isNumber(column) && slices.Contains(codes, column.Code) })
+	for i, column := range of.Columns {
+		key := !c.statement.Orders && i < c.statement.Keys
+		if !key && (isNumber(column) || words) && !column.Folded && !slices.Contains(codes, column.Code) {
 			c.note(column.Heading)
 		}
 	}

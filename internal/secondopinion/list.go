@@ -60,7 +60,7 @@ listed AS (
   SELECT *, row_number() OVER (ORDER BY %s) AS place, count(*) OVER () AS orders FROM known WHERE %s)`, order, chosen)) + fmt.Sprintf(`
 
 SELECT "order", orders%s
-FROM listed WHERE place <= %d ORDER BY place`, strings.Join(columns, ""), present.MostListed)
+FROM listed WHERE place <= %d ORDER BY place`, strings.Join(columns, ""), a.MostRows())
 	s.Codes = append([]string{listedOrders}, s.Codes...)
 	return s, nil
 }

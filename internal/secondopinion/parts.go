@@ -96,7 +96,7 @@ func (c *counting) readParts() error {
 	if !byPart && picked == nil {
 		return nil
 	}
-	c.byPart, c.allLines = true, c.part == book.Lines
+	c.byPart, c.allLines = true, c.allLines || c.part == book.Lines
 	var step string
 	step, c.parts = c.toldParts(c.part)
 	met := "true"

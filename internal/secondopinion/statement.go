@@ -223,9 +223,12 @@ func state(l leg.Leg) string {
       %s END`, leg.NotYetBegun, leg.NoStart, leg.Complete, way, missing)
 }
 
+// oneLine is a text that a comment holds whole: one with several lines would go on as SQL.
+var oneLine = strings.NewReplacer("\n", " ", "\r", " ")
+
 // statement puts the steps together.
 func (w *writer) statement(asked string, steps ...string) string {
-	return "-- " + asked + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.allLines, w.told)}, steps...), ",\n\n")
+	return "-- " + oneLine.Replace(asked) + "\nWITH RECURSIVE\n" + strings.Join(append([]string{dates(w.book, w.allLines, w.told)}, steps...), ",\n\n")
 }
 
 // groupColumns are the keys as columns, and the sets of groups that are wanted: each, and all.

@@ -154,6 +154,16 @@ func (w *writer) label(d labels.Definition) (string, error) {
 // status adds what the status records of orders tell at the data date.
 func (w *writer) status() {
 	h := statuses.Of(w.book)
+	if slices.Contains(w.told.written, "statuses") {
+		return
+	}
+	columns := []string{`l.age AS "number status-age"`, `l.returns AS "number returns"`}
+	for field, sql := range map[string]string{statuses.FieldStatus: "l.status", statuses.FieldSince: "to_char(l.from_on, 'YYYY-MM-DD')"} {
+		if !slices.Contains(fields(w.book), field) {
+			columns = append(columns, sql+" AS "+name("field "+field))
+		}
+	}
+	slices.Sort(columns)
 	w.told.add("statuses", fmt.Sprintf(`-- The latest status of each order, since when, for how many working days, and how often it went back to a status.
 latest AS (
 WITH
@@ -164,8 +174,7 @@ JOIN (SELECT "order", count(*) - count(DISTINCT status) AS returns FROM run_days
 JOIN known_days k USING ("order") LEFT JOIN status_name n USING (status)
 LEFT JOIN calendar_days s ON s.calendar = k.calendar AND s.day = from_on LEFT JOIN calendar_days t ON t.calendar = k.calendar AND t.day = k.data_date)`,
 		strings.Join([]string{statusNames(h), statusRuns(newRun, statusCounts[statuses.Either])}, ",\n")),
-		`latest l ON l."order" = k."order"`, `l.status AS "field status"`, `to_char(l.from_on, 'YYYY-MM-DD') AS "field status-since"`,
-		`l.age AS "number status-age"`, `l.returns AS "number returns"`)
+		`latest l ON l."order" = k."order"`, columns...)
 }
 
 // number is a whole number that is told of an order.
@@ -205,7 +214,7 @@ func (w *writer) length(l predicate.Length) (state, length string, err error) {
 %s AS (
 WITH
 %s
-SELECT "order", state, length, CASE WHEN state = '%s' THEN waited ELSE length END AS so_far FROM length)`, l.Leg.From.Date(), l.Leg.To.Date(), step,
+SELECT "order", state, length, CASE WHEN state = '%s' THEN waited ELSE length END AS so_far FROM length)`, oneLine.Replace(l.Leg.From.Date()), oneLine.Replace(l.Leg.To.Date()), step,
 		strings.Join(append(before(l.Measure), own...), ",\n\n"), leg.Running), fmt.Sprintf(`%[1]s ON %[1]s."order" = k."order"`, step),
 		step+".state AS "+name(step+" state"), step+".length AS "+name(step+" length"), step+".so_far AS "+name(step+" so far"))
 	return state, length, nil

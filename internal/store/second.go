@@ -59,7 +59,8 @@ func (s *Store) Ask(ctx context.Context, statement string) (answer [][]*string, 
 		return nil, 0, err
 	}
 	began := time.Now()
-	rows, err := tx.Query(ctx, statement, pgx.QueryExecModeSimpleProtocol)
+	// Not by the simple protocol, which would run several statements.
+	rows, err := tx.Query(ctx, statement, pgx.QueryExecModeExec)
 	if err != nil {
 		return nil, 0, err
 	}

@@ -29,6 +29,8 @@ export function rowsOf(document: Document, part: Part): string[][] {
   const table = checkedTable(document, part)
   if (!table) return []
   if (table.code === 'issues') return table.rows.map((row) => [cellOf(table, row, 'what').text])
+  if (table.code === 'periods')
+    return table.rows.map((row) => [cellOf(table, row, 'number').text, cellOf(table, row, 'sequence').text])
   const names = table.columns.findIndex(numeric)
   return table.rows.map((row) => row.cells.slice(0, names).map((cell) => cell.text))
 }
