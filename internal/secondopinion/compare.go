@@ -241,7 +241,9 @@ func counts(cell *string) bool { return cell != nil && strings.Trim(*cell, "0.")
 
 // leftOut notes which columns of a table the statement does not give: of one of numbers, those of numbers.
 func (c *comparison) leftOut(of *answer.Table, codes []string) {
-	words := slices.ContainsFunc(of.Columns, func(column answer.Column) bool { return !isNumber(column) && slices.Contains(codes, column.Code) })
+	words := slices.ContainsFunc(of.Columns, func(column answer.Column) bool {
+		return !isNumber(column) && slices.Contains(codes, column.Code)
+	})
 	for i, column := range of.Columns {
 		key := !c.statement.Orders && i < c.statement.Keys
 		if !key && (isNumber(column) || words) && !column.Folded && !slices.Contains(codes, column.Code) {
